@@ -1,0 +1,1 @@
+"""Morphax app; may import everything."""

@@ -1,0 +1,1 @@
+"""Morphax build; may import core, project."""

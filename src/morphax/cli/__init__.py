@@ -1,0 +1,1 @@
+"""Morphax cli; may import everything but app."""

@@ -1,0 +1,141 @@
+"""Checks of paths and runs: pure functions that return findings and repair nothing."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from morphax.core.findings import Finding, Severity, in_mm
+from morphax.core.frames import FrameField, frames_at
+from morphax.core.paths import PathShape
+from morphax.core.rings import Row
+from morphax.core.section_sampling import SampledSection, extreme_points
+from morphax.core.tolerances import Tolerances
+from morphax.core.types import Flags, Floats, Points3
+from morphax.core.vectors import dot, lengths, turn_between, unit
+
+
+def _spot(p: Floats) -> tuple[float, float, float]:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def path_size(knots: Points3) -> float:
+    """Largest extent of finite knots (n, 3), m."""
+    return float(np.ptp(knots, axis=0).max()) if len(knots) else 0.0
+
+
+def path_errors(path: PathShape) -> tuple[Finding, ...]:
+    """Findings of severity error: too few knots, a place that is not finite."""
+    n, least = len(path.knots), 3 if path.closed else 2
+    if not np.isfinite(path.knots).all():
+        bad = int(np.flatnonzero(~np.isfinite(path.knots).all(1))[0])
+        return (Finding("not-finite", Severity.ERROR, f"Knot {bad + 1} has a place that is not a finite number."),)
+    distinct = n - int(doubled_knots(path).sum())
+    if n and distinct < least:
+        what = "A closed path" if path.closed else "A path"
+        message = f"{what} needs {least} knots in different places; this one has {distinct}."
+        return (Finding("too-few-knots", Severity.ERROR, message, place=_spot(path.knots[0])),)
+    if not n:
+        return (Finding("too-few-knots", Severity.ERROR, "The path has no knots yet."),)
+    return ()
+
+
+def doubled_knots(path: PathShape) -> Flags:
+    """(n,) knots that lie where the kept knot before them is (on a closed path also the last where the first is)."""
+    limit = Tolerances(path_size(path.knots), 0.0).doubled_knots
+    gone = np.zeros(len(path.knots), dtype=bool)
+    if len(path.knots) < 2:
+        return gone
+    near = lengths(path.knots) <= limit
+    gone[1:] = near
+    if near.any():  # a slow creep of near knots is welded only as far as it stays near its first
+        kept = 0
+        for i in range(1, len(gone)):
+            gone[i] = bool(np.linalg.norm(path.knots[i] - path.knots[kept]) <= limit)
+            kept = kept if gone[i] else i
+    if path.closed and not gone[-1]:
+        gone[-1] = bool(np.linalg.norm(path.knots[-1] - path.knots[0]) <= limit)
+    return gone
+
+
+def welded(path: PathShape) -> PathShape:
+    """The path with doubled knots built as one; itself when there are none."""
+    gone = doubled_knots(path)
+    if not gone.any():
+        return path
+    keep = ~gone
+    steps = path.steps[keep] if path.steps.size else path.steps
+    return replace(path, knots=path.knots[keep], corner=path.corner[keep], curved=path.curved[keep], steps=steps)
+
+
+def knot_findings(path: PathShape, at_knots: Floats, width: float) -> tuple[Finding, ...]:
+    """Doubled knots and hooks. ``at_knots`` distances of the welded path's knots; ``width`` the section's, m."""
+    out = []
+    gone = doubled_knots(path)
+    kept_before = np.cumsum(~gone) - 1
+    for i in np.flatnonzero(gone):
+        at = float(at_knots[kept_before[i]])
+        message = f"Two knots lie on the same spot at {in_mm(at)}; they are built as one."
+        out.append(Finding("doubled-knots", Severity.WARNING, message, at, place=_spot(path.knots[i])))
+    knots = path.knots[~gone]
+    return (*out, *_hooks(knots, path.closed, at_knots, Tolerances(path_size(path.knots), width)))
+
+
+def _hooks(knots: Points3, closed: bool, at_knots: Floats, limits: Tolerances) -> list[Finding]:
+    ring = np.concatenate([knots[-1:], knots, knots[:1]]) if closed else knots
+    if len(ring) < 3:
+        return []
+    chord = np.diff(ring, axis=0)
+    turn = turn_between(unit(chord[:-1]), unit(chord[1:]))
+    size = lengths(ring)
+    hooked = (turn > limits.hook_turn) & (np.minimum(size[:-1], size[1:]) < limits.hook_leg)
+    first = 0 if closed else 1
+    return [
+        Finding(
+            "hook",
+            Severity.WARNING,
+            f"The path hooks back at {in_mm(float(at_knots[i + first]))}: a knot there is probably a slip.",
+            float(at_knots[i + first]),
+            place=_spot(knots[i + first]),
+        )
+        for i in np.flatnonzero(hooked)
+    ]
+
+
+def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[Finding, ...]:
+    """Bends whose inside the body runs into: reach x curvature >= 1 to that side; the worst of each stretch."""
+    tracks = section.points[extreme_points(section.points)]
+    out = []
+    for i, f in enumerate(field.legs):
+        if f.leg.straight:
+            continue
+        fr = frames_at(field, i, f.s)
+        bend = np.stack([dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)], axis=-1)
+        load = (bend @ tracks.T).max(1)
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], load >= 1.0, [False]]).astype(int)))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            k = a + int(np.argmax(load[a:b]))
+            at = float(f.s[k]) % float(field.table.total)
+            free = width / float(load[k])
+            radius = 1.0 / float(np.sqrt(fr.curvature[k] @ fr.curvature[k]))
+            message = (
+                f"The bend at {in_mm(at)} has a radius of {in_mm(radius)}, too tight for the body: "
+                f"it would be free up to {in_mm(free)} wide."
+            )
+            out.append(Finding("pinch", Severity.WARNING, message, at, free, _spot(fr.origin[k])))
+    return tuple(out)
+
+
+def short_legs(rows: tuple[Row, ...], section: SampledSection, width: float, total: float) -> tuple[Finding, ...]:
+    """Legs between mitres that are too short on the inner side."""
+    out = []
+    weights = np.concatenate([np.ones((len(section.points), 1)), section.points], axis=1)
+    for row in rows:
+        left = weights @ (row.distance[-1] - row.distance[0])
+        length = float(row.s[-1] - row.s[0])
+        if left.min() <= 0.0 < length:
+            free = width * length / (length - float(left.min()))
+            at = float(0.5 * (row.s[0] + row.s[-1])) % total
+            message = f"The leg at {in_mm(at)} is too short for its corners: it would be free up to {in_mm(free)} wide."
+            middle = 0.5 * (row.frames.origin[0] + row.frames.origin[-1])
+            out.append(Finding("pinch", Severity.WARNING, message, at, free, _spot(middle)))
+    return tuple(out)

@@ -1,0 +1,271 @@
+"""Frames: the directions right, up and forward that carry the section along the path.
+
+right = forward x up. *carried* turns as little as can be (double reflection: Wang, Juettler, Zheng, Liu,
+"Computation of Rotation Minimizing Frames", ACM TOG 2008); *upright* keeps the world's up.
+"""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from math import pi, radians
+from typing import Any
+
+import numpy as np
+
+from morphax.core.arclength import LengthTable
+from morphax.core.legs import Curve, Leg, curve_at, leg_distances
+from morphax.core.types import Flags, Floats, Points3, Vectors3
+from morphax.core.vectors import (
+    angle_about,
+    any_perpendicular,
+    cross,
+    dot,
+    perpendicular,
+    smallest_turn,
+    turned,
+)
+
+_Z, _Y = np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0])
+
+
+class Orientation(StrEnum):
+    """How frames follow the path."""
+
+    CARRIED = "carried"
+    UPRIGHT = "upright"
+
+
+@dataclass(frozen=True, eq=False)
+class Frames:
+    """Frames at r places: (..., r, 3) each; ``roll_rate`` (..., r) rad/m of roll beyond *carried*."""
+
+    origin: Points3
+    right: Vectors3
+    up: Vectors3
+    forward: Vectors3
+    curvature: Vectors3
+    roll_rate: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class LegFrames:
+    """Carried ups at a leg's fixed samples, and the roll on top of them.
+
+    ``s`` (..., q) distances; ``curve`` the path there; ``up`` (..., q, 3) carried; ``roll`` (..., q) angle from
+    the carried up to the wanted one at the samples; ``slope`` (..., q-1) its rate in each interval, rad/m;
+    ``exact`` (..., q-1) intervals where the up is the world's own; ``ease`` (..., 2) angle that the leg turns
+    towards its neighbour at its start and end, within ``zone`` (..., 2) m that begins ``level`` (..., 2) m from
+    the corner (nearer than that the turn is complete, so that mitres stay true).
+    """
+
+    leg: Leg
+    s: Floats
+    curve: Curve
+    up: Vectors3
+    roll: Floats
+    slope: Floats
+    exact: Flags
+    ease: Floats
+    zone: Floats
+    level: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class FrameField:
+    """Frames of a whole path. ``corner_turns`` (..., legs) angle shared by the legs at each corner, rad."""
+
+    table: LengthTable
+    legs: tuple[LegFrames, ...]
+    corner_turns: Floats
+
+
+def first_up(tangent: Vectors3) -> Vectors3:
+    """The up (..., 3) that a path starts with: the world's, made perpendicular; near vertical, world y.
+
+    Between 10 and 20 degrees from vertical the one is turned into the other by its share of the angle.
+    """
+    lean = np.arctan2(np.hypot(tangent[..., 0], tangent[..., 1]), np.abs(tangent[..., 2]))
+    share = np.clip((lean - radians(10.0)) / radians(10.0), 0.0, 1.0)
+    y_wish = np.where((np.abs(tangent[..., 1:2]) > 0.99), np.array([1.0, 0.0, 0.0]), _Y)
+    from_y = perpendicular(tangent, y_wish)
+    from_z = perpendicular(tangent, np.where((lean > 1e-9)[..., None], _Z, from_y))
+    return turned(from_y, tangent, share * angle_about(tangent, from_y, from_z))
+
+
+def transported(x0: Points3, t0: Vectors3, up: Vectors3, x1: Points3, t1: Vectors3) -> Vectors3:
+    """``up`` at (x0, t0) carried to (x1, t1) by one double reflection; all (..., 3)."""
+    v1 = x1 - x0
+    c1 = dot(v1, v1)
+    k1 = np.where(c1 > 0.0, 2.0 / np.where(c1 > 0.0, c1, 1.0), 0.0)
+    up_l = up - (k1 * dot(v1, up))[..., None] * v1
+    t_l = t0 - (k1 * dot(v1, t0))[..., None] * v1
+    v2 = t1 - t_l
+    c2 = dot(v2, v2)
+    k2 = np.where(c2 > 0.0, 2.0 / np.where(c2 > 0.0, c2, 1.0), 0.0)
+    return perpendicular(t1, up_l - (k2 * dot(v2, up_l))[..., None] * v2)
+
+
+def carried_ups(curve: Curve, start: Vectors3) -> Vectors3:
+    """Rotation-minimising ups (..., q, 3) at all samples at once, from ``start`` (..., 3) at the first.
+
+    Any perpendicular field is reflected one step everywhere; the signed angles that it misses the next
+    vector by are summed up, which gives what the loop gives without a loop.
+    """
+    x, t = curve.point, curve.tangent
+    field = any_perpendicular(t)
+    stepped = transported(x[..., :-1, :], t[..., :-1, :], field[..., :-1, :], x[..., 1:, :], t[..., 1:, :])
+    missed = angle_about(t[..., 1:, :], stepped, field[..., 1:, :])
+    first = angle_about(t[..., 0, :], field[..., 0, :], start)[..., None]
+    angle = np.concatenate([first, first - np.cumsum(missed, axis=-1)], axis=-1)
+    return turned(field, t, angle)
+
+
+def _samples(table: LengthTable, leg: Leg, steps_per_span: int) -> Floats:
+    """Fixed distances (..., q) of a leg's samples: equal parts of each of its spans."""
+    at, m = table.at_knots, table.spans.shape[-3]
+    parts = []
+    for i in range(leg.first, leg.last):
+        lift = 0.0 if i < m else table.total[..., None]
+        a, b = at[..., i % m, None] + lift, at[..., i % m + 1, None] + lift
+        parts.append(a + (b - a) * np.arange(steps_per_span) / steps_per_span)
+    parts.append(leg_distances(table, leg)[1][..., None])
+    return np.concatenate(parts, axis=-1)
+
+
+def samples_per_span(table: LengthTable) -> int:
+    """One fixed count for the whole path: about a sample each degree of the span that turns most."""
+    t = np.linspace(0.0, 1.0, 9)
+    p = table.spans
+    w = np.stack([-((1 - t) ** 2), (1 - t) ** 2 - 2 * (1 - t) * t, 2 * (1 - t) * t - t * t, t * t], axis=-1)
+    d = w @ p
+    n = np.sqrt((d * d).sum(-1, keepdims=True))
+    d = d / np.where(n > 0, n, 1.0)
+    turn = np.arccos(np.clip((d[..., :-1, :] * d[..., 1:, :]).sum(-1), -1, 1)).sum(-1)
+    return int(np.clip(np.ceil(turn.max(initial=0.0) / radians(1.0)), 8, 256))
+
+
+def carried_field(
+    table: LengthTable,
+    legs: tuple[Leg, ...],
+    *,
+    closed: bool = False,
+    symmetry: int = 1,
+    start_up: Vectors3 | None = None,
+) -> FrameField:
+    """Frames that turn as little as can be.
+
+    Parameters: ``symmetry`` k, the section's rotational symmetry about its anchor (a closed path is closed
+    modulo 360/k degrees); ``start_up`` (3,) a wish for the first up.
+    """
+    carried = carried_legs(table, legs, start_up=start_up)
+    if closed:
+        carried = _closed_up(table, carried, symmetry)
+    return FrameField(table, carried, np.zeros((*table.total.shape, len(legs))))
+
+
+def carried_legs(
+    table: LengthTable, legs: tuple[Leg, ...], *, start_up: Vectors3 | None = None, least: int = 1
+) -> tuple[LegFrames, ...]:
+    """Carried ups of all legs without closing; ``least`` samples on a straight span."""
+    steps = samples_per_span(table)
+    out: list[LegFrames] = []
+    for leg in legs:
+        s = _samples(table, leg, least if leg.straight else max(least, steps))
+        curve = curve_at(table, leg, s)
+        t0 = curve.tangent[..., 0, :]
+        if out:
+            up0 = smallest_turn(out[-1].up[..., -1, :], out[-1].curve.tangent[..., -1, :], t0)
+        elif start_up is not None and float(np.abs(dot(t0, start_up)).max()) < 0.999:
+            up0 = perpendicular(t0, np.broadcast_to(start_up, t0.shape))
+        else:
+            up0 = first_up(t0)
+        shape = s.shape
+        none = np.zeros((*shape[:-1], shape[-1] - 1))
+        out.append(
+            LegFrames(
+                leg,
+                s,
+                curve,
+                carried_ups(curve, up0),
+                np.zeros(shape),
+                none,
+                np.zeros(none.shape, dtype=bool),
+                np.zeros((*shape[:-1], 2)),
+                np.ones((*shape[:-1], 2)),
+                np.zeros((*shape[:-1], 2)),
+            )
+        )
+    return tuple(out)
+
+
+def closing_angle(legs: tuple[LegFrames, ...]) -> Floats:
+    """Angle (...) from the up carried once round a closed path to the first up, rad."""
+    a, b = legs[0], legs[-1]
+    t0, t1 = a.curve.tangent[..., 0, :], b.curve.tangent[..., -1, :]
+    return angle_about(t0, smallest_turn(b.up[..., -1, :], t1, t0), a.up[..., 0, :])
+
+
+def _closed_up(table: LengthTable, legs: tuple[LegFrames, ...], symmetry: int) -> tuple[LegFrames, ...]:
+    """Shares the closing angle out by length, taken into (-180/k, 180/k] degrees."""
+    part = 2.0 * pi / symmetry
+    angle = -closing_angle(legs)  # as a roll, from right towards up
+    angle = angle - part * np.ceil(angle / part - 0.5 - 1e-12)
+    angle = np.where(np.abs(angle) < 1e-12, 0.0, angle)
+    rate = (angle / table.total)[..., None]
+    begin = legs[0].s[..., :1]
+    return tuple(replace(f, roll=rate * (f.s - begin), slope=np.broadcast_to(rate, f.slope.shape).copy()) for f in legs)
+
+
+def _eased(f: LegFrames, s: Floats) -> tuple[Floats, Floats]:
+    """Angle and rate (..., r) of a leg's turn towards its neighbours near its ends: 3x^2 - 2x^3."""
+    angle, rate = np.zeros(s.shape), np.zeros(s.shape)
+    for k, sign, edge in ((0, -1.0, f.s[..., :1]), (1, 1.0, f.s[..., -1:])):
+        zone, amount = f.zone[..., k, None], f.ease[..., k, None]
+        x = np.clip(1.0 - (np.abs(s - edge) - f.level[..., k, None]) / zone, 0.0, 1.0)
+        angle += amount * (x * x * (3.0 - 2.0 * x))
+        rate += sign * amount * 6.0 * x * (1.0 - x) / zone
+    return angle, rate
+
+
+def _at_samples(values: Any, index: np.ndarray) -> Any:
+    if values.ndim == index.ndim:
+        return np.take_along_axis(values, index, -1)
+    return np.take_along_axis(values, index[..., None], -2)
+
+
+def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
+    """Frames at distances ``s`` (..., r) of one leg. They depend on the path only, not on the rings."""
+    f = field.legs[leg_index]
+    curve = curve_at(field.table, f.leg, s)
+    q = f.s.shape[-1]
+    if f.s.ndim == 1:
+        index = np.clip(np.searchsorted(f.s, s, side="right") - 1, 0, q - 2)
+    else:
+        index = np.clip((s[..., None] >= f.s[..., None, :]).sum(-1) - 1, 0, q - 2)
+    near = [_at_samples(v, index) for v in (f.curve.point, f.curve.tangent, f.up)]
+    up = transported(near[0], near[1], near[2], curve.point, curve.tangent)
+    slope = _at_samples(f.slope, index)
+    angle = _at_samples(f.roll, index) + slope * (s - _at_samples(f.s, index))
+    rate = slope
+    exact = _at_samples(f.exact, index)
+    if exact.any():
+        up, angle, rate = _world_up(curve, exact, up, angle, rate)
+    if f.ease.any():
+        more, more_rate = _eased(f, s)
+        angle, rate = angle + more, rate + more_rate
+    if np.any(angle):
+        # positive roll is from right towards up, which is left-handed about forward
+        up = turned(up, curve.tangent, -angle)
+    return Frames(curve.point, cross(curve.tangent, up), up, curve.tangent, curve.curvature, rate)
+
+
+def _world_up(curve: Curve, exact: Flags, up: Vectors3, angle: Floats, rate: Floats) -> tuple[Vectors3, Floats, Floats]:
+    """Replaces the up by the world's where ``exact``; its rate beyond *carried* is (z.T)(k.R)/|z - (z.T)T|."""
+    t = curve.tangent
+    level = np.hypot(t[..., 0], t[..., 1])
+    world = perpendicular(t, np.broadcast_to(_Z, t.shape))
+    turn = t[..., 2] * dot(curve.curvature, cross(t, world)) / np.where(level > 0.0, level, 1.0)
+    return (
+        np.where(exact[..., None], world, up),
+        np.where(exact, 0.0, angle),
+        np.where(exact, turn, rate),
+    )

@@ -1,0 +1,103 @@
+"""Legs: the stretches of a path between sharp corners, and places on them seen from inside the leg."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.arclength import LengthTable, places_at, spans_of
+from morphax.core.paths import Chain, derivatives_at, points_at, second_derivatives_at
+from morphax.core.tolerances import Tolerances
+from morphax.core.types import Flags, Floats, Points3, Vectors3
+from morphax.core.vectors import dot, turn_between, unit
+
+
+@dataclass(frozen=True)
+class Leg:
+    """Spans ``first`` to ``last`` (not included; past the span count where a closed path wraps)."""
+
+    first: int
+    last: int
+    straight: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """Points, unit tangents and curvature vectors (1/m) along a path, each (..., r, 3)."""
+
+    point: Points3
+    tangent: Vectors3
+    curvature: Vectors3
+
+
+def end_tangents(chain: Chain) -> tuple[Vectors3, Vectors3]:
+    """Unit tangents at the start and the end of each span, (..., m, 3) each.
+
+    Where an inner control point lies on the end, the next one gives the direction.
+    """
+    p = chain.spans
+    starts, ends = p[..., 1, :] - p[..., 0, :], p[..., 3, :] - p[..., 2, :]
+    whole = np.abs(p[..., 3, :] - p[..., 0, :]).max(axis=-1, keepdims=True)
+    starts = np.where(np.abs(starts).max(-1, keepdims=True) > 1e-12 * whole, starts, p[..., 2, :] - p[..., 0, :])
+    ends = np.where(np.abs(ends).max(-1, keepdims=True) > 1e-12 * whole, ends, p[..., 3, :] - p[..., 1, :])
+    return unit(starts), unit(ends)
+
+
+def turns_at_knots(chain: Chain) -> Floats:
+    """Turn of the tangent at the start of each span and at the end, (..., m+1) rad; 0 at open ends."""
+    starts, ends = end_tangents(chain)
+    turn = np.zeros((*starts.shape[:-2], starts.shape[-2] + 1))
+    turn[..., 1:-1] = turn_between(ends[..., :-1, :], starts[..., 1:, :])
+    if chain.closed:
+        turn[..., 0] = turn[..., -1] = turn_between(ends[..., -1, :], starts[..., 0, :])
+    return turn
+
+
+def sharp_corners(chain: Chain, tolerances: Tolerances) -> Flags:
+    """(m+1,) corners whose tangent turns enough to count, in any path of the batch."""
+    turn = turns_at_knots(chain)
+    sharp: Flags = chain.corner & (turn.reshape(-1, turn.shape[-1]).max(0) > tolerances.sharp_turn)
+    return sharp
+
+
+def legs_of(chain: Chain, sharp: Flags) -> tuple[Leg, ...]:
+    """The legs in order; on a closed path with corners the first starts at the first sharp corner."""
+    m = chain.spans.shape[-3]
+    inner = np.flatnonzero(sharp[:-1] if chain.closed else sharp[1:-1] & True)
+    if chain.closed:
+        cuts = [int(i) for i in inner]
+        pairs = list(zip(cuts, [*cuts[1:], cuts[0] + m], strict=True)) if cuts else [(0, m)]
+    else:
+        cuts = [0, *(int(i) + 1 for i in inner), m]
+        pairs = list(zip(cuts[:-1], cuts[1:], strict=True))
+    collinear = turns_at_knots(chain).reshape(-1, m + 1).max(0) < 1e-12
+    return tuple(
+        Leg(a, b, all(chain.straight[i % m] and (i == a or collinear[i % m]) for i in range(a, b))) for a, b in pairs
+    )
+
+
+def leg_distances(table: LengthTable, leg: Leg) -> tuple[Floats, Floats]:
+    """Distances (...) of a leg's start and end; the end is past the total length where the leg wraps."""
+    at, m = table.at_knots, table.spans.shape[-3]
+    end = at[..., leg.last] if leg.last <= m else at[..., leg.last - m] + table.total
+    return at[..., leg.first], end
+
+
+def curve_at(table: LengthTable, leg: Leg, s: Floats) -> Curve:
+    """The path at distances ``s`` (..., r) of a leg, one-sided at the leg's own ends."""
+    m = table.spans.shape[-3]
+    start, end = leg_distances(table, leg)
+    total = table.total[..., None]
+    places = places_at(table, np.where(s > total, s - total, s))
+    slack = 1e-13 * total
+    at_start, at_end = s <= start[..., None] + slack, s >= end[..., None] - slack
+    span = np.where(at_start, leg.first % m, np.where(at_end, (leg.last - 1) % m, places.span))
+    t = np.where(at_start, 0.0, np.where(at_end, 1.0, places.t))
+    own = spans_of(table.spans, span)
+    first, second = derivatives_at(own, t), second_derivatives_at(own, t)
+    speed2 = dot(first, first)[..., None]
+    tangent = unit(first)
+    flat = speed2[..., 0] <= 1e-24 * total**2
+    if flat.any():  # an inner control point lies on the end: the second derivative gives the direction
+        tangent = np.where(flat[..., None], unit(np.where((t < 0.5)[..., None], second, -second)), tangent)
+    across = second - dot(second, tangent)[..., None] * tangent
+    return Curve(points_at(own, t), tangent, across / np.where(speed2 > 0.0, speed2, np.inf))

@@ -1,0 +1,97 @@
+"""The mesh value: points, faces, and the vertex tables that split them for normals and texture."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.types import Floats, Ints, Points3, Single, frozen
+from morphax.core.vectors import cross, dot
+
+
+@dataclass(frozen=True)
+class FacePart:
+    """A named stretch of the faces: skin, wedge, start cap or end cap; half-open index ranges."""
+
+    name: str
+    quads: tuple[int, int]
+    tris: tuple[int, int]
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """A read-only mesh.
+
+    ``points`` (n, 3) f8, m; ``quads`` (m, 4) and ``tris`` (k, 3) i4 into points; ``vertex_point`` (v,) i4,
+    ``normals`` (v, 3) f4, ``uvs`` (v, 2) f4 (m), with ``quad_vertices`` and ``tri_vertices`` into those;
+    ``parts`` name stretches of the faces. Skin quads run ring by ring: ring = index // sides, side = index % sides.
+    """
+
+    points: Points3
+    quads: Ints
+    tris: Ints
+    vertex_point: Ints
+    normals: Single
+    uvs: Single
+    quad_vertices: Ints
+    tri_vertices: Ints
+    parts: tuple[FacePart, ...]
+    rings: int
+    sides: int
+
+    @property
+    def face_count(self) -> int:
+        return len(self.quads) + len(self.tris)
+
+
+def empty_mesh() -> Mesh:
+    """A mesh of nothing: the body of a run that cannot be built."""
+
+    def none(width: int) -> Ints:
+        return frozen(np.empty((0, width), dtype=np.int32))
+
+    return Mesh(
+        frozen(np.empty((0, 3))),
+        none(4),
+        none(3),
+        frozen(np.empty(0, dtype=np.int32)),
+        frozen(np.empty((0, 3), dtype=np.float32)),
+        frozen(np.empty((0, 2), dtype=np.float32)),
+        none(4),
+        none(3),
+        (),
+        0,
+        0,
+    )
+
+
+def shorter_diagonals(points: Points3, quads: Ints) -> np.ndarray:
+    """(m,) true where the diagonal from corner 0 to 2 is the shorter one (ties within 1e-9 count as it)."""
+    p = points[quads]
+    a, b = p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]
+    short: np.ndarray = dot(a, a) <= dot(b, b) * (1.0 + 1e-9)
+    return short
+
+
+def split_quads(quads: Ints, first: np.ndarray) -> Ints:
+    """Triangles (2 m, 3) from quads (m, 4), along diagonal 0-2 where ``first``, else 1-3."""
+    a = np.stack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]], axis=1)
+    b = np.stack([quads[:, [0, 1, 3]], quads[:, [1, 2, 3]]], axis=1)
+    out: Ints = np.where(first[:, None, None], a, b).reshape(-1, 3)
+    return out
+
+
+def point_triangles(mesh: Mesh) -> Ints:
+    """All faces as triangles (t, 3) of point indices."""
+    return np.concatenate([split_quads(mesh.quads, shorter_diagonals(mesh.points, mesh.quads)), mesh.tris])
+
+
+def vertex_triangles(mesh: Mesh) -> Ints:
+    """All faces as triangles (t, 3) of vertex indices, split as ``point_triangles`` does."""
+    first = shorter_diagonals(mesh.points, mesh.quads)
+    return np.concatenate([split_quads(mesh.quad_vertices, first), mesh.tri_vertices])
+
+
+def triangle_normals(points: Points3, tris: Ints) -> Floats:
+    """Normals (t, 3) scaled to twice the area."""
+    p = points[tris]
+    return cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])

@@ -1,0 +1,141 @@
+"""Outlines: closed loops of lines and elliptic arcs in the section's plane, x to the right, y up."""
+
+from dataclasses import dataclass
+from math import atan, atan2, hypot, pi, tan
+
+import numpy as np
+
+from morphax.core.types import Floats, Points2
+
+_X, _W = np.polynomial.legendre.leggauss(16)
+_NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
+
+
+@dataclass(frozen=True)
+class Segment:
+    """A stretch of a loop: a line, or an arc of an ellipse along the axes.
+
+    Lines use ``start`` and ``end``. Arcs lie at centre + (rx cos a, ry sin a) for a from ``a0`` to ``a1`` (rad).
+    ``corner``: whether the loop has a corner at the segment's start.
+    """
+
+    start: tuple[float, float]
+    end: tuple[float, float]
+    corner: bool = True
+    centre: tuple[float, float] | None = None
+    radii: tuple[float, float] = (0.0, 0.0)
+    a0: float = 0.0
+    a1: float = 0.0
+
+    @property
+    def is_arc(self) -> bool:
+        return self.centre is not None
+
+    def at(self, t: Floats) -> Points2:
+        """Points (k, 2) at parameters 0..1."""
+        if self.centre is None:
+            a, b = np.array(self.start), np.array(self.end)
+            out: Points2 = a + (b - a) * t[:, None]
+            return out
+        angle = self.a0 + (self.a1 - self.a0) * t
+        return np.array(self.centre) + np.stack([self.radii[0] * np.cos(angle), self.radii[1] * np.sin(angle)], axis=-1)
+
+    def slope(self, t: Floats) -> Points2:
+        """Derivatives (k, 2) with respect to the parameter."""
+        if self.centre is None:
+            return np.broadcast_to(np.array(self.end) - np.array(self.start), (len(t), 2)).copy()
+        sweep = self.a1 - self.a0
+        angle = self.a0 + sweep * t
+        return sweep * np.stack([-self.radii[0] * np.sin(angle), self.radii[1] * np.cos(angle)], axis=-1)
+
+    def deviation(self, pieces: Floats) -> Floats:
+        """Largest distance from the segment to a polyline of equal parameter pieces, m."""
+        if self.centre is None:
+            return np.zeros_like(pieces)
+        return max(self.radii) * (1.0 - np.cos(0.5 * abs(self.a1 - self.a0) / pieces))
+
+    def pieces_within(self, deviation: float) -> int:
+        """Fewest equal pieces that stay within a deviation, m."""
+        if self.centre is None:
+            return 1
+        share = min(max(deviation / max(self.radii), 1e-9), 1.0)
+        return max(1, int(np.ceil(abs(self.a1 - self.a0) / (2.0 * np.arccos(1.0 - share)) - 1e-9)))
+
+
+def line(start: tuple[float, float], end: tuple[float, float]) -> Segment:
+    return Segment(start, end)
+
+
+def arc(start: tuple[float, float], end: tuple[float, float], bulge: float, *, corner: bool = True) -> Segment:
+    """Circular arc by its bulge tan(sweep/4), positive to the left of no chord: counter-clockwise."""
+    sweep = 4.0 * atan(bulge)
+    dx, dy = end[0] - start[0], end[1] - start[1]
+    offset = 0.5 / tan(0.5 * sweep)
+    cx, cy = 0.5 * (start[0] + end[0]) - offset * dy, 0.5 * (start[1] + end[1]) + offset * dx
+    a0 = atan2(start[1] - cy, start[0] - cx)
+    radius = hypot(start[0] - cx, start[1] - cy)
+    return Segment(start, end, corner, (cx, cy), (radius, radius), a0, a0 + sweep)
+
+
+def stretched(segment: Segment, sx: float, sy: float) -> Segment:
+    """The segment with x times ``sx`` and y times ``sy`` (both positive)."""
+
+    def place(p: tuple[float, float]) -> tuple[float, float]:
+        return (p[0] * sx, p[1] * sy)
+
+    centre = None if segment.centre is None else place(segment.centre)
+    radii = (segment.radii[0] * sx, segment.radii[1] * sy)
+    return Segment(place(segment.start), place(segment.end), segment.corner, centre, radii, segment.a0, segment.a1)
+
+
+@dataclass(frozen=True)
+class Loop:
+    """A closed chain of segments: counter-clockwise outside, clockwise for a hole."""
+
+    segments: tuple[Segment, ...]
+
+    @property
+    def is_round(self) -> bool:
+        """A whole circle or ellipse in one segment, without a corner."""
+        return len(self.segments) == 1
+
+
+def circle(diameter: float, *, hole: bool = False) -> Loop:
+    """A circle about the origin that starts at mid-bottom."""
+    r, sweep = 0.5 * diameter, -2.0 * pi if hole else 2.0 * pi
+    bottom = (0.0, -r)
+    return Loop((Segment(bottom, bottom, False, (0.0, 0.0), (r, r), -0.5 * pi, -0.5 * pi + sweep),))
+
+
+def _integrated(loop: Loop, weight: str) -> float:
+    total = 0.0
+    for seg in loop.segments:
+        p, d = seg.at(_NODES), seg.slope(_NODES)
+        cross = p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]
+        scale = np.full(len(p), 0.5) if weight == "area" else p[:, "xy".index(weight)] / 3.0
+        total += float((_WEIGHTS * cross * scale).sum())
+    return total
+
+
+def loop_area(loop: Loop) -> float:
+    """Signed area, m2; positive when counter-clockwise. Gauss-Legendre, exact to rounding on lines and arcs."""
+    return _integrated(loop, "area")
+
+
+def loop_moments(loop: Loop) -> tuple[float, float]:
+    """Signed area times the centroid's x and y, m3."""
+    return _integrated(loop, "x"), _integrated(loop, "y")
+
+
+def loop_bounds(loop: Loop) -> tuple[float, float, float, float]:
+    """Exact least x, least y, largest x, largest y."""
+    places = []
+    for seg in loop.segments:
+        t = [0.0, 1.0]
+        if seg.is_arc:
+            quarter = np.arange(-8, 9) * 0.5 * pi
+            t += [float(v) for v in (quarter - seg.a0) / (seg.a1 - seg.a0) if 0.0 < v < 1.0]
+        places.append(seg.at(np.array(t)))
+    p = np.concatenate(places)
+    low, high = p.min(0), p.max(0)
+    return float(low[0]), float(low[1]), float(high[0]), float(high[1])

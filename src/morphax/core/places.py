@@ -1,0 +1,158 @@
+"""Ring places: where along each leg the mesh has rings."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.errors import DensityError
+from morphax.core.frames import FrameField, frames_at
+from morphax.core.section_sampling import SampledSection, extreme_points
+from morphax.core.types import Floats, Points2
+from morphax.core.vectors import dot
+
+_MOST_ROUNDS = 12
+
+
+@dataclass(frozen=True)
+class RingRule:
+    """How rings are asked for: within a ``deviation`` (m) of the true surface, or as a ``count``."""
+
+    deviation: float | None = None
+    count: int | None = None
+
+    def __post_init__(self) -> None:
+        if (self.deviation is None) == (self.count is None):
+            raise DensityError("rings are set by deviation or by count, one of the two")
+        if self.deviation is not None and not self.deviation > 0.0:
+            raise DensityError(f"deviation is {self.deviation:g} m; it must be more than 0")
+        if self.count is not None and self.count < 2:
+            raise DensityError(f"rings is {self.count}; a run has 2 or more")
+
+
+@dataclass(frozen=True, eq=False)
+class _Tracks:
+    """The section points that stand for all, and the longest side, m."""
+
+    points: Points2
+    side: float
+
+
+def _tracks(section: SampledSection) -> _Tracks:
+    sides = [np.roll(section.points[sl], -1, axis=0) - section.points[sl] for sl in section.loop_slices]
+    longest = max(float(np.hypot(d[:, 0], d[:, 1]).max()) for d in sides)
+    return _Tracks(section.points[extreme_points(section.points)], longest)
+
+
+def ring_density(field: FrameField, leg: int, section: SampledSection, deviation: float) -> Floats:
+    """Rings per metre (q,) at a leg's samples, so that tracks stay within half the deviation of their chords.
+
+    Chord error h^2 m / 8 <= d / 2, with m the largest second derivative across the track; a roll rate adds
+    reach (rate^2 + |its change|), and the twist of quads needs side x rate x h / 4 <= d / 2.
+    """
+    f = field.legs[leg]
+    frames = frames_at(field, leg, f.s)
+    tracks = _tracks(section)
+    kr, ku = dot(frames.curvature, frames.right), dot(frames.curvature, frames.up)
+    speed = np.abs(1.0 - np.stack([kr, ku], axis=-1) @ tracks.points.T).max(-1)
+    bend = np.sqrt(dot(frames.curvature, frames.curvature)) * np.maximum(speed, 1.0)
+    rate = frames.roll_rate
+    if rate.any():
+        change = np.gradient(rate, f.s) if len(f.s) > 1 else np.zeros_like(rate)
+        bend = bend + section.reach * (rate**2 + np.abs(change))
+    chord: Floats = np.sqrt(bend / (4.0 * deviation))
+    return np.maximum(chord, 0.5 * tracks.side * np.abs(rate) / deviation)
+
+
+def _by_integral(s: Floats, density: Floats, start: float, end: float, *, least: int) -> Floats:
+    """Places from ``start`` to ``end`` at equal shares of the density's integral."""
+    inside = s[(s > start) & (s < end)]
+    x = np.concatenate([[start], inside, [end]])
+    rho = np.interp(x, s, density)
+    total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[1:] + rho[:-1]) * np.diff(x))])
+    count = max(least, int(np.ceil(total[-1] - 1e-9)))
+    if count == 1 or total[-1] <= 0.0:
+        return np.linspace(start, end, count + 1)
+    places: Floats = np.interp(np.linspace(0.0, total[-1], count + 1), total, x)
+    places[0], places[-1] = start, end
+    return places
+
+
+def _failing(
+    field: FrameField, leg: int, tracks: _Tracks, places: Floats, which: np.ndarray, allowed: float
+) -> np.ndarray:
+    """Which of the intervals ``which`` have a track farther than ``allowed`` from its chord, or twist too much."""
+    a, b = places[which], places[which + 1]
+    steps = np.array([0.0, 0.25, 0.5, 0.75, 1.0])
+    s = (a[:, None] + (b - a)[:, None] * steps).ravel()
+    fr = frames_at(field, leg, s)
+    p = fr.origin[:, None] + tracks.points[:, :1] * fr.right[:, None] + tracks.points[:, 1:] * fr.up[:, None]
+    p = p.reshape(len(which), 5, -1, 3)
+    chord = p[:, -1] - p[:, 0]
+    long2 = np.maximum(dot(chord, chord), 1e-300)
+    off = p[:, 1:4] - p[:, :1]
+    share = np.clip(dot(off, chord[:, None]) / long2[:, None], 0.0, 1.0)
+    gap = off - share[..., None] * chord[:, None]
+    turn = np.abs(fr.roll_rate.reshape(len(which), 5)).max(1) * (b - a)
+    bad: np.ndarray = (dot(gap, gap).max((1, 2)) > allowed**2) | (0.25 * tracks.side * turn > allowed)
+    return bad
+
+
+def _refined(field: FrameField, leg: int, tracks: _Tracks, places: Floats, allowed: float) -> Floats:
+    """Splits intervals that miss the deviation, again and again; stops after 12 rounds (1/4096 of a step)."""
+    which = np.arange(len(places) - 1)
+    for _ in range(_MOST_ROUNDS):
+        bad = which[_failing(field, leg, tracks, places, which, allowed)]
+        if not len(bad):
+            break
+        places = np.insert(places, bad + 1, 0.5 * (places[bad] + places[bad + 1]))
+        shifted = bad + np.arange(len(bad))
+        which = np.sort(np.concatenate([shifted, shifted + 1]))
+    return places
+
+
+def ring_places(
+    field: FrameField,
+    section: SampledSection,
+    rule: RingRule,
+    ranges: list[tuple[float, float]],
+    *,
+    loop: bool,
+) -> tuple[list[Floats], int]:
+    """Distances of the rings of every leg, within its ``ranges`` (start, end), m, and how many were forced.
+
+    Straight, unvarying legs get two rings. ``loop``: a closed path without a corner, whose last place is its
+    first ring. A count is for the whole run, at least one interval a leg, evenly by distance.
+    """
+    if rule.deviation is None:
+        return _counted(field, rule.count or 2, ranges, loop=loop)
+    tracks, out = _tracks(section), []
+    for i, (start, end) in enumerate(ranges):
+        f = field.legs[i]
+        if f.leg.straight and not f.slope.any() and not f.ease.any():
+            out.append(np.array([start, end]))
+            continue
+        density = ring_density(field, i, section, rule.deviation)
+        s, density = (f.s, density) if len(f.s) > 2 else (np.array([start, end]), density[[0, -1]])
+        places = _by_integral(s, density, start, end, least=3 if loop else 1)
+        out.append(_refined(field, i, tracks, places, 0.5 * rule.deviation))
+    return out, 0
+
+
+def _counted(
+    field: FrameField, count: int, ranges: list[tuple[float, float]], *, loop: bool
+) -> tuple[list[Floats], int]:
+    lengths = np.array([b - a for a, b in ranges])
+    legs = len(ranges)
+    wanted = max(count, 3) if loop else count - 1
+    intervals = np.ones(legs, dtype=int)
+    spare = wanted - legs
+    forced = max(0, -spare)
+    if spare > 0:
+        share = lengths / max(lengths.sum(), 1e-300) * wanted
+        intervals = np.maximum(1, np.floor(share).astype(int))
+        for _ in range(max(0, wanted - int(intervals.sum()))):
+            intervals[int(np.argmax(lengths / intervals))] += 1
+        while intervals.sum() > wanted:
+            loose = np.where(intervals > 1, lengths / intervals, np.inf)
+            intervals[int(np.argmin(loose))] -= 1
+    return [np.linspace(a, b, n + 1) for (a, b), n in zip(ranges, intervals, strict=True)], forced

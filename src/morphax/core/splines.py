@@ -1,0 +1,90 @@
+"""C2 cubic interpolation on uneven parameters, solved for whole batches at once."""
+
+import numpy as np
+
+from morphax.core.types import Floats, Points3, Spans, Vectors3
+from morphax.core.vectors import lengths
+
+
+def centripetal_steps(points: Points3) -> Floats:
+    """Parameter steps (..., n-1): chord length to the power 1/2 (Lee 1989)."""
+    return np.sqrt(lengths(points))
+
+
+def _solve_tridiagonal(low: Floats, mid: Floats, high: Floats, right: Floats) -> Floats:
+    """Thomas algorithm: diagonals (..., n), right side (..., n, k); loops over knots, not over the batch."""
+    n = mid.shape[-1]
+    c, x = np.empty_like(high), np.empty(np.broadcast_shapes(right.shape))
+    c[..., 0] = high[..., 0] / mid[..., 0]
+    x[..., 0, :] = right[..., 0, :] / mid[..., 0, None]
+    for i in range(1, n):
+        m = mid[..., i] - low[..., i] * c[..., i - 1]
+        c[..., i] = high[..., i] / m
+        x[..., i, :] = (right[..., i, :] - low[..., i, None] * x[..., i - 1, :]) / m[..., None]
+    for i in range(n - 2, -1, -1):
+        x[..., i, :] -= c[..., i, None] * x[..., i + 1, :]
+    return x
+
+
+def open_slopes(points: Points3, steps: Floats, start: Vectors3 | None = None, end: Vectors3 | None = None) -> Vectors3:
+    """Derivatives at the knots (..., n, 3) of the C2 cubic through ``points`` (..., n, 3).
+
+    ``steps`` (..., n-1) are the parameter steps; ``start`` and ``end`` (..., 3) clamp the end derivatives,
+    else the second derivative there is zero (natural). Source: de Boor, A Practical Guide to Splines, IV.
+    """
+    n = points.shape[-2]
+    chords = np.diff(points, axis=-2) / steps[..., None]
+    low, mid, high = (np.zeros((*points.shape[:-2], n)) for _ in range(3))
+    right = np.zeros(points.shape)
+    low[..., 1:-1], high[..., 1:-1] = steps[..., 1:], steps[..., :-1]
+    mid[..., 1:-1] = 2.0 * (steps[..., 1:] + steps[..., :-1])
+    right[..., 1:-1, :] = 3.0 * (
+        steps[..., 1:, None] * chords[..., :-1, :] + steps[..., :-1, None] * chords[..., 1:, :]
+    )
+    if start is None:
+        mid[..., 0], high[..., 0], right[..., 0, :] = 2.0, 1.0, 3.0 * chords[..., 0, :]
+    else:
+        mid[..., 0], right[..., 0, :] = 1.0, start
+    if end is None:
+        mid[..., -1], low[..., -1], right[..., -1, :] = 2.0, 1.0, 3.0 * chords[..., -1, :]
+    else:
+        mid[..., -1], right[..., -1, :] = 1.0, end
+    return _solve_tridiagonal(low, mid, high, right)
+
+
+def closed_slopes(points: Points3, steps: Floats) -> Vectors3:
+    """Derivatives (..., n, 3) of the periodic C2 cubic; ``steps`` (..., n), the last one back to the start.
+
+    The cyclic system is solved by Sherman and Morrison's formula on two right sides.
+    """
+    chords = (np.roll(points, -1, axis=-2) - points) / steps[..., None]
+    before, chords_before = np.roll(steps, 1, axis=-1), np.roll(chords, 1, axis=-2)
+    low, high, mid = steps.copy(), before.copy(), 2.0 * (steps + before)
+    right = 3.0 * (steps[..., None] * chords_before + before[..., None] * chords)
+    if points.shape[-2] == 2:  # both neighbours are the same knot
+        mid2 = mid.copy()
+        det = mid2[..., 0] * mid2[..., 1] - (low + high)[..., 0] * (low + high)[..., 1]
+        a, b = right[..., 0, :], right[..., 1, :]
+        both = low + high
+        x0 = (mid2[..., 1, None] * a - both[..., 0, None] * b) / det[..., None]
+        x1 = (mid2[..., 0, None] * b - both[..., 1, None] * a) / det[..., None]
+        return np.stack([x0, x1], axis=-2)
+    corner_low, corner_high = low[..., 0].copy(), high[..., -1].copy()
+    gamma = -mid[..., 0]
+    mid = mid.copy()
+    mid[..., 0] -= gamma
+    mid[..., -1] -= corner_low * corner_high / gamma
+    u = np.zeros((*mid.shape, 1))
+    u[..., 0, 0], u[..., -1, 0] = gamma, corner_high
+    both_sides = _solve_tridiagonal(low, mid, high, np.concatenate([right, u], axis=-1))
+    y, z = both_sides[..., :3], both_sides[..., 3:]
+    v_last = (corner_low / gamma)[..., None]
+    factor = (y[..., 0, :] + v_last * y[..., -1, :]) / (1.0 + z[..., 0, :] + v_last * z[..., -1, :])
+    return y - z * factor[..., None, :]
+
+
+def hermite_spans(points: Points3, slopes: Vectors3, steps: Floats) -> Spans:
+    """Bezier spans (..., n-1, 4, 3) from knots, their derivatives and the steps between them."""
+    h = steps[..., None] / 3.0
+    a, b = points[..., :-1, :], points[..., 1:, :]
+    return np.stack([a, a + h * slopes[..., :-1, :], b - h * slopes[..., 1:, :], b], axis=-2)

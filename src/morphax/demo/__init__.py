@@ -1,0 +1,1 @@
+"""Morphax demo; may import project."""

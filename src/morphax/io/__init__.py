@@ -1,0 +1,1 @@
+"""Morphax io; may import core, project and format libraries."""

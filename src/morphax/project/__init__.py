@@ -1,0 +1,1 @@
+"""Morphax project; may import core."""
