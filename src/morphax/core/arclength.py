@@ -87,9 +87,7 @@ def _piece_index(at: Floats, s: Floats) -> np.ndarray:
 
 def spans_of(spans: Spans, index: np.ndarray) -> Spans:
     """Gathers spans (..., r, 4, 3) by index (..., r) from (..., m, 4, 3)."""
-    if spans.ndim == 3:
-        return spans[index]
-    out: Spans = np.take_along_axis(spans, index[..., None, None], axis=-3)
+    out: Spans = spans[index] if spans.ndim == 3 else np.take_along_axis(spans, index[..., None, None], axis=-3)
     return out
 
 

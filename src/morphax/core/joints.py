@@ -106,20 +106,10 @@ def _joint(
             Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back = 0.0
-    if kind is JointKind.BEVEL:
-        half = 0.5 * min(float(f.s[-1] - f.s[0]) for f in (a, b))
-        inner = _inner_reach(frames_at(field, i, a.s[-1:]), tb, section)
-        wanted = inner * tan(0.5 * turn)
-        set_back = min(wanted, half)
-        if wanted > half * (1.0 + 1e-9):
-            free = section_extent(section) * half / wanted
-            say(
-                "pinch",
-                Severity.WARNING,
-                f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free.",
-                free,
-            )
+    set_back, free = _set_back(field, i, j, turn, section) if kind is JointKind.BEVEL else (0.0, None)
+    if free is not None:
+        message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
+        say("pinch", Severity.WARNING, message, free)
     turned = float(np.atleast_1d(field.corner_turns)[i])
     if abs(turned) > tolerances.even_angle:
         say(
@@ -128,6 +118,16 @@ def _joint(
             f"At {in_mm(at)} the legs meet {degrees(abs(turned)):.1f} degrees apart in roll; each takes half of it.",
         )
     return Joint(i, j, kind, place, unit(ta + tb), set_back, at), findings
+
+
+def _set_back(field: FrameField, i: int, j: int, turn: float, section: SampledSection) -> tuple[float, float | None]:
+    """How far a bevel starts before the knot, m; and the width that would be free where the legs cut it short."""
+    a, b = field.legs[i], field.legs[j]
+    half = 0.5 * min(float(f.s[-1] - f.s[0]) for f in (a, b))
+    inner = _inner_reach(frames_at(field, i, a.s[-1:]), b.curve.tangent[0], section)
+    wanted = inner * tan(0.5 * turn)
+    short = wanted > half * (1.0 + 1e-9)
+    return min(wanted, half), section_extent(section) * half / wanted if short else None
 
 
 def _inner_reach(frame: Frames, towards: Vectors3, section: SampledSection) -> float:

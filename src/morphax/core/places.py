@@ -11,6 +11,9 @@ from morphax.core.types import Floats, Points2
 from morphax.core.vectors import dot
 
 _MOST_ROUNDS = 12
+MOST_FACES = 20_000_000
+"""A run with more faces is refused."""
+_BLOCK = 8192
 
 
 @dataclass(frozen=True)
@@ -63,13 +66,21 @@ def ring_density(field: FrameField, leg: int, section: SampledSection, deviation
     return np.maximum(chord, 0.5 * tracks.side * np.abs(rate) / deviation)
 
 
-def _by_integral(s: Floats, density: Floats, start: float, end: float, *, least: int) -> Floats:
+def check_faces(faces: float) -> None:
+    """Raises DensityError where a density would make more faces than a run may have."""
+    if faces > MOST_FACES:
+        raise DensityError(f"this would make about {faces / 1e6:.0f} million faces; 20 million is the limit")
+
+
+def _by_integral(s: Floats, density: Floats, span: tuple[float, float], *, least: int, sides: int) -> Floats:
     """Places from ``start`` to ``end`` at equal shares of the density's integral."""
+    start, end = span
     inside = s[(s > start) & (s < end)]
     x = np.concatenate([[start], inside, [end]])
     rho = np.interp(x, s, density)
     total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[1:] + rho[:-1]) * np.diff(x))])
     count = max(least, int(np.ceil(total[-1] - 1e-9)))
+    check_faces(count * sides)
     if count == 1 or total[-1] <= 0.0:
         return np.linspace(start, end, count + 1)
     places: Floats = np.interp(np.linspace(0.0, total[-1], count + 1), total, x)
@@ -101,7 +112,8 @@ def _refined(field: FrameField, leg: int, tracks: _Tracks, places: Floats, allow
     """Splits intervals that miss the deviation, again and again; stops after 12 rounds (1/4096 of a step)."""
     which = np.arange(len(places) - 1)
     for _ in range(_MOST_ROUNDS):
-        bad = which[_failing(field, leg, tracks, places, which, allowed)]
+        blocks = [which[i : i + _BLOCK] for i in range(0, len(which), _BLOCK)]
+        bad = which[np.concatenate([_failing(field, leg, tracks, places, b, allowed) for b in blocks])]
         if not len(bad):
             break
         places = np.insert(places, bad + 1, 0.5 * (places[bad] + places[bad + 1]))
@@ -124,6 +136,7 @@ def ring_places(
     first ring. A count is for the whole run, at least one interval a leg, evenly by distance.
     """
     if rule.deviation is None:
+        check_faces((rule.count or 2) * len(section.points))
         return _counted(field, rule.count or 2, ranges, loop=loop)
     tracks, out = _tracks(section), []
     for i, (start, end) in enumerate(ranges):
@@ -133,7 +146,7 @@ def ring_places(
             continue
         density = ring_density(field, i, section, rule.deviation)
         s, density = (f.s, density) if len(f.s) > 2 else (np.array([start, end]), density[[0, -1]])
-        places = _by_integral(s, density, start, end, least=3 if loop else 1)
+        places = _by_integral(s, density, (start, end), least=3 if loop else 1, sides=len(section.points))
         out.append(_refined(field, i, tracks, places, 0.5 * rule.deviation))
     return out, 0
 

@@ -10,7 +10,7 @@ from morphax.core.outlines import Loop, Segment
 from morphax.core.sections import SectionShape, section_bounds
 from morphax.core.types import Flags, Floats, Points2, frozen
 
-_FEWEST_ROUND = 3
+_FEWEST_ROUND, _MOST_SIDES = 3, 100_000
 _X, _W = np.polynomial.legendre.leggauss(24)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
@@ -71,8 +71,8 @@ def sample_section(
         raise DensityError(f"deviation is {deviation:g} m; it must be more than 0")
     if (deviation is None) == (sides is None):
         raise DensityError("a section is sampled by deviation or by sides, one of the two")
-    if sides is not None and sides < 3:
-        raise DensityError(f"sides is {sides}; a section has 3 or more")
+    if sides is not None and not 3 <= sides <= _MOST_SIDES:
+        raise DensityError(f"sides is {sides}; a section has 3 to {_MOST_SIDES}")
     loops, kept = [], False
     for loop in section.loops:
         pieces, short = _pieces(loop, deviation, sides)
@@ -101,6 +101,8 @@ def _pieces(loop: Loop, deviation: float | None, sides: int | None) -> tuple[lis
     segments = loop.segments
     if deviation is not None:
         found = [s.pieces_within(deviation) for s in segments]
+        if sum(found) > _MOST_SIDES:
+            raise DensityError(f"this density asks for {sum(found)} sides; {_MOST_SIDES} is the limit")
         if loop.is_round:
             found[0] = max(found[0], _FEWEST_ROUND)
         return found, False

@@ -1,0 +1,130 @@
+"""From project to built bodies: stages cached by the identity of the frozen values that they read."""
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from threading import Lock
+from time import perf_counter
+from typing import Any, Generic, TypeVar
+
+import numpy as np
+
+from morphax.build.hosts import host_mesh
+from morphax.core.checks import path_errors
+from morphax.core.errors import MorphaxError
+from morphax.core.findings import Finding, Severity
+from morphax.core.mesh import Mesh, empty_mesh
+from morphax.core.paths import PathShape
+from morphax.core.sweep import Body, ResolvedPath, path_polyline, resolve_path, sweep_resolved
+from morphax.core.types import Floats, Points3
+from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
+from morphax.project.model import Path, Project, Run
+
+V = TypeVar("V")
+
+
+class IdentityCache(Generic[V]):
+    """Values by the identity of the objects they were made from, which it keeps alive; oldest use goes first."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self._items: OrderedDict[Hashable, tuple[tuple[Any, ...], V]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, sources: tuple[Any, ...], make: Callable[[], V]) -> V:
+        key = tuple(id(s) for s in sources)
+        with self._lock:
+            found = self._items.get(key)
+            if found is not None:
+                self._items.move_to_end(key)
+                return found[1]
+        made = make()  # outside the lock: the interface thread never waits for a build
+        with self._lock:
+            value = self._items.setdefault(key, (sources, made))[1]
+            while len(self._items) > self.most:
+                self._items.popitem(last=False)
+        return value
+
+    def known(self, sources: tuple[Any, ...]) -> bool:
+        return tuple(id(s) for s in sources) in self._items
+
+
+@dataclass(frozen=True, eq=False)
+class BuiltPath:
+    """A path as drawn and, where it can be, measured; ``polyline`` (n, 3) shows it; ``findings`` say why not."""
+
+    shape: PathShape
+    resolved: ResolvedPath | None
+    polyline: Points3
+    findings: tuple[Finding, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Built:
+    """A run's body with the path it lies on; ``seconds`` that it took to build."""
+
+    run_id: str
+    path: BuiltPath
+    body: Body
+    seconds: float
+    sources: tuple[Any, ...] = field(repr=False)
+
+    @property
+    def knot_at(self) -> Floats:
+        """Distances of the path's knots, m (a closed path ends with its first knot again)."""
+        return np.empty(0) if self.path.resolved is None else self.path.resolved.table.at_knots
+
+
+def built_path(path: Path) -> BuiltPath:
+    """Measures a path; one that cannot be measured keeps its knots as a polyline."""
+    shape = path_shape(path)
+    errors = path_errors(shape)
+    if errors:
+        return BuiltPath(shape, None, shape.knots, errors)
+    resolved = resolve_path(shape)
+    return BuiltPath(shape, resolved, path_polyline(resolved), ())
+
+
+class Builder:
+    """Builds runs and hosts of projects; what did not change is found again, not built again."""
+
+    def __init__(self, most: int = 512) -> None:
+        self._paths: IdentityCache[BuiltPath] = IdentityCache(most)
+        self._bodies: IdentityCache[Built] = IdentityCache(most)
+        self._hosts: IdentityCache[Mesh] = IdentityCache(most)
+        self.bodies_built = 0
+
+    def sources(self, project: Project, run: Run) -> tuple[Any, ...]:
+        """The frozen values that decide a run's body."""
+        path = path_by_id(project, run.recipe.path)
+        section = section_by_id(project, run.recipe.stations[0].section)
+        return (path, section, run.recipe)
+
+    def run(self, project: Project, run: Run) -> Built:
+        """The body of a run. Never raises: what cannot be built has findings and an empty mesh."""
+        sources = self.sources(project, run)
+        return self._bodies.get(sources, lambda: self._build(run, sources))
+
+    def is_built(self, project: Project, run: Run) -> bool:
+        return self._bodies.known(self.sources(project, run))
+
+    def path(self, path: Path) -> BuiltPath:
+        return self._paths.get((path,), lambda: built_path(path))
+
+    def host(self, forms: tuple[Any, ...]) -> Mesh:
+        return self._hosts.get((forms,), lambda: host_mesh(forms))
+
+    def _build(self, run: Run, sources: tuple[Any, ...]) -> Built:
+        path, section, recipe = sources
+        begin = perf_counter()
+        self.bodies_built += 1
+        measured = self.path(path)
+        if measured.resolved is None:
+            body = Body(empty_mesh(), measured.findings, 0.0, path.closed)
+        else:
+            try:
+                body = sweep_resolved(measured.shape, measured.resolved, section_shape(section), sweep_options(recipe))
+            except MorphaxError as error:
+                finding = Finding("cannot-build", Severity.ERROR, f"{error}.".replace("..", "."))
+                body = Body(empty_mesh(), (finding,), measured.resolved.length, path.closed)
+        return Built(run.id, measured, body, perf_counter() - begin, sources)

@@ -1,0 +1,88 @@
+"""Meshes of simple hosts: boxes, cylinders and wedges, with flat or smooth normals."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from morphax.core.mesh import FacePart, Mesh
+from morphax.core.types import frozen
+from morphax.project.model import Form
+
+_CYLINDER_SIDES = 48
+
+
+def _prism(outline: np.ndarray, low: float, high: float) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """Flat faces and their outward normals of an upright prism over a counter-clockwise convex outline (n, 2)."""
+    bottom = np.column_stack([outline, np.full(len(outline), low)])
+    top = np.column_stack([outline, np.full(len(outline), high)])
+    nxt = np.roll(np.arange(len(outline)), -1)
+    faces = [np.stack([bottom[i], bottom[j], top[j], top[i]]) for i, j in enumerate(nxt)]
+    normals = []
+    for i, j in enumerate(nxt):
+        d = outline[j] - outline[i]
+        n = np.array([d[1], -d[0], 0.0])
+        normals.append(np.tile(n / np.linalg.norm(n), (4, 1)))
+    for ring, z in ((bottom[::-1], -1.0), (top, 1.0)):
+        for k in range(1, len(ring) - 1):
+            faces.append(np.stack([ring[0], ring[k], ring[k + 1]]))
+            normals.append(np.tile([0.0, 0.0, z], (3, 1)))
+    return faces, normals
+
+
+def _form_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    x, y, z = form.size
+    if form.kind == "cylinder":
+        angle = np.linspace(0.0, 2.0 * np.pi, _CYLINDER_SIDES, endpoint=False)
+        outline = 0.5 * np.column_stack([x * np.cos(angle), y * np.sin(angle)])
+    else:
+        outline = 0.5 * np.array([[x, -y], [x, y], [-x, y], [-x, -y]])
+    faces, normals = _prism(outline, 0.0, z)
+    if form.kind == "cylinder":
+        for k in range(_CYLINDER_SIDES):
+            n = np.column_stack([faces[k][:, :2], np.zeros(4)])
+            normals[k] = n / np.linalg.norm(n, axis=1, keepdims=True)
+    if form.kind == "wedge":  # a roof: the top edge runs along x in the middle
+        faces = [np.where((f[:, 2:] > 0.5 * z) & np.array([False, True, False]), 0.0, f) for f in faces]
+        normals = [_flat_normal(f) for f in faces]
+    order = {"z": [0, 1, 2], "x": [2, 0, 1], "y": [1, 2, 0]}[form.axis]  # cyclic, so nothing is mirrored
+    if form.axis != "z":  # a lying form is centred on its place
+        faces = [f - [0.0, 0.0, 0.5 * z] for f in faces]
+    return [f[:, order] + np.array(form.at) for f in faces], [n[:, order] for n in normals]
+
+
+def _flat_normal(face: np.ndarray) -> np.ndarray:
+    n = np.cross(face[1] - face[0], face[-1] - face[0])
+    size = np.linalg.norm(n)
+    return np.tile(n / size if size > 0.0 else np.array([0.0, 0.0, 1.0]), (len(face), 1))
+
+
+def host_mesh(forms: Sequence[Form]) -> Mesh:
+    """One mesh of all forms, each face with its own vertices (hosts are shown, not swept)."""
+    faces, normals = [], []
+    for form in forms:
+        f, n = _form_faces(form)
+        faces += f
+        normals += n
+    quads: list[np.ndarray] = []
+    tris: list[np.ndarray] = []
+    at = 0
+    for face in faces:
+        (quads if len(face) == 4 else tris).append(np.arange(at, at + len(face)))
+        at += len(face)
+    points = np.concatenate(faces)
+    quad = np.array(quads, dtype=np.int32).reshape(-1, 4)
+    tri = np.array(tris, dtype=np.int32).reshape(-1, 3)
+    part = FacePart("host", (0, len(quad)), (0, len(tri)))
+    return Mesh(
+        frozen(points),
+        frozen(quad),
+        frozen(tri),
+        frozen(np.arange(at, dtype=np.int32)),
+        frozen(np.concatenate(normals).astype(np.float32)),
+        frozen(np.zeros((at, 2), dtype=np.float32)),
+        frozen(quad.copy()),
+        frozen(tri.copy()),
+        (part,),
+        0,
+        0,
+    )

@@ -1,0 +1,77 @@
+"""One thread that builds projects: the newest request wins, results come back through a callback."""
+
+import sys
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from morphax.build.bodies import Builder, Built
+from morphax.project.model import Project
+
+_SWITCH_SECONDS = 0.0005
+"""A NumPy thread in a tight loop would otherwise hold the interface thread up for some 100 ms."""
+
+
+@dataclass(frozen=True, eq=False)
+class BuildRequest:
+    """All that a build needs: a frozen project and its number."""
+
+    number: int
+    project: Project
+
+
+@dataclass(frozen=True, eq=False)
+class BuildResult:
+    """Bodies of all runs of a project."""
+
+    number: int
+    project: Project
+    built: dict[str, Built]
+
+
+class BuildWorker:
+    """Builds in the background. ``on_result`` is called in the worker's thread."""
+
+    def __init__(self, builder: Builder, on_result: Callable[[BuildResult], None]) -> None:
+        sys.setswitchinterval(_SWITCH_SECONDS)
+        self._builder, self._on_result = builder, on_result
+        self._wake = threading.Condition()
+        self._wanted: BuildRequest | None = None
+        self._closing = False
+        self._thread = threading.Thread(target=self._work, name="morphax-build", daemon=True)
+        self._thread.start()
+
+    def submit(self, request: BuildRequest) -> None:
+        """Asks for a build; an older request that has not begun is dropped, a running one stops at the next run."""
+        with self._wake:
+            self._wanted = request
+            self._wake.notify()
+
+    def close(self) -> None:
+        """Ends the thread and waits for it."""
+        with self._wake:
+            self._closing = True
+            self._wake.notify()
+        self._thread.join()
+
+    def _superseded(self) -> bool:
+        return self._closing or self._wanted is not None
+
+    def _work(self) -> None:
+        while True:
+            with self._wake:
+                while self._wanted is None and not self._closing:
+                    self._wake.wait()
+                if self._closing:
+                    return
+                request, self._wanted = self._wanted, None
+            if request is not None:
+                self._build(request)
+
+    def _build(self, request: BuildRequest) -> None:
+        built: dict[str, Built] = {}
+        for run in request.project.runs:
+            if self._superseded():
+                return
+            built[run.id] = self._builder.run(request.project, run)
+        self._on_result(BuildResult(request.number, request.project, built))

@@ -1,0 +1,134 @@
+"""The commands: each takes parsed arguments and returns an exit code."""
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from morphax.build.bodies import Builder, Built
+from morphax.cli import specs
+from morphax.cli.errors import FindingsError, UsageError
+from morphax.core.findings import Finding, Severity, has_errors
+from morphax.core.measures import area, is_closed, volume
+from morphax.core.sections import READY_MADE, completed
+from morphax.core.sweep import Body, sweep
+from morphax.demo import lantern_wagon
+from morphax.io.bodies import ExportOptions, NamedMesh
+from morphax.io.export import export
+from morphax.io.looks import look_of
+from morphax.io.project_file import load_project, save_project
+from morphax.project.model import SCHEMA_VERSION, Project
+from morphax.project.units import METRES, format_length
+
+
+def finding_dict(finding: Finding) -> dict[str, Any]:
+    return {"code": finding.code, "severity": finding.severity, "message": finding.message, "at_m": finding.at}
+
+
+def report(body: Body) -> dict[str, Any]:
+    """The report of one body, as JSON values."""
+    mesh = body.mesh
+    return {
+        "length_m": body.length,
+        "rings": mesh.rings,
+        "sides": body.sides,
+        "faces": mesh.face_count,
+        "triangles": 2 * len(mesh.quads) + len(mesh.tris),
+        "volume_m3": volume(mesh),
+        "area_m2": area(mesh),
+        "closed": is_closed(mesh),
+        "path_closed": body.path_closed,
+        "findings": [finding_dict(f) for f in body.findings],
+    }
+
+
+def _tell(findings: tuple[Finding, ...], who: str = "") -> None:
+    for f in findings:
+        print(f"{who}{f.severity}: {f.message}", file=sys.stderr)
+
+
+def run_sweep(args: argparse.Namespace) -> int:
+    section = specs.section(args.section, args.unit)
+    options, path = specs.options(args), specs.path(args)
+    body = sweep(path, section, options)
+    if has_errors(body.findings):
+        if args.report:
+            print(json.dumps(report(body), indent=1))
+        raise FindingsError(next(f.message for f in body.findings if f.severity is Severity.ERROR))
+    named = NamedMesh(Path(args.out).stem, body.mesh)
+    scale = args.scale / METRES[args.unit]
+    export(Path(args.out), [named], ExportOptions(scale, args.up, args.triangles))
+    _tell(body.findings)
+    if args.report:
+        print(json.dumps(report(body), indent=1))
+    return 0
+
+
+def _chosen(project: Project, names: list[str]) -> tuple[Any, ...]:
+    known = [r.show.name for r in project.runs]
+    for name in names:
+        if name not in known:
+            raise UsageError(f"there is no run {name!r}; there are: {', '.join(known)}")
+    return tuple(r for r in project.runs if not names or r.show.name in names)
+
+
+def run_build(args: argparse.Namespace) -> int:
+    project, builder = load_project(Path(args.file)), Builder()
+    bodies, failed = [], False
+    for run in _chosen(project, args.only):
+        built = builder.run(project, run)
+        _tell(built.body.findings, f"{run.show.name}: ")
+        if built.body.has_errors:
+            failed = True
+            continue
+        bodies.append(NamedMesh(run.show.name, built.body.mesh, look_of(project, run.show)))
+    if failed and not args.keep_going:
+        raise FindingsError("nothing was written, because of the errors above")
+    export(Path(args.out), bodies, ExportOptions(1.0 / METRES[args.unit]))
+    return 1 if failed else 0
+
+
+def run_check(args: argparse.Namespace) -> int:
+    project, builder = load_project(Path(args.file)), Builder()
+    built = {run.show.name: builder.run(project, run) for run in project.runs}
+    if args.json:
+        runs = [{"run": name, "findings": [finding_dict(f) for f in b.body.findings]} for name, b in built.items()]
+        print(json.dumps(runs, indent=1))
+    else:
+        lines = [f"{name}: {f.severity}: {f.message}" for name, b in built.items() for f in b.body.findings]
+        print("\n".join(lines) or "No findings.")
+    return 1 if any(_is_bad(b) for b in built.values()) else 0
+
+
+def _is_bad(built: Built) -> bool:
+    return built.body.has_errors
+
+
+def run_sections(args: argparse.Namespace) -> int:
+    for name, made in READY_MADE.items():
+        values = completed(name, {"width": made.laying.width})
+        keys = ", ".join(f"{k}={format_length(v)}" for k, v in values.items())
+        print(f"{name:10} {made.about}; {keys}".replace("\u202f", " "))
+    return 0
+
+
+def run_schema(args: argparse.Namespace) -> int:
+    print(json.dumps({"schema_version": SCHEMA_VERSION, **Project.model_json_schema()}, indent=1))
+    return 0
+
+
+def run_demo(args: argparse.Namespace) -> int:
+    save_project(lantern_wagon(), Path(args.write))
+    return 0
+
+
+COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
+    "sweep": run_sweep,
+    "build": run_build,
+    "check": run_check,
+    "sections": run_sections,
+    "schema": run_schema,
+    "demo": run_demo,
+}

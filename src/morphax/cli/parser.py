@@ -1,0 +1,60 @@
+"""The command line's grammar."""
+
+import argparse
+from typing import NoReturn
+
+from morphax.cli.errors import UsageError
+from morphax.project.units import METRES
+
+NOT_YET = ("--station", "--roll", "--twist", "--size", "--spacing", "--budget", "--range")
+"""Options of the plan that this version cannot do."""
+
+
+class _Parser(argparse.ArgumentParser):
+    """A parser whose complaints are one sentence."""
+
+    def error(self, message: str) -> NoReturn:
+        raise UsageError(message)
+
+
+def parser() -> argparse.ArgumentParser:
+    """The whole grammar below the line (commands that open no display)."""
+    top = _Parser(prog="morphax", description="Sweep cross-sections along drawn curves.", allow_abbrev=False)
+    commands = top.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    _sweep(commands.add_parser("sweep", help="one body from files", allow_abbrev=False))
+    build = commands.add_parser("build", help="a project, or some of its runs", allow_abbrev=False)
+    build.add_argument("file")
+    build.add_argument("--out", required=True)
+    build.add_argument("--only", nargs="+", metavar="NAME", default=[])
+    build.add_argument("--unit", choices=sorted(METRES), default="mm")
+    build.add_argument("--keep-going", action="store_true", help="write the runs without errors")
+    check = commands.add_parser("check", help="findings of a project", allow_abbrev=False)
+    check.add_argument("file")
+    check.add_argument("--json", action="store_true")
+    commands.add_parser("sections", help="ready-made sections and their values", allow_abbrev=False)
+    commands.add_parser("schema", help="JSON Schema of the project", allow_abbrev=False)
+    demo = commands.add_parser("demo", help="the demo project", allow_abbrev=False)
+    demo.add_argument("--write", metavar="FILE", required=True)
+    return top
+
+
+def _sweep(p: argparse.ArgumentParser) -> None:
+    p.add_argument("--path", required=True, metavar="FILE")
+    p.add_argument("--section", required=True, metavar="SPEC")
+    p.add_argument("--out", required=True)
+    p.add_argument("--kind", default="through", help="straight or through")
+    p.add_argument("--closed", action="store_true")
+    p.add_argument("--unit", choices=sorted(METRES), default="mm")
+    p.add_argument("--anchor", metavar="SPOT")
+    p.add_argument("--orientation", help="carried or upright")
+    p.add_argument("--corner", help="mitre or bevel")
+    p.add_argument("--ends", default="flat", metavar="END", help="open or flat, or START,END")
+    density = p.add_mutually_exclusive_group()
+    density.add_argument("--rings", type=int)
+    density.add_argument("--deviation", metavar="LEN")
+    p.add_argument("--sides", type=int)
+    p.add_argument("--flip", action="store_true", help="mirror the section")
+    p.add_argument("--up", choices=["z", "y"], default="z")
+    p.add_argument("--scale", type=float, default=1.0)
+    p.add_argument("--triangles", action="store_true")
+    p.add_argument("--report", action="store_true", help="JSON on standard output")

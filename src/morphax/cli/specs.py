@@ -1,0 +1,110 @@
+"""Reading the command line's small languages: sections, anchors, ends, lengths."""
+
+import argparse
+from enum import StrEnum
+from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
+
+from morphax.cli.errors import UsageError
+from morphax.core.frames import Orientation
+from morphax.core.paths import PathKind, PathShape, path_from_points
+from morphax.core.sections import READY_MADE, SPOTS, Anchor, CornerStyle, SectionShape, ready_made
+from morphax.core.sweep import End, SweepOptions
+from morphax.io.path_csv import read_path_csv
+from morphax.project.model import FARTHEST
+from morphax.project.units import UnitError, parse_length
+
+C = TypeVar("C", bound=StrEnum)
+
+_LATER_SECTIONS = """
+    ellipse half-round rounded-rectangle polygon star twin bundle flute leaf heart drop gear i t channel angle rail
+    quarter-round cove skirting picture-frame handrail box-gutter half-round-gutter ogee-gutter
+"""
+_LATER_CHOICES = {
+    PathKind: ("pulled",),
+    Orientation: ("fixed",),
+    CornerStyle: ("round",),
+    End: ("domed", "chamfered", "pointed"),
+}
+
+
+def choice(kind: type[C], text: str, option: str) -> C:
+    """A member by its name. Raises UsageError that lists the valid ones, or says that it comes later."""
+    valid = ", ".join(kind)
+    if text in _LATER_CHOICES.get(kind, ()):
+        raise UsageError(f"{option} {text} cannot be used yet; there are: {valid}")
+    try:
+        return kind(text)
+    except ValueError as error:
+        raise UsageError(f"{option} {text} is not known; there are: {valid}") from error
+
+
+def length(text: str, unit: str, what: str) -> float:
+    """A length in m. Raises UsageError."""
+    try:
+        return parse_length(text, unit=unit)
+    except UnitError as error:
+        raise UsageError(f"{what}: {error}") from error
+
+
+def section(spec: str, unit: str) -> SectionShape:
+    """A section from ``name[:key=value,...]``. Raises UsageError or SectionError; both list what is valid."""
+    if spec.lower().endswith((".svg", ".dxf")):
+        raise UsageError(f"{spec}: sections from files cannot be used yet")
+    name, _, rest = spec.partition(":")
+    if name in _LATER_SECTIONS.split():
+        raise UsageError(f"the section {name} cannot be made yet; there are: {', '.join(READY_MADE)}")
+    values: dict[str, float] = {}
+    for item in filter(None, rest.split(",")):
+        key, equals, text = item.partition("=")
+        if not equals:
+            raise UsageError(f"--section {spec}: {item!r} must be key=value")
+        values[key.strip()] = length(text, unit, f"--section {spec}: {key.strip()}")
+    return ready_made(name, values)
+
+
+def anchor(text: str | None, unit: str) -> Anchor | None:
+    """An anchor by name or x,y. Raises UsageError."""
+    if text is None or text in SPOTS or text in ("centroid", "drawn"):
+        return text
+    parts = text.split(",")
+    if len(parts) != 2:
+        raise UsageError(f"--anchor {text} is not known; there are: {', '.join([*SPOTS, 'centroid', 'drawn'])}, or x,y")
+    return length(parts[0], unit, "--anchor"), length(parts[1], unit, "--anchor")
+
+
+def path(args: argparse.Namespace) -> PathShape:
+    """The path of ``sweep``. Raises UsageError or FileError."""
+    file = Path(args.path)
+    suffix = file.suffix.lower()
+    if suffix in (".svg", ".dxf", ".obj"):
+        raise UsageError(f"{args.path}: paths from {suffix[1:].upper()} files cannot be used yet, CSV can")
+    if suffix != ".csv":
+        raise UsageError(f"{args.path}: a path is read from a .csv file")
+    kind = choice(PathKind, args.kind, "--kind")
+    points = read_path_csv(file, unit=args.unit)
+    if points.size and np.abs(points).max() > FARTHEST:
+        raise UsageError(f"{args.path}: a coordinate lies beyond 1e7 m")
+    return path_from_points(points, kind=kind, closed=args.closed)
+
+
+def options(args: argparse.Namespace) -> SweepOptions:
+    """The sweep's options. Raises UsageError."""
+    ends = [choice(End, e.strip(), "--ends") for e in args.ends.split(",")]
+    if len(ends) > 2:
+        raise UsageError(f"--ends {args.ends}: give one end, or START,END")
+    if not 0.0 < args.scale < 1e9:
+        raise UsageError(f"--scale {args.scale:g} must be more than 0")
+    return SweepOptions(
+        anchor=anchor(args.anchor, args.unit),
+        orientation=None if args.orientation is None else choice(Orientation, args.orientation, "--orientation"),
+        corner=None if args.corner is None else choice(CornerStyle, args.corner, "--corner"),
+        flip=args.flip,
+        start=ends[0],
+        end=ends[-1],
+        deviation=None if args.deviation is None else length(args.deviation, args.unit, "--deviation"),
+        rings=args.rings,
+        sides=args.sides,
+    )

@@ -1,0 +1,30 @@
+"""Export: bodies to a file, the format chosen by its ending."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from morphax.io.bodies import ExportOptions, NamedMesh
+from morphax.io.errors import FileError
+from morphax.io.glb import write_glb
+from morphax.io.obj import write_obj
+from morphax.io.stl import write_stl
+
+FORMATS = {".obj": "OBJ with materials", ".glb": "GLB", ".stl": "STL (binary)"}
+"""File endings that can be written."""
+
+
+def export(path: Path, bodies: Sequence[NamedMesh], options: ExportOptions) -> None:
+    """Writes bodies as OBJ, GLB or STL. Raises FileError on an unknown ending, an empty set or a bad folder."""
+    suffix = path.suffix.lower()
+    if suffix not in FORMATS:
+        raise FileError(f"{path.name}: the file's ending must be one of {', '.join(FORMATS)}")
+    if not any(b.mesh.face_count for b in bodies):
+        raise FileError("there is nothing to write: no run has a body")
+    if not path.parent.is_dir():
+        raise FileError(f"there is no folder {path.parent}")
+    if suffix == ".obj":
+        write_obj(path, bodies, options)
+    elif suffix == ".glb":
+        write_glb(path, bodies)
+    else:
+        write_stl(path, bodies, options)

@@ -1,0 +1,103 @@
+"""Binary glTF 2.0 (GLB): metres and y up, as its standard says."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+from pygltflib import (
+    ARRAY_BUFFER,
+    ELEMENT_ARRAY_BUFFER,
+    FLOAT,
+    GLTF2,
+    SCALAR,
+    UNSIGNED_INT,
+    VEC2,
+    VEC3,
+    Accessor,
+    Asset,
+    Attributes,
+    Buffer,
+    BufferView,
+    Material,
+    Node,
+    PbrMetallicRoughness,
+    Primitive,
+    Scene,
+)
+from pygltflib import Mesh as GltfMesh
+
+from morphax.core.mesh import vertex_triangles
+from morphax.io.bodies import Look, NamedMesh, with_up
+from morphax.io.safe_write import write_bytes
+
+
+class _Blob:
+    """The binary chunk with its views and accessors."""
+
+    def __init__(self, gltf: GLTF2) -> None:
+        self.gltf, self.size = gltf, 0
+        self.parts: list[bytes] = []
+
+    def add(self, array: np.ndarray, target: int, component: int, kind: str, *, bounds: bool = False) -> int:
+        data = np.ascontiguousarray(array).tobytes()
+        view = BufferView(buffer=0, byteOffset=self.size, byteLength=len(data), target=target)
+        self.gltf.bufferViews.append(view)
+        accessor = Accessor(
+            bufferView=len(self.gltf.bufferViews) - 1, componentType=component, count=len(array), type=kind
+        )
+        if bounds:
+            accessor.min = [float(v) for v in array.min(0)]
+            accessor.max = [float(v) for v in array.max(0)]
+        self.gltf.accessors.append(accessor)
+        padding = -len(data) % 4
+        self.parts.append(data + b"\0" * padding)
+        self.size += len(data) + padding
+        return len(self.gltf.accessors) - 1
+
+
+def _linear(colour: tuple[float, float, float]) -> list[float]:
+    """sRGB to linear, as glTF's colour factors are."""
+    return [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in colour]
+
+
+def _material(look: Look) -> Material:
+    factors = PbrMetallicRoughness(
+        baseColorFactor=[*_linear(look.rgb), 1.0], metallicFactor=look.metal, roughnessFactor=look.roughness
+    )
+    return Material(name=look.name, pbrMetallicRoughness=factors)
+
+
+def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
+    """The GLB file's bytes: one node and mesh a body; empty bodies are left out."""
+    bodies = [b for b in bodies if b.mesh.face_count]
+    gltf = GLTF2(asset=Asset(version="2.0", generator="Morphax"))
+    looks = list({b.look.name: b.look for b in bodies}.values())
+    gltf.materials = [_material(look) for look in looks]
+    blob = _Blob(gltf)
+    for i, body in enumerate(bodies):
+        mesh = body.mesh
+        points = with_up(mesh.points, "y")[mesh.vertex_point].astype(np.float32)
+        normals = with_up(mesh.normals, "y").astype(np.float64)
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+        uvs = mesh.uvs * np.array([1.0, -1.0], dtype=np.float32)  # glTF's v runs downwards
+        index = vertex_triangles(mesh).astype(np.uint32).ravel()
+        attributes = Attributes(
+            POSITION=blob.add(points, ARRAY_BUFFER, FLOAT, VEC3, bounds=True),
+            NORMAL=blob.add(normals.astype(np.float32), ARRAY_BUFFER, FLOAT, VEC3),
+            TEXCOORD_0=blob.add(uvs, ARRAY_BUFFER, FLOAT, VEC2),
+        )
+        indices = blob.add(index, ELEMENT_ARRAY_BUFFER, UNSIGNED_INT, SCALAR)
+        material = next(k for k, look in enumerate(looks) if look.name == body.look.name)
+        primitive = Primitive(attributes=attributes, indices=indices, material=material)
+        gltf.meshes.append(GltfMesh(name=body.name, primitives=[primitive]))
+        gltf.nodes.append(Node(name=body.name, mesh=i))
+    gltf.scenes, gltf.scene = [Scene(nodes=list(range(len(bodies))))], 0
+    if blob.size:
+        gltf.buffers = [Buffer(byteLength=blob.size)]
+        gltf.set_binary_blob(b"".join(blob.parts))
+    return b"".join(gltf.save_to_bytes())
+
+
+def write_glb(path: Path, bodies: Sequence[NamedMesh]) -> None:
+    """Writes a GLB. Raises FileError."""
+    write_bytes(path, glb_bytes(bodies))

@@ -1,0 +1,12 @@
+"""How a run looks in an exported file."""
+
+from morphax.io.bodies import Look
+from morphax.project.model import Project, Show
+
+
+def look_of(project: Project, show: Show) -> Look:
+    """The look of a run or host: its material's, or the plain one."""
+    for material in project.materials:
+        if material.id == show.material:
+            return Look(material.name, material.colour, material.roughness, material.metal)
+    return Look()

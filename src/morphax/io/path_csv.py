@@ -1,0 +1,78 @@
+"""Paths from CSV: x,y[,z] a line, with or without a header."""
+
+import csv
+from math import isfinite
+from pathlib import Path
+
+import numpy as np
+
+from morphax.core.types import Points3
+from morphax.io.errors import FileError
+from morphax.project.units import METRES
+
+_MOST_BYTES, _MOST_KNOTS = 64 << 20, 1_000_000
+
+
+def _rows(path: Path) -> list[list[str]]:
+    try:
+        if path.stat().st_size > _MOST_BYTES:
+            raise FileError(f"{path} is larger than 64 MiB")
+        text = path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise FileError(f"{path} is not a text file") from error
+    except OSError as error:
+        raise FileError(f"{path} could not be read: {error.strerror or error}") from error
+    separator = ";" if text.partition("\n")[0].count(";") else ","
+    try:
+        return [[c.strip() for c in row] for row in csv.reader(text.splitlines(), delimiter=separator) if any(row)]
+    except csv.Error as error:
+        raise FileError(f"{path} is not a CSV file: {error}") from error
+
+
+def _is_header(row: list[str]) -> bool:
+    try:
+        [float(c) for c in row[:2]]
+    except ValueError:
+        return True
+    return False
+
+
+def read_path_csv(path: Path, *, unit: str = "mm") -> Points3:
+    """Knots (n, 3) in m from a CSV file whose numbers are in ``unit``.
+
+    Raises FileError with the line's number where a value is missing or not a finite number.
+    """
+    rows = _rows(path)
+    columns = [0, 1, 2]
+    first = 1
+    if rows and _is_header(rows[0]):
+        names = [c.lower() for c in rows[0]]
+        if "x" not in names or "y" not in names:
+            raise FileError(f"{path}, line 1: the header must name x and y, and may name z")
+        extra = [n for n in names if n in ("size", "roll")]
+        if extra:
+            raise FileError(f"{path}, line 1: the column {extra[0]} cannot be used yet")
+        columns = [names.index("x"), names.index("y"), names.index("z") if "z" in names else -1]
+        rows, first = rows[1:], 2
+    if len(rows) > _MOST_KNOTS:
+        raise FileError(f"{path} has {len(rows)} knots; a path has at most {_MOST_KNOTS}")
+    out = [_place(path, row, columns, number) for number, row in enumerate(rows, first)]
+    return np.array(out, dtype=np.float64).reshape(-1, 3) * METRES[unit]
+
+
+def _place(path: Path, row: list[str], columns: list[int], number: int) -> list[float]:
+    place = []
+    for axis, column in zip("xyz", columns, strict=True):
+        if axis == "z" and (column < 0 or column >= len(row)):
+            place.append(0.0)
+            continue
+        text = row[column] if column < len(row) else ""
+        try:
+            value = float(text)
+        except ValueError as error:
+            what = f"{text!r} is not a number" if text else "a value is missing"
+            raise FileError(f"{path}, line {number}: {axis}: {what}") from error
+        if not isfinite(value):
+            raise FileError(f"{path}, line {number}: {axis} is {text}, which is not a finite number")
+        place.append(value)
+    return place

@@ -1,0 +1,59 @@
+"""Writing files so that what was there stays until the new one is complete."""
+
+import os
+import tempfile
+from collections.abc import Mapping
+from pathlib import Path
+
+from morphax.io.errors import FileError
+
+
+def write_bytes(path: Path, data: bytes, *, keep_old: bool = False) -> None:
+    """Writes through a temporary file in the same folder; with ``keep_old`` the old file becomes ``.bak``.
+
+    Raises FileError when the folder is missing or cannot be written to.
+    """
+    write_all({path: data}, keep_old=keep_old)
+
+
+def write_all(files: Mapping[Path, bytes], *, keep_old: bool = False) -> None:
+    """Writes several files: all are complete on the disk before the first takes its name."""
+    ready: list[tuple[Path, Path]] = []
+    try:
+        for path, data in files.items():
+            ready.append((_temporary(path, data), path))
+        for temporary, path in ready:
+            if keep_old and path.exists():
+                os.replace(path, path.with_name(path.name + ".bak"))
+            os.replace(temporary, path)
+            _sync_folder(path.parent)
+    except OSError as error:
+        for temporary, _ in ready:
+            temporary.unlink(missing_ok=True)
+        reason = error.strerror or str(error)
+        raise FileError(f"{next(iter(files))} could not be written: {reason}") from error
+
+
+def _temporary(path: Path, data: bytes) -> Path:
+    handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+    with os.fdopen(handle, "wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
+    mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+    os.chmod(name, mode)
+    return Path(name)
+
+
+def _umask() -> int:
+    current = os.umask(0)
+    os.umask(current)
+    return current
+
+
+def _sync_folder(folder: Path) -> None:
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)

@@ -1,0 +1,91 @@
+"""History: a list of documents with labels; undo is going back in it. Selection belongs to it."""
+
+from dataclasses import dataclass, field, replace
+
+from morphax.project.model import Project
+
+
+@dataclass(frozen=True)
+class Selection:
+    """What is chosen: runs and hosts by id, and knots of the first run's path."""
+
+    runs: tuple[str, ...] = ()
+    knots: tuple[str, ...] = ()
+    hosts: tuple[str, ...] = ()
+
+    @property
+    def run(self) -> str | None:
+        """The run that single-run views show."""
+        return self.runs[0] if self.runs else None
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A document as it was after an edit, with what was chosen."""
+
+    label: str
+    project: Project
+    selection: Selection
+
+
+@dataclass(frozen=True)
+class History:
+    """All moments, the present one among them, and the one that was saved."""
+
+    moments: tuple[Moment, ...]
+    at: int = 0
+    saved: int | None = 0
+    most: int = field(default=1000)
+
+    @property
+    def now(self) -> Moment:
+        return self.moments[self.at]
+
+    @property
+    def undo_label(self) -> str | None:
+        return self.now.label if self.at > 0 else None
+
+    @property
+    def redo_label(self) -> str | None:
+        return self.moments[self.at + 1].label if self.at + 1 < len(self.moments) else None
+
+    @property
+    def is_saved(self) -> bool:
+        return self.saved is not None and self.moments[self.saved].project is self.now.project
+
+
+def started(project: Project, selection: Selection | None = None) -> History:
+    """A history with one moment, taken as saved."""
+    return History((Moment("", project, selection or Selection()),))
+
+
+def pushed(history: History, label: str, project: Project, selection: Selection) -> History:
+    """The history with a new present; what was undone before is dropped."""
+    kept = history.moments[: history.at + 1]
+    saved = history.saved if history.saved is not None and history.saved < len(kept) else None
+    moments = (*kept, Moment(label, project, selection))
+    if len(moments) > history.most:
+        moments = moments[1:]
+        saved = saved - 1 if saved else None
+    return replace(history, moments=moments, at=len(moments) - 1, saved=saved)
+
+
+def reselected(history: History, selection: Selection) -> History:
+    """The history with another selection in the present moment."""
+    moment = replace(history.now, selection=selection)
+    return replace(history, moments=(*history.moments[: history.at], moment, *history.moments[history.at + 1 :]))
+
+
+def undone(history: History) -> History:
+    """One step back, selection included; itself at the beginning."""
+    return replace(history, at=max(0, history.at - 1))
+
+
+def redone(history: History) -> History:
+    """One step forward; itself at the end."""
+    return replace(history, at=min(len(history.moments) - 1, history.at + 1))
+
+
+def marked_saved(history: History) -> History:
+    """The present counts as saved."""
+    return replace(history, saved=history.at)

@@ -1,0 +1,91 @@
+"""Finding things in a project by id, and what they mean for the core."""
+
+from functools import lru_cache
+
+import numpy as np
+
+from morphax.core.paths import PathShape
+from morphax.core.section_sampling import section_width
+from morphax.core.sections import SectionShape, ready_made
+from morphax.core.sweep import SweepOptions
+from morphax.project.model import DocumentError, Path, Project, Recipe, Run, Section
+
+
+def run_by_id(project: Project, run_id: str) -> Run:
+    """The run; raises DocumentError when it is gone."""
+    for run in project.runs:
+        if run.id == run_id:
+            return run
+    raise DocumentError(f"there is no run {run_id}")
+
+
+def path_by_id(project: Project, path_id: str) -> Path:
+    """The path; raises DocumentError when it is gone."""
+    for path in project.paths:
+        if path.id == path_id:
+            return path
+    raise DocumentError(f"there is no path {path_id}")
+
+
+def section_by_id(project: Project, section_id: str) -> Section:
+    """The section; raises DocumentError when it is gone."""
+    for section in project.sections:
+        if section.id == section_id:
+            return section
+    raise DocumentError(f"there is no section {section_id}")
+
+
+def path_of(project: Project, run_id: str) -> Path:
+    """The path of a run."""
+    return path_by_id(project, run_by_id(project, run_id).recipe.path)
+
+
+def section_of(project: Project, run_id: str) -> Section:
+    """The section at a run's first station."""
+    return section_by_id(project, run_by_id(project, run_id).recipe.stations[0].section)
+
+
+def run_width(project: Project, run_id: str) -> float:
+    """Width of a run's body at its first station, m."""
+    run = run_by_id(project, run_id)
+    return run.recipe.size * section_width(section_shape(section_of(project, run_id)))
+
+
+def path_shape(path: Path) -> PathShape:
+    """The core's view of a path."""
+    knots = np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
+    steps = np.array([np.nan if k.step is None else k.step for k in path.knots])
+    return PathShape(
+        knots,
+        path.kind,
+        path.closed,
+        np.array([k.kind == "corner" for k in path.knots], dtype=bool),
+        np.array([k.curved for k in path.knots], dtype=bool),
+        steps if np.isfinite(steps).any() else np.empty(0),
+    )
+
+
+@lru_cache(maxsize=256)
+def _made(name: str, values: tuple[tuple[str, float], ...]) -> SectionShape:
+    return ready_made(name, dict(values))
+
+
+def section_shape(section: Section) -> SectionShape:
+    """The core's view of a section."""
+    return _made(section.source.name, section.source.values)
+
+
+def sweep_options(recipe: Recipe) -> SweepOptions:
+    """The core's view of a recipe."""
+    return SweepOptions(
+        anchor=recipe.placing.anchor,
+        orientation=recipe.placing.orientation,
+        corner=recipe.corner,
+        size=recipe.size,
+        flip=recipe.placing.flip,
+        start=recipe.ends.start,
+        end=recipe.ends.end,
+        deviation=recipe.density.deviation,
+        rings=recipe.density.rings,
+        sides=recipe.density.sides,
+    )

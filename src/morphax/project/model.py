@@ -1,0 +1,224 @@
+"""The document: frozen values that refer to each other by id. All lengths in metres."""
+
+from collections import Counter
+from typing import Annotated, Any, Literal, Self, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from morphax.core.errors import MorphaxError
+from morphax.core.frames import Orientation
+from morphax.core.paths import PathKind
+from morphax.core.sections import READY_MADE, SPOTS, CornerStyle, ready_made
+from morphax.core.sweep import End
+
+SCHEMA_VERSION = 1
+FARTHEST = 1e7
+"""No coordinate lies beyond this, m."""
+
+Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+Positive = Annotated[float, Field(gt=0.0, le=FARTHEST)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
+Id = Annotated[str, Field(pattern=r"^[a-z]+[0-9]+$", max_length=24)]
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+KnotKind = Literal["corner", "smooth"]
+Unit = Literal["mm", "cm", "m", "in", "ft"]
+
+E = TypeVar("E", bound="Entity")
+
+
+class DocumentError(MorphaxError, ValueError):
+    """A document or an edit of it that makes no sense."""
+
+
+class Entity(BaseModel):
+    """A frozen value; unknown fields and numbers that are not finite are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def evolve(entity: E, **changes: Any) -> E:
+    """A changed copy that is validated; items that did not change stay the same objects."""
+    return type(entity).model_validate({**dict(entity), **changes})
+
+
+class Knot(Entity):
+    """A point of a path; ``curved`` is the span that leaves it, ``step`` its stored parameter step."""
+
+    id: Id
+    place: Place
+    kind: KnotKind = "smooth"
+    curved: bool = True
+    step: Annotated[float, Field(gt=0.0)] | None = None
+
+
+class Path(Entity):
+    """The curve of one or more runs."""
+
+    id: Id
+    kind: PathKind
+    closed: bool = False
+    knots: tuple[Knot, ...] = ()
+
+    @model_validator(mode="after")
+    def _knots_are_distinct(self) -> Self:
+        if len({k.id for k in self.knots}) != len(self.knots):
+            raise ValueError(f"path {self.id}: two knots share an id")
+        return self
+
+
+class ReadyMadeSource(Entity):
+    """A ready-made section with its values, m."""
+
+    kind: Literal["ready-made"] = "ready-made"
+    name: str
+    values: tuple[tuple[str, float], ...] = ()
+
+    @model_validator(mode="after")
+    def _exists(self) -> Self:
+        ready_made(self.name, dict(self.values))
+        return self
+
+
+class Section(Entity):
+    """A flat outline in use."""
+
+    id: Id
+    name: Name
+    source: ReadyMadeSource
+
+
+class Station(Entity):
+    """A place along the path that carries a section; the only one of a run sits at share 0."""
+
+    id: Id
+    section: Id
+    share: Annotated[float, Field(ge=0.0, le=1.0)] = 0.0
+
+
+class Placing(Entity):
+    """How the section sits on the path; None takes the section's own laying."""
+
+    anchor: str | tuple[Coordinate, Coordinate] | None = None
+    orientation: Orientation | None = None
+    flip: bool = False
+
+    @model_validator(mode="after")
+    def _anchor_exists(self) -> Self:
+        if isinstance(self.anchor, str) and self.anchor not in (*SPOTS, "centroid", "drawn"):
+            raise ValueError(f"there is no anchor {self.anchor!r}")
+        return self
+
+
+class Ends(Entity):
+    """How a run starts and stops."""
+
+    start: End = End.FLAT
+    end: End = End.FLAT
+
+
+class Density(Entity):
+    """Wishes about the mesh; None is automatic (deviation = width/150)."""
+
+    deviation: Positive | None = None
+    rings: Annotated[int, Field(ge=2, le=1_000_000)] | None = None
+    sides: Annotated[int, Field(ge=3, le=100_000)] | None = None
+
+    @model_validator(mode="after")
+    def _one_rule(self) -> Self:
+        if self.deviation is not None and self.rings is not None:
+            raise ValueError("rings are set by deviation or by count, one of the two")
+        return self
+
+
+class Recipe(Entity):
+    """All that decides a run's mesh."""
+
+    path: Id
+    stations: tuple[Station, ...] = Field(min_length=1, max_length=1)
+    size: Positive = 1.0
+    placing: Placing = Placing()
+    corner: CornerStyle | None = None
+    ends: Ends = Ends()
+    density: Density = Density()
+
+
+class Show(Entity):
+    """How a thing is shown; it never changes a mesh."""
+
+    name: Name
+    hidden: bool = False
+    material: Id | None = None
+
+
+class Run(Entity):
+    """One swept body."""
+
+    id: Id
+    recipe: Recipe
+    show: Show
+
+
+class Form(Entity):
+    """A simple solid of a host: a box, a wedge (a roof) or a cylinder, by its size; it stands on ``at``.
+
+    A cylinder's size is its two diameters and its height along ``axis``; a lying one is centred on ``at``.
+    """
+
+    kind: Literal["box", "cylinder", "wedge"]
+    size: tuple[Positive, Positive, Positive]
+    at: Place = (0.0, 0.0, 0.0)
+    axis: Literal["x", "y", "z"] = "z"
+
+
+class Host(Entity):
+    """A reference body made of simple forms, each standing on its place (centre of its foot)."""
+
+    id: Id
+    forms: tuple[Form, ...]
+    show: Show
+
+
+class Material(Entity):
+    """A look that runs and hosts share."""
+
+    id: Id
+    name: Name
+    colour: Colour
+    roughness: Annotated[float, Field(ge=0.0, le=1.0)] = 0.6
+    metal: Annotated[float, Field(ge=0.0, le=1.0)] = 0.0
+
+
+class Project(Entity):
+    """One document. ``next_id`` counts up for ever, so that no id is used twice."""
+
+    unit: Unit = "mm"
+    paths: tuple[Path, ...] = ()
+    sections: tuple[Section, ...] = ()
+    runs: tuple[Run, ...] = ()
+    hosts: tuple[Host, ...] = ()
+    materials: tuple[Material, ...] = ()
+    next_id: Annotated[int, Field(ge=1)] = 1
+
+    @model_validator(mode="after")
+    def _ids_resolve(self) -> Self:
+        for kind in ("paths", "sections", "runs", "hosts", "materials"):
+            twice = [i for i, n in Counter(e.id for e in getattr(self, kind)).items() if n > 1]
+            if twice:
+                raise ValueError(f"{kind}: the id {twice[0]} is used twice")
+        known = {k: {e.id for e in getattr(self, k)} for k in ("paths", "sections", "materials")}
+        for run in self.runs:
+            if run.recipe.path not in known["paths"]:
+                raise ValueError(f"run {run.show.name!r}: there is no path {run.recipe.path}")
+            for station in run.recipe.stations:
+                if station.section not in known["sections"]:
+                    raise ValueError(f"run {run.show.name!r}: there is no section {station.section}")
+        for show in (*(r.show for r in self.runs), *(h.show for h in self.hosts)):
+            if show.material is not None and show.material not in known["materials"]:
+                raise ValueError(f"{show.name!r}: there is no material {show.material}")
+        return self
+
+
+def ready_made_title(name: str) -> str:
+    """What a ready-made section is called in lists."""
+    return READY_MADE[name].title

@@ -1,0 +1,118 @@
+"""Edits of paths: knots moved, inserted, removed, sharpened; closing and reversing."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core import path_edits as core
+from morphax.core.errors import PathError
+from morphax.core.paths import PathKind, PathShape, chain_of
+from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.model import DocumentError, Knot, Path, Place, Project, evolve
+
+
+@dataclass(frozen=True)
+class Reshaped:
+    """A project whose path has another shape, by how much at most, and the knots that came of it."""
+
+    project: Project
+    deviation: float = 0.0
+    knots: tuple[str, ...] = ()
+
+
+def with_path(project: Project, path: Path) -> Project:
+    """The project with one path replaced; the others stay the same objects."""
+    path_by_id(project, path.id)
+    return evolve(project, paths=tuple(path if p.id == path.id else p for p in project.paths))
+
+
+def _knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -> tuple[Knot, ...]:
+    """Knots with the core's places, kinds and steps; those that are equal stay the same objects."""
+    out = []
+    for i, knot_id in enumerate(ids):
+        step = float(shape.steps[i]) if shape.steps.size and np.isfinite(shape.steps[i]) else None
+        x, y, z = (float(v) for v in shape.knots[i])
+        new = Knot(
+            id=knot_id,
+            place=(x, y, z),
+            kind="corner" if shape.corner[i] else "smooth",
+            curved=bool(shape.curved[i]),
+            step=step,
+        )
+        out.append(old[knot_id] if old.get(knot_id) == new else new)
+    return tuple(out)
+
+
+def _reshaped(path: Path, shape: PathShape, ids: Sequence[str]) -> Path:
+    return evolve(path, closed=shape.closed, knots=_knots_from(shape, ids, {k.id: k for k in path.knots}))
+
+
+def knot_index(path: Path, knot_id: str) -> int:
+    """Position of a knot in its path. Raises DocumentError when it is gone."""
+    for i, knot in enumerate(path.knots):
+        if knot.id == knot_id:
+            return i
+    raise DocumentError(f"there is no knot {knot_id} in path {path.id}")
+
+
+def move_knots(project: Project, path_id: str, places: Mapping[str, Place]) -> Project:
+    """Moves knots to new places, m."""
+    path = path_by_id(project, path_id)
+    index = np.array([knot_index(path, k) for k in places], dtype=int)
+    shape = core.with_places(path_shape(path), index, np.array(list(places.values())).reshape(-1, 3))
+    return with_path(project, _reshaped(path, shape, [k.id for k in path.knots]))
+
+
+def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped:
+    """Adds a knot inside a span; the curve keeps its shape."""
+    path = path_by_id(project, path_id)
+    shape = core.with_knot(path_shape(path), span, min(max(t, 1e-4), 1.0 - 1e-4))
+    new = f"k{project.next_id}"
+    ids = [k.id for k in path.knots]
+    ids.insert(span + 1, new)
+    changed = with_path(project, _reshaped(path, shape, ids))
+    return Reshaped(evolve(changed, next_id=project.next_id + 1), knots=(new,))
+
+
+def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
+    """Removes knots and tells the largest deviation. Raises PathError when too few would remain."""
+    path = path_by_id(project, path_id)
+    gone = np.array([k.id in set(knot_ids) for k in path.knots])
+    shape = path_shape(path)
+    fewer = core.without_knots(shape, gone)
+    try:
+        change = core.largest_change(chain_of(shape), chain_of(fewer))
+    except PathError:  # what was there could not be built, so there is nothing to compare with
+        change = 0.0
+    ids = [k.id for k, g in zip(path.knots, gone, strict=True) if not g]
+    return Reshaped(with_path(project, _reshaped(path, fewer, ids)), change)
+
+
+def toggle_corners(project: Project, path_id: str, knot_ids: Sequence[str]) -> Project:
+    """Makes knots corners, or smooth again when they all are; spans at smooth knots of a straight path curve."""
+    path = path_by_id(project, path_id)
+    chosen = [k for k in path.knots if k.id in set(knot_ids)]
+    if path.kind is PathKind.STRAIGHT:
+        raise PathError("a straight path has corners only; draw a through path for smooth knots")
+    kind = "smooth" if all(k.kind == "corner" for k in chosen) else "corner"
+    ids = {k.id for k in chosen}
+    knots = tuple(evolve(k, kind=kind) if k.id in ids else k for k in path.knots)
+    return with_path(project, evolve(path, knots=knots))
+
+
+def set_closed(project: Project, path_id: str, closed: bool) -> Project:
+    """Closes or opens a path; no knot moves. Raises PathError when there are fewer than three knots."""
+    path = path_by_id(project, path_id)
+    if closed and len(path.knots) < 3:
+        raise PathError(f"a closed path needs 3 knots; this one has {len(path.knots)}")
+    return with_path(project, evolve(path, closed=closed))
+
+
+def reverse_path(project: Project, path_id: str) -> Project:
+    """Walks the path from its end; the curve stays."""
+    path = path_by_id(project, path_id)
+    shape = path_shape(path)
+    ids = [k.id for k in path.knots]
+    order = [ids[0], *reversed(ids[1:])] if path.closed else list(reversed(ids))
+    return with_path(project, _reshaped(path, core.reversed_path(shape), order))

@@ -1,0 +1,108 @@
+"""Builds are cached by identity; what cannot be built says why; the worker takes the newest request."""
+
+import threading
+
+import pytest
+
+from morphax.build.bodies import Builder
+from morphax.build.hosts import host_mesh
+from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
+from morphax.core.measures import is_closed
+from morphax.core.mesh import triangle_normals
+from morphax.core.paths import PathKind
+from morphax.demo import lantern_wagon
+from morphax.project import edits, path_edits
+from morphax.project.lookup import path_of
+from morphax.project.model import Density, Form, Project, ReadyMadeSource
+from tests.project.test_edits import project_with_runs
+
+
+def built_all(builder: Builder, project: Project) -> list:
+    return [builder.run(project, r) for r in project.runs]
+
+
+def test_names_colours_and_hiding_build_nothing() -> None:
+    project, ids = project_with_runs()
+    builder = Builder()
+    first = built_all(builder, project)
+    assert builder.bodies_built == 2
+    for changed in (
+        edits.rename_run(project, ids[0], "Other"),
+        edits.set_hidden(project, ids, True),
+        edits.delete_runs(project, ids[1:]),
+    ):
+        again = built_all(builder, changed)
+        assert again[0] is first[0]
+    assert builder.bodies_built == 2
+
+
+def test_only_the_changed_run_is_built_again() -> None:
+    project, ids = project_with_runs()
+    builder = Builder()
+    first = built_all(builder, project)
+    path = path_of(project, ids[1])
+    moved = path_edits.move_knots(project, path.id, {path.knots[0].id: (0.0, 0.0, 1.0)})
+    again = built_all(builder, moved)
+    assert again[0] is first[0] and again[1] is not first[1] and builder.bodies_built == 3
+    wider = edits.set_width(moved, ids[1:], 0.05)
+    assert built_all(builder, wider)[1].path is again[1].path, "the path stage is found again"
+
+
+def test_undoing_finds_what_was_built() -> None:
+    project, ids = project_with_runs()
+    builder = Builder()
+    first = built_all(builder, project)
+    built_all(builder, edits.set_width(project, ids, 0.1))
+    assert built_all(builder, project)[0] is first[0] and builder.bodies_built == 4
+
+
+def test_what_cannot_be_built_has_a_finding_and_never_raises() -> None:
+    added = edits.add_run(Project(), PathKind.THROUGH, [(0.0, 0.0, 0.0)], edits.NewRun(ReadyMadeSource(name="round")))
+    built = Builder().run(added.project, added.project.runs[0])
+    assert built.body.findings[0].code == "too-few-knots" and built.knot_at.size == 0
+    project, ids = project_with_runs(1)
+    dense = edits.with_recipe(project, ids, density=Density(deviation=1e-12))
+    built = Builder().run(dense, dense.runs[0])
+    assert built.body.findings[0].code == "cannot-build" and built.body.has_errors
+
+
+def test_worker_hands_back_the_newest_and_closes() -> None:
+    project, ids = project_with_runs()
+    results: list[BuildResult] = []
+    done = threading.Event()
+
+    def on_result(result: BuildResult) -> None:
+        results.append(result)
+        if result.number == 9:
+            done.set()
+
+    worker = BuildWorker(Builder(), on_result)
+    for number in range(10):
+        worker.submit(BuildRequest(number, edits.set_width(project, ids, 0.01 + 0.001 * number)))
+    assert done.wait(20)
+    worker.close()
+    assert results[-1].number == 9 and set(results[-1].built) == set(ids)
+    assert not any(t.name == "morphax-build" for t in threading.enumerate())
+
+
+@pytest.mark.parametrize(
+    "kind,axis", [("box", "z"), ("wedge", "z"), ("cylinder", "z"), ("cylinder", "x"), ("cylinder", "y")]
+)
+def test_host_forms_face_outwards(kind: str, axis: str) -> None:
+    form = Form(kind=kind, size=(1.0, 1.0, 2.0), at=(5.0, 0.0, 1.0), axis=axis)
+    mesh = host_mesh([form])
+    centre = (mesh.points.min(0) + mesh.points.max(0)) / 2
+    quads = mesh.points[mesh.quads]
+    outward = quads.mean(1) - centre
+    flat = triangle_normals(mesh.points, mesh.quads[:, :3])
+    assert ((flat * outward).sum(1) >= -1e-12).all()
+    assert ((mesh.normals[mesh.quad_vertices[:, 0]] * outward).sum(1) > -1e-6).all()
+
+
+def test_demo_builds_without_findings() -> None:
+    project = lantern_wagon()
+    builder = Builder()
+    for run in project.runs:
+        body = builder.run(project, run).body
+        assert body.findings == (), (run.show.name, body.findings)
+        assert is_closed(body.mesh)

@@ -1,0 +1,183 @@
+"""The command line: bodies from CSV paths, reports, projects, and exit codes."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from morphax.cli.main import main
+from tests.helpers import circle_points
+from tests.io.gltf_check import assert_gltf
+
+
+def write_csv(path: Path, points: np.ndarray) -> str:
+    np.savetxt(path, points, delimiter=",", header="x,y,z", comments="")
+    return str(path)
+
+
+def sweep_report(capsys: pytest.CaptureFixture[str], *words: str) -> dict:
+    assert main(["sweep", *words, "--report"]) == 0
+    return json.loads(capsys.readouterr().out)
+
+
+def test_torus(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = write_csv(tmp_path / "c.csv", circle_points(72, 1000.0))
+    out = tmp_path / "torus.glb"
+    words = ("--path", file, "--closed", "--section", "round:width=400mm", "--deviation", "0.5", "--out", str(out))
+    r = sweep_report(capsys, *words)
+    assert r["closed"] and r["path_closed"] and r["findings"] == []
+    assert r["volume_m3"] == pytest.approx(2 * np.pi**2 * 0.04, rel=5e-3)
+    assert r["area_m2"] == pytest.approx(4 * np.pi**2 * 0.2, rel=5e-3)
+    assert r["length_m"] == pytest.approx(2 * np.pi, rel=1e-6)
+    assert r["faces"] == r["rings"] * r["sides"]
+    assert_gltf(out.read_bytes())
+
+
+def test_mitred_frame(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = write_csv(tmp_path / "f.csv", np.array([[0, 0, 0], [600, 0, 0], [600, 400, 0], [0, 400, 0]]))
+    base = ("--path", file, "--kind", "straight", "--closed", "--section", "rectangle:width=20mm,height=10mm")
+    for anchor, dx in (("centre", 0.0), ("right", -0.01), ("left", 0.01)):
+        r = sweep_report(capsys, *base, "--anchor", anchor, "--out", str(tmp_path / "f.stl"))
+        track = 2 * (0.6 + 0.4) + 8 * dx
+        assert r["volume_m3"] == pytest.approx(0.02 * 0.01 * track, rel=1e-12) and r["closed"]
+        assert r["rings"] == 4 and r["faces"] == 16 and r["triangles"] == 32
+
+
+def test_helix_and_pipe(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    a = np.linspace(0, 6 * np.pi, 200)
+    helix = np.stack([200 * np.cos(a), 200 * np.sin(a), 20 * a], axis=1)
+    r = sweep_report(
+        capsys, "--path", write_csv(tmp_path / "h.csv", helix), "--section", "round:width=10mm", "--out",
+        str(tmp_path / "h.obj"),
+    )  # fmt: skip
+    length = 6 * np.pi * np.hypot(0.2, 0.02)
+    assert r["length_m"] == pytest.approx(length, rel=1e-5) and r["closed"] and not r["path_closed"]
+    assert r["volume_m3"] == pytest.approx(np.pi * 0.005**2 * length, rel=0.02)
+    line = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [0, 0, 1000]]))
+    r = sweep_report(
+        capsys, "--path", line, "--section", "pipe:width=100,wall=10", "--sides", "64", "--ends", "flat,open", "--out",
+        str(tmp_path / "p.obj"),
+    )  # fmt: skip
+    assert not r["closed"] and r["sides"] == 128 and r["rings"] == 2
+    r = sweep_report(
+        capsys, "--path", line, "--section", "pipe:width=100,wall=10", "--sides", "64", "--out", str(tmp_path / "p.obj")
+    )
+    ring = 64 * np.sin(2 * np.pi / 64) / 2 * (0.05**2 - 0.04**2)
+    assert r["closed"] and r["volume_m3"] == pytest.approx(ring, rel=1e-12)
+
+
+def test_units_scale_and_up(tmp_path: Path) -> None:
+    file = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [0, 0, 2]]))
+    out = tmp_path / "a.obj"
+    words = ["sweep", "--path", file, "--unit", "in", "--section", "rectangle:width=1,height=1", "--out", str(out)]
+    assert main([*words, "--up", "y", "--scale", "10", "--triangles"]) == 0
+    v = np.array([[float(x) for x in ln.split()[1:]] for ln in out.read_text().splitlines() if ln.startswith("v ")])
+    np.testing.assert_allclose(np.ptp(v, axis=0), [10, 20, 10], rtol=1e-6)
+    assert all(len(ln.split()) == 4 for ln in out.read_text().splitlines() if ln.startswith("f "))
+
+
+@pytest.mark.parametrize(
+    "words,sentence",
+    [
+        (["--section", "tube"], "there is no section 'tube'; there are: round"),
+        (["--section", "star"], "cannot be made yet"),
+        (["--section", "round:depth=3"], "round has no value 'depth'"),
+        (["--section", "round:width"], "must be key=value"),
+        (["--section", "round:width=3 kg"], "neither a number nor a unit"),
+        (["--section", "a.svg"], "cannot be used yet"),
+        (["--section", "round", "--rings", "3", "--deviation", "1"], "not allowed with"),
+        (["--section", "round", "--kind", "pulled"], "cannot be used yet"),
+        (["--section", "round", "--kind", "wild"], "is not known; there are: straight, through"),
+        (["--section", "round", "--twist", "90"], "--twist cannot be used yet"),
+        (["--section", "round", "--budget=90"], "--budget cannot be used yet"),
+        (["--section", "round", "--ends", "domed"], "cannot be used yet"),
+        (["--section", "round", "--anchor", "middle"], "is not known"),
+        (["--section", "round", "--sides", "2"], "sides is 2"),
+        (["--section", "round", "--deviation", "1e-9"], "limit"),
+        (["--section", "round", "--out", "a.xyz"], "must be one of"),
+        (["--section", "round", "--scale", "0"], "more than 0"),
+        (["--section", "round", "--colour", "red"], "unrecognized"),
+    ],
+)
+def test_wrong_use_is_one_sentence_and_exit_2(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], words: list[str], sentence: str
+) -> None:
+    file = write_csv(tmp_path / "c.csv", circle_points(12, 100.0))
+    out = tmp_path / "o.obj"
+    code = main(["sweep", "--path", file, "--out", str(out), *words])
+    said = capsys.readouterr().err
+    assert code == 2 and sentence in said and said.count("\n") == 1 and not out.exists()
+
+
+def test_findings_of_severity_error_are_exit_1_and_leave_the_old_file(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file = write_csv(tmp_path / "c.csv", np.zeros((3, 3)))
+    out = tmp_path / "o.obj"
+    out.write_text("old")
+    assert main(["sweep", "--path", file, "--section", "round", "--out", str(out)]) == 1
+    assert "in different places" in capsys.readouterr().err and out.read_text() == "old"
+
+
+def test_missing_far_and_unreadable_paths_are_exit_2(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = ["--section", "round", "--out", str(tmp_path / "o.obj")]
+    assert main(["sweep", "--path", str(tmp_path / "no.csv"), *out]) == 2
+    assert "could not be read" in capsys.readouterr().err
+    far = write_csv(tmp_path / "far.csv", np.array([[0, 0, 0], [1e12, 0, 0]]))
+    assert main(["sweep", "--path", far, *out]) == 2
+    assert "1e7 m" in capsys.readouterr().err
+    assert main(["sweep", "--path", str(tmp_path / "a.svg"), *out]) == 2
+    assert main(["nonsense"]) == 2 and main(["takeoff", "x"]) == 2
+
+
+def test_demo_build_check_and_lists(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "d.morphax"
+    assert main(["demo", "--write", str(file)]) == 0
+    first = file.read_bytes()
+    assert main(["demo", "--write", str(file)]) == 0 and file.read_bytes() == first
+    assert main(["check", str(file)]) == 0 and "No findings." in capsys.readouterr().out
+    assert main(["check", str(file), "--json"]) == 0
+    assert {r["run"] for r in json.loads(capsys.readouterr().out)} == {"Lamp cable", "Fog hose", "Cornice"}
+    assert main(["build", str(file), "--out", str(tmp_path / "d.glb"), "--only", "Cornice", "Fog hose"]) == 0
+    document, _ = assert_gltf((tmp_path / "d.glb").read_bytes())
+    assert [n["name"] for n in document["nodes"]] == ["Fog hose", "Cornice"]
+    assert main(["build", str(file), "--out", str(tmp_path / "d.glb"), "--only", "Nose"]) == 2
+    assert "there is no run 'Nose'; there are: Lamp cable" in capsys.readouterr().err
+    assert main(["sections"]) == 0 and "pipe" in capsys.readouterr().out
+    assert main(["schema"]) == 0 and json.loads(capsys.readouterr().out)["schema_version"] == 1
+
+
+def test_build_stops_at_errors_unless_told_to_go_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from morphax.core.paths import PathKind
+    from morphax.demo import lantern_wagon
+    from morphax.io.project_file import save_project
+    from morphax.project.edits import NewRun, add_run
+    from morphax.project.model import ReadyMadeSource
+
+    bad = add_run(lantern_wagon(), PathKind.THROUGH, [(0.0, 0.0, 0.0)] * 2, NewRun(ReadyMadeSource(name="round")))
+    file, out = tmp_path / "b.morphax", tmp_path / "b.stl"
+    save_project(bad.project, file)
+    assert main(["build", str(file), "--out", str(out)]) == 1 and not out.exists()
+    assert main(["build", str(file), "--out", str(out), "--keep-going"]) == 1 and out.exists()
+    assert main(["check", str(file)]) == 1
+
+
+def test_headless_commands_load_no_window_code() -> None:
+    code = (
+        "import sys; from morphax.cli.main import main; main(['sections']);"
+        "print([m for m in ('PySide6', 'vtkmodules') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip().endswith("[]")
+
+
+def test_bare_core_import_is_light() -> None:
+    code = (
+        "import sys, morphax.core, morphax.core.sweep;"
+        "print([m for m in ('PySide6', 'vtkmodules', 'pydantic') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

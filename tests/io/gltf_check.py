@@ -1,0 +1,52 @@
+"""Our own check of a GLB file: what the glTF 2.0 standard asks of the parts that we write."""
+
+import json
+import struct
+
+import numpy as np
+
+SIZES = {5126: 4, 5125: 4, 5123: 2}
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3}
+
+
+def assert_gltf(data: bytes) -> tuple[dict, dict[str, list[np.ndarray]]]:
+    """Checks header, chunks, accessors, bounds, indices and normals; returns the JSON and the arrays by name."""
+    magic, version, length = struct.unpack_from("<4sII", data)
+    assert (magic, version, length) == (b"glTF", 2, len(data))
+    json_length, json_kind = struct.unpack_from("<I4s", data, 12)
+    assert json_kind == b"JSON" and json_length % 4 == 0
+    document = json.loads(data[20 : 20 + json_length])
+    at = 20 + json_length
+    blob_length, blob_kind = struct.unpack_from("<I4s", data, at)
+    assert blob_kind == b"BIN\0" and blob_length % 4 == 0 and at + 8 + blob_length == len(data)
+    blob = data[at + 8 :]
+    assert document["asset"]["version"] == "2.0"
+    assert document["buffers"][0]["byteLength"] <= blob_length
+
+    def array(index: int) -> np.ndarray:
+        accessor = document["accessors"][index]
+        view = document["bufferViews"][accessor["bufferView"]]
+        width = WIDTHS[accessor["type"]]
+        kind = {5126: "<f4", 5125: "<u4"}[accessor["componentType"]]
+        start = view.get("byteOffset", 0) + accessor.get("byteOffset", 0)
+        assert start % SIZES[accessor["componentType"]] == 0
+        assert accessor["count"] * width * SIZES[accessor["componentType"]] <= view["byteLength"]
+        out = np.frombuffer(blob, kind, accessor["count"] * width, start).reshape(accessor["count"], width)
+        if "min" in accessor:
+            np.testing.assert_array_equal(out.min(0), np.array(accessor["min"], dtype=np.float32))
+            np.testing.assert_array_equal(out.max(0), np.array(accessor["max"], dtype=np.float32))
+        return out
+
+    arrays: dict[str, list[np.ndarray]] = {}
+    for node in document["nodes"]:
+        mesh = document["meshes"][node["mesh"]]
+        for primitive in mesh["primitives"]:
+            attributes = {k: array(v) for k, v in primitive["attributes"].items()}
+            index = array(primitive["indices"]).ravel()
+            assert index.max() < len(attributes["POSITION"]) and len(index) % 3 == 0
+            assert "min" in document["accessors"][primitive["attributes"]["POSITION"]]
+            assert all(np.isfinite(a).all() for a in attributes.values())
+            np.testing.assert_allclose(np.linalg.norm(attributes["NORMAL"], axis=1), 1.0, atol=1e-3)
+            assert 0 <= primitive["material"] < len(document["materials"])
+            arrays[node["name"]] = [attributes["POSITION"], attributes["NORMAL"], attributes["TEXCOORD_0"], index]
+    return document, arrays

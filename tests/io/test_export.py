@@ -1,0 +1,103 @@
+"""OBJ, GLB and STL: what is written reads back as the same body."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from morphax.core.measures import volume
+from morphax.core.sections import ready_made
+from morphax.core.sweep import sweep
+from morphax.io.bodies import ExportOptions, Look, NamedMesh
+from morphax.io.errors import FileError
+from morphax.io.export import export
+from morphax.io.glb import glb_bytes
+from morphax.io.obj import obj_text
+from morphax.io.stl import stl_bytes
+from tests.helpers import zoo
+from tests.io.gltf_check import assert_gltf
+
+BODY = NamedMesh("Fog hose 2", sweep(zoo()["s curve"], ready_made("pipe", {"width": 0.05})).mesh, Look("Rubber"))
+OTHER = NamedMesh("Cornice", sweep(zoo()["frame"], ready_made("crown", {"width": 0.1})).mesh)
+
+
+def read_obj(text: str) -> tuple[dict[str, np.ndarray], list[list[tuple[int, int, int]]]]:
+    tables: dict[str, list[list[float]]] = {"v": [], "vt": [], "vn": []}
+    faces = []
+    for line in text.splitlines():
+        word, *rest = line.split()
+        if word in tables:
+            tables[word].append([float(r) for r in rest])
+        elif word == "f":
+            faces.append([tuple(int(i) - 1 for i in r.split("/")) for r in rest])
+    return {k: np.array(v) for k, v in tables.items()}, faces
+
+
+@pytest.mark.parametrize("triangles", [False, True])
+def test_obj_reads_back(triangles: bool) -> None:
+    text = obj_text([BODY, OTHER], ExportOptions(1000.0, "z", triangles), mtl_name="a.mtl")
+    tables, faces = read_obj(text)
+    assert "g Fog_hose_2" in text and "usemtl Rubber" in text and "mtllib a.mtl" in text
+    quads = sum(len(f) == 4 for f in faces)
+    assert quads == (0 if triangles else len(BODY.mesh.quads) + len(OTHER.mesh.quads))
+    total = 0.0
+    for f in faces:
+        p = tables["v"][[c[0] for c in f]] / 1000.0
+        for i in range(1, len(p) - 1):
+            total += np.dot(p[0], np.cross(p[i], p[i + 1])) / 6.0
+        normal = np.cross(p[1] - p[0], p[-1] - p[0])
+        assert np.dot(normal, tables["vn"][f[0][2]]) > -1e-9
+        assert all(0 <= c[1] < len(tables["vt"]) for c in f)
+    assert total == pytest.approx(volume(BODY.mesh) + volume(OTHER.mesh), rel=1e-3)
+
+
+def test_obj_with_y_up_turns_the_body() -> None:
+    tables, _ = read_obj(obj_text([OTHER], ExportOptions(1.0, "y")))
+    np.testing.assert_allclose(tables["v"][:, 1], OTHER.mesh.points[:, 2], atol=1e-8)
+    np.testing.assert_allclose(tables["v"][:, 2], -OTHER.mesh.points[:, 1], atol=1e-8)
+
+
+def test_glb_holds_to_its_standard_and_keeps_the_volume() -> None:
+    document, arrays = assert_gltf(glb_bytes([BODY, OTHER]))
+    assert [n["name"] for n in document["nodes"]] == ["Fog hose 2", "Cornice"]
+    for body in (BODY, OTHER):
+        p, _, uv, index = arrays[body.name]
+        t = p.astype(float)[index.reshape(-1, 3)]
+        v = np.einsum("ij,ij->i", t[:, 0], np.cross(t[:, 1], t[:, 2])).sum() / 6.0
+        assert v == pytest.approx(volume(body.mesh), rel=1e-4)
+        np.testing.assert_allclose(uv[:, 1], -body.mesh.uvs[:, 1])
+
+
+def test_a_glb_with_a_wrong_index_is_caught() -> None:
+    data = bytearray(glb_bytes([BODY]))
+    data[-6:-2] = b"\xff\xff\xff\x7f"
+    with pytest.raises(AssertionError):
+        assert_gltf(bytes(data))
+
+
+def test_stl_holds_all_triangles() -> None:
+    data = stl_bytes([BODY, OTHER], ExportOptions(1000.0))
+    count = int(np.frombuffer(data, "<u4", 1, 80)[0])
+    assert len(data) == 84 + 50 * count
+    assert count == sum(2 * len(b.mesh.quads) + len(b.mesh.tris) for b in (BODY, OTHER))
+    records = np.frombuffer(data, [("n", "<f4", 3), ("p", "<f4", (3, 3)), ("a", "<u2")], count, 84)
+    t = records["p"].astype(float) / 1000.0
+    v = np.einsum("ij,ij->i", t[:, 0], np.cross(t[:, 1], t[:, 2])).sum() / 6.0
+    assert v == pytest.approx(volume(BODY.mesh) + volume(OTHER.mesh), rel=1e-4)
+
+
+@pytest.mark.parametrize("suffix", [".obj", ".glb", ".stl"])
+def test_export_chooses_by_ending(tmp_path: Path, suffix: str) -> None:
+    out = tmp_path / f"a{suffix}"
+    export(out, [BODY], ExportOptions())
+    assert out.stat().st_size > 1000
+    assert sorted(p.name for p in tmp_path.iterdir()) == (["a.mtl", "a.obj"] if suffix == ".obj" else [f"a{suffix}"])
+
+
+def test_export_refuses_what_it_cannot_do(tmp_path: Path) -> None:
+    with pytest.raises(FileError, match=r"must be one of .obj, .glb, .stl"):
+        export(tmp_path / "a.xyz", [BODY], ExportOptions())
+    with pytest.raises(FileError, match="nothing to write"):
+        export(tmp_path / "a.obj", [], ExportOptions())
+    with pytest.raises(FileError, match="no folder"):
+        export(tmp_path / "no" / "a.obj", [BODY], ExportOptions())
