@@ -1,1 +1,1 @@
-"""Morphax app; may import everything."""
+"""Windows, panes, lists, strip, card, commands; may import everything. Qt lives here only, VTK in view3d."""

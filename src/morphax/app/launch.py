@@ -1,8 +1,35 @@
 """Starts the application."""
 
+import os
+import sys
 from collections.abc import Sequence
+from pathlib import Path
+
+
+def prepare() -> None:
+    """Without a display server VTK draws through EGL; must be set before VTK is loaded."""
+    if not os.environ.get("DISPLAY") or os.environ.get("QT_QPA_PLATFORM") == "offscreen":
+        os.environ.setdefault("VTK_DEFAULT_OPENGL_WINDOW", "vtkEGLRenderWindow")
 
 
 def launch(words: Sequence[str]) -> int:
     """Opens the window: empty, with the demo project, or with a file; returns the exit code."""
-    raise NotImplementedError(words)
+    prepare()
+    from PySide6.QtWidgets import QApplication
+
+    from morphax.app.icons import pixmap
+    from morphax.app.theme import LIGHT, app_font, load_fonts
+    from morphax.app.window import Window
+    from morphax.demo import lantern_wagon
+
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Morphax")
+    app.setStyle("Fusion")
+    load_fonts()
+    app.setFont(app_font())
+    app.setWindowIcon(pixmap("morphax", LIGHT.teal, 64))
+    window = Window(lantern_wagon() if list(words) == ["demo"] else None)
+    window.start()
+    if words and words[0] != "demo":
+        window.open_at_start(Path(words[0]))
+    return int(app.exec())

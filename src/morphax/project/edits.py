@@ -194,3 +194,14 @@ def set_hidden(project: Project, ids: Sequence[str], hidden: bool) -> Project:
         return tuple(evolve(t, show=evolve(t.show, hidden=hidden)) if t.id in wanted else t for t in things)
 
     return evolve(project, runs=shown(project.runs), hosts=shown(project.hosts))
+
+
+def set_section_value(project: Project, run_ids: Sequence[str], key: str, value: float) -> Project:
+    """Changes a value of the runs' sections (for all runs that share them). Raises SectionError out of range."""
+    wanted = {s.section for r in run_ids for s in run_by_id(project, r).recipe.stations}
+
+    def changed(section: Section) -> Section:
+        values = tuple(sorted({**dict(section.source.values), key: value}.items()))
+        return evolve(section, source=evolve(section.source, values=values))
+
+    return evolve(project, sections=tuple(changed(s) if s.id in wanted else s for s in project.sections))

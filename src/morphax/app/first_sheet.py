@@ -1,0 +1,52 @@
+"""The quiet sheet of an empty project: what to do first, and what was open before."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+
+from morphax.app.theme import app_font
+
+
+class FirstSheet(QWidget):
+    """Lies over the first pane until something is drawn or opened."""
+
+    def __init__(self, parent: QWidget, choices: tuple[tuple[str, Callable[[], object]], ...]) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(20, 16, 20, 16)
+        self.box.setSpacing(6)
+        title = QLabel("A path, a section, a body.")
+        title.setFont(app_font(12.0, weight=QFont.Weight.DemiBold))
+        words = QLabel("Press T and click in a view; double-click ends the path.\nThen type its width.")
+        words.setObjectName("soft")
+        self.box.addWidget(title)
+        self.box.addWidget(words)
+        for text, act in choices:
+            button = QPushButton(text)
+            button.clicked.connect(lambda _=False, a=act: a())
+            self.box.addWidget(button)
+        self._recent: list[QPushButton] = []
+
+    def show_recent(self, names: tuple[str, ...], act: Callable[[str], object]) -> None:
+        """Lists projects that were open before."""
+        for old in self._recent:
+            self.box.removeWidget(old)
+            old.deleteLater()
+        self._recent = []
+        for name in names[:4]:
+            button = QPushButton(Path(name).name)
+            button.setToolTip(name)
+            button.clicked.connect(lambda _=False, n=name: act(n))
+            self._recent.append(button)
+            self.box.addWidget(button)
+        self.adjustSize()
+
+    def centre(self) -> None:
+        parent = self.parentWidget()
+        self.adjustSize()
+        self.move((parent.width() - self.width()) // 2, (parent.height() - self.height()) // 2)

@@ -1,0 +1,219 @@
+"""The inspector's column: card, folding headings, findings."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from morphax.app.inspector import rows
+from morphax.app.inspector.fields import NumberField, RowWidget
+from morphax.app.inspector.words import summaries, title_of
+from morphax.app.look import Look
+from morphax.app.theme import app_font
+from morphax.app.workspace import Workspace
+from morphax.core.findings import Severity
+from morphax.project.edits import rename_run
+
+
+class Heading(QWidget):
+    """A folding heading with a summary on its right and rows below."""
+
+    def __init__(self, name: str, workspace: Workspace, read_rows: Callable[[], tuple[rows.Row, ...]]) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.workspace, self.read_rows = workspace, read_rows
+        self.name = name
+        self.button = QToolButton()
+        self.button.setObjectName("heading")
+        self.button.setCheckable(True)
+        self.button.toggled.connect(lambda _: self.refresh())
+        self.summary = QLabel()
+        self.summary.setObjectName("soft")
+        self.summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        top = QHBoxLayout()
+        top.addWidget(self.button)
+        top.addWidget(self.summary, 1)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(2)
+        self.body.setContentsMargins(8, 0, 0, 4)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(top)
+        box.addLayout(self.body)
+        self._shown: list[RowWidget] = []
+        self._ids: tuple[str, ...] = ()
+
+    def refresh(self, summary: str | None = None) -> None:
+        """Shows the rows when unfolded; keeps the editors that are still wanted."""
+        if summary is not None:
+            self.summary.setText(summary)
+        is_open = self.button.isChecked()
+        arrow = "\u25be" if is_open else "\u25b8"
+        self.button.setText(f"{arrow}  {self.name}")
+        wanted = self.read_rows() if is_open else ()
+        ids = tuple(r.id for r in wanted)
+        if ids != self._ids:
+            for old in self._shown:
+                self.body.removeWidget(old)
+                old.hide()
+                old.deleteLater()
+            self._shown = [RowWidget(r, self.workspace) for r in wanted]
+            for w in self._shown:
+                self.body.addWidget(w)
+            self._ids = ids
+        for w in self._shown:
+            w.refresh()
+
+
+class Inspector(QWidget):
+    """Card and headings of what is chosen."""
+
+    folded = Signal()
+
+    def __init__(self, workspace: Workspace, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("column")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.workspace, self.look = workspace, look
+        inner = QWidget()
+        inner.setObjectName("bare")
+        self.box = QVBoxLayout(inner)
+        self.box.setContentsMargins(10, 10, 10, 10)
+        self.box.setSpacing(4)
+        self._make_card()
+        self.empty = QLabel("Nothing is chosen.\nClick a body in a view, or a run in the list.")
+        self.empty.setObjectName("soft")
+        self.empty.setWordWrap(True)
+        self.box.addWidget(self.empty)
+        self.headings = {
+            name: Heading(name, workspace, read)
+            for name, read in (
+                ("Path", lambda: rows.PATH),
+                ("Section", lambda: rows.section_rows(workspace)),
+                ("Placing", lambda: rows.PLACING),
+                ("Corners and ends", lambda: rows.CORNERS),
+                ("Density", lambda: rows.DENSITY),
+                ("Knot", lambda: rows.knot_rows(workspace)),
+            )
+        }
+        for heading in self.headings.values():
+            self.box.addWidget(heading)
+        self.headings["Knot"].button.setChecked(True)
+        self.checks = Checks()
+        self.box.addWidget(self.checks)
+        self.box.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(inner)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        workspace.project_changed.connect(lambda *_: self.refresh())
+        workspace.built.connect(self.refresh)
+        workspace.selection_changed.connect(self.refresh)
+        self.refresh()
+
+    def _make_card(self) -> None:
+        self.card = QWidget()
+        self.card.setObjectName("card")
+        self.card.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        box = QVBoxLayout(self.card)
+        box.setContentsMargins(10, 8, 10, 8)
+        box.setSpacing(3)
+        self.name = QLineEdit()
+        self.name.setObjectName("name")
+        self.name.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
+        self.name.setAccessibleName("Name")
+        self.name.editingFinished.connect(self._rename)
+        self.badge = QLabel()
+        self.badge.setObjectName("finding")
+        top = QHBoxLayout()
+        top.addWidget(self.name, 1)
+        top.addWidget(self.badge)
+        self.sentence = QLabel()
+        self.sentence.setObjectName("soft")
+        self.sentence.setWordWrap(True)
+        box.addLayout(top)
+        box.addWidget(self.sentence)
+        self.essentials = [RowWidget(row, self.workspace) for row in rows.CARD]
+        for w in self.essentials:
+            box.addWidget(w)
+        self.box.addWidget(self.card)
+
+    @property
+    def width_field(self) -> NumberField:
+        """The field that typing goes to after a run is finished."""
+        editor = self.essentials[0].editor
+        assert isinstance(editor, NumberField)
+        return editor
+
+    def _rename(self) -> None:
+        run = self.workspace.chosen_run
+        if run is not None and self.name.isModified() and self.name.text() != run.show.name:
+            self.name.setModified(False)
+            self.workspace.attempt("Rename", lambda p: rename_run(p, run.id, self.name.text()))
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Shows what is chosen."""
+        run = self.workspace.chosen_run
+        self.card.setVisible(run is not None)
+        self.empty.setVisible(run is None)
+        words = summaries(self.workspace)
+        for name, heading in self.headings.items():
+            heading.setVisible(run is not None and (name != "Knot" or bool(rows.knot_rows(self.workspace))))
+            heading.refresh(words.get(name, ""))
+        self.checks.setVisible(run is not None)
+        if run is None:
+            return
+        built = self.workspace.chosen_body
+        if not self.name.hasFocus():
+            self.name.setText(title_of(self.workspace))
+        self.name.setReadOnly(len(self.workspace.selection.runs) > 1)
+        self.sentence.setText(words["sentence"])
+        findings = built.body.findings if built is not None else ()
+        serious = sum(f.severity is not Severity.NOTE for f in findings)
+        self.badge.setText(f"{serious} to look at" if serious else "")
+        for w in self.essentials:
+            w.refresh()
+        self.headings["Knot"].name = words["knot"]
+        self.headings["Knot"].refresh()
+        self.checks.show_findings([(f.severity, f.message) for f in findings])
+
+
+class Checks(QWidget):
+    """The findings of the chosen run, in full sentences."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(0, 4, 0, 0)
+        self.box.setSpacing(4)
+        self.title = QLabel("Checks")
+        self.title.setObjectName("title")
+        self.box.addWidget(self.title)
+        self._shown: list[tuple[Severity, str]] | None = None
+        self._labels: list[QWidget] = []
+
+    def show_findings(self, findings: list[tuple[Severity, str]]) -> None:
+        if findings == self._shown:
+            return
+        self._shown = findings
+        for old in self._labels:
+            self.box.removeWidget(old)
+            old.hide()
+            old.deleteLater()
+        self._labels = []
+        for severity, message in findings or [(Severity.NOTE, "Nothing to look at.")]:
+            label = QLabel(message if severity is not Severity.ERROR else f"No body: {message}")
+            label.setWordWrap(True)
+            label.setMargin(8 if severity is not Severity.NOTE else 2)
+            label.setObjectName("findingBox" if severity is not Severity.NOTE else "soft")
+            if severity is not Severity.NOTE:
+                label.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+            self._labels.append(label)
+            self.box.addWidget(label)

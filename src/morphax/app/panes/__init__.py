@@ -1,0 +1,1 @@
+"""Panes: views of the scene with the overlay on top."""

@@ -1,0 +1,241 @@
+"""The overlay: what is painted over a pane's picture at once - paths, knots, labels, findings."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+
+from morphax.app.panes.camera import Camera, basis, metres_per_pixel, projected
+from morphax.app.theme import Tokens, app_font, colour
+from morphax.app.tools.state import Sketch
+from morphax.app.workspace import Workspace
+from morphax.build.bodies import Built
+from morphax.core.findings import Severity, in_mm
+from morphax.project.model import Path
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """Where to paint: the painter, the camera, the pane's size and the look."""
+
+    painter: QPainter
+    camera: Camera
+    size: tuple[int, int]
+    tokens: Tokens
+
+    def at(self, points: np.ndarray) -> np.ndarray:
+        return projected(self.camera, points, self.size)[:, :2]
+
+
+def paint_overlay(view: View, workspace: Workspace, sketch: Sketch) -> None:
+    """Paints everything over the picture."""
+    view.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    chosen = set(workspace.selection.runs)
+    for run in workspace.project.runs:
+        built = workspace.bodies.get(run.id)
+        if built is None or (run.id == workspace.selection.run) or run.show.hidden:
+            continue
+        if run.id in chosen or run.id == sketch.hover_run:
+            _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run.id in chosen else 1.4)
+    path, built = workspace.chosen_path, workspace.chosen_body
+    if path is not None and built is not None:
+        _paint_chosen(view, path, built, workspace.selection.knots, sketch)
+    _paint_sketch(view, sketch, workspace)
+
+
+def _polygon(points: np.ndarray) -> QPolygonF:
+    return QPolygonF([QPointF(float(x), float(y)) for x, y in points if x == x and abs(x) < 1e5 and abs(y) < 1e5])
+
+
+def _paint_line(view: View, points: np.ndarray, tint: str, width: float, *, dashed: bool = False) -> None:
+    """A path drawn through everything, on a light casing so that it shows on any body."""
+    if len(points) < 2:
+        return
+    line = _polygon(view.at(points))
+    casing = QPen(colour(view.tokens.panel, 210), width + 2.4)
+    pen = QPen(colour(tint), width)
+    for p in (casing, pen):
+        p.setCapStyle(Qt.PenCapStyle.RoundCap)
+        p.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    if dashed:
+        pen.setDashPattern([3.0, 3.0])
+    view.painter.setBrush(Qt.BrushStyle.NoBrush)
+    for p in (casing, pen):
+        view.painter.setPen(p)
+        view.painter.drawPolyline(line)
+
+
+def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], sketch: Sketch) -> None:
+    _paint_line(view, built.path.polyline, view.tokens.blue, 2.0)
+    places = np.array([k.place for k in path.knots]).reshape(-1, 3)
+    if not len(places):
+        return
+    spots = view.at(places)
+    _paint_start(view, built, spots[0])
+    for k, (x, y) in zip(path.knots, spots, strict=True):
+        if x == x:
+            _paint_knot(view, x, y, square=k.kind == "corner", on=k.id in knots, near=k.id == sketch.hover_knot)
+    if len(knots) == 1 and not sketch.label:
+        place = next((np.array(k.place) for k in path.knots if k.id == knots[0]), None)
+        if place is not None:
+            _paint_drop(view, place)
+    if sketch.hover_place is not None:
+        _hollow(view, view.at(sketch.hover_place[None])[0])
+    _paint_findings(view, built)
+
+
+def _paint_knot(view: View, x: float, y: float, *, square: bool, on: bool, near: bool) -> None:
+    t, p = view.tokens, view.painter
+    radius = 6.0 if on else 5.0 if near else 4.0
+    p.setPen(QPen(colour(t.raised if not t.dark else t.paper), 1.6))
+    p.setBrush(colour(t.teal if on or near else t.blue))
+    box = QRectF(x - radius, y - radius, 2 * radius, 2 * radius)
+    if square:
+        p.drawRect(box.adjusted(0.6, 0.6, -0.6, -0.6))
+    else:
+        p.drawEllipse(box)
+
+
+def _hollow(view: View, spot: np.ndarray) -> None:
+    """A knot that a double click would insert."""
+    view.painter.setPen(QPen(colour(view.tokens.teal), 1.8))
+    view.painter.setBrush(colour(view.tokens.raised))
+    view.painter.drawEllipse(QPointF(*map(float, spot)), 4.0, 4.0)
+
+
+def _paint_start(view: View, built: Built, spot: np.ndarray) -> None:
+    """A moss arrow at the path's start, pointing along it."""
+    line = view.at(built.path.polyline[:2]) if len(built.path.polyline) > 1 else None
+    if line is None or spot[0] != spot[0]:
+        return
+    d = line[1] - line[0]
+    size = float(np.hypot(*d))
+    if not size > 1e-6:
+        return
+    d = d / size
+    n = np.array([-d[1], d[0]])
+    tip, back = spot - 8.0 * d, spot - 18.0 * d
+    view.painter.setPen(QPen(colour(view.tokens.raised), 1.2))
+    view.painter.setBrush(colour(view.tokens.moss))
+    view.painter.drawPolygon(_polygon(np.array([tip, back + 5.5 * n, back - 5.5 * n])))
+
+
+def _paint_drop(view: View, place: np.ndarray) -> None:
+    """The drop line of a chosen knot to the floor, with its height."""
+    if abs(place[2]) < 1e-9 or view.camera.view in ("Top", "Bottom"):
+        return
+    foot = np.array([place[0], place[1], 0.0])
+    a, b = view.at(np.array([place, foot]))
+    if not np.isfinite([*a, *b]).all():
+        return
+    pen = QPen(colour(view.tokens.teal), 1.2)
+    pen.setDashPattern([3.0, 3.0])
+    view.painter.setPen(pen)
+    view.painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
+    view.painter.setBrush(colour(view.tokens.raised))
+    view.painter.setPen(QPen(colour(view.tokens.teal), 1.2))
+    view.painter.drawEllipse(QPointF(*map(float, b)), 2.5, 2.5)
+    label(view, a + np.array([14.0, -6.0]), f"{in_mm(float(place[2]))} above the floor", view.tokens.teal)
+
+
+def label(view: View, spot: np.ndarray, text: str, tint: str) -> None:
+    """A small card with text, kept inside the pane."""
+    if not text or not np.isfinite(spot).all():
+        return
+    font = app_font(9.0)
+    metrics = QFontMetricsF(font)
+    width, height = metrics.horizontalAdvance(text) + 12.0, metrics.height() + 5.0
+    x = float(np.clip(spot[0], 4.0, max(4.0, view.size[0] - width - 4.0)))
+    y = float(np.clip(spot[1] - height, 30.0, max(30.0, view.size[1] - height - 4.0)))
+    box = QRectF(x, y, width, height)
+    view.painter.setPen(QPen(colour(view.tokens.line), 1.0))
+    view.painter.setBrush(colour(view.tokens.panel, 240))
+    view.painter.drawRoundedRect(box, 4.0, 4.0)
+    view.painter.setFont(font)
+    view.painter.setPen(colour(tint))
+    view.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_findings(view: View, built: Built) -> None:
+    """A ring round each finding that has a place, with its code's short words."""
+    for finding in built.body.findings:
+        if finding.place is None or finding.severity is Severity.NOTE:
+            continue
+        spot = view.at(np.array([finding.place]))[0]
+        if not np.isfinite(spot).all():
+            continue
+        tint = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber
+        view.painter.setPen(QPen(colour(tint), 2.0))
+        view.painter.setBrush(Qt.BrushStyle.NoBrush)
+        view.painter.drawEllipse(QPointF(*map(float, spot)), 13.0, 13.0)
+        words = finding.code.replace("-", " ")
+        if finding.free_width is not None:
+            words += f": free up to {in_mm(finding.free_width)}"
+        text = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber_text
+        label(view, spot + np.array([16.0, 34.0]), words, text)
+
+
+def _paint_sketch(view: View, sketch: Sketch, workspace: Workspace) -> None:
+    """Where the next click lands: marker, drop line, a patch of the plane, and the label."""
+    landing = sketch.next
+    if landing is not None:
+        spot = view.at(landing.place[None])[0]
+        if np.isfinite(spot).all():
+            _paint_patch(view, landing.place, landing.normal)
+            _paint_drop_line(view, landing.place)
+            view.painter.setPen(QPen(colour(view.tokens.teal), 1.8))
+            view.painter.setBrush(colour(view.tokens.raised) if landing.caught != "knot" else QBrush())
+            radius = 8.0 if landing.caught == "knot" else 4.5
+            view.painter.drawEllipse(QPointF(*map(float, spot)), radius, radius)
+    if sketch.label and sketch.label_at is not None:
+        spot = view.at(sketch.label_at[None])[0]
+        label(view, spot + np.array([14.0, -10.0]), sketch.label, view.tokens.teal)
+
+
+def _paint_drop_line(view: View, place: np.ndarray) -> None:
+    if view.camera.view in ("Top", "Bottom") or abs(place[2]) < 1e-9:
+        return
+    a, b = view.at(np.array([place, [place[0], place[1], 0.0]]))
+    if np.isfinite([*a, *b]).all():
+        pen = QPen(colour(view.tokens.teal, 170), 1.0)
+        pen.setDashPattern([3.0, 3.0])
+        view.painter.setPen(pen)
+        view.painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
+
+
+def _paint_patch(view: View, place: np.ndarray, normal: np.ndarray) -> None:
+    """A small square of the plane that the click lands in, so that its depth can be seen in perspective."""
+    if view.camera.is_flat:
+        return
+    side = 26.0 * metres_per_pixel(view.camera, place, view.size)
+    axis = int(np.argmax(np.abs(normal)))
+    a, b = (np.eye(3)[i] * side for i in range(3) if i != axis)
+    corners = np.array([place - a - b, place + a - b, place + a + b, place - a + b])
+    view.painter.setPen(QPen(colour(view.tokens.teal, 150), 1.0))
+    view.painter.setBrush(colour(view.tokens.teal, 40))
+    view.painter.drawPolygon(_polygon(view.at(corners)))
+
+
+def paint_axes(view: View) -> None:
+    """Three short axes at the lower left, named."""
+    b = basis(view.camera)
+    centre = np.array([30.0, view.size[1] - 30.0])
+    font = app_font(8.0)
+    view.painter.setFont(font)
+    for name, axis in zip("xyz", np.eye(3), strict=True):
+        d = np.array([axis @ b.right, -(axis @ b.up)]) * 18.0
+        if np.hypot(*d) < 3.0:
+            continue
+        end = centre + d
+        view.painter.setPen(QPen(colour(view.tokens.soft), 1.4))
+        view.painter.drawLine(QPointF(*map(float, centre)), QPointF(*map(float, end)))
+        tip = centre + d * 1.45
+        view.painter.drawText(QRectF(tip[0] - 8, tip[1] - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, name)
+
+
+def clipped(view: View, radius: float = 6.0) -> QPainterPath:
+    """The pane's rounded outline."""
+    path = QPainterPath()
+    path.addRoundedRect(QRectF(0, 0, *view.size), radius, radius)
+    return path

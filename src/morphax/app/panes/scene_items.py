@@ -1,0 +1,41 @@
+"""From the workspace to what the renderer draws."""
+
+import numpy as np
+
+from morphax.app.theme import Tokens, rgb
+from morphax.app.view3d.scene import Item
+from morphax.app.workspace import Workspace
+from morphax.io.looks import look_of
+
+
+def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
+    """All bodies and hosts that are shown."""
+    project = workspace.project
+    out = []
+    for host in project.hosts:
+        if not host.show.hidden:
+            look = look_of(project, host.show)
+            out.append(Item(workspace.builder.host(host.forms), rgb(look.colour), look.roughness, look.metal))
+    for run in project.runs:
+        built = workspace.bodies.get(run.id)
+        if built is not None and not run.show.hidden and built.body.mesh.face_count:
+            look = look_of(project, run.show)
+            out.append(Item(built.body.mesh, rgb(look.colour), look.roughness, look.metal))
+    return tuple(out)
+
+
+def scene_points(workspace: Workspace, *, chosen: bool = False) -> np.ndarray:
+    """Points (n, 3) that framing must show; a metre around the origin when there is nothing."""
+    project = workspace.project
+    runs = set(workspace.selection.runs)
+    parts = [
+        built.body.mesh.points if built.body.mesh.face_count else built.path.polyline
+        for run in project.runs
+        if (built := workspace.bodies.get(run.id)) is not None and (run.id in runs if chosen else not run.show.hidden)
+    ]
+    if not chosen or not parts:
+        parts += [workspace.builder.host(h.forms).points for h in project.hosts if not h.show.hidden]
+    parts = [p for p in parts if len(p)]
+    if not parts:
+        return np.array([[-1.0, -1.0, 0.0], [1.0, 1.0, 1.2]])
+    return np.concatenate([np.array([p.min(0), p.max(0)]) for p in parts])

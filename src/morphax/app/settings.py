@@ -1,0 +1,55 @@
+"""What the application remembers between sessions: recent projects, look, last width. One JSON file."""
+
+import json
+from pathlib import Path
+from typing import Literal
+
+from platformdirs import user_config_path
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from morphax.io.errors import FileError
+from morphax.io.safe_write import write_bytes
+
+_MOST_RECENT = 8
+
+
+class Settings(BaseModel):
+    """Remembered choices; unknown fields of a newer version are left out."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    version: int = 1
+    recent: tuple[str, ...] = ()
+    look: Literal["light", "dark", "system"] = "system"
+    export_folder: str = ""
+
+
+def settings_file() -> Path:
+    """Where the settings are kept."""
+    return user_config_path("morphax") / "settings.json"
+
+
+def load_settings() -> Settings:
+    """The settings, or fresh ones where there are none or they are damaged."""
+    try:
+        return Settings.model_validate_json(settings_file().read_bytes())
+    except (OSError, ValidationError):
+        return Settings()
+
+
+def save_settings(settings: Settings) -> str | None:
+    """Writes the settings; returns a sentence when that failed."""
+    file = settings_file()
+    try:
+        file.parent.mkdir(parents=True, exist_ok=True)
+        write_bytes(file, json.dumps(settings.model_dump(), indent=1).encode())
+    except (OSError, FileError) as error:
+        return f"The settings could not be kept: {error}"
+    return None
+
+
+def with_recent(settings: Settings, path: Path) -> Settings:
+    """``path`` first among the recent projects."""
+    name = str(path.resolve())
+    recent = (name, *(r for r in settings.recent if r != name))[:_MOST_RECENT]
+    return settings.model_copy(update={"recent": recent})

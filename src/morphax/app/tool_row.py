@@ -1,0 +1,87 @@
+"""The tool row: Edit and the draw kinds, the next run, snapping chips, look chips."""
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
+
+from morphax.app.icons import icon, section_pixmap
+from morphax.app.look import Look
+from morphax.app.toolbox import Toolbox
+from morphax.app.tools.landing import Snapping
+from morphax.app.workspace import Workspace
+from morphax.core.paths import PathKind
+from morphax.core.sections import READY_MADE, ready_made
+from morphax.project.units import format_length
+
+_TOOLS = (
+    (None, "Edit", "edit", ""),
+    (PathKind.STRAIGHT, "Straight", "straight", "S"),
+    (PathKind.THROUGH, "Through", "through", "T"),
+)
+
+
+class ToolRow(QWidget):
+    """One row of buttons below the menu."""
+
+    def __init__(self, workspace: Workspace, toolbox: Toolbox, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.workspace, self.toolbox, self.look = workspace, toolbox, look
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 2, 8, 6)
+        row.setSpacing(4)
+        self.tools: dict[PathKind | None, QToolButton] = {}
+        for kind, title, _, key in _TOOLS:
+            button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
+            button.setObjectName("tool")
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            button.clicked.connect(lambda _=False, k=kind: toolbox.arm(k))
+            self.tools[kind] = button
+            row.addWidget(button)
+        row.addSpacing(14)
+        self.next = self._chip("", "What the next run is made of: choose it in the stock")
+        self.next.setCheckable(False)
+        self.next.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        row.addWidget(self.next)
+        row.addSpacing(14)
+        self.grid = self._chip("grid", "Round to the grid (Ctrl turns it round while held)")
+        self.knots = self._chip("knots", "Catch on knots (Ctrl turns it round while held)")
+        for chip in (self.grid, self.knots):
+            chip.clicked.connect(self._set_snapping)
+            row.addWidget(chip)
+        row.addStretch(1)
+        self.modes: dict[str, QToolButton] = {}
+        for mode, tip in (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only")):
+            chip = self._chip(mode, tip)
+            chip.clicked.connect(lambda _=False, m=mode: look.set_mode(m))
+            self.modes[mode] = chip
+            row.addWidget(chip)
+        for signal in (toolbox.changed, look.changed, workspace.next_run_changed, workspace.project_changed):
+            signal.connect(lambda *_: self.refresh())
+        self.refresh()
+
+    def _chip(self, text: str, tip: str) -> QToolButton:
+        button = QToolButton()
+        button.setText(text)
+        button.setCheckable(True)
+        button.setToolTip(tip)
+        button.setIconSize(QSize(18, 18))
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return button
+
+    def _set_snapping(self) -> None:
+        self.toolbox.set_snapping(Snapping(self.grid.isChecked(), self.knots.isChecked()))
+
+    def refresh(self) -> None:
+        for kind, _, name, _ in _TOOLS:
+            self.tools[kind].setIcon(icon(name, self.look.tokens))
+            self.tools[kind].setChecked(self.toolbox.kind is kind)
+        new = self.workspace.next_run
+        made = READY_MADE[new.source.name]
+        width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
+        self.next.setText(f"next: {made.title.lower()}{width}")
+        self.next.setIcon(section_pixmap(ready_made(new.source.name, dict(new.source.values)), self.look.tokens, 20))
+        self.grid.setChecked(self.toolbox.snapping.grid)
+        self.knots.setChecked(self.toolbox.snapping.knots)
+        for mode, chip in self.modes.items():
+            chip.setChecked(self.look.mode == mode)

@@ -1,0 +1,141 @@
+"""The armed tool, shared by all panes: Edit, or drawing one kind of path."""
+
+from PySide6.QtCore import QObject, Signal
+
+from morphax.app.tools.draw import DrawTool
+from morphax.app.tools.edit import EditTool
+from morphax.app.tools.landing import Snapping
+from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.workspace import Workspace
+from morphax.core.paths import PathKind
+
+HELP_DRAW = {
+    PathKind.STRAIGHT: "straight path",
+    PathKind.THROUGH: "path through your clicks",
+}
+
+
+class Toolbox(QObject):
+    """Routes pointer events to the armed tool and says what a click does now."""
+
+    changed = Signal()
+    sketched = Signal()
+    finished_run = Signal()
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.edit = EditTool(workspace)
+        self.draw: DrawTool | None = None
+        self.snapping = Snapping()
+
+    @property
+    def sketch(self) -> Sketch:
+        if self.draw is not None and (self.draw.is_drawing or not self.edit.is_dragging):
+            return self.draw.sketch if self.draw.sketch.next or self.draw.is_drawing else self.edit.sketch
+        return self.edit.sketch
+
+    @property
+    def kind(self) -> PathKind | None:
+        return None if self.draw is None else self.draw.kind
+
+    @property
+    def is_drawing(self) -> bool:
+        return self.draw is not None and self.draw.is_drawing
+
+    def arm(self, kind: PathKind | None) -> None:
+        """Arms a kind of path, or (None) Edit; an unfinished path is finished with the knots it has."""
+        if self.draw is not None and self.draw.is_drawing:
+            self.draw.finish()
+        self.draw = None if kind is None else DrawTool(self.workspace, kind)
+        self.edit.sketch = Sketch()
+        self.changed.emit()
+
+    def set_snapping(self, snapping: Snapping) -> None:
+        self.snapping = snapping
+        self.changed.emit()
+
+    # -- pointer -----------------------------------------------------------------------------------
+
+    def _grabs_knot(self, at: Pointer) -> bool:
+        """With a kind armed and no path begun, a press on a knot of the chosen run edits it."""
+        return self.draw is None or (not self.draw.is_drawing and self.edit.knot_at(at) is not None)
+
+    def hover(self, at: Pointer) -> None:
+        if self._grabs_knot(at):
+            if self.draw is not None:
+                self.draw.sketch = Sketch()
+            self.edit.hover(at)
+        elif self.draw is not None:
+            self.draw.hover(at, self.snapping)
+        self.sketched.emit()
+
+    def press(self, at: Pointer) -> None:
+        if self._grabs_knot(at):
+            self.edit.press(at)
+        elif self.draw is not None:
+            was = self.draw.is_drawing
+            self.draw.press(at, self.snapping)
+            if was and not self.draw.is_drawing:
+                self.finished_run.emit()
+        self.changed.emit()
+
+    def drag(self, at: Pointer) -> None:
+        if self.draw is None or not self.draw.is_drawing:
+            self.edit.drag(at, self.snapping)
+            self.sketched.emit()
+
+    def release(self) -> None:
+        self.edit.release()
+        self.sketched.emit()
+
+    def double_press(self, at: Pointer) -> None:
+        if self.draw is not None and self.draw.is_drawing:
+            self.finish()
+        elif self.draw is None:
+            self.edit.double_press(at)
+        self.changed.emit()
+
+    def leave(self) -> None:
+        """The pointer left the panes."""
+        if self.draw is not None and self.draw.is_drawing:
+            self.draw.hover_left()
+        elif self.draw is not None:
+            self.draw.sketch = Sketch()
+        self.edit.sketch = Sketch() if not self.edit.is_dragging else self.edit.sketch
+        self.sketched.emit()
+
+    # -- keys --------------------------------------------------------------------------------------
+
+    def finish(self) -> bool:
+        """Enter: ends the path with the knots that are placed."""
+        if self.draw is None or not self.draw.is_drawing:
+            return False
+        if self.draw.finish() is not None:
+            self.finished_run.emit()
+        self.changed.emit()
+        return True
+
+    def take_back(self) -> bool:
+        """Backspace: takes back the last knot of an unfinished path."""
+        done = self.draw is not None and self.draw.take_back()
+        self.changed.emit()
+        return done
+
+    def escape(self) -> None:
+        """Esc: drops a drag or the unfinished path whole; the next one puts the kind down."""
+        if self.edit.cancel() or (self.draw is not None and self.draw.cancel()):
+            self.changed.emit()
+        elif self.draw is not None:
+            self.arm(None)
+
+    def help(self) -> str:
+        """What a click or key does now."""
+        if self.draw is None:
+            if self.workspace.chosen_run is None:
+                return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
+            return "Drag a knot to move it · double-click the path to add one · B corner or smooth · Del removes"
+        what = HELP_DRAW[self.draw.kind]
+        if not self.draw.is_drawing:
+            return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"
+        return "Click places a knot · double-click or Enter ends · Backspace takes one back · Esc drops the path"

@@ -1,0 +1,139 @@
+"""Where a click lands: snap targets, then the plane of the view or of the previous knot. Pure functions."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from math import floor, log10
+
+import numpy as np
+
+from morphax.app.panes.camera import (
+    FLAT_VIEWS,
+    Camera,
+    basis,
+    metres_per_pixel,
+    on_plane,
+    projected,
+    ray,
+)
+from morphax.project.units import METRES
+
+SNAP_PIXELS = 8.0
+_GRID_PIXELS = 11.0
+
+
+class Caught(StrEnum):
+    """What the pointer was caught by."""
+
+    KNOT = "knot"
+    GRID = "grid"
+    NOTHING = ""
+
+
+@dataclass(frozen=True)
+class Target:
+    """A place that catches the pointer."""
+
+    name: str
+    place: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Snapping:
+    """Which kinds catch; a held key turns them all the other way."""
+
+    grid: bool = True
+    knots: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Landing:
+    """Where a click would land: ``place`` (3,) m, what caught it, and the ``normal`` of the plane it lies in."""
+
+    place: np.ndarray
+    caught: Caught
+    normal: np.ndarray
+    plane: str
+
+
+def grid_step(camera: Camera, size: tuple[int, int], unit: str = "mm") -> float:
+    """The grid's step, m: 1, 2 or 5 times a power of ten in the display unit, at least 11 pixels apart."""
+    least = _GRID_PIXELS * camera.height / size[1] / METRES[unit]
+    power = 10.0 ** floor(log10(least))
+    factor = next((f for f in (1.0, 2.0, 5.0) if f * power >= least * (1.0 - 1e-9)), 10.0)
+    return factor * power * METRES[unit]
+
+
+def work_plane(camera: Camera, previous: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, str]:
+    """Origin, normal and name of the plane that a click lands in.
+
+    Flat view: across the view at the previous knot's depth; a first knot lies where the line of sight meets the
+    ground, or, where that is seen edge-on, in the plane through the origin. Perspective: of the ground, front
+    and side planes through the previous knot the one that faces the eye most; a first knot lies on the ground.
+    """
+    origin = np.zeros(3) if previous is None else previous
+    if camera.is_flat:
+        return origin, -basis(camera).forward, f"across the {camera.view.lower()} view"
+    if previous is None:
+        return origin, np.array([0.0, 0.0, 1.0]), "on the ground"
+    toward = basis(camera).eye - previous
+    axis = int(np.argmax(np.abs(toward) * np.array([1.0, 1.0, 1.0])))
+    normal = np.zeros(3)
+    normal[axis] = 1.0
+    return origin, normal, ("side plane", "front plane", "level plane")[axis]
+
+
+def _caught_by(
+    camera: Camera, pixel: tuple[float, float], size: tuple[int, int], targets: tuple[Target, ...]
+) -> Target | None:
+    if not targets:
+        return None
+    seen = projected(camera, np.array([t.place for t in targets]), size)
+    gap = np.hypot(seen[:, 0] - pixel[0], seen[:, 1] - pixel[1])
+    gap = np.where(np.isnan(gap), np.inf, gap)
+    k = int(np.argmin(gap))
+    return targets[k] if gap[k] <= SNAP_PIXELS else None
+
+
+def rounded_in_plane(place: np.ndarray, origin: np.ndarray, normal: np.ndarray, step: float) -> np.ndarray:
+    """A place of a plane rounded to the grid along the two world axes that lie most in it."""
+    axis = int(np.argmax(np.abs(normal)))
+    out = place.copy()
+    for i in range(3):
+        if i != axis:
+            out[i] = np.round(place[i] / step) * step
+    out[axis] = origin[axis] - sum(normal[i] * (out[i] - origin[i]) for i in range(3) if i != axis) / normal[axis]
+    return out + 0.0
+
+
+def landing(
+    camera: Camera,
+    pixel: tuple[float, float],
+    size: tuple[int, int],
+    *,
+    previous: np.ndarray | None = None,
+    targets: tuple[Target, ...] = (),
+    snapping: Snapping = Snapping(),
+    step: float = 0.0,
+) -> Landing | None:
+    """Where a click lands, or None where the line of sight meets nothing (above the horizon)."""
+    origin, normal, name = work_plane(camera, previous)
+    caught = _caught_by(camera, pixel, size, targets) if snapping.knots else None
+    if caught is not None:
+        return Landing(np.array(caught.place), Caught.KNOT, normal, caught.name)
+    line = ray(camera, pixel, size)
+    place = on_plane(line, origin, normal)
+    if place is None:
+        return None
+    if not camera.is_flat and metres_per_pixel(camera, place, size) > 0.05 * max(camera.height, 1.0):
+        return None
+    if camera.is_flat and previous is None and camera.view in FLAT_VIEWS:
+        place = _on_ground_or_middle(camera, place)
+    if snapping.grid and step > 0.0:
+        return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
+    return Landing(place, Caught.NOTHING, normal, name)
+
+
+def _on_ground_or_middle(camera: Camera, place: np.ndarray) -> np.ndarray:
+    """First knot in a flat view: at height 0 from top and bottom, at depth 0 from the sides."""
+    forward = basis(camera).forward
+    return place - (place @ forward) * forward

@@ -1,0 +1,41 @@
+"""What tools know of the pointer and of the view, and what they show; all frozen and free of Qt."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from morphax.app.panes.camera import Camera
+from morphax.app.tools.landing import Landing, Snapping
+
+
+@dataclass(frozen=True)
+class Pointer:
+    """A mouse event in a pane: the pane's camera and size, the pixel, and held keys."""
+
+    camera: Camera
+    size: tuple[int, int]
+    pixel: tuple[float, float]
+    step: float
+    add: bool = False
+    other_snap: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Sketch:
+    """What the overlay shows of a tool: knots of an unfinished path, where the next lands, and a label."""
+
+    knots: tuple[tuple[float, float, float], ...] = ()
+    next: Landing | None = None
+    label: str = ""
+    label_at: np.ndarray | None = None
+    hover_knot: str | None = None
+    hover_run: str | None = None
+    hover_place: np.ndarray | None = None
+
+
+@dataclass
+class ToolState:
+    """What all panes share: the armed kind, snapping, and the sketch."""
+
+    snapping: Snapping = field(default_factory=Snapping)
+    sketch: Sketch = field(default_factory=Sketch)

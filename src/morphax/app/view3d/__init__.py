@@ -1,0 +1,1 @@
+"""The renderer: the only place that knows VTK."""

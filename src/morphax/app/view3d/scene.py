@@ -1,0 +1,49 @@
+"""What the renderer is asked to draw: frozen values without any VTK."""
+
+from dataclasses import dataclass
+
+from morphax.app.panes.camera import Camera
+from morphax.core.mesh import Mesh
+
+Rgb = tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Item:
+    """A mesh with its look; ``ghost`` draws it half through."""
+
+    mesh: Mesh
+    colour: Rgb
+    roughness: float = 0.6
+    metal: float = 0.0
+    ghost: bool = False
+
+
+@dataclass(frozen=True)
+class Backdrop:
+    """Colours of what is behind: sky above and below, floor, grid lines."""
+
+    sky_top: Rgb
+    sky_low: Rgb
+    floor: Rgb
+    grid: Rgb
+    edge: Rgb
+
+
+@dataclass(frozen=True, eq=False)
+class RenderRequest:
+    """One picture: ``size`` in device pixels; ``fine`` with smooth edges and soft contact shadows.
+
+    ``grid_step`` m; ``edges`` draws the faces' edges; ``shaded`` off draws edges only.
+    """
+
+    pane: int
+    number: int
+    size: tuple[int, int]
+    camera: Camera
+    items: tuple[Item, ...]
+    backdrop: Backdrop
+    grid_step: float
+    fine: bool
+    edges: bool = False
+    shaded: bool = True

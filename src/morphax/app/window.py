@@ -1,0 +1,321 @@
+"""The main window: menu, tool row, list, two panes, strip, inspector, status line."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from morphax import __version__
+from morphax.app.actions import ACTIONS, MENUS, Action
+from morphax.app.export_page import ExportPage
+from morphax.app.files import Files
+from morphax.app.first_sheet import FirstSheet
+from morphax.app.inspector.inspector import Inspector
+from morphax.app.inspector.words import status_facts
+from morphax.app.list_panel import ListPanel
+from morphax.app.look import Look
+from morphax.app.panes.camera import Camera, right_angle_view, tipped
+from morphax.app.panes.pane import Pane
+from morphax.app.panes.scene_items import scene_points
+from morphax.app.render_hub import RenderHub
+from morphax.app.settings import Settings, load_settings, save_settings
+from morphax.app.strip import LengthStrip
+from morphax.app.tool_row import ToolRow
+from morphax.app.toolbox import Toolbox
+from morphax.app.workspace import Workspace
+from morphax.core.paths import PathKind
+from morphax.project.model import Project
+
+SAID_MILLISECONDS = 6000
+
+
+class Window(QMainWindow):
+    """Puts the views together; each of them listens to the workspace by itself."""
+
+    def __init__(self, project: Project | None = None, settings: Settings | None = None) -> None:
+        super().__init__()
+        self.settings = load_settings() if settings is None else settings
+        self.workspace = Workspace(project)
+        self.look = Look(self.settings.look)
+        self.toolbox = Toolbox(self.workspace)
+        self.hub = RenderHub()
+        self.files = Files(self)
+        self.panes = tuple(Pane(i, self.workspace, self.toolbox, self.hub, self.look) for i in range(2))
+        self.list_panel = ListPanel(self.workspace, self.look)
+        self.strip = LengthStrip(self.workspace, self.look)
+        self.inspector = Inspector(self.workspace, self.look)
+        self.export_page = ExportPage(self.workspace)
+        self.tool_row = ToolRow(self.workspace, self.toolbox, self.look)
+        self.column = QStackedWidget()
+        self._second_by_hand = False
+        self._said = QTimer(self, singleShot=True, interval=SAID_MILLISECONDS)
+        self._lay_out()
+        self._make_menus()
+        self._connect()
+        self.resize(1280, 800)
+        self._on_changed()
+
+    # -- making --------------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        self.column.addWidget(self.inspector)
+        self.column.addWidget(self.export_page)
+        self.views = QSplitter(Qt.Orientation.Horizontal)
+        for pane in self.panes:
+            self.views.addWidget(pane)
+        self.views.setSizes([500, 300])
+        self.views.setHandleWidth(6)
+        middle = QWidget()
+        box = QVBoxLayout(middle)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(6)
+        box.addWidget(self.views, 1)
+        box.addWidget(self.strip)
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        for w, width in ((self.list_panel, 196), (middle, 800), (self.column, 264)):
+            self.split.addWidget(w)
+            w.setMinimumWidth(min(width, 180))
+        self.split.setSizes([196, 796, 268])
+        self.split.setStretchFactor(1, 1)
+        self.split.setHandleWidth(6)
+        central = QWidget()
+        central.setObjectName("central")
+        outer = QVBoxLayout(central)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self.tool_row)
+        holder = QHBoxLayout()
+        holder.setContentsMargins(8, 0, 8, 0)
+        holder.addWidget(self.split)
+        outer.addLayout(holder, 1)
+        outer.addWidget(self._status_line())
+        self.setCentralWidget(central)
+        self.sheet = FirstSheet(
+            self.panes[0],
+            (
+                ("Draw a run", lambda: self.arm(PathKind.THROUGH)),
+                ("Open the Lantern Wagon", self.files.open_demo),
+                ("Open a project…", self.files.open),
+            ),
+        )
+
+    def _status_line(self) -> QWidget:
+        line = QWidget()
+        line.setObjectName("bare")
+        line.setFixedHeight(28)
+        row = QHBoxLayout(line)
+        row.setContentsMargins(10, 0, 10, 2)
+        self.help_label, self.facts_label = QLabel(), QLabel()
+        self.help_label.setObjectName("soft")
+        self.facts_label.setObjectName("soft")
+        self.facts_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.help_label.setMinimumWidth(100)
+        row.addWidget(self.help_label, 1)
+        row.addWidget(self.facts_label)
+        return line
+
+    def _make_menus(self) -> None:
+        self.actions_by_id: dict[str, QAction] = {}
+        menus = {name: self.menuBar().addMenu(name) for name in MENUS}
+        for action in ACTIONS:
+            self._add_action(menus[action.menu], action)
+            if action.id == "project.demo":
+                self.recent_menu = menus["Project"].addMenu("Recent")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+
+    def _add_action(self, menu: QMenu, action: Action) -> None:
+        if action.line_before:
+            menu.addSeparator()
+        made = QAction(action.title, self)
+        made.setShortcuts([QKeySequence(k) for k in action.keys])
+        made.triggered.connect(lambda _=False, a=action: a.run(self))
+        menu.addAction(made)
+        self.actions_by_id[action.id] = made
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for name in self.settings.recent:
+            self.recent_menu.addAction(name, lambda n=name: self.files.open_recent(n))
+        if not self.settings.recent:
+            self.recent_menu.addAction("none yet").setEnabled(False)
+
+    def _connect(self) -> None:
+        ws = self.workspace
+        ws.project_changed.connect(lambda *_: self._on_changed())
+        ws.selection_changed.connect(self._on_changed)
+        ws.built.connect(self._on_changed)
+        ws.said.connect(self.say)
+        self.toolbox.changed.connect(self._on_changed)
+        self.toolbox.finished_run.connect(self._on_finished_run)
+        self.panes[0].camera_changed.connect(self._on_changed)
+        self.panes[1].name_button.menu().triggered.connect(lambda *_: setattr(self, "_second_by_hand", True))
+        self.export_page.closed.connect(lambda: self.column.setCurrentWidget(self.inspector))
+        self.export_page.exported.connect(self._remember_folder)
+        self._said.timeout.connect(self._show_help)
+
+    # -- reacting ------------------------------------------------------------------------------
+
+    def _on_changed(self) -> None:
+        ws = self.workspace
+        for action in ACTIONS:
+            self.actions_by_id[action.id].setEnabled(action.enabled(ws))
+        undo, redo = ws.history.undo_label, ws.history.redo_label
+        self.actions_by_id["edit.undo"].setText(f"Undo {undo.lower()}" if undo else "Undo")
+        self.actions_by_id["edit.undo"].setEnabled(undo is not None or self.toolbox.is_drawing)
+        self.actions_by_id["edit.redo"].setText(f"Redo {redo.lower()}" if redo else "Redo")
+        self.actions_by_id["edit.redo"].setEnabled(redo is not None)
+        name = ws.file.stem if ws.file else "untitled"
+        self.setWindowTitle(f"{name}{'' if ws.history.is_saved else ' •'} · Morphax")
+        self.facts_label.setText(status_facts(ws))
+        is_empty = not ws.project.runs and not ws.project.hosts
+        self.sheet.setVisible(is_empty and self.toolbox.kind is None)
+        if self.sheet.isVisible():
+            self.sheet.centre()
+        self._turn_second()
+        if not self._said.isActive():
+            self._show_help()
+
+    def _turn_second(self) -> None:
+        """Keeps the second pane at right angles to the first, unless its view was chosen by hand."""
+        first, second = self.panes
+        if self._second_by_hand or self.toolbox.is_drawing or self.toolbox.edit.is_dragging:
+            return
+        chosen = bool(self.workspace.selection.runs)
+        view = right_angle_view(first.camera, scene_points(self.workspace, chosen=chosen))
+        second.note = " · at right angles"
+        if view != second.camera.view:
+            second.set_view(view)
+            second.frame()
+
+    def _show_help(self) -> None:
+        self.help_label.setText(self.toolbox.help())
+
+    def say(self, sentence: str) -> None:
+        """A sentence in the status line for a while."""
+        self.help_label.setText(sentence)
+        self._said.start()
+
+    def _on_finished_run(self) -> None:
+        self.say("Type a width, or draw the next path.")
+
+    def _remember_folder(self, folder: str) -> None:
+        self._keep(self.settings.model_copy(update={"export_folder": folder}))
+
+    def _keep(self, settings: Settings) -> None:
+        self.settings = settings
+        failed = save_settings(settings)
+        if failed:
+            self.say(failed)
+
+    # -- what actions do -----------------------------------------------------------------------
+
+    def active_pane(self) -> Pane:
+        """The pane with the focus, else the first."""
+        return next((p for p in self.panes if p.hasFocus()), self.panes[0])
+
+    def arm(self, kind: PathKind) -> None:
+        self.toolbox.arm(kind)
+        self.active_pane().setFocus()
+
+    def undo(self) -> None:
+        if not self.toolbox.take_back():
+            self.workspace.undo()
+
+    def frame(self, *, chosen: bool = False) -> None:
+        for pane in self.panes:
+            pane.frame(chosen=chosen)
+
+    def look_from(self, view: str) -> None:
+        self.active_pane().set_view(view)
+
+    def tip(self, way: str) -> None:
+        pane = self.active_pane()
+        pane.set_camera(tipped(pane.camera, way))
+
+    def fold(self, part: str) -> None:
+        widget = {
+            "second": self.panes[1],
+            "strip": self.strip,
+            "list": self.list_panel,
+            "inspector": self.column,
+        }[part]
+        widget.setVisible(not widget.isVisible())
+
+    def choose_look(self, choice: str) -> None:
+        self.look.choose(choice)
+        self._keep(self.settings.model_copy(update={"look": choice}))
+
+    def show_export(self) -> None:
+        self.toolbox.finish()
+        self.column.setVisible(True)
+        self.column.setCurrentWidget(self.export_page)
+        self.export_page.open(self.settings.export_folder)
+
+    def about(self) -> None:
+        self.say(f"Morphax {__version__}: a path, a section, a body.")
+
+    # -- events --------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Keys that no field took: Enter, Backspace and Esc for tools, digits for the width of a finished run."""
+        key, text = event.key(), event.text()
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.toolbox.finish()
+        elif key == Qt.Key.Key_Backspace:
+            self.toolbox.take_back()
+        elif key == Qt.Key.Key_Escape:
+            self.toolbox.escape()
+        elif self._begins_number(text):
+            self.column.setCurrentWidget(self.inspector)
+            self.inspector.width_field.begin_typing(text)
+        else:
+            super().keyPressEvent(event)
+
+    def _begins_number(self, text: str) -> bool:
+        typing = isinstance(QApplication.focusWidget(), QLineEdit)
+        wanted = len(text) == 1 and (text.isdigit() or text in ".,+-")
+        return wanted and not typing and not self.toolbox.is_drawing and self.workspace.chosen_run is not None
+
+    def resizeEvent(self, event: QEvent) -> None:
+        super().resizeEvent(event)
+        if self.sheet.isVisible():
+            self.sheet.centre()
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 800)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        self.shut_down()
+        event.accept()
+
+    def shut_down(self) -> None:
+        """Ends the threads."""
+        self.hub.close()
+        self.workspace.close()
+
+    def start(self, camera: Camera | None = None) -> None:
+        """Shows the window with everything in sight."""
+        self.show()
+        if camera is not None:
+            self.panes[0].set_camera(camera)
+        self.frame()
+        self.panes[0].setFocus()
+
+    def open_at_start(self, file: Path) -> None:
+        """Opens the project named on the command line, and says why where that fails."""
+        self.files.open_file(file)

@@ -1,0 +1,186 @@
+"""The application's state: history, selection, unfinished edit, built bodies; few coarse signals."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from morphax.build.bodies import Builder, Built
+from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
+from morphax.core.errors import MorphaxError
+from morphax.project import history
+from morphax.project.edits import NewRun
+from morphax.project.history import History, Selection
+from morphax.project.model import Path as ProjectPath
+from morphax.project.model import Project, ReadyMadeSource, Run
+
+QUICK_SECONDS = 0.006
+"""A run that took less last time is built at once; others go to the worker."""
+
+
+class Workspace(QObject):
+    """Holds the document and tells its views what changed. Views never edit each other."""
+
+    project_changed = Signal(object, object)
+    selection_changed = Signal()
+    built = Signal()
+    said = Signal(str)
+    next_run_changed = Signal()
+    _result = Signal(object)
+
+    def __init__(self, project: Project | None = None) -> None:
+        super().__init__()
+        self.builder = Builder()
+        self.history: History = history.started(project or Project())
+        self.file: Path | None = None
+        self.next_run = NewRun(ReadyMadeSource(name="round"))
+        self.bodies: dict[str, Built] = {}
+        self._unfinished: Project | None = None
+        self._number = 0
+        self._result.connect(self._on_result)
+        self._worker = BuildWorker(self.builder, self._result.emit)
+        self._build()
+
+    # -- reading -------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """The document as it is shown: with the unfinished edit, if there is one."""
+        return self._unfinished or self.history.now.project
+
+    @property
+    def selection(self) -> Selection:
+        return self.history.now.selection
+
+    @property
+    def chosen_run(self) -> Run | None:
+        """The first chosen run, if it exists."""
+        return next((r for r in self.project.runs if r.id == self.selection.run), None)
+
+    @property
+    def chosen_path(self) -> ProjectPath | None:
+        run = self.chosen_run
+        return None if run is None else next(p for p in self.project.paths if p.id == run.recipe.path)
+
+    @property
+    def chosen_body(self) -> Built | None:
+        return self.bodies.get(self.selection.run or "")
+
+    @property
+    def is_waiting(self) -> bool:
+        """Whether a body that is shown is older than the document."""
+        return any(not self.builder.is_built(self.project, r) for r in self.project.runs)
+
+    # -- changing ------------------------------------------------------------------------------
+
+    def edit(self, label: str, project: Project, selection: Selection | None = None) -> None:
+        """Makes a new moment of history."""
+        before = self.project
+        self._unfinished = None
+        chosen = selection if selection is not None else self.selection
+        if project is not self.history.now.project:
+            self.history = history.pushed(self.history, label, project, _existing(chosen, project))
+        self._changed(before)
+
+    def attempt(self, label: str, change: Callable[[Project], Project]) -> bool:
+        """Applies an edit; an edit that cannot be made leaves everything as it is and says why."""
+        try:
+            project = change(self.project)
+        except (MorphaxError, ValueError) as error:
+            self.said.emit(_sentence(error))
+            return False
+        self.edit(label, project)
+        return True
+
+    def show_unfinished(self, project: Project | None) -> None:
+        """Shows an edit that is still going on, or (None) takes it back."""
+        before = self.project
+        self._unfinished = project
+        self._changed(before)
+
+    def select(self, selection: Selection) -> None:
+        if selection == self.selection:
+            return
+        self.history = history.reselected(self.history, selection)
+        self.selection_changed.emit()
+
+    def undo(self) -> None:
+        self._travel(history.undone(self.history))
+
+    def redo(self) -> None:
+        self._travel(history.redone(self.history))
+
+    def _travel(self, to: History) -> None:
+        before = self.project
+        self._unfinished = None
+        self.history = to
+        self._changed(before)
+
+    def restart(self, project: Project, file: Path | None = None) -> None:
+        """Another document; its history begins anew."""
+        before = self.project
+        self._unfinished = None
+        self.history, self.file = history.started(project), file
+        self._changed(before)
+
+    def mark_saved(self, file: Path) -> None:
+        self.history, self.file = history.marked_saved(self.history), file
+        self.project_changed.emit(self.project, self.project)
+
+    def set_next_run(self, new: NewRun) -> None:
+        self.next_run = new
+        self.next_run_changed.emit()
+
+    def _changed(self, before: Project) -> None:
+        self._build()
+        self.project_changed.emit(before, self.project)
+        self.selection_changed.emit()
+
+    # -- building ------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        """Builds at once what is known or quick; asks the worker for the rest."""
+        project, late = self.project, False
+        bodies: dict[str, Built] = {}
+        for run in project.runs:
+            old = self.bodies.get(run.id)
+            if self.builder.is_built(project, run) or (old is not None and old.seconds < QUICK_SECONDS):
+                bodies[run.id] = self.builder.run(project, run)
+            else:
+                late = True
+                if old is not None:
+                    bodies[run.id] = old
+        self.bodies = bodies
+        self._number += 1
+        if late:
+            self._worker.submit(BuildRequest(self._number, project))
+
+    def _on_result(self, result: BuildResult) -> None:
+        if result.number != self._number:
+            return
+        self.bodies = dict(result.built)
+        self.built.emit()
+
+    def close(self) -> None:
+        """Ends the worker."""
+        self._worker.close()
+
+
+def _existing(selection: Selection, project: Project) -> Selection:
+    """The selection without what is gone."""
+    runs = {r.id: r for r in project.runs}
+    chosen = tuple(r for r in selection.runs if r in runs)
+    knots: tuple[str, ...] = ()
+    if chosen:
+        path = next(p for p in project.paths if p.id == runs[chosen[0]].recipe.path)
+        own = {k.id for k in path.knots}
+        knots = tuple(k for k in selection.knots if k in own)
+    hosts = {h.id for h in project.hosts}
+    return Selection(chosen, knots, tuple(h for h in selection.hosts if h in hosts))
+
+
+def _sentence(error: Exception) -> str:
+    """The error as a sentence for the status line."""
+    text = str(error).splitlines()[0] if not hasattr(error, "errors") else str(error.errors()[0]["msg"])
+    text = text.removeprefix("Value error, ")
+    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
