@@ -51,7 +51,7 @@ class ExportPage(QWidget):
         self.what = self._combo("What", (("shown", "all runs that are shown"), ("chosen", "the chosen runs")))
         self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
         self.up = self._combo("Up axis", (("z", "z up"), ("y", "y up")))
-        self.faces = self._combo("Faces", (("quads", "four-sided where they can be"), ("triangles", "triangles")))
+        self.faces = self._combo("Faces", (("quads", "four-sided"), ("triangles", "triangles")))
         self.folder = QLineEdit(str(Path.home()))
         self.name = QLineEdit()
         pick = QPushButton("…")

@@ -37,7 +37,10 @@ class Tokens:
     sky_top: str
     sky_low: str
     floor: str
+    shadow: str
     grid: str
+    flat_grid: str
+    mesh_edge: str
 
 
 LIGHT = Tokens(
@@ -60,10 +63,13 @@ LIGHT = Tokens(
     amber_text="#875500",
     amber_ground="#FBEFD9",
     red="#B3261E",
-    sky_top="#D9E2E4",
-    sky_low="#C8D3D7",
-    floor="#D3CBBB",
-    grid="#BCB3A1",
+    sky_top="#DDE5E6",
+    sky_low="#D0DADC",
+    floor="#D6CFC0",
+    shadow="#BDB5A5",
+    grid="#BFB6A5",
+    flat_grid="#AEBAC0",
+    mesh_edge="#26323A",
 )
 DARK = Tokens(
     dark=True,
@@ -87,8 +93,11 @@ DARK = Tokens(
     red="#FF8A80",
     sky_top="#20282C",
     sky_low="#2A3338",
-    floor="#363F43",
-    grid="#485257",
+    floor="#353E43",
+    shadow="#2A3136",
+    grid="#465157",
+    flat_grid="#3D484E",
+    mesh_edge="#0F1416",
 )
 
 
@@ -101,7 +110,7 @@ def rgb(colour: str) -> Rgb:
 def backdrop(t: Tokens) -> Backdrop:
     """The colours behind the scene."""
     return Backdrop(
-        rgb(t.sky_top), rgb(t.sky_low), rgb(t.floor), rgb(t.grid), rgb("#1d262c" if not t.dark else "#0f1416")
+        rgb(t.sky_top), rgb(t.sky_low), rgb(t.floor), rgb(t.shadow), rgb(t.grid), rgb(t.flat_grid), rgb(t.mesh_edge)
     )
 
 
@@ -161,7 +170,8 @@ QToolButton:disabled, QPushButton:disabled { color: %(soft)s; }
 QToolButton#tool { background: transparent; border-color: transparent; }
 QToolButton#tool:hover { border-color: %(line)s; }
 QToolButton#tool:checked { background: %(teal_ground)s; border-color: %(teal)s; }
-QToolButton#heading { background: transparent; border: none; padding: 3px 2px; font-weight: 600; text-align: left; }
+QToolButton#heading { background: transparent; border: none; padding: 1px 2px; min-height: 20px; font-weight: 600;
+  text-align: left; }
 QToolButton#heading:focus { color: %(teal)s; border-bottom: 2px solid %(teal)s; }
 QPushButton#main { background: %(teal)s; color: %(panel)s; border-color: %(teal)s; font-weight: 600; }
 QLabel#soft, QLabel#caption { color: %(soft)s; }

@@ -140,9 +140,15 @@ class Window(QMainWindow):
             menu.addSeparator()
         made = QAction(action.title, self)
         made.setShortcuts([QKeySequence(k) for k in action.keys])
-        made.triggered.connect(lambda _=False, a=action: a.run(self))
+        made.triggered.connect(lambda _=False, a=action: self._do(a))
         menu.addAction(made)
         self.actions_by_id[action.id] = made
+
+    def _do(self, action: Action) -> None:
+        """Does an action; one that changes the project first finishes the path that is being drawn."""
+        if action.menu in ("Project", "Edit", "Path", "Run") and action.id != "edit.undo":
+            self.toolbox.finish()
+        action.run(self)
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()

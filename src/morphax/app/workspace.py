@@ -36,6 +36,7 @@ class Workspace(QObject):
         self.next_run = NewRun(ReadyMadeSource(name="round"))
         self.bodies: dict[str, Built] = {}
         self._unfinished: Project | None = None
+        self._unfinished_run: str | None = None
         self._number = 0
         self._result.connect(self._on_result)
         self._worker = BuildWorker(self.builder, self._result.emit)
@@ -53,9 +54,24 @@ class Workspace(QObject):
         return self.history.now.selection
 
     @property
+    def run_id(self) -> str | None:
+        """The run that single-run views show: the one being drawn, else the first chosen one."""
+        return self._unfinished_run or self.selection.run
+
+    @property
+    def is_drawing(self) -> bool:
+        """Whether a path is being drawn."""
+        return self._unfinished_run is not None
+
+    @property
+    def run_ids(self) -> tuple[str, ...]:
+        """The runs that the inspector speaks of."""
+        return (self._unfinished_run,) if self._unfinished_run else self.selection.runs
+
+    @property
     def chosen_run(self) -> Run | None:
-        """The first chosen run, if it exists."""
-        return next((r for r in self.project.runs if r.id == self.selection.run), None)
+        """The run being drawn, else the first chosen one, if it exists."""
+        return next((r for r in self.project.runs if r.id == self.run_id), None)
 
     @property
     def chosen_path(self) -> ProjectPath | None:
@@ -64,7 +80,7 @@ class Workspace(QObject):
 
     @property
     def chosen_body(self) -> Built | None:
-        return self.bodies.get(self.selection.run or "")
+        return self.bodies.get(self.run_id or "")
 
     @property
     def is_waiting(self) -> bool:
@@ -76,7 +92,7 @@ class Workspace(QObject):
     def edit(self, label: str, project: Project, selection: Selection | None = None) -> None:
         """Makes a new moment of history."""
         before = self.project
-        self._unfinished = None
+        self._unfinished = self._unfinished_run = None
         chosen = selection if selection is not None else self.selection
         if project is not self.history.now.project:
             self.history = history.pushed(self.history, label, project, _existing(chosen, project))
@@ -92,10 +108,10 @@ class Workspace(QObject):
         self.edit(label, project)
         return True
 
-    def show_unfinished(self, project: Project | None) -> None:
-        """Shows an edit that is still going on, or (None) takes it back."""
+    def show_unfinished(self, project: Project | None, run_id: str | None = None) -> None:
+        """Shows an edit that is still going on, with the run being drawn, or (None) takes it back."""
         before = self.project
-        self._unfinished = project
+        self._unfinished, self._unfinished_run = project, run_id
         self._changed(before)
 
     def select(self, selection: Selection) -> None:
@@ -112,14 +128,14 @@ class Workspace(QObject):
 
     def _travel(self, to: History) -> None:
         before = self.project
-        self._unfinished = None
+        self._unfinished = self._unfinished_run = None
         self.history = to
         self._changed(before)
 
     def restart(self, project: Project, file: Path | None = None) -> None:
         """Another document; its history begins anew."""
         before = self.project
-        self._unfinished = None
+        self._unfinished = self._unfinished_run = None
         self.history, self.file = history.started(project), file
         self._changed(before)
 

@@ -81,28 +81,15 @@ class Inspector(QWidget):
         inner.setObjectName("bare")
         self.box = QVBoxLayout(inner)
         self.box.setContentsMargins(10, 10, 10, 10)
-        self.box.setSpacing(4)
+        self.box.setSpacing(2)
         self._make_card()
         self.empty = QLabel("Nothing is chosen.\nClick a body in a view, or a run in the list.")
         self.empty.setObjectName("soft")
         self.empty.setWordWrap(True)
         self.box.addWidget(self.empty)
-        self.headings = {
-            name: Heading(name, workspace, read)
-            for name, read in (
-                ("Path", lambda: rows.PATH),
-                ("Section", lambda: rows.section_rows(workspace)),
-                ("Placing", lambda: rows.PLACING),
-                ("Corners and ends", lambda: rows.CORNERS),
-                ("Density", lambda: rows.DENSITY),
-                ("Knot", lambda: rows.knot_rows(workspace)),
-            )
-        }
-        for heading in self.headings.values():
-            self.box.addWidget(heading)
-        self.headings["Knot"].button.setChecked(True)
+        self.headings: dict[str, Heading] = {}
         self.checks = Checks()
-        self.box.addWidget(self.checks)
+        self._make_headings()
         self.box.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidget(inner)
@@ -115,6 +102,23 @@ class Inspector(QWidget):
         workspace.built.connect(self.refresh)
         workspace.selection_changed.connect(self.refresh)
         self.refresh()
+
+    def _make_headings(self) -> None:
+        """In the order of work, with the chosen knot after the checks."""
+        ws = self.workspace
+        for name, read in (
+            ("Path", lambda: rows.PATH),
+            ("Section", lambda: rows.section_rows(ws)),
+            ("Placing", lambda: rows.PLACING),
+            ("Corners and ends", lambda: rows.CORNERS),
+            ("Density", lambda: rows.DENSITY),
+            ("Knot", lambda: rows.knot_rows(ws)),
+        ):
+            self.headings[name] = Heading(name, ws, read)
+            if name == "Knot":
+                self.box.addWidget(self.checks)
+            self.box.addWidget(self.headings[name])
+        self.headings["Knot"].button.setChecked(True)
 
     def _make_card(self) -> None:
         self.card = QWidget()
@@ -161,11 +165,13 @@ class Inspector(QWidget):
         """Shows what is chosen."""
         run = self.workspace.chosen_run
         self.card.setVisible(run is not None)
+        self.card.setEnabled(not self.workspace.is_drawing)  # a path is finished before its run is changed
         self.empty.setVisible(run is None)
         words = summaries(self.workspace)
         for name, heading in self.headings.items():
             heading.setVisible(run is not None and (name != "Knot" or bool(rows.knot_rows(self.workspace))))
             heading.refresh(words.get(name, ""))
+            heading.setEnabled(not self.workspace.is_drawing)
         self.checks.setVisible(run is not None)
         if run is None:
             return

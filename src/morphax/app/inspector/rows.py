@@ -43,7 +43,7 @@ def _recipe(ws: Workspace) -> Recipe | None:
 
 def _common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
     """A value of all chosen runs, or VARIES."""
-    values = [read(ws.project, r) for r in ws.selection.runs if any(x.id == r for x in ws.project.runs)]
+    values = [read(ws.project, r) for r in ws.run_ids if any(x.id == r for x in ws.project.runs)]
     if not values:
         return None
     same = all(v == values[0] or (isinstance(v, float) and abs(v - values[0]) < 1e-12) for v in values)
@@ -51,14 +51,14 @@ def _common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
 
 
 def _edit_recipes(ws: Workspace, label: str, **changes: Any) -> None:
-    ws.attempt(label, lambda p: edits.with_recipe(p, ws.selection.runs, **changes))
+    ws.attempt(label, lambda p: edits.with_recipe(p, ws.run_ids, **changes))
 
 
 def _nested(ws: Workspace, label: str, field: str, **changes: Any) -> None:
     """Changes fields of a part of the recipes (ends, placing, density) of all chosen runs."""
 
     def change(project: Project) -> Project:
-        for run_id in ws.selection.runs:
+        for run_id in ws.run_ids:
             part = getattr(run_by_id(project, run_id).recipe, field)
             project = edits.with_recipe(project, [run_id], **{field: evolve(part, **changes)})
         return project
@@ -75,7 +75,7 @@ def _body(ws: Workspace, read: Callable[[Any], Any]) -> Any:
 
 
 def _set_width(ws: Workspace, width: float) -> None:
-    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.selection.runs, width))
+    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.run_ids, width))
     run = ws.chosen_run
     if run is not None and run_width(ws.project, run.id) == width:
         new = ws.next_run
@@ -88,7 +88,7 @@ def _section_choices(ws: Workspace) -> Choices:
 
 def _set_section(ws: Workspace, name: str) -> None:
     source = ReadyMadeSource(name=name, values=(("width", READY_MADE[name].laying.width),))
-    ws.attempt("Change the section", lambda p: edits.set_section(p, ws.selection.runs, source))
+    ws.attempt("Change the section", lambda p: edits.set_section(p, ws.run_ids, source))
 
 
 _END_CHOICES: Choices = tuple((f"{a},{b}", f"{a} · {b}") for a in End for b in End)
@@ -188,7 +188,7 @@ def _section_row(key: str) -> Row:
             _set_width(ws, value)
             return
         own = value / run.recipe.size
-        ws.attempt(f"Set the {key}", lambda p: edits.set_section_value(p, ws.selection.runs, key, own))
+        ws.attempt(f"Set the {key}", lambda p: edits.set_section_value(p, ws.run_ids, key, own))
 
     return Row(f"section.{key}", key.capitalize(), "length", read, write)
 

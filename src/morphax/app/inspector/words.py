@@ -22,7 +22,7 @@ def summaries(ws: Workspace) -> dict[str, str]:
     unit = ws.project.unit
     section = section_of(ws.project, run.id)
     laying, placing = section_shape(section).laying, run.recipe.placing
-    shape = "closed" if path.closed else "open"
+    shape = "a closed" if path.closed else "an open"
     density = run.recipe.density
     rings = (
         f"{density.rings} rings"
@@ -31,7 +31,7 @@ def summaries(ws: Workspace) -> dict[str, str]:
     )
     length = format_length(built.body.length, unit=unit, decimals=0) if built else ""
     return {
-        "sentence": f"{READY_MADE[section.source.name].title.lower()} along a {shape} {path.kind} path",
+        "sentence": f"{READY_MADE[section.source.name].title.lower()} along {shape} {path.kind} path",
         "Path": f"{length} · {len(path.knots)} knots",
         "Section": f"{section.name}, shared" if _uses(ws, section.id) > 1 else section.name,
         "Placing": f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}",

@@ -34,7 +34,7 @@ def paint_overlay(view: View, workspace: Workspace, sketch: Sketch) -> None:
     chosen = set(workspace.selection.runs)
     for run in workspace.project.runs:
         built = workspace.bodies.get(run.id)
-        if built is None or (run.id == workspace.selection.run) or run.show.hidden:
+        if built is None or run.id == workspace.run_id or run.show.hidden:
             continue
         if run.id in chosen or run.id == sketch.hover_run:
             _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run.id in chosen else 1.4)
@@ -45,7 +45,7 @@ def paint_overlay(view: View, workspace: Workspace, sketch: Sketch) -> None:
 
 
 def _polygon(points: np.ndarray) -> QPolygonF:
-    return QPolygonF([QPointF(float(x), float(y)) for x, y in points if x == x and abs(x) < 1e5 and abs(y) < 1e5])
+    return QPolygonF([QPointF(float(x), float(y)) for x, y in points if abs(x) < 1e5 and abs(y) < 1e5])
 
 
 def _paint_line(view: View, points: np.ndarray, tint: str, width: float, *, dashed: bool = False) -> None:
@@ -74,7 +74,7 @@ def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], 
     spots = view.at(places)
     _paint_start(view, built, spots[0])
     for k, (x, y) in zip(path.knots, spots, strict=True):
-        if x == x:
+        if np.isfinite(x):
             _paint_knot(view, x, y, square=k.kind == "corner", on=k.id in knots, near=k.id == sketch.hover_knot)
     if len(knots) == 1 and not sketch.label:
         place = next((np.array(k.place) for k in path.knots if k.id == knots[0]), None)
@@ -107,7 +107,7 @@ def _hollow(view: View, spot: np.ndarray) -> None:
 def _paint_start(view: View, built: Built, spot: np.ndarray) -> None:
     """A moss arrow at the path's start, pointing along it."""
     line = view.at(built.path.polyline[:2]) if len(built.path.polyline) > 1 else None
-    if line is None or spot[0] != spot[0]:
+    if line is None or not np.isfinite(spot[0]):
         return
     d = line[1] - line[0]
     size = float(np.hypot(*d))

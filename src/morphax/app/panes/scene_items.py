@@ -15,7 +15,8 @@ def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
     for host in project.hosts:
         if not host.show.hidden:
             look = look_of(project, host.show)
-            out.append(Item(workspace.builder.host(host.forms), rgb(look.colour), look.roughness, look.metal))
+            mesh = workspace.builder.host(host.forms)
+            out.append(Item(mesh, rgb(look.colour), look.roughness, look.metal, edges=False))
     for run in project.runs:
         built = workspace.bodies.get(run.id)
         if built is not None and not run.show.hidden and built.body.mesh.face_count:

@@ -131,7 +131,8 @@ class DrawTool:
         if self.base is None:
             return
         if len(shown) >= 2:
-            self.workspace.show_unfinished(self._added(self.base, shown, closed=closes).project)
+            added = self._added(self.base, shown, closed=closes)
+            self.workspace.show_unfinished(added.project, added.ids[0])
         else:
             self.workspace.show_unfinished(self.base)
 
@@ -139,12 +140,12 @@ class DrawTool:
         if next_ is None:
             return ""
         unit = self.workspace.project.unit
-        height = f"{format_length(float(next_.place[2]), unit=unit)} above the floor"
+        height = f"{format_length(float(next_.place[2]), unit=unit, decimals=1)} above the floor"
         if not self.knots:
             return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
         span = float(np.linalg.norm(next_.place - np.array(self.knots[-1])))
         caught = f" · {next_.plane}" if next_.caught is Caught.KNOT else ""
-        return f"{format_length(span, unit=unit)} · {height}{caught}"
+        return f"{format_length(span, unit=unit, decimals=1)} · {height}{caught}"
 
 
 def _place(p: np.ndarray) -> Place:

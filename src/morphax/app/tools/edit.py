@@ -139,8 +139,8 @@ class EditTool:
         places = {k: _shifted(p, shift) for k, p in d.places.items()}
         self.workspace.show_unfinished(move_knots(d.base, d.path_id, places))
         unit = d.base.unit
-        label = f"{format_length(float(np.linalg.norm(shift)), unit=unit)} · "
-        label += f"{format_length(float(target[2]), unit=unit)} above the floor"
+        label = f"{format_length(float(np.linalg.norm(shift)), unit=unit, decimals=1)} · "
+        label += f"{format_length(float(target[2]), unit=unit, decimals=1)} above the floor"
         self.sketch = Sketch(hover_knot=d.knot_id, label=label, label_at=target)
 
     def _target(self, at: Pointer, d: _Drag, snapping: Snapping) -> np.ndarray | None:

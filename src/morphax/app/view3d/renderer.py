@@ -7,11 +7,15 @@ import numpy as np
 
 from morphax.app.panes.camera import basis
 from morphax.app.view3d import vtk_names as vtk
+from morphax.app.view3d.ground import floor_mesh, grid_segments
 from morphax.app.view3d.scene import Item, RenderRequest
 from morphax.core.mesh import Mesh
 
 _MOST_KEPT = 400
 _SAMPLES = 8
+SUN = np.array([0.42, 0.62, -1.0])
+"""Direction in which the sun shines; shadows on the floor follow it."""
+_MOST_SHADOW_POINTS = 150_000
 
 
 def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
@@ -39,13 +43,50 @@ def poly_data(mesh: Mesh) -> vtk.vtkPolyData:
     return data
 
 
-def _lines(points: np.ndarray) -> vtk.vtkPolyData:
-    """Separate line segments from points (n, 2, 3)."""
+def _coloured(points: np.ndarray, colours: np.ndarray) -> vtk.vtkPolyData:
+    """Points (n, 3) with colours (n, 3) uint8."""
     data, holder = vtk.vtkPolyData(), vtk.vtkPoints()
-    holder.SetData(vtk.numpy_to_vtk(points.reshape(-1, 3).astype(np.float32), deep=True))
+    holder.SetData(vtk.numpy_to_vtk(np.ascontiguousarray(points, dtype=np.float32), deep=True))
     data.SetPoints(holder)
-    data.SetLines(_cells([np.arange(2 * len(points)).reshape(-1, 2)]))
+    data.GetPointData().SetScalars(vtk.numpy_to_vtk(np.ascontiguousarray(colours, dtype=np.uint8), deep=True))
     return data
+
+
+def floor_disc(request: RenderRequest) -> vtk.vtkPolyData:
+    """The floor, fading out far away."""
+    points, colours, tris = floor_mesh(request)
+    data = _coloured(points, colours)
+    data.SetPolys(_cells([tris]))
+    return data
+
+
+def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
+    """The grid's line pieces."""
+    points, colours = grid_segments(request)
+    data = _coloured(points, colours)
+    data.SetLines(_cells([np.arange(len(points)).reshape(-1, 2)]))
+    return data
+
+
+def _actor_and_shadow(mesh: Mesh) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+    """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
+    actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
+    mapper.SetInputDataObject(poly_data(mesh))
+    mapper.StaticOn()
+    actor.SetMapper(mapper)
+    under = vtk.vtkPolyDataMapper()
+    under.SetInputDataObject(mapper.GetInputDataObject(0, 0))
+    under.StaticOn()
+    under.SetResolveCoincidentTopologyToPolygonOffset()
+    under.SetRelativeCoincidentTopologyPolygonOffsetParameters(2.0, 2.0)
+    shadow.SetMapper(under)
+    matrix = vtk.vtkMatrix4x4()
+    matrix.SetElement(0, 2, -SUN[0] / SUN[2])
+    matrix.SetElement(1, 2, -SUN[1] / SUN[2])
+    matrix.SetElement(2, 2, 0.0)
+    shadow.SetUserMatrix(matrix)
+    shadow.GetProperty().LightingOff()
+    return actor, shadow
 
 
 class PaneRenderer:
@@ -58,12 +99,11 @@ class PaneRenderer:
         self.window.SetMultiSamples(0)
         self.window.AddRenderer(self.renderer)
         self.renderer.GradientBackgroundOn()
-        self._actors: OrderedDict[int, tuple[Mesh, vtk.vtkActor]] = OrderedDict()
+        self._actors: OrderedDict[int, tuple[Mesh, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
         self._shown: set[int] = set()
         self._floor, self._floor_data = self._ground_actor()
         self._grid, self._grid_data = self._ground_actor()
         self._lights = self._three_lights()
-        self._ssao: vtk.vtkSSAOPass | None = None
         self._fine: bool | None = None
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
@@ -74,17 +114,17 @@ class PaneRenderer:
         return actor, mapper
 
     def _three_lights(self) -> tuple[vtk.vtkLight, ...]:
-        """A warm key from the upper left of the eye, a cool fill from the right, a little from behind."""
+        """A warm sun that stays where it is, and two lights at the eye, so that no side is ever black."""
         self.renderer.SetAutomaticLightCreation(False)
         lights = []
-        for place, colour, strength in (
-            ((-0.7, 0.9, 0.8), (1.0, 0.98, 0.94), 0.62),
-            ((0.9, 0.25, 0.7), (0.9, 0.95, 1.0), 0.3),
-            ((0.1, 0.8, -0.7), (1.0, 1.0, 1.0), 0.18),
+        for scene, place, colour, strength in (
+            (True, -SUN, (1.0, 0.98, 0.94), 0.62),
+            (False, (-0.5, 0.7, 1.0), (1.0, 0.99, 0.97), 0.42),
+            (False, (0.9, 0.1, 0.6), (0.9, 0.95, 1.0), 0.2),
         ):
             light = vtk.vtkLight()
-            light.SetLightTypeToCameraLight()
-            light.SetPosition(*place)
+            light.SetLightTypeToSceneLight() if scene else light.SetLightTypeToCameraLight()
+            light.SetPosition(*(float(v) for v in place))
             light.SetFocalPoint(0.0, 0.0, 0.0)
             light.SetColor(*colour)
             light.SetIntensity(strength)
@@ -111,25 +151,27 @@ class PaneRenderer:
             key = id(item.mesh)
             wanted.add(key)
             if key not in self._actors:
-                self._actors[key] = (item.mesh, self._actor(item.mesh))
+                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh))
             self._actors.move_to_end(key)
             self._style(self._actors[key][1], item, request)
+            self._style_shadow(self._actors[key][2], item, request)
         for key in wanted - self._shown:
-            self.renderer.AddActor(self._actors[key][1])
+            for actor in self._actors[key][1:]:
+                self.renderer.AddActor(actor)
         for key in self._shown - wanted:
-            if key in self._actors:
-                self.renderer.RemoveActor(self._actors[key][1])
+            for actor in self._actors[key][1:] if key in self._actors else ():
+                self.renderer.RemoveActor(actor)
         self._shown = wanted
         while len(self._actors) > max(_MOST_KEPT, len(wanted)):
-            _, (_, actor) = self._actors.popitem(last=False)
-            actor.ReleaseGraphicsResources(self.window)
+            _, (_, *actors) = self._actors.popitem(last=False)
+            for actor in actors:
+                actor.ReleaseGraphicsResources(self.window)
 
-    def _actor(self, mesh: Mesh) -> vtk.vtkActor:
-        actor, mapper = vtk.vtkActor(), vtk.vtkPolyDataMapper()
-        mapper.SetInputDataObject(poly_data(mesh))
-        mapper.StaticOn()
-        actor.SetMapper(mapper)
-        return actor
+    def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
+        flat_side = request.camera.is_flat and request.camera.view != "Top"
+        shown = request.shaded and not flat_side and len(item.mesh.points) <= _MOST_SHADOW_POINTS
+        shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
+        shadow.GetProperty().SetColor(*request.backdrop.shadow)
 
     def _style(self, actor: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
         look = actor.GetProperty()
@@ -142,8 +184,8 @@ class PaneRenderer:
         look.SetOpacity(0.35 if item.ghost else 1.0)
         look.SetEdgeColor(*request.backdrop.edge)
         look.SetLineWidth(1.0)
-        look.SetEdgeVisibility(request.edges and request.shaded)
-        if request.shaded:
+        look.SetEdgeVisibility(request.edges and request.shaded and item.edges)
+        if request.shaded or not item.edges:
             look.SetRepresentationToSurface()
         else:
             look.SetRepresentationToWireframe()
@@ -152,26 +194,16 @@ class PaneRenderer:
     def _set_backdrop(self, request: RenderRequest) -> None:
         drop, camera = request.backdrop, request.camera
         self.renderer.SetBackground(*drop.sky_low)
-        self.renderer.SetBackground2(*drop.sky_top)
-        view = basis(camera)
-        from_above = view.eye[2] > 0.0
-        reach = 60.0 * max(camera.height, 1.0)
-        x, y = camera.target[0], camera.target[1]
-        corner = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * reach + [x, y]
-        floor = vtk.vtkPolyData()
-        points = vtk.vtkPoints()
-        points.SetData(vtk.numpy_to_vtk(np.column_stack([corner, np.zeros(4)]).astype(np.float32), deep=True))
-        floor.SetPoints(points)
-        floor.SetPolys(_cells([np.array([[0, 1, 2, 3]])]))
-        self._floor_data.SetInputDataObject(floor)
-        self._floor.GetProperty().SetColor(*drop.floor)
+        self.renderer.SetBackground2(*(drop.sky_low if request.camera.is_flat else drop.sky_top))
+        from_above = float(basis(camera).eye[2]) > 0.0
+        self._floor_data.SetInputDataObject(floor_disc(request))
         self._floor.SetVisibility(from_above and (not camera.is_flat or camera.view == "Top"))
-        self._grid_data.SetInputDataObject(_lines(grid_lines(request)))
-        self._grid.GetProperty().SetColor(*drop.grid)
-        self._grid.SetVisibility(True)
-        # the grid wins against the floor it lies on
+        self._grid_data.SetInputDataObject(grid_data(request))
+        # floor below shadows below grid: each wins against what it lies on
         self._floor_data.SetResolveCoincidentTopologyToPolygonOffset()
-        self._floor_data.SetRelativeCoincidentTopologyPolygonOffsetParameters(2.0, 2.0)
+        self._floor_data.SetRelativeCoincidentTopologyPolygonOffsetParameters(4.0, 4.0)
+        self._grid_data.SetResolveCoincidentTopologyToPolygonOffset()
+        self._grid_data.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -2.0)
 
     def _set_camera(self, request: RenderRequest) -> None:
         camera, view = request.camera, basis(request.camera)
@@ -197,27 +229,3 @@ class PaneRenderer:
 
     def close(self) -> None:
         self.window.Finalize()
-
-
-def grid_lines(request: RenderRequest) -> np.ndarray:
-    """Grid lines (n, 2, 3): on the floor in perspective and from the top, else far behind across the view."""
-    camera, step = request.camera, request.grid_step
-    if not camera.is_flat:
-        a, b, origin = np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), np.zeros(3)
-        half = min(60.0 * step, 8.0 * camera.height)
-        centre = np.array([camera.target[0], camera.target[1]])
-        half_a = half_b = half
-    else:
-        view = basis(camera)
-        a, b = view.right, view.up
-        target = np.array(camera.target)
-        centre = np.array([target @ a, target @ b])
-        behind = 0.0 if camera.view == "Top" else 400.0
-        origin = behind * view.forward
-        half_b = 0.5 * camera.height + step
-        half_a = half_b * request.size[0] / request.size[1] + step
-    u = np.arange(np.floor((centre[0] - half_a) / step), np.ceil((centre[0] + half_a) / step) + 1) * step
-    v = np.arange(np.floor((centre[1] - half_b) / step), np.ceil((centre[1] + half_b) / step) + 1) * step
-    along_b = [[x * a + v[0] * b, x * a + v[-1] * b] for x in u]
-    along_a = [[u[0] * a + y * b, u[-1] * a + y * b] for y in v]
-    return np.array(along_a + along_b) + origin

@@ -10,23 +10,26 @@ Rgb = tuple[float, float, float]
 
 @dataclass(frozen=True, eq=False)
 class Item:
-    """A mesh with its look; ``ghost`` draws it half through."""
+    """A mesh with its look; ``ghost`` draws it half through; ``edges`` off: its edges are never drawn."""
 
     mesh: Mesh
     colour: Rgb
     roughness: float = 0.6
     metal: float = 0.0
     ghost: bool = False
+    edges: bool = True
 
 
 @dataclass(frozen=True)
 class Backdrop:
-    """Colours of what is behind: sky above and below, floor, grid lines."""
+    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views."""
 
     sky_top: Rgb
     sky_low: Rgb
     floor: Rgb
+    shadow: Rgb
     grid: Rgb
+    flat_grid: Rgb
     edge: Rgb
 
 
