@@ -86,6 +86,7 @@ class Files:
     def _ask(self, *, save: bool) -> str:
         dialog = QFileDialog(self.window, "Save the project" if save else "Open a project")
         dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
+        dialog.setDirectory(str(self._folder()))
         dialog.setNameFilter(_FILTER)
         dialog.setDefaultSuffix("morphax")
         if save:
@@ -94,7 +95,13 @@ class Files:
         else:
             dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
         chosen = dialog.selectedFiles() if dialog.exec() else []
+        dialog.deleteLater()
         return chosen[0] if chosen else ""
+
+    def _folder(self) -> Path:
+        """Where the dialog opens: beside the project, else beside the last one, else at home."""
+        known = (self.workspace.file, *(Path(r) for r in self.window.settings.recent))
+        return next((f.parent for f in known if f is not None and f.parent.is_dir()), Path.home())
 
     def may_leave(self) -> bool:
         """Asks what becomes of unsaved changes; False where the user stays."""
@@ -109,6 +116,7 @@ class Files:
         leave = box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
         box.setDefaultButton(save)
         box.exec()
+        box.deleteLater()
         if box.clickedButton() is save:
             return self.save()
         return box.clickedButton() is leave

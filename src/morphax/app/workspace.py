@@ -85,7 +85,13 @@ class Workspace(QObject):
     @property
     def is_waiting(self) -> bool:
         """Whether a body that is shown is older than the document."""
-        return any(not self.builder.is_built(self.project, r) for r in self.project.runs)
+        return any(not self._is_new(r) for r in self.project.runs)
+
+    def _is_new(self, run: Run) -> bool:
+        """Whether the body that is shown was made from the values that the document has now."""
+        shown = self.bodies.get(run.id)
+        wanted = self.builder.sources(self.project, run)
+        return shown is not None and all(a is b for a, b in zip(shown.sources, wanted, strict=True))
 
     # -- changing ------------------------------------------------------------------------------
 

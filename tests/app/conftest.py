@@ -1,0 +1,59 @@
+"""The window under test, its driver, and checks that nothing is left running."""
+
+import os
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from morphax.app.settings import Settings
+from morphax.app.theme import app_font, load_fonts
+from morphax.app.window import Window
+from tests.app.driver import Driver
+
+
+@pytest.fixture(autouse=True)
+def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test reads or writes the settings of whoever runs it."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setenv("HOME", str(tmp_path))
+
+
+@pytest.fixture(scope="session")
+def qapp_args() -> list[str]:
+    return ["morphax-test", "-style", "Fusion"]
+
+
+@pytest.fixture
+def driver(qtbot: QtBot) -> Iterator[Driver]:
+    """An empty window that has settled."""
+    yield from _driven(qtbot, Window(None, Settings(look="light")))
+
+
+@pytest.fixture
+def demo(qtbot: QtBot) -> Iterator[Driver]:
+    """A window with the demo project."""
+    from morphax.demo import lantern_wagon
+
+    yield from _driven(qtbot, Window(lantern_wagon(), Settings(look="light")))
+
+
+def _driven(qtbot: QtBot, window: Window) -> Iterator[Driver]:
+    load_fonts()
+    QApplication.instance().setFont(app_font())
+    window.resize(1280, 800)
+    window.start()
+    driven = Driver(window, qtbot)
+    driven.settle()
+    yield driven
+    window.shut_down()
+    window.hide()
+    window.deleteLater()
+    left = [t.name for t in threading.enumerate() if t.name.startswith("morphax-")]
+    assert not left, f"threads are still running: {left}; close them in Window.shut_down"
+
+
+assert os.environ["QT_QPA_PLATFORM"] == "offscreen"

@@ -1,0 +1,319 @@
+"""Changing what is there: choosing, moving, inserting, corners, closing, reversing, sides, runs, card, looks, files."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMessageBox, QWidget
+
+from morphax.core.measures import is_closed
+from tests.app.driven.test_first_body import draw_four, file_dialog, look_from_front
+from tests.app.driver import MIDDLE, Driver
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def drawn(driver: Driver) -> Driver:
+    """A finished through path of four knots, chosen, with Edit armed."""
+    draw_four(driver)
+    driver.key(Qt.Key.Key_Escape)
+    driver.settle()
+    return driver
+
+
+def history(driver: Driver) -> int:
+    return driver.window.workspace.history.at
+
+
+def test_a_drag_is_one_step_of_history_and_esc_takes_it_back(drawn: Driver) -> None:
+    before, knot = drawn.places, drawn.path.knots[1].place
+    drawn.press(0, knot)
+    drawn.drag_to(0, (knot[0], 0.0, knot[2] - 0.2), start=knot)
+    assert not np.array_equal(drawn.places, before) and history(drawn) == 1
+    drawn.key(Qt.Key.Key_Escape)
+    np.testing.assert_array_equal(drawn.places, before)
+    drawn.release(0, (knot[0], 0.0, knot[2] - 0.2))
+    assert history(drawn) == 1
+    drawn.drag(0, knot, (knot[0], 0.0, knot[2] - 0.2))
+    assert history(drawn) == 2 and drawn.path.knots[1].place[1] == knot[1]
+    drawn.key(Qt.Key.Key_Z, CTRL)
+    np.testing.assert_array_equal(drawn.places, before)
+
+
+def test_the_body_follows_a_drag_before_the_button_is_let_go(drawn: Driver) -> None:
+    length, knot = drawn.body.length, drawn.path.knots[1].place
+    drawn.press(0, knot)
+    drawn.drag_to(0, (knot[0], 0.0, knot[2] + 0.3), start=knot)
+    assert drawn.body.length > length + 0.1
+    drawn.release(0, (knot[0], 0.0, knot[2] + 0.3))
+
+
+def test_several_knots_move_together(drawn: Driver) -> None:
+    knots = [k.place for k in drawn.path.knots]
+    drawn.click(0, knots[1])
+    drawn.click(0, knots[2], keys=SHIFT)
+    assert len(drawn.window.workspace.selection.knots) == 2
+    before = drawn.places
+    drawn.drag(0, knots[2], (knots[2][0] + 0.1, 0.0, knots[2][2] + 0.1))
+    shift = drawn.places - before
+    assert (shift[[0, 3]] == 0).all() and np.abs(shift[1] - shift[2]).max() < 1e-6 and np.abs(shift[1]).max() > 50
+
+
+def test_double_click_on_the_path_inserts_a_knot_that_keeps_the_shape(drawn: Driver) -> None:
+    line = drawn.window.workspace.chosen_body.path.polyline
+    length = drawn.body.length
+    drawn.click(0, line[36], double=True)
+    assert len(drawn.path.knots) == 5 and drawn.window.workspace.selection.knots == (drawn.path.knots[2].id,)
+    assert drawn.body.length == pytest.approx(length, rel=1e-12)
+    drawn.key(Qt.Key.Key_Delete)
+    assert len(drawn.path.knots) == 4
+    assert "the path moved by" in drawn.window.help_label.text()
+
+
+def test_keys_make_corners_close_reverse_and_flip(drawn: Driver) -> None:
+    ids = [k.id for k in drawn.path.knots]
+    drawn.click(0, drawn.path.knots[1].place)
+    drawn.key(Qt.Key.Key_B)
+    assert drawn.path.knots[1].kind == "corner"
+    drawn.key(Qt.Key.Key_B)
+    assert drawn.path.knots[1].kind == "smooth"
+    places = drawn.places
+    drawn.key(Qt.Key.Key_O)
+    assert drawn.path.closed and drawn.body.path_closed
+    np.testing.assert_array_equal(drawn.places, places)
+    drawn.key(Qt.Key.Key_O)
+    drawn.key(Qt.Key.Key_N)
+    assert [k.id for k in drawn.path.knots] == ids[::-1]
+    drawn.key(Qt.Key.Key_L)
+    assert drawn.run.recipe.placing.flip and is_closed(drawn.body.mesh)
+    labels = [m.label for m in drawn.window.workspace.history.moments]
+    assert labels[-5:] == ["Corner or smooth", "Close the path", "Open the path", "Reverse", "Flip the side"]
+
+
+def test_runs_are_chosen_duplicated_hidden_and_deleted(drawn: Driver) -> None:
+    w = drawn.window
+    drawn.key(Qt.Key.Key_D, CTRL)
+    assert [r.show.name for r in w.workspace.project.runs] == ["Round", "Round 2"]
+    assert drawn.run.show.name == "Round 2"
+    drawn.settle()
+    drawn.click(0, (-0.9, 0.0, 0.1))
+    assert w.workspace.chosen_run is None
+    twin = w.workspace.project.paths[1].knots[1].place
+    drawn.click(1, twin)
+    assert drawn.run.show.name == "Round 2", "a click on a body chooses it"
+    drawn.key(Qt.Key.Key_H, CTRL)
+    assert drawn.run.show.hidden
+    drawn.key(Qt.Key.Key_H, CTRL)
+    drawn.key(Qt.Key.Key_A, CTRL)
+    assert len(w.workspace.selection.runs) == 2 and w.inspector.name.text() == "2 runs"
+    drawn.key(Qt.Key.Key_Delete)
+    assert not w.workspace.project.runs
+    drawn.key(Qt.Key.Key_Z, CTRL)
+    assert len(w.workspace.project.runs) == 2 and len(w.workspace.selection.runs) == 2
+
+
+def test_the_card_edits_all_chosen_runs_together(drawn: Driver) -> None:
+    drawn.key(Qt.Key.Key_D, CTRL)
+    drawn.enter_value("width", "30")
+    drawn.key(Qt.Key.Key_A, CTRL)
+    assert drawn.field("width").placeholderText() == "varies"
+    drawn.enter_value("width", "40")
+    runs = drawn.window.workspace.project.runs
+    assert len({r.recipe.size for r in runs}) == 1
+    drawn.choose("section", "Pipe")
+    assert {s.source.name for s in drawn.window.workspace.project.sections} == {"pipe"}
+    assert drawn.body.width == pytest.approx(0.04)
+
+
+def test_sides_ends_and_density_and_their_resets(drawn: Driver) -> None:
+    drawn.enter_value("sides", "8")
+    assert drawn.body.sides == 8
+    row = drawn.window.inspector.essentials[3]
+    assert row.label.text().startswith("•") and row.back.isVisible()
+    drawn.press_button(row.back)
+    assert drawn.body.sides == 28 and not row.back.isVisible()
+    drawn.choose("ends", "open · flat")
+    assert not is_closed(drawn.body.mesh) and "open ends" in drawn.window.facts_label.text()
+    drawn.unfold("Density")
+    drawn.enter_value("rings", "12")
+    assert drawn.body.mesh.rings == 12
+    drawn.enter_value("deviation", "0.05")
+    assert drawn.body.mesh.rings > 60 and drawn.run.recipe.density.rings is None
+    drawn.enter_value("sides", "2")
+    assert drawn.run.recipe.density.sides is None and drawn.window.help_label.text().endswith(".")
+
+
+def test_placing_and_corners_from_their_headings(drawn: Driver) -> None:
+    drawn.unfold("Placing")
+    drawn.choose("anchor", "bottom")
+    drawn.choose("orientation", "upright")
+    assert drawn.run.recipe.placing.anchor == "bottom" and drawn.run.recipe.placing.orientation == "upright"
+    drawn.unfold("Corners and ends")
+    drawn.choose("corner", "bevel")
+    assert drawn.run.recipe.corner == "bevel"
+    drawn.unfold("Section")
+    drawn.choose("section", "Pipe")
+    drawn.enter_value("section.wall", "3")
+    assert drawn.run.recipe.size * dict(drawn.window.workspace.project.sections[0].source.values)["wall"] == (
+        pytest.approx(0.003)
+    )
+
+
+def test_a_knot_is_placed_by_value(drawn: Driver) -> None:
+    drawn.click(0, drawn.path.knots[2].place)
+    drawn.enter_value("knot.y", "2' 6 1/2\"")
+    assert drawn.path.knots[2].place[1] == pytest.approx(0.7747)
+    drawn.choose("knot.kind", "corner")
+    assert drawn.path.knots[2].kind == "corner"
+
+
+def test_the_strip_chooses_knots_and_reads_out_distances(drawn: Driver) -> None:
+    strip = drawn.window.strip
+    marks = strip.knot_marks(drawn.path, drawn.window.workspace.chosen_body)
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(float(strip.x_of(marks[2][1]))), 48))
+    assert drawn.window.workspace.selection.knots == (marks[2][0],)
+    assert marks[0][1] == 0.0 and marks[-1][1] == pytest.approx(drawn.body.length)
+
+
+def test_stock_changes_the_chosen_run_and_the_next_one(drawn: Driver) -> None:
+    w = drawn.window
+    width = drawn.body.width
+    drawn.press_button(w.list_panel.stock.buttons["rectangle"])
+    assert drawn.body.width == pytest.approx(width) and w.workspace.project.sections[0].source.name == "rectangle"
+    assert w.tool_row.next.text().startswith("next: rectangle")
+    w.panes[0].setFocus()
+    drawn.key(Qt.Key.Key_S)
+    drawn.click(0, (-0.4, 0.0, 1.0))
+    drawn.click(0, (0.4, 0.0, 1.0), double=True)
+    assert w.inspector.sentence.text() == "rectangle along an open straight path"
+
+
+def test_rename_in_the_card_and_in_the_list(drawn: Driver) -> None:
+    name = drawn.window.inspector.name
+    QTest.mouseClick(name, Qt.MouseButton.LeftButton)
+    name.selectAll()
+    QTest.keyClicks(name, "Cable")
+    QTest.keyClick(name, Qt.Key.Key_Return)
+    assert drawn.run.show.name == "Cable"
+    drawn.window.panes[0].setFocus()
+    drawn.key(Qt.Key.Key_F2)
+    drawn.type("Rope")
+    drawn.enter()
+    assert drawn.run.show.name == "Rope"
+
+
+def test_navigation_by_mouse(driver: Driver) -> None:
+    camera = driver.pane(0).camera
+    driver.drag(0, (200, 300), (260, 280), button=MIDDLE)
+    assert driver.pane(0).camera.yaw != camera.yaw
+    turned = driver.pane(0).camera
+    driver.drag(0, (200, 300), (260, 280), keys=SHIFT, button=MIDDLE)
+    assert driver.pane(0).camera.target != turned.target and driver.pane(0).camera.yaw == turned.yaw
+    height = driver.pane(0).camera.height
+    driver.wheel(0, (100, 100), 2)
+    assert driver.pane(0).camera.height < height
+    driver.key(Qt.Key.Key_W)
+    driver.key(Qt.Key.Key_Right, CTRL)
+    assert driver.pane(0).camera.view == "Right"
+    driver.drag(0, (200, 300), (260, 280), button=MIDDLE)
+    assert driver.pane(0).camera.view == "Right", "flat views are panned, not tipped, by the mouse"
+    driver.key(Qt.Key.Key_Home, CTRL)
+    assert driver.pane(0).camera.view == "Perspective"
+
+
+def test_folding_and_looks(driver: Driver) -> None:
+    w = driver.window
+    for key, part in ((Qt.Key.Key_F6, w.panes[1]), (Qt.Key.Key_F7, w.strip), (Qt.Key.Key_F8, w.list_panel)):
+        driver.key(key)
+        assert not part.isVisible()
+        driver.key(key)
+        assert part.isVisible()
+    light = w.look.tokens
+    driver.menu("view.dark")
+    assert w.look.tokens.dark and not light.dark and w.settings.look == "dark"
+    driver.press_button(w.tool_row.modes["wire"])
+    assert w.look.mode == "wire"
+    driver.settle()
+
+
+def test_unsaved_changes_are_asked_about(drawn: Driver, tmp_path: Path) -> None:
+    w = drawn.window
+
+    def press(text: str):
+        def act(box: QWidget) -> None:
+            assert isinstance(box, QMessageBox)
+            next(b for b in box.buttons() if b.text() == text).click()
+
+        return act
+
+    drawn.answer(press("Stay"))
+    drawn.menu("project.new")
+    assert w.workspace.project.runs
+    drawn.answer(press("Save"))
+    drawn.window.workspace.file = tmp_path / "kept.morphax"
+    drawn.menu("project.new")
+    assert not w.workspace.project.runs and (tmp_path / "kept.morphax").exists()
+    assert w.settings.recent == (str(tmp_path / "kept.morphax"),)
+    w.recent_menu.aboutToShow.emit()
+    w.recent_menu.actions()[0].trigger()
+    assert len(w.workspace.project.runs) == 1
+    drawn.key(Qt.Key.Key_A, CTRL)
+    drawn.key(Qt.Key.Key_Delete)
+    drawn.answer(press("Leave them"))
+    drawn.menu("project.new")
+    assert w.workspace.history.is_saved
+
+
+def test_a_file_that_cannot_be_read_changes_nothing(drawn: Driver, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.morphax"
+    bad.write_bytes(b"rubbish")
+    drawn.window.workspace.file = tmp_path / "a.morphax"
+    drawn.key(Qt.Key.Key_S, CTRL)
+    drawn.window.panes[0].setFocus()
+    drawn.answer(file_dialog("bad.morphax"))
+    drawn.key(Qt.Key.Key_O, CTRL)
+    assert "not a Morphax project" in drawn.window.help_label.text() and drawn.run
+
+
+def test_export_says_why_it_failed_and_keeps_the_page(drawn: Driver, tmp_path: Path) -> None:
+    drawn.key(Qt.Key.Key_E, CTRL)
+    page = drawn.window.export_page
+    page.folder.setText(str(tmp_path / "none"))
+    drawn.press_button(page.go)
+    assert page.result.text().startswith("There is no folder") and page.isVisible()
+    assert "1 run" in page.findings.text()
+
+
+def test_findings_are_shown_where_they_are_and_go_when_cured(driver: Driver) -> None:
+    look_from_front(driver)
+    driver.key(Qt.Key.Key_T)
+    for x, z in ((-0.3, 0.4), (0.0, 0.7), (0.3, 0.4)):
+        driver.click(0, (x, 0.0, z))
+    driver.enter()
+    driver.type("900")
+    driver.enter()
+    assert [f.code for f in driver.body.findings] == ["pinch"]
+    assert driver.window.inspector.badge.text() == "1 to look at"
+    assert "1 to look at" in driver.window.facts_label.text()
+    free = driver.body.findings[0].free_width
+    driver.enter_value("width", f"{free * 1000 * 0.98:.3f}")
+    assert driver.body.findings == () and driver.window.inspector.badge.text() == ""
+
+
+def test_the_demo_is_shown_and_its_parts_can_be_chosen(demo: Driver) -> None:
+    demo.pane(0).setFocus()
+    demo.key(Qt.Key.Key_Down, CTRL)
+    demo.key(Qt.Key.Key_W)
+    demo.settle()
+    hose = demo.window.workspace.bodies[demo.window.workspace.project.runs[1].id].path.polyline
+    demo.click(0, hose[len(hose) // 2])
+    assert demo.run.show.name == "Fog hose" and demo.window.inspector.sentence.text().startswith("pipe along")
+    row = demo.window.list_panel.hosts
+    eye = row.delegate.eye_box(row.visualItemRect(row.item(0)).adjusted(2, 1, -2, -1)).center()
+    QTest.mouseClick(row.viewport(), Qt.MouseButton.LeftButton, pos=eye)
+    assert demo.window.workspace.project.hosts[0].show.hidden
+    demo.key(Qt.Key.Key_Z, CTRL)
+    assert not demo.window.workspace.project.hosts[0].show.hidden
