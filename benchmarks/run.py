@@ -1,0 +1,123 @@
+"""Prints our build beside VTK's tube filter on the same line, in one process; medians of alternating runs."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from statistics import median
+from time import perf_counter
+
+import numpy as np
+from vtkmodules.util.numpy_support import numpy_to_vtk
+from vtkmodules.vtkCommonCore import vtkPoints
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkFiltersCore import vtkTubeFilter
+
+from morphax.build.bodies import Builder
+from morphax.core.paths import PathKind, PathShape, path_from_points
+from morphax.core.sections import ready_made
+from morphax.core.sweep import SweepOptions, resolve_path, sweep, sweep_resolved
+from morphax.demo import lantern_wagon
+from morphax.project.lookup import path_of
+from morphax.project.path_edits import move_knots
+
+
+def winding_path(knots: int = 24) -> PathShape:
+    """A hose-like path in space."""
+    t = np.linspace(0.0, 1.0, knots)
+    points = np.stack([3.0 * t, 0.4 * np.sin(9.0 * t), 0.3 * np.cos(7.0 * t)], axis=1)
+    return path_from_points(points, kind=PathKind.THROUGH)
+
+
+def tube_line(path: PathShape, rings: int) -> vtkPolyData:
+    """The same line for the tube filter: one point a ring."""
+    from morphax.core.arclength import places_at
+    from morphax.core.paths import points_at
+
+    table = resolve_path(path).table
+    places = places_at(table, np.linspace(0.0, float(table.total), rings))
+    data, holder, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
+    holder.SetData(numpy_to_vtk(points_at(table.spans[places.span], places.t), deep=True))
+    cells.InsertNextCell(rings)
+    for i in range(rings):
+        cells.InsertCellPoint(i)
+    data.SetPoints(holder)
+    data.SetLines(cells)
+    return data
+
+
+def tube(line: vtkPolyData, sides: int) -> Callable[[], object]:
+    def run() -> object:
+        made = vtkTubeFilter()
+        made.SetInputData(line)
+        made.SetRadius(0.05)
+        made.SetNumberOfSides(sides)
+        made.CappingOn()
+        made.SetGenerateTCoordsToUseLength()
+        made.Update()
+        return made.GetOutput()
+
+    return run
+
+
+@dataclass(frozen=True)
+class Case:
+    name: str
+    rings: int
+    sides: int
+    cached: bool
+    repeats: int
+
+
+CASES = (
+    Case("16 000 x 32, cold", 16_000, 32, False, 9),
+    Case("16 000 x 32, path cached", 16_000, 32, True, 9),
+    Case("500 x 32, cold", 500, 32, False, 41),
+    Case("500 x 32, path cached", 500, 32, True, 41),
+)
+
+
+def timed(run: Callable[[], object]) -> float:
+    begin = perf_counter()
+    run()
+    return perf_counter() - begin
+
+
+def compare(case: Case) -> tuple[float, float]:
+    """Median seconds of ours and of the tube filter, taken in turns."""
+    path, section = winding_path(), ready_made("round", {"width": 0.1})
+    options = SweepOptions(rings=case.rings, sides=case.sides)
+    resolved = resolve_path(path)
+    other = tube(tube_line(path, case.rings), case.sides)
+
+    def ours() -> object:
+        return sweep_resolved(path, resolved, section, options) if case.cached else sweep(path, section, options)
+
+    ours(), other()
+    pairs = [(timed(ours), timed(other)) for _ in range(case.repeats)]
+    return median(p[0] for p in pairs), median(p[1] for p in pairs)
+
+
+def knot_drag() -> float:
+    """Median seconds from a moved knot to the new body of the demo's fog hose: edit and build."""
+    project, builder, seconds = lantern_wagon(), Builder(), []
+    run = project.runs[1]
+    path = path_of(project, run.id)
+    for i in range(60):
+        begin = perf_counter()
+        x, y, z = path.knots[3].place
+        moved = move_knots(project, path.id, {path.knots[3].id: (x, y + 0.001 * i, z)})
+        builder.run(moved, moved.runs[1])
+        seconds.append(perf_counter() - begin)
+    return median(seconds)
+
+
+def main() -> int:
+    print(f"{'case':28} {'ours':>9} {'tube filter':>12} {'ratio':>7}")
+    for case in CASES:
+        ours, other = compare(case)
+        print(f"{case.name:28} {ours * 1e3:7.1f} ms {other * 1e3:9.1f} ms {ours / other:7.2f}")
+    print(f"{'fog hose, knot to body':28} {knot_drag() * 1e3:7.1f} ms")
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
