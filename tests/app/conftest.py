@@ -49,9 +49,11 @@ def _driven(qtbot: QtBot, window: Window) -> Iterator[Driver]:
     driven = Driver(window, qtbot)
     driven.settle()
     yield driven
+    driven.gone = True
     window.shut_down()
     window.hide()
     window.deleteLater()
+    assert not driven.unanswered, "a dialog that the test wanted to answer never came"
     left = [t.name for t in threading.enumerate() if t.name.startswith("morphax-")]
     assert not left, f"threads are still running: {left}; close them in Window.shut_down"
 

@@ -24,6 +24,7 @@ class Driver:
 
     def __init__(self, window: Window, qtbot: QtBot) -> None:
         self.window, self.bot = window, qtbot
+        self.unanswered, self.gone = 0, False
 
     # -- eyes --------------------------------------------------------------------------------------
 
@@ -140,7 +141,10 @@ class Driver:
 
     def key(self, key: Qt.Key, keys=NONE) -> None:
         """A key with a meaning, to whatever has the focus; shortcuts count."""
-        if QApplication.activeWindow() is None:  # a desktop would give the focus back after a dialog
+        if (
+            QApplication.activeWindow() is not self.window and QApplication.activeModalWidget() is None
+        ):  # a desktop would give the focus back after a dialog
+            QApplication.processEvents()
             self.window.activateWindow()
             QApplication.processEvents()
         target = QApplication.focusWidget() or self.window
@@ -199,13 +203,20 @@ class Driver:
             assert combo.currentIndex() != before
 
     def answer(self, act: Callable[[QWidget], None]) -> None:
-        """Answers the next dialog as soon as it is there; one that stays open is closed, so that the test fails."""
+        """Answers the next dialog as soon as it is there; one that stays open is closed, so that the test fails.
+
+        Whoever asked for an answer and got no dialog is told at the end (``unanswered``).
+        """
+        self.unanswered += 1
 
         def look() -> None:
+            if self.gone:
+                return
             dialog = QApplication.activeModalWidget()
             if dialog is None:
                 QTimer.singleShot(10, look)
                 return
+            self.unanswered -= 1
             QTimer.singleShot(4000, dialog, dialog.close)
             act(dialog)
 

@@ -260,8 +260,10 @@ def test_unsaved_changes_are_asked_about(drawn: Driver, tmp_path: Path) -> None:
     w.recent_menu.aboutToShow.emit()
     w.recent_menu.actions()[0].trigger()
     assert len(w.workspace.project.runs) == 1
+    w.panes[0].setFocus()
     drawn.key(Qt.Key.Key_A, CTRL)
     drawn.key(Qt.Key.Key_Delete)
+    assert not w.workspace.project.runs and "•" in w.windowTitle()
     drawn.answer(press("Leave them"))
     drawn.menu("project.new")
     assert w.workspace.history.is_saved
