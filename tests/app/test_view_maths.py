@@ -130,6 +130,17 @@ def test_line_4_perspective_uses_the_plane_that_faces_the_eye_most() -> None:
     assert landing(camera, (320, 2), SIZE) is None, "above the horizon there is nothing to land on"
 
 
+def test_a_held_key_goes_straight_up_from_the_previous_knot() -> None:
+    camera, foot = Camera(yaw=np.radians(-70), pitch=np.radians(20)), np.array([0.2, -0.1, 0.0])
+    wanted = np.array([0.2, -0.1, 0.73])
+    pixel = tuple(projected(camera, wanted, SIZE)[0, :2] + [25.0, 0.0])
+    found = landing(camera, pixel, SIZE, previous=foot, upright=True, step=0.1)
+    np.testing.assert_allclose(found.place, [0.2, -0.1, 0.7])
+    plain = landing(camera, pixel, SIZE, previous=foot, step=0.1)
+    assert np.abs(plain.place - found.place).max() > 0.01
+    assert landing(Camera("Top"), (300, 200), SIZE, previous=foot, upright=True).plane != "straight up or down"
+
+
 def test_rounding_stays_in_the_plane() -> None:
     normal = np.array([0.0, 1.0, 0.0])
     place = rounded_in_plane(np.array([0.123, 0.777, 0.456]), np.array([0.0, 0.777, 0.0]), normal, 0.05)

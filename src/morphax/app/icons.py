@@ -9,7 +9,8 @@ from PySide6.QtSvg import QSvgRenderer
 
 from morphax.app.theme import RESOURCES, Tokens, colour
 from morphax.core.section_sampling import sample_section
-from morphax.core.sections import SectionShape
+from morphax.core.sections import SectionShape, ready_made
+from morphax.project.model import ReadyMadeSource
 
 
 @lru_cache(maxsize=256)
@@ -49,8 +50,9 @@ def outline_path(section: SectionShape, box: QRectF) -> QPainterPath:
     return path
 
 
-def section_pixmap(section: SectionShape, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
-    """A thumbnail of a section."""
+@lru_cache(maxsize=256)
+def section_pixmap(source: ReadyMadeSource, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
+    """A thumbnail of a ready-made section."""
     out = QPixmap(QSize(int(size * ratio), int(size * ratio)))
     out.fill(Qt.GlobalColor.transparent)
     out.setDevicePixelRatio(ratio)
@@ -58,6 +60,7 @@ def section_pixmap(section: SectionShape, t: Tokens, size: int = 36, ratio: floa
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(colour(t.plum), 1.4))
     painter.setBrush(colour(t.plum_ground))
-    painter.drawPath(outline_path(section, QRectF(4, 4, size - 8, size - 8)))
+    shape = ready_made(source.name, dict(source.values))
+    painter.drawPath(outline_path(shape, QRectF(4, 4, size - 8, size - 8)))
     painter.end()
     return out

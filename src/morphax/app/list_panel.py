@@ -21,10 +21,10 @@ from morphax.app.look import Look
 from morphax.app.theme import app_font, colour
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
-from morphax.core.sections import READY_MADE, ready_made
+from morphax.core.sections import READY_MADE
 from morphax.project.edits import NewRun, rename_run, set_hidden, set_section
 from morphax.project.history import Selection
-from morphax.project.lookup import section_of, section_shape
+from morphax.project.lookup import section_of
 from morphax.project.model import ReadyMadeSource
 
 ROW_HEIGHT = 30
@@ -151,7 +151,7 @@ class ListPanel(QWidget):
             item = self.runs.item(row)
             built = self.workspace.bodies.get(run.id)
             shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
-            thumb = section_pixmap(section_shape(section_of(project, run.id)), t, 20)
+            thumb = section_pixmap(section_of(project, run.id).source, t, 20)
             self._set(item, run.id, run.show.name, run.show.hidden, thumb)
             item.setData(_BADGE, len(shown) or None)
             item.setData(_BAD, any(f.severity is Severity.ERROR for f in shown))
@@ -249,8 +249,8 @@ class Stock(QWidget):
 
     def refresh(self) -> None:
         for name, button in self.buttons.items():
-            values = {"width": 1.0, **({"wall": 0.2} if name == "pipe" else {})}
-            button.setIcon(section_pixmap(ready_made(name, values), self.look.tokens))
+            values = (("width", 1.0), *((("wall", 0.2),) if name == "pipe" else ()))
+            button.setIcon(section_pixmap(ReadyMadeSource(name=name, values=values), self.look.tokens))
 
     def take(self, name: str) -> None:
         """Sets the section of the next run and of the chosen runs, at the width that they have."""

@@ -9,7 +9,7 @@ from morphax.app.toolbox import Toolbox
 from morphax.app.tools.landing import Snapping
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
-from morphax.core.sections import READY_MADE, ready_made
+from morphax.core.sections import READY_MADE
 from morphax.project.units import format_length
 
 _TOOLS = (
@@ -56,7 +56,7 @@ class ToolRow(QWidget):
             chip.clicked.connect(lambda _=False, m=mode: look.set_mode(m))
             self.modes[mode] = chip
             row.addWidget(chip)
-        for signal in (toolbox.changed, look.changed, workspace.next_run_changed, workspace.project_changed):
+        for signal in (toolbox.changed, look.changed, workspace.next_run_changed):
             signal.connect(lambda *_: self.refresh())
         self.refresh()
 
@@ -80,7 +80,7 @@ class ToolRow(QWidget):
         made = READY_MADE[new.source.name]
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         self.next.setText(f"next: {made.title.lower()}{width}")
-        self.next.setIcon(section_pixmap(ready_made(new.source.name, dict(new.source.values)), self.look.tokens, 20))
+        self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
         self.grid.setChecked(self.toolbox.snapping.grid)
         self.knots.setChecked(self.toolbox.snapping.knots)
         for mode, chip in self.modes.items():

@@ -28,6 +28,7 @@ class Toolbox(QObject):
         self.edit = EditTool(workspace)
         self.draw: DrawTool | None = None
         self.snapping = Snapping()
+        self.held: set[int] = set()
 
     @property
     def sketch(self) -> Sketch:
@@ -138,4 +139,4 @@ class Toolbox(QObject):
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"
-        return "Click places a knot · double-click or Enter ends · Backspace takes one back · Esc drops the path"
+        return "Click places a knot · double-click or Enter ends · V held: straight up · Backspace takes one back"

@@ -277,6 +277,7 @@ class Window(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Keys that no field took: Enter, Backspace and Esc for tools, digits for the width of a finished run."""
         key, text = event.key(), event.text()
+        self.toolbox.held.add(key)
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.toolbox.finish()
         elif key == Qt.Key.Key_Backspace:
@@ -288,6 +289,11 @@ class Window(QMainWindow):
             self.inspector.width_field.begin_typing(text)
         else:
             super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat():
+            self.toolbox.held.discard(event.key())
+        super().keyReleaseEvent(event)
 
     def _begins_number(self, text: str) -> bool:
         typing = isinstance(QApplication.focusWidget(), QLineEdit)

@@ -37,6 +37,7 @@ class Workspace(QObject):
         self.bodies: dict[str, Built] = {}
         self._unfinished: Project | None = None
         self._unfinished_run: str | None = None
+        self._told = Selection()
         self._number = 0
         self._result.connect(self._on_result)
         self._worker = BuildWorker(self.builder, self._result.emit)
@@ -123,7 +124,7 @@ class Workspace(QObject):
     def select(self, selection: Selection) -> None:
         if selection == self.selection:
             return
-        self.history = history.reselected(self.history, selection)
+        self.history, self._told = history.reselected(self.history, selection), selection
         self.selection_changed.emit()
 
     def undo(self) -> None:
@@ -156,7 +157,9 @@ class Workspace(QObject):
     def _changed(self, before: Project) -> None:
         self._build()
         self.project_changed.emit(before, self.project)
-        self.selection_changed.emit()
+        if self.selection != self._told:
+            self._told = self.selection
+            self.selection_changed.emit()
 
     # -- building ------------------------------------------------------------------------------
 

@@ -164,6 +164,7 @@ class Pane(QWidget):
             self.grid,
             bool(keys & Qt.KeyboardModifier.ShiftModifier),
             bool(keys & Qt.KeyboardModifier.ControlModifier),
+            Qt.Key.Key_V in self.toolbox.held,
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -54,6 +54,7 @@ class DrawTool:
             targets=self.targets(base),
             snapping=snapping,
             step=at.step,
+            upright=at.upright,
         )
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
@@ -68,7 +69,7 @@ class DrawTool:
             self.workspace.said.emit("The line of sight meets no plane here; click lower, or in a flat view.")
             return
         place = _place(found.place)
-        if len(self.knots) >= 3 and found.caught is Caught.KNOT and place == self.knots[0]:
+        if len(self.knots) >= 3 and place == self.knots[0]:
             self.finish(closed=True)
             return
         if not self.knots:

@@ -9,6 +9,7 @@ import numpy as np
 from morphax.app.panes.camera import (
     FLAT_VIEWS,
     Camera,
+    Ray,
     basis,
     metres_per_pixel,
     on_plane,
@@ -114,9 +115,19 @@ def landing(
     targets: tuple[Target, ...] = (),
     snapping: Snapping = Snapping(),
     step: float = 0.0,
+    upright: bool = False,
 ) -> Landing | None:
-    """Where a click lands, or None where the line of sight meets nothing (above the horizon)."""
+    """Where a click lands, or None where the line of sight meets nothing (above the horizon).
+
+    ``upright``: straight above or below the previous knot, where that line passes the line of sight.
+    """
     origin, normal, name = work_plane(camera, previous)
+    if upright and previous is not None:
+        height = _height_on_vertical(ray(camera, pixel, size), previous)
+        if height is not None:
+            height = round(height / step) * step if snapping.grid and step > 0.0 else height
+            place = np.array([previous[0], previous[1], height])
+            return Landing(place, Caught.NOTHING, normal, "straight up or down")
     caught = _caught_by(camera, pixel, size, targets) if snapping.knots else None
     if caught is not None:
         return Landing(np.array(caught.place), Caught.KNOT, normal, caught.name)
@@ -131,6 +142,16 @@ def landing(
     if snapping.grid and step > 0.0:
         return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
     return Landing(place, Caught.NOTHING, normal, name)
+
+
+def _height_on_vertical(line: Ray, foot: np.ndarray) -> float | None:
+    """Height at which the vertical through ``foot`` passes a line of sight nearest; None where both are upright."""
+    level = line.direction[:2]
+    size2 = float(level @ level)
+    if size2 < 1e-6:
+        return None
+    t = float((foot[:2] - line.origin[:2]) @ level) / size2
+    return float(line.origin[2] + t * line.direction[2]) if t > 0.0 else None
 
 
 def _on_ground_or_middle(camera: Camera, place: np.ndarray) -> np.ndarray:

@@ -10,7 +10,10 @@ from morphax.app.tools.landing import Landing, Snapping
 
 @dataclass(frozen=True)
 class Pointer:
-    """A mouse event in a pane: the pane's camera and size, the pixel, and held keys."""
+    """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
+
+    ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot.
+    """
 
     camera: Camera
     size: tuple[int, int]
@@ -18,6 +21,7 @@ class Pointer:
     step: float
     add: bool = False
     other_snap: bool = False
+    upright: bool = False
 
 
 @dataclass(frozen=True, eq=False)
