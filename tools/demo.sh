@@ -6,7 +6,7 @@ if [ -n "${DISPLAY:-}" ] || [ -n "${WAYLAND_DISPLAY:-}" ]; then
     exec .venv/bin/morphax demo
 fi
 if ! command -v Xvfb >/dev/null 2>&1; then
-    echo "There is no display and no virtual one: please install the package xvfb." >&2
+    echo "There is no display and no virtual one: please install the packages xvfb and xauth." >&2
     exit 1
 fi
 echo "There is no display here: Morphax starts under a virtual one (1280x800). Ctrl+C ends it."

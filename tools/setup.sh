@@ -16,7 +16,6 @@ missing_system_parts() {
     done
     ls /usr/lib/*/dri/swrast_dri.so /usr/lib/dri/swrast_dri.so /usr/lib/*/dri/libdril_dri.so >/dev/null 2>&1 \
         || ls /usr/lib/*/dri/*.so >/dev/null 2>&1 || printf 'libgl1-mesa-dri '
-    command -v Xvfb >/dev/null 2>&1 || printf 'xvfb '
 }
 
 install_system_parts() {
@@ -47,6 +46,9 @@ find_python() {
 
 python=$(find_python) || { echo "Morphax needs Python 3.11 to 3.13; please install it (Debian: python3 and python3-venv)." >&2; exit 1; }
 install_system_parts "$(missing_system_parts)" || exit 1
+if ! command -v Xvfb >/dev/null 2>&1 && [ -z "${DISPLAY:-}${WAYLAND_DISPLAY:-}" ]; then
+    install_system_parts "xvfb xauth" || true # the tests need no display; demo.sh says what is missing
+fi
 
 stamp=$(cat pyproject.toml constraints.txt tools/setup.sh | sha256sum | cut -d' ' -f1)
 if [ "$(cat .venv/stamp 2>/dev/null)" = "$stamp" ] && [ -x .venv/bin/morphax ]; then exit 0; fi

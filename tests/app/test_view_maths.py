@@ -1,5 +1,7 @@
 """Cameras, landing and picking without a window."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -21,7 +23,7 @@ from morphax.app.panes.camera import (
     zoomed,
 )
 from morphax.app.tools.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
-from morphax.app.tools.picking import hit_depth, nearest_knot, nearest_on_path, picked_body
+from morphax.app.tools.picking import Picker, nearest_knot, nearest_on_path
 from morphax.core.paths import points_at
 from morphax.core.sections import ready_made
 from morphax.core.sweep import resolve_path, sweep
@@ -158,9 +160,11 @@ def test_picking_knots_paths_and_bodies() -> None:
     found = nearest_on_path(camera, path.table, (pixel[0] + 2, pixel[1]), SIZE)
     assert found.span == 1 and found.t == pytest.approx(0.4, abs=0.03)
     near = sweep(zoo()["s curve"], ready_made("round", {"width": 0.1})).mesh
-    assert picked_body(camera, {"a": near}, (pixel[0], pixel[1]), SIZE) == "a"
-    assert picked_body(camera, {"a": near}, (2.0, 2.0), SIZE) is None
-    depth = hit_depth(near, ray(camera, (pixel[0], pixel[1]), SIZE))
+    picker = Picker()
+    lower = replace(near, points=near.points - [0.0, 0.0, 1.0])
+    assert picker.body(camera, {"low": lower, "a": near}, (pixel[0], pixel[1]), SIZE) == "a", "the nearest wins"
+    assert picker.body(camera, {"a": near}, (2.0, 2.0), SIZE) is None
+    depth = picker.depth(near, ray(camera, (pixel[0], pixel[1]), SIZE))
     place = ray(camera, (pixel[0], pixel[1]), SIZE)
     assert abs((place.origin + depth * place.direction)[2] - spot[2]) < 0.06
     assert metres_per_pixel(camera, spot, SIZE) == pytest.approx(camera.height / 480)

@@ -13,7 +13,6 @@ from morphax.app.render_hub import RenderHub
 from morphax.app.theme import backdrop, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.tools.landing import grid_step
-from morphax.app.tools.picking import hit_depth
 from morphax.app.tools.state import Pointer
 from morphax.app.view3d.scene import RenderRequest
 from morphax.app.workspace import Workspace
@@ -212,7 +211,9 @@ class Pane(QWidget):
     def _under(self, p: QPointF) -> np.ndarray:
         """The point of the scene under a pixel; else where the line of sight passes the target."""
         line = ray(self.camera, (p.x(), p.y()), self.pixels)
-        depths = [hit_depth(item.mesh, line) for item in scene_items(self.workspace, self.look.tokens)]
+        depths = [
+            self.toolbox.edit.picker.depth(item.mesh, line) for item in scene_items(self.workspace, self.look.tokens)
+        ]
         hits = [d for d in depths if d is not None]
         depth = min(hits) if hits else float((np.array(self.camera.target) - line.origin) @ line.direction)
         return line.origin + depth * line.direction

@@ -6,7 +6,7 @@ import numpy as np
 
 from morphax.app.panes.camera import on_plane, ray
 from morphax.app.tools.landing import Snapping, Target, landing, rounded_in_plane, work_plane
-from morphax.app.tools.picking import PathPlace, nearest_knot, nearest_on_path, picked_body
+from morphax.app.tools.picking import PathPlace, Picker, nearest_knot, nearest_on_path
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.workspace import Workspace
 from morphax.core.arclength import LengthTable
@@ -38,6 +38,7 @@ class EditTool:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.sketch = Sketch()
+        self.picker = Picker()
         self._drag: _Drag | None = None
         self._moved = False
 
@@ -66,7 +67,7 @@ class EditTool:
     def run_at(self, at: Pointer) -> str | None:
         shown = {r.id for r in self.workspace.project.runs if not r.show.hidden}
         bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
-        return picked_body(at.camera, bodies, at.pixel, at.size)
+        return self.picker.body(at.camera, bodies, at.pixel, at.size)
 
     def hover(self, at: Pointer) -> None:
         """Shows what a press would take."""
