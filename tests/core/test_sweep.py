@@ -280,6 +280,20 @@ def test_rings_and_sides_by_count() -> None:
     assert few.mesh.rings == 5 and few.findings[0].code == "forced-rings"
 
 
+@pytest.mark.parametrize("corners", [[1], [0, 2]])
+@pytest.mark.parametrize("style", list(CornerStyle))
+def test_a_closed_run_with_few_corners_keeps_three_intervals(corners: list[int], style: CornerStyle) -> None:
+    points = np.array([[0, 0, 0], [1, 0, 0], [0.8, 0.9, 0], [0, 1, 0.0]])
+    path = path_from_points(points, kind=THROUGH, closed=True, corner=np.isin(np.arange(4), corners))
+    for options in (
+        SweepOptions(rings=2, corner=style),
+        SweepOptions(size=30.0, corner=style),
+        SweepOptions(corner=style),
+    ):
+        body = sweep(path, ready_made("rectangle", {"width": 0.03}), options)
+        assert edge_check(body.mesh).closed
+
+
 def test_straight_legs_get_two_rings() -> None:
     body = sweep(path_from_points(np.array([[0, 0, 0], [5.0, 1, 0]]), kind=STRAIGHT), ready_made("round", {}))
     assert body.mesh.rings == 2

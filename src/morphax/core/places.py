@@ -123,21 +123,16 @@ def _refined(field: FrameField, leg: int, tracks: _Tracks, places: Floats, allow
 
 
 def ring_places(
-    field: FrameField,
-    section: SampledSection,
-    rule: RingRule,
-    ranges: list[tuple[float, float]],
-    *,
-    loop: bool,
+    field: FrameField, section: SampledSection, rule: RingRule, ranges: list[tuple[float, float]], *, least: int
 ) -> tuple[list[Floats], int]:
     """Distances of the rings of every leg, within its ``ranges`` (start, end), m, and how many were forced.
 
-    Straight, unvarying legs get two rings. ``loop``: a closed path without a corner, whose last place is its
-    first ring. A count is for the whole run, at least one interval a leg, evenly by distance.
+    Straight, unvarying legs get two rings; others ``least`` intervals or more (a closed run needs three in all,
+    or its faces would lie on each other). A count is for the whole run, evenly by distance.
     """
     if rule.deviation is None:
         check_faces((rule.count or 2) * len(section.points))
-        return _counted(field, rule.count or 2, ranges, loop=loop)
+        return _counted(field, rule.count or 2, ranges, least=least)
     tracks, out = _tracks(section), []
     for i, (start, end) in enumerate(ranges):
         f = field.legs[i]
@@ -146,26 +141,31 @@ def ring_places(
             continue
         density = ring_density(field, i, section, rule.deviation)
         s, density = (f.s, density) if len(f.s) > 2 else (np.array([start, end]), density[[0, -1]])
-        places = _by_integral(s, density, (start, end), least=3 if loop else 1, sides=len(section.points))
+        places = _by_integral(s, density, (start, end), least=least, sides=len(section.points))
         out.append(_refined(field, i, tracks, places, 0.5 * rule.deviation))
     return out, 0
 
 
+def least_intervals(legs: int, *, closed: bool) -> int:
+    """Fewest intervals a leg: a closed run has three or more in all."""
+    return -(-3 // legs) if closed else 1
+
+
 def _counted(
-    field: FrameField, count: int, ranges: list[tuple[float, float]], *, loop: bool
+    field: FrameField, count: int, ranges: list[tuple[float, float]], *, least: int
 ) -> tuple[list[Floats], int]:
     lengths = np.array([b - a for a, b in ranges])
     legs = len(ranges)
-    wanted = max(count, 3) if loop else count - 1
-    intervals = np.ones(legs, dtype=int)
-    spare = wanted - legs
-    forced = max(0, -spare)
+    loop = least == 3
+    wanted = count if loop else count - 1
+    intervals = np.full(legs, least)
+    spare = wanted - legs * least
     if spare > 0:
         share = lengths / max(lengths.sum(), 1e-300) * wanted
-        intervals = np.maximum(1, np.floor(share).astype(int))
+        intervals = np.maximum(least, np.floor(share).astype(int))
         for _ in range(max(0, wanted - int(intervals.sum()))):
             intervals[int(np.argmax(lengths / intervals))] += 1
         while intervals.sum() > wanted:
-            loose = np.where(intervals > 1, lengths / intervals, np.inf)
+            loose = np.where(intervals > least, lengths / intervals, np.inf)
             intervals[int(np.argmin(loose))] -= 1
-    return [np.linspace(a, b, n + 1) for (a, b), n in zip(ranges, intervals, strict=True)], forced
+    return [np.linspace(a, b, n + 1) for (a, b), n in zip(ranges, intervals, strict=True)], max(0, -spare)

@@ -46,17 +46,18 @@ def leg_rows(
     leg: int,
     places: Floats,
     section: SampledSection,
-    start: Joint | None,
-    end: Joint | None,
+    joints: tuple[Joint | None, Joint | None],
+    least: int = 1,
 ) -> Row:
     """Rows of a leg from its ring places; ends at mitres lie in the corner's plane.
 
-    Beside a mitre, rings with a point beyond the corner plane are dropped and, on legs with rings between
-    their ends, one is set at the section's reach before the plane.
+    Beside a mitre, rings with a point beyond the corner plane are dropped (but ``least`` intervals stay) and, on
+    legs with rings between their ends, one is set at the section's reach before the plane.
     """
+    start, end = joints
     mitres = [j for j in (start, end) if j is not None and j.kind is JointKind.MITRE]
     if mitres and (len(places) > 2 or not field.legs[leg].leg.straight):
-        places = _kept_places(field, leg, places, section, start, end)
+        places = _kept_places(field, leg, places, section, joints, least)
     frames = frames_at(field, leg, places)
     coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)
     distance = np.zeros((len(places), 3))
@@ -81,9 +82,10 @@ def _kept_places(
     leg: int,
     places: Floats,
     section: SampledSection,
-    start: Joint | None,
-    end: Joint | None,
+    joints: tuple[Joint | None, Joint | None],
+    least: int,
 ) -> Floats:
+    start, end = joints
     s0, s1 = float(places[0]), float(places[-1])
     inner = [places[1:-1]]
     for joint, edge, sign in ((start, s0, 1.0), (end, s1, -1.0)):
@@ -102,9 +104,11 @@ def _kept_places(
             continue
         offset = sign * ((fr.origin - joint.place) @ joint.normal)
         tilt = np.stack([fr.right @ joint.normal, fr.up @ joint.normal], axis=-1)
-        least = offset + (sign * (tilt @ section.points.T)).min(1)
+        lowest = offset + (sign * (tilt @ section.points.T)).min(1)
         near = np.abs(inside - (s0 if sign > 0 else s1)) <= 2.0 * section.reach * _stretch(joint, field, leg)
-        keep &= ~(near & (least < -1e-9 * section.reach))
+        keep &= ~(near & (lowest < -1e-9 * section.reach))
+    if keep.sum() + 1 < least:
+        return np.linspace(s0, s1, least + 1)
     return np.concatenate([[s0], inside[keep], [s1]])
 
 

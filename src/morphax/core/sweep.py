@@ -13,7 +13,7 @@ from morphax.core.joints import JointKind, Joints, corner_pairs, joints_of
 from morphax.core.legs import Leg, legs_of, sharp_corners
 from morphax.core.mesh import Mesh, empty_mesh
 from morphax.core.paths import Chain, PathShape, chain_of, points_at
-from morphax.core.places import RingRule, ring_places
+from morphax.core.places import RingRule, least_intervals, ring_places
 from morphax.core.rings import Row, leg_rows
 from morphax.core.section_sampling import (
     SampledSection,
@@ -204,8 +204,9 @@ def ring_stage(
         rule = RingRule(count=options.rings)
     else:
         rule = RingRule(deviation=options.deviation or _AUTO_SHARE * width)
-    places, forced = ring_places(field_, sampled, rule, ranges, loop=closed and not pairs)
-    rows = tuple(leg_rows(field_, i, s, sampled, starts.get(i), ends.get(i)) for i, s in enumerate(places))
+    least = least_intervals(len(field_.legs), closed=closed)
+    places, forced = ring_places(field_, sampled, rule, ranges, least=least)
+    rows = tuple(leg_rows(field_, i, s, sampled, (starts.get(i), ends.get(i)), least) for i, s in enumerate(places))
     notes = []
     if forced:
         message = f"The corners need {forced} rings more than the {options.rings} asked for."
