@@ -82,6 +82,16 @@ def test_through_stays_within_a_chord_share_at_uneven_spacing(ratio: int, turn: 
         assert off <= 0.6 * np.linalg.norm(chord)
 
 
+def test_equal_steps_would_overshoot_at_uneven_spacing() -> None:
+    p = np.array([[0, 0, 0], [1, 0, 0], [1, 0.001, 0], [2, 1, 0.5]])
+    path = path_from_points(p, kind=THROUGH)
+    even = type(path)(path.knots, path.kind, False, path.corner, path.curved, np.ones(4))
+    span, short = chain_of(even).spans[1], p[2] - p[1]
+    x = points_at(span[None], np.linspace(0, 1, 65)) - p[1]
+    t = np.clip(x @ short / (short @ short), 0, 1)
+    assert np.linalg.norm(x - t[:, None] * short, axis=1).max() > 0.6 * np.linalg.norm(short)
+
+
 def test_corner_in_a_through_path_breaks_the_curve_and_straight_spans_clamp_it() -> None:
     p = path_from_points(S_CURVE, kind=THROUGH, corner=np.array([0, 0, 1, 0, 0], bool))
     chain = chain_of(p)
@@ -119,6 +129,12 @@ def test_not_finite_is_refused() -> None:
 )
 def test_length_of_circle_and_helix(chain: Chain, length: float) -> None:
     assert abs(float(length_table(chain).total) / length - 1.0) < 1e-9
+
+
+def test_chords_alone_would_be_too_short() -> None:
+    chain = arc_chain(2 * np.pi)
+    chords = np.linalg.norm(np.diff(chain.spans[:, 0], axis=0), axis=1).sum()
+    assert abs(chords / float(length_table(chain).total) - 1.0) > 1e-4
 
 
 def test_length_of_parabola() -> None:

@@ -23,6 +23,7 @@ from morphax.project.units import METRES, UnitError, format_length, format_numbe
         ("1\u202f912 mm", 1.912),
         ("3 * (2 + 4)", 0.018),
         (".5m", 0.5),
+        ("2,5 cm", 0.025),
         ("1e3", 1.0),
     ],
 )

@@ -118,8 +118,8 @@ class Toolbox(QObject):
         return True
 
     def take_back(self) -> bool:
-        """Backspace: takes back the last knot of an unfinished path."""
-        done = self.draw is not None and self.draw.take_back()
+        """Backspace, undo: takes back a drag that is going on, or the last knot of an unfinished path."""
+        done = self.edit.cancel() or (self.draw is not None and self.draw.take_back())
         self.changed.emit()
         return done
 

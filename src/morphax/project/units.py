@@ -126,7 +126,8 @@ def parse_number(text: str) -> float:
 def _read(text: str, unit: float, *, powers: tuple[int, ...]) -> float:
     if len(text) > 200:
         raise UnitError("that is too long for a number")
-    parser = _Parser(text, unit)
+    decimal_comma = text.count(",") > 0 and "." not in text
+    parser = _Parser(text.replace(",", ".") if decimal_comma else text, unit)
     q = parser.sum()
     if parser.peek()[0] != "end":
         raise UnitError(f"{text!r} is not understood from {parser.peek()[1]!r} on")

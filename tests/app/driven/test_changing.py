@@ -43,6 +43,17 @@ def test_a_drag_is_one_step_of_history_and_esc_takes_it_back(drawn: Driver) -> N
     np.testing.assert_array_equal(drawn.places, before)
 
 
+def test_undo_in_mid_drag_takes_back_the_drag_only(drawn: Driver) -> None:
+    before, knot = drawn.places, drawn.path.knots[1].place
+    drawn.press(0, knot)
+    drawn.drag_to(0, (knot[0], 0.0, knot[2] - 0.2), start=knot)
+    drawn.key(Qt.Key.Key_Z, CTRL)
+    drawn.drag_to(0, (knot[0], 0.0, knot[2] - 0.3), start=knot)
+    drawn.release(0, (knot[0], 0.0, knot[2] - 0.3))
+    np.testing.assert_array_equal(drawn.places, before)
+    assert history(drawn) == 1
+
+
 def test_the_body_follows_a_drag_before_the_button_is_let_go(drawn: Driver) -> None:
     length, knot = drawn.body.length, drawn.path.knots[1].place
     drawn.press(0, knot)

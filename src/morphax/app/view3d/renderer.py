@@ -203,7 +203,7 @@ class PaneRenderer:
         self._floor_data.SetResolveCoincidentTopologyToPolygonOffset()
         self._floor_data.SetRelativeCoincidentTopologyPolygonOffsetParameters(4.0, 4.0)
         self._grid_data.SetResolveCoincidentTopologyToPolygonOffset()
-        self._grid_data.SetRelativeCoincidentTopologyLineOffsetParameters(-2.0, -2.0)
+        self._grid_data.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -2.0)
 
     def _set_camera(self, request: RenderRequest) -> None:
         camera, view = request.camera, basis(request.camera)
