@@ -13,7 +13,7 @@ from morphax.app.settings import Settings, load_settings, save_settings, with_re
 from morphax.app.theme import DARK, LIGHT, RESOURCES, Tokens, backdrop, contrast
 from morphax.app.view3d.render_thread import RenderThread
 from morphax.app.view3d.scene import Item, RenderRequest
-from morphax.core.sections import ready_made
+from morphax.core.ready_made import ready_made
 from morphax.core.sweep import sweep
 from tests.helpers import zoo
 

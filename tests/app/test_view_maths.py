@@ -25,7 +25,7 @@ from morphax.app.panes.camera import (
 from morphax.app.tools.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
 from morphax.app.tools.picking import Picker, nearest_knot, nearest_on_path
 from morphax.core.paths import points_at
-from morphax.core.sections import ready_made
+from morphax.core.ready_made import ready_made
 from morphax.core.sweep import resolve_path, sweep
 from tests.helpers import zoo
 

@@ -83,7 +83,9 @@ def test_units_scale_and_up(tmp_path: Path) -> None:
     "words,sentence",
     [
         (["--section", "tube"], "there is no section 'tube'; there are: round"),
-        (["--section", "star"], "cannot be made yet"),
+        (["--section", "leaf"], "cannot be made yet"),
+        (["--section", "polygon:points=2.5"], "whole number"),
+        (["--section", "polygon:points=5 mm"], "not a plain number"),
         (["--section", "round:depth=3"], "round has no value 'depth'"),
         (["--section", "round:width"], "must be key=value"),
         (["--section", "round:width=3 kg"], "neither a number nor a unit"),

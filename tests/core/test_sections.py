@@ -6,16 +6,9 @@ import pytest
 from morphax.core.errors import DensityError, SectionError
 from morphax.core.frames import Orientation
 from morphax.core.outlines import loop_area
+from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.section_sampling import placed_section, rotational_symmetry, sample_section
-from morphax.core.sections import (
-    READY_MADE,
-    SPOTS,
-    Side,
-    anchor_place,
-    ready_made,
-    section_area,
-    section_bounds,
-)
+from morphax.core.sections import SPOTS, Side, anchor_place, section_area, section_bounds
 
 NAMES = sorted(READY_MADE)
 
@@ -25,8 +18,9 @@ def test_ready_made_has_the_asked_size_and_counter_clockwise_parts(name: str) ->
     values = {"width": 0.08} | ({"height": 0.05} if "height" in READY_MADE[name].keys else {})
     section = ready_made(name, values)
     x0, y0, x1, y1 = section_bounds(section)
-    assert x1 - x0 == pytest.approx(0.08, abs=1e-15)
-    assert y1 - y0 == pytest.approx(values.get("height", 0.08), abs=1e-15)
+    if name not in ("polygon", "star"):
+        assert x1 - x0 == pytest.approx(0.08, abs=1e-15)
+        assert y1 - y0 == pytest.approx(values.get("height", 0.08), abs=1e-15)
     for part in section.parts:
         assert loop_area(part.outer) > 0 and all(loop_area(h) < 0 for h in part.holes)
 
@@ -163,3 +157,52 @@ def test_bad_values_say_what_is_valid(name: str, values: dict[str, float], words
 def test_bad_density_is_refused(bad: dict) -> None:
     with pytest.raises(DensityError):
         sample_section(ready_made("round", {}), **bad)
+
+
+def test_polygons_and_stars_lie_on_their_circles() -> None:
+    hexagon = sample_section(ready_made("polygon", {"width": 2.0}), sides=6)
+    np.testing.assert_allclose(np.hypot(*hexagon.points.T), 1.0)
+    assert hexagon.corner.all() and rotational_symmetry(hexagon) == 6
+    assert hexagon.points[0, 1] == hexagon.points[:, 1].min(), "a flat lies at the bottom"
+    star = sample_section(ready_made("star", {"width": 2.0, "inner": 0.8, "points": 7}), sides=14)
+    r = np.sort(np.hypot(*star.points.T))
+    np.testing.assert_allclose(r, [0.4] * 7 + [1.0] * 7)
+    assert star.points[:, 1].max() == pytest.approx(1.0) and rotational_symmetry(star) == 7
+
+
+def test_rounded_corners_are_tangent_and_keep_the_area_formula() -> None:
+    w, h, r = 0.08, 0.05, 0.012
+    section = ready_made("rounded-rectangle", {"width": w, "height": h, "radius": r})
+    assert section_area(section) == pytest.approx(w * h - (4 - np.pi) * r * r, rel=1e-12)
+    fine = sample_section(section, deviation=1e-6)
+    assert not fine.corner.any(), "rounded corners are smooth"
+    turn = np.einsum("ij,ij->i", fine.after, np.roll(fine.after, -1, 0))
+    assert turn.min() > 0.99
+    sharp = ready_made("rounded-rectangle", {"width": w, "height": h, "radius": 0.0})
+    assert sample_section(sharp, sides=4).corner.all()
+    star = ready_made("star", {"width": 0.1, "inner": 0.05, "tip": 0.003, "valley": 0.004})
+    assert not sample_section(star, deviation=1e-5).corner.any()
+    assert section_area(star) < section_area(ready_made("star", {"width": 0.1, "inner": 0.05})) * 1.02
+
+
+def test_half_round_and_ellipse_areas() -> None:
+    assert section_area(ready_made("half-round", {"width": 0.1})) == pytest.approx(np.pi * 0.05**2 / 2)
+    assert section_area(ready_made("ellipse", {"width": 0.1, "height": 0.04})) == pytest.approx(np.pi * 0.05 * 0.02)
+    assert READY_MADE["half-round"].laying.anchor == "bottom"
+
+
+@pytest.mark.parametrize(
+    "name,values,words",
+    [
+        ("polygon", {"points": 2.0}, "whole number from 3 to 200"),
+        ("polygon", {"points": 4.5}, "whole number"),
+        ("star", {"width": 0.1, "inner": 0.2}, "less than the width"),
+        ("star", {"width": 0.1, "tip": 0.05}, "do not fit on their edge"),
+        ("rounded-rectangle", {"width": 0.1, "radius": 0.06}, "at most half the shorter side"),
+        ("rounded-rectangle", {"width": 0.1, "radius": -0.01}, "0 or more"),
+        ("ellipse", {"height": 0.0}, "more than 0"),
+    ],
+)
+def test_more_bad_values_say_what_holds(name: str, values: dict[str, float], words: str) -> None:
+    with pytest.raises(SectionError, match=words):
+        ready_made(name, values)

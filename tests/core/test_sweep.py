@@ -15,9 +15,10 @@ from morphax.core.measures import area, edge_check, euler_characteristic, is_clo
 from morphax.core.mesh import point_triangles, triangle_normals
 from morphax.core.path_edits import reversed_path
 from morphax.core.paths import PathShape, path_from_points
+from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.rings import ring_points
 from morphax.core.section_sampling import sample_section
-from morphax.core.sections import READY_MADE, CornerStyle, anchor_place, ready_made
+from morphax.core.sections import CornerStyle, anchor_place
 from morphax.core.sweep import (
     Body,
     End,

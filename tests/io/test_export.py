@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from morphax.core.measures import volume
-from morphax.core.sections import ready_made
+from morphax.core.ready_made import ready_made
 from morphax.core.sweep import sweep
 from morphax.io.bodies import ExportOptions, Look, NamedMesh
 from morphax.io.errors import FileError

@@ -8,8 +8,9 @@ from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 
 from morphax.app.theme import RESOURCES, Tokens, colour
+from morphax.core.ready_made import ready_made
 from morphax.core.section_sampling import sample_section
-from morphax.core.sections import SectionShape, ready_made
+from morphax.core.sections import SectionShape
 from morphax.project.model import ReadyMadeSource
 
 

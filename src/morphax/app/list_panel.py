@@ -21,13 +21,14 @@ from morphax.app.look import Look
 from morphax.app.theme import app_font, colour
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
-from morphax.core.sections import READY_MADE
+from morphax.core.ready_made import READY_MADE
 from morphax.project.edits import NewRun, rename_run, set_hidden, set_section
 from morphax.project.history import Selection
 from morphax.project.lookup import section_of
 from morphax.project.model import ReadyMadeSource
 
 ROW_HEIGHT = 30
+_THUMB_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-rectangle": {"height": 0.7}}
 _ID, _HIDDEN, _BADGE, _BAD, _THUMB = (Qt.ItemDataRole.UserRole + i for i in range(5))
 
 
@@ -236,8 +237,8 @@ class Stock(QWidget):
         self.buttons: dict[str, QToolButton] = {}
         for i, (name, made) in enumerate(READY_MADE.items()):
             button = QToolButton()
-            button.setIconSize(QSize(36, 36))
-            button.setFixedHeight(48)
+            button.setIconSize(QSize(32, 32))
+            button.setFixedHeight(42)
             button.setSizePolicy(button.sizePolicy().Policy.Expanding, button.sizePolicy().Policy.Fixed)
             button.setToolTip(f"{made.title}: {made.about}")
             button.setAccessibleName(made.title)
@@ -249,8 +250,8 @@ class Stock(QWidget):
 
     def refresh(self) -> None:
         for name, button in self.buttons.items():
-            values = (("width", 1.0), *((("wall", 0.2),) if name == "pipe" else ()))
-            button.setIcon(section_pixmap(ReadyMadeSource(name=name, values=values), self.look.tokens))
+            values = {"width": 1.0} | _THUMB_VALUES.get(name, {})
+            button.setIcon(section_pixmap(ReadyMadeSource(name=name, values=tuple(values.items())), self.look.tokens))
 
     def take(self, name: str) -> None:
         """Sets the section of the next run and of the chosen runs, at the width that they have."""

@@ -9,7 +9,7 @@ from morphax.app.toolbox import Toolbox
 from morphax.app.tools.landing import Snapping
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
-from morphax.core.sections import READY_MADE
+from morphax.core.ready_made import READY_MADE
 from morphax.project.units import format_length
 
 _TOOLS = (

@@ -12,7 +12,7 @@ from morphax.cli import specs
 from morphax.cli.errors import FindingsError, UsageError
 from morphax.core.findings import Finding, Severity, has_errors
 from morphax.core.measures import area, is_closed, volume
-from morphax.core.sections import READY_MADE, completed
+from morphax.core.ready_made import READY_MADE, completed
 from morphax.core.sweep import Body, sweep
 from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
@@ -109,8 +109,9 @@ def _is_bad(built: Built) -> bool:
 def run_sections(args: argparse.Namespace) -> int:
     for name, made in READY_MADE.items():
         values = completed(name, {"width": made.laying.width})
-        keys = ", ".join(f"{k}={format_length(v)}" for k, v in values.items())
-        print(f"{name:10} {made.about}; {keys}".replace("\u202f", " "))
+        counts = {k for k, kind in made.keys.items() if kind.is_count}
+        keys = ", ".join(f"{k}={int(v) if k in counts else format_length(v)}" for k, v in values.items())
+        print(f"{name:18} {made.about}; {keys}".replace("\u202f", " "))
     return 0
 
 

@@ -10,16 +10,17 @@ import numpy as np
 from morphax.cli.errors import UsageError
 from morphax.core.frames import Orientation
 from morphax.core.paths import PathKind, PathShape, path_from_points
-from morphax.core.sections import READY_MADE, SPOTS, Anchor, CornerStyle, SectionShape, ready_made
+from morphax.core.ready_made import READY_MADE, ready_made
+from morphax.core.sections import SPOTS, Anchor, CornerStyle, SectionShape
 from morphax.core.sweep import End, SweepOptions
 from morphax.io.path_csv import read_path_csv
 from morphax.project.model import FARTHEST
-from morphax.project.units import UnitError, parse_length
+from morphax.project.units import UnitError, parse_length, parse_number
 
 C = TypeVar("C", bound=StrEnum)
 
 _LATER_SECTIONS = """
-    ellipse half-round rounded-rectangle polygon star twin bundle flute leaf heart drop gear i t channel angle rail
+    twin bundle flute leaf heart drop gear i t channel angle rail
     quarter-round cove skirting picture-frame handrail box-gutter half-round-gutter ogee-gutter
 """
 _LATER_CHOICES = {
@@ -61,8 +62,18 @@ def section(spec: str, unit: str) -> SectionShape:
         key, equals, text = item.partition("=")
         if not equals:
             raise UsageError(f"--section {spec}: {item!r} must be key=value")
-        values[key.strip()] = length(text, unit, f"--section {spec}: {key.strip()}")
+        values[key.strip()] = _value(name, key.strip(), text, unit, f"--section {spec}: {key.strip()}")
     return ready_made(name, values)
+
+
+def _value(name: str, key: str, text: str, unit: str, what: str) -> float:
+    known = READY_MADE[name].keys.get(key) if name in READY_MADE else None
+    if known is None or not known.is_count:
+        return length(text, unit, what)
+    try:
+        return parse_number(text)
+    except UnitError as error:
+        raise UsageError(f"{what}: {error}") from error
 
 
 def anchor(text: str | None, unit: str) -> Anchor | None:

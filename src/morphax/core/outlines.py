@@ -1,10 +1,12 @@
 """Outlines: closed loops of lines and elliptic arcs in the section's plane, x to the right, y up."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import atan, atan2, hypot, pi, tan
 
 import numpy as np
 
+from morphax.core.errors import SectionError
 from morphax.core.types import Floats, Points2
 
 _X, _W = np.polynomial.legendre.leggauss(16)
@@ -102,9 +104,47 @@ class Loop:
 
 def circle(diameter: float, *, hole: bool = False) -> Loop:
     """A circle about the origin that starts at mid-bottom."""
-    r, sweep = 0.5 * diameter, -2.0 * pi if hole else 2.0 * pi
-    bottom = (0.0, -r)
-    return Loop((Segment(bottom, bottom, False, (0.0, 0.0), (r, r), -0.5 * pi, -0.5 * pi + sweep),))
+    return ellipse(diameter, diameter, hole=hole)
+
+
+def ellipse(width: float, height: float, *, hole: bool = False) -> Loop:
+    """An ellipse along the axes about the origin that starts at mid-bottom."""
+    radii, sweep = (0.5 * width, 0.5 * height), -2.0 * pi if hole else 2.0 * pi
+    bottom = (0.0, -radii[1])
+    return Loop((Segment(bottom, bottom, False, (0.0, 0.0), radii, -0.5 * pi, -0.5 * pi + sweep),))
+
+
+def rounded(points: Sequence[tuple[float, float]], radii: Sequence[float]) -> Loop:
+    """A closed polygon, counter-clockwise, whose corners have radii (0 keeps the corner).
+
+    Raises SectionError where the arcs of two neighbouring corners do not fit on the edge between them.
+    """
+    p, r = np.array(points), np.array(radii)
+    edge = np.roll(p, -1, axis=0) - p
+    length = np.hypot(edge[:, 0], edge[:, 1])
+    d = edge / length[:, None]
+    before = np.roll(d, 1, axis=0)
+    turn = np.arctan2(before[:, 0] * d[:, 1] - before[:, 1] * d[:, 0], (before * d).sum(1))
+    back = r * np.abs(np.tan(0.5 * turn))
+    room = length - back - np.roll(back, -1)
+    if room.min() < -1e-12 * length.max():
+        k = int(np.argmin(room))
+        raise SectionError(f"the corner radii {r[k]:g} m and {r[(k + 1) % len(r)]:g} m do not fit on their edge")
+    starts, ends = p - before * back[:, None], p + d * back[:, None]
+    segments: list[Segment] = []
+    for i in range(len(p)):
+        smooth = bool(back[i] > 0.0)
+        a, b = _pair(starts[i]), _pair(ends[i])
+        if smooth:
+            segments.append(arc(a, b, float(np.tan(0.25 * turn[i])), corner=False))
+        onward = _pair(starts[(i + 1) % len(p)])
+        if room[i] > 1e-12 * length.max():
+            segments.append(Segment(b, onward, corner=not smooth))
+    return Loop(tuple(segments))
+
+
+def _pair(p: Points2) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
 
 
 def _integrated(loop: Loop, weight: str) -> float:

@@ -5,8 +5,9 @@ from functools import lru_cache
 import numpy as np
 
 from morphax.core.paths import PathShape
+from morphax.core.ready_made import ready_made
 from morphax.core.section_sampling import section_width
-from morphax.core.sections import SectionShape, ready_made
+from morphax.core.sections import SectionShape
 from morphax.core.sweep import SweepOptions
 from morphax.project.model import DocumentError, Path, Project, Recipe, Run, Section
 

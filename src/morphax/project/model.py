@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from morphax.core.errors import MorphaxError
 from morphax.core.frames import Orientation
 from morphax.core.paths import PathKind
-from morphax.core.sections import READY_MADE, SPOTS, CornerStyle, ready_made
+from morphax.core.ready_made import READY_MADE, ready_made
+from morphax.core.sections import SPOTS, CornerStyle
 from morphax.core.sweep import End
 
 SCHEMA_VERSION = 1

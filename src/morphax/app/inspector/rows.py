@@ -6,8 +6,9 @@ from typing import Any
 
 from morphax.app.workspace import Workspace
 from morphax.core.frames import Orientation
+from morphax.core.ready_made import READY_MADE, Key, completed
 from morphax.core.section_sampling import section_width
-from morphax.core.sections import READY_MADE, SPOTS, CornerStyle, completed
+from morphax.core.sections import SPOTS, CornerStyle
 from morphax.core.sweep import End
 from morphax.project import edits, path_edits
 from morphax.project.lookup import run_by_id, run_width, section_of, section_shape
@@ -166,11 +167,14 @@ def section_rows(ws: Workspace) -> tuple[Row, ...]:
     if run is None:
         return ()
     source = section_of(ws.project, run.id).source
-    return tuple(_section_row(key) for key in completed(source.name, dict(source.values)))
+    return tuple(_section_row(key, kind) for key, kind in READY_MADE[source.name].keys.items())
 
 
-def _section_row(key: str) -> Row:
-    """A value of the section itself, shown at the body's size."""
+def _section_row(key: str, kind: Key) -> Row:
+    """A value of the section itself; lengths are shown at the body's size."""
+
+    def scale(ws: Workspace) -> float:
+        return 1.0 if kind.is_count or ws.chosen_run is None else ws.chosen_run.recipe.size
 
     def read(ws: Workspace) -> float | None:
         run = ws.chosen_run
@@ -178,19 +182,29 @@ def _section_row(key: str) -> Row:
             return None
         source = section_of(ws.project, run.id).source
         found = completed(source.name, dict(source.values)).get(key)
-        return None if found is None else found * run.recipe.size
+        return None if found is None else found * scale(ws)
 
     def write(ws: Workspace, value: float) -> None:
         run = ws.chosen_run
         if run is None:
             return
         if key == "width":
-            _set_width(ws, value)
+            _set_own_width(ws, value)
             return
-        own = value / run.recipe.size
+        own = value / scale(ws)
         ws.attempt(f"Set the {key}", lambda p: edits.set_section_value(p, ws.run_ids, key, own))
 
-    return Row(f"section.{key}", key.capitalize(), "length", read, write)
+    return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
+
+
+def _set_own_width(ws: Workspace, value: float) -> None:
+    """Types the section's own width at the body's size: the run's size changes, the shared section stays."""
+    run = ws.chosen_run
+    if run is None:
+        return
+    source = section_of(ws.project, run.id).source
+    size = value / completed(source.name, dict(source.values))["width"]
+    _edit_recipes(ws, "Set the width", size=size)
 
 
 def _placing(ws: Workspace, field: str) -> Any:

@@ -2,7 +2,7 @@
 
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
-from morphax.core.sections import READY_MADE
+from morphax.core.ready_made import READY_MADE
 from morphax.core.sweep import End
 from morphax.project.lookup import section_of, section_shape
 from morphax.project.units import format_length, format_number
