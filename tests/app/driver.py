@@ -166,7 +166,7 @@ class Driver:
         action.trigger()
 
     def press_button(self, button: QWidget) -> None:
-        assert button.isVisible() and button.isEnabled()
+        self.bot.waitUntil(lambda: button.isVisible() and button.isEnabled(), timeout=5000)
         QTest.mouseClick(button, LEFT)
 
     def field(self, name: str) -> QWidget:

@@ -91,6 +91,8 @@ def test_units_scale_and_up(tmp_path: Path) -> None:
         (["--section", "round:width=3 kg"], "neither a number nor a unit"),
         (["--section", "a.svg"], "cannot be used yet"),
         (["--section", "round", "--rings", "3", "--deviation", "1"], "not allowed with"),
+        (["--section", "round", "--spacing", "0"], "more than 0"),
+        (["--section", "round", "--roll", "nan"], "finite number"),
         (["--section", "round", "--kind", "pulled"], "cannot be used yet"),
         (["--section", "round", "--kind", "wild"], "is not known; there are: straight, through"),
         (["--section", "round", "--twist", "90"], "--twist cannot be used yet"),

@@ -390,3 +390,37 @@ def test_closed_run_on_a_rolled_path_shares_its_first_ring_by_symmetry() -> None
     tri = point_triangles(body.mesh)
     edge = np.linalg.norm(body.mesh.points[tri[:, 0]] - body.mesh.points[tri[:, 1]], axis=1)
     assert edge.max() < 0.3  # a wrong shift would join corners across the section
+
+
+def test_roll_turns_from_right_towards_up_about_the_anchor() -> None:
+    path = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=STRAIGHT)  # right is east, up is z
+    section = ready_made("rectangle", {"width": 0.1, "height": 0.02})
+    plain = sweep(path, section, SweepOptions(anchor="left"))
+    turned = sweep(path, section, SweepOptions(anchor="left", roll=np.pi / 2))
+    np.testing.assert_allclose(np.ptp(plain.mesh.points, axis=0), [0.1, 1.0, 0.02])
+    np.testing.assert_allclose(turned.mesh.points[:, 2].max(), 0.1)
+    np.testing.assert_allclose(turned.mesh.points[:, 2].min(), 0.0, atol=1e-15)
+    four = sweep(path, section, SweepOptions(anchor="left", roll=2 * np.pi))
+    np.testing.assert_array_equal(four.mesh.points, plain.mesh.points)
+    some = sweep(path, section, SweepOptions(roll=0.3))
+    assert volume(some.mesh) == pytest.approx(volume(plain.mesh), rel=1e-12) and some.width == plain.width
+    assert_watertight(some.mesh)
+
+
+@pytest.mark.parametrize("roll", [0.0, 0.4, np.pi / 2])
+def test_a_rolled_mitred_frame_keeps_its_exact_volume(roll: float) -> None:
+    path = path_from_points(FRAME, kind=STRAIGHT, closed=True)
+    section = ready_made("rectangle", {"width": 0.1, "height": 0.05})
+    assert volume(sweep(path, section, SweepOptions(roll=roll)).mesh) == pytest.approx(0.005 * 6.0, rel=1e-12)
+
+
+def test_spacing_divides_each_leg_evenly_by_the_nearest_whole_number() -> None:
+    path = path_from_points(np.array([[0, 0, 0], [1, 0, 0], [1, 0.47, 0.0]]), kind=STRAIGHT)
+    body = sweep(path, ready_made("round", {"width": 0.02}), SweepOptions(spacing=0.1))
+    steps = np.diff(np.unique(np.round(body.ring_at, 12)))
+    np.testing.assert_allclose(steps[:10], 0.1)
+    np.testing.assert_allclose(steps[10:], 0.47 / 5)
+    with pytest.raises(DensityError, match="spacing is -1"):
+        sweep(path, ready_made("round", {}), SweepOptions(spacing=-1.0))
+    with pytest.raises(DensityError, match="one of the three"):
+        sweep(path, ready_made("round", {}), SweepOptions(spacing=0.1, rings=5))

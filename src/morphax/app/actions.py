@@ -2,12 +2,15 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import pi
 from typing import TYPE_CHECKING
 
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project import edits, path_edits
 from morphax.project.history import Selection
+from morphax.project.lookup import run_by_id
+from morphax.project.model import evolve
 from morphax.project.units import format_length
 
 if TYPE_CHECKING:
@@ -88,6 +91,20 @@ def flip(ws: Workspace) -> None:
     ws.attempt("Flip the side", lambda p: edits.flip_side(p, ws.selection.runs))
 
 
+def quarter_turn(ws: Workspace) -> None:
+    """Rolls the section of the chosen runs by exactly 90 degrees."""
+
+    def change(project: edits.Project) -> edits.Project:
+        for run_id in ws.selection.runs:
+            placing = run_by_id(project, run_id).recipe.placing
+            quarters = round(placing.roll / (0.5 * pi), 9) + 1
+            roll = 0.5 * pi * (quarters - 4 if quarters > 2 else quarters)
+            project = edits.with_recipe(project, [run_id], placing=evolve(placing, roll=roll))
+        return project
+
+    ws.attempt("Quarter turn", change)
+
+
 def hide(ws: Workspace) -> None:
     """Hides what is chosen, or shows it again."""
     ids = (*ws.selection.runs, *ws.selection.hosts)
@@ -145,6 +162,14 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.close", "Close or open", "Path", lambda w: close_or_open(w.workspace), ("O",), _one),
     Action("path.reverse", "Reverse", "Path", lambda w: reverse(w.workspace), ("N",), _one),
     Action("run.flip", "Flip side", "Run", lambda w: flip(w.workspace), ("L",), lambda ws: bool(ws.selection.runs)),
+    Action(
+        "run.quarter",
+        "Quarter turn",
+        "Run",
+        lambda w: quarter_turn(w.workspace),
+        ("Q",),
+        lambda ws: bool(ws.selection.runs),
+    ),
     Action(
         "run.hide",
         "Hide or show",

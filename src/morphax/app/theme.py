@@ -179,7 +179,7 @@ QLabel#caption { font-weight: 600; letter-spacing: 1px; }
 QLabel#title { font-weight: 600; }
 QLabel#changed { color: %(teal)s; }
 QLabel#finding { color: %(amber_text)s; font-weight: 600; }
-QLabel#findingBox { background: %(amber_ground)s; border: 1px solid %(amber)s; border-radius: 6px; }
+QWidget#findingBox { background: %(amber_ground)s; border: 1px solid %(amber)s; border-radius: 6px; }
 QLineEdit, QComboBox, QSpinBox {
   background: %(raised)s; border: 1px solid %(field_line)s; border-radius: 4px; padding: 3px 7px; min-height: 18px;
   selection-background-color: %(teal)s; selection-color: %(panel)s; }

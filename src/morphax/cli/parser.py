@@ -6,7 +6,7 @@ from typing import NoReturn
 from morphax.cli.errors import UsageError
 from morphax.project.units import METRES
 
-NOT_YET = ("--station", "--roll", "--twist", "--size", "--spacing", "--budget", "--range")
+NOT_YET = ("--station", "--twist", "--size", "--budget", "--range")
 """Options of the plan that this version cannot do."""
 
 
@@ -52,7 +52,9 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     density = p.add_mutually_exclusive_group()
     density.add_argument("--rings", type=int)
     density.add_argument("--deviation", metavar="LEN")
+    density.add_argument("--spacing", metavar="LEN")
     p.add_argument("--sides", type=int)
+    p.add_argument("--roll", metavar="DEG", type=float, default=0.0, help="start roll, counter-clockwise as drawn")
     p.add_argument("--flip", action="store_true", help="mirror the section")
     p.add_argument("--up", choices=["z", "y"], default="z")
     p.add_argument("--scale", type=float, default=1.0)

@@ -2,6 +2,7 @@
 
 import argparse
 from enum import StrEnum
+from math import isfinite, radians
 from pathlib import Path
 from typing import TypeVar
 
@@ -108,14 +109,18 @@ def options(args: argparse.Namespace) -> SweepOptions:
         raise UsageError(f"--ends {args.ends}: give one end, or START,END")
     if not 0.0 < args.scale < 1e9:
         raise UsageError(f"--scale {args.scale:g} must be more than 0")
+    if not isfinite(args.roll):
+        raise UsageError(f"--roll {args.roll} must be a finite number of degrees")
     return SweepOptions(
         anchor=anchor(args.anchor, args.unit),
         orientation=None if args.orientation is None else choice(Orientation, args.orientation, "--orientation"),
         corner=None if args.corner is None else choice(CornerStyle, args.corner, "--corner"),
         flip=args.flip,
+        roll=radians(args.roll),
         start=ends[0],
         end=ends[-1],
         deviation=None if args.deviation is None else length(args.deviation, args.unit, "--deviation"),
         rings=args.rings,
+        spacing=None if args.spacing is None else length(args.spacing, args.unit, "--spacing"),
         sides=args.sides,
     )

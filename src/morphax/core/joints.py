@@ -65,22 +65,24 @@ def joints_of(
     style: CornerStyle,
     tolerances: Tolerances,
     *,
+    width: float,
     limit: float = MITRE_LIMIT,
 ) -> Joints:
-    """Decides every corner; ``limit`` is the longest mitre in section sizes."""
-    found = [_joint(field, i, j, section, style, tolerances, limit) for i, j in pairs]
+    """Decides every corner; ``limit`` is the longest mitre in section sizes, ``width`` the body's, m."""
+    found = [_joint(field, pair, section, style, tolerances, limit, width) for pair in pairs]
     return Joints(tuple(j for j, _ in found), tuple(f for _, fs in found for f in fs))
 
 
 def _joint(
     field: FrameField,
-    i: int,
-    j: int,
+    pair: tuple[int, int],
     section: SampledSection,
     style: CornerStyle,
     tolerances: Tolerances,
     limit: float,
+    width: float,
 ) -> tuple[Joint, list[Finding]]:
+    i, j = pair
     a, b = field.legs[i], field.legs[j]
     ta, tb = a.curve.tangent[-1], b.curve.tangent[0]
     turn = float(turn_between(ta, tb))
@@ -106,7 +108,7 @@ def _joint(
             Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back, free = _set_back(field, i, j, turn, section) if kind is JointKind.BEVEL else (0.0, None)
+    set_back, free = _set_back(field, pair, turn, section, width) if kind is JointKind.BEVEL else (0.0, None)
     if free is not None:
         message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
         say("pinch", Severity.WARNING, message, free)
@@ -120,14 +122,17 @@ def _joint(
     return Joint(i, j, kind, place, unit(ta + tb), set_back, at), findings
 
 
-def _set_back(field: FrameField, i: int, j: int, turn: float, section: SampledSection) -> tuple[float, float | None]:
+def _set_back(
+    field: FrameField, pair: tuple[int, int], turn: float, section: SampledSection, width: float
+) -> tuple[float, float | None]:
     """How far a bevel starts before the knot, m; and the width that would be free where the legs cut it short."""
+    i, j = pair
     a, b = field.legs[i], field.legs[j]
     half = 0.5 * min(float(f.s[-1] - f.s[0]) for f in (a, b))
     inner = _inner_reach(frames_at(field, i, a.s[-1:]), b.curve.tangent[0], section)
     wanted = inner * tan(0.5 * turn)
     short = wanted > half * (1.0 + 1e-9)
-    return min(wanted, half), section_extent(section) * half / wanted if short else None
+    return min(wanted, half), width * half / wanted if short else None
 
 
 def _inner_reach(frame: Frames, towards: Vectors3, section: SampledSection) -> float:
@@ -136,8 +141,3 @@ def _inner_reach(frame: Frames, towards: Vectors3, section: SampledSection) -> f
     inner = unit(towards - (towards @ t) * t)
     across = np.array([frame.right[0] @ inner, frame.up[0] @ inner])
     return max(0.0, float((section.points @ across).max()))
-
-
-def section_extent(section: SampledSection) -> float:
-    """Extent of the placed section along x, m: the body's width."""
-    return float(np.ptp(section.points[:, 0]))

@@ -18,14 +18,17 @@ _BLOCK = 8192
 
 @dataclass(frozen=True)
 class RingRule:
-    """How rings are asked for: within a ``deviation`` (m) of the true surface, or as a ``count``."""
+    """How rings are asked for: within a ``deviation`` of the true surface, as a ``count``, or by ``spacing``; m."""
 
     deviation: float | None = None
     count: int | None = None
+    spacing: float | None = None
 
     def __post_init__(self) -> None:
-        if (self.deviation is None) == (self.count is None):
-            raise DensityError("rings are set by deviation or by count, one of the two")
+        if sum(v is not None for v in (self.deviation, self.count, self.spacing)) != 1:
+            raise DensityError("rings are set by deviation, by count or by spacing, one of the three")
+        if self.spacing is not None and not self.spacing > 0.0:
+            raise DensityError(f"spacing is {self.spacing:g} m; it must be more than 0")
         if self.deviation is not None and not self.deviation > 0.0:
             raise DensityError(f"deviation is {self.deviation:g} m; it must be more than 0")
         if self.count is not None and self.count < 2:
@@ -130,6 +133,8 @@ def ring_places(
     Straight, unvarying legs get two rings; others ``least`` intervals or more (a closed run needs three in all,
     or its faces would lie on each other). A count is for the whole run, evenly by distance.
     """
+    if rule.spacing is not None:
+        return _spaced(rule.spacing, len(section.points), ranges, least=least), 0
     if rule.deviation is None:
         check_faces((rule.count or 2) * len(section.points))
         return _counted(field, rule.count or 2, ranges, least=least)
@@ -144,6 +149,12 @@ def ring_places(
         places = _by_integral(s, density, (start, end), least=least, sides=len(section.points))
         out.append(_refined(field, i, tracks, places, 0.5 * rule.deviation))
     return out, 0
+
+
+def _spaced(spacing: float, sides: int, ranges: list[tuple[float, float]], *, least: int) -> list[Floats]:
+    """Each leg divided evenly, by the nearest whole number of spacings."""
+    check_faces(sum(b - a for a, b in ranges) / spacing * sides)
+    return [np.linspace(a, b, max(least, round((b - a) / spacing)) + 1) for a, b in ranges]
 
 
 def least_intervals(legs: int, *, closed: bool) -> int:

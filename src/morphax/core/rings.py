@@ -52,7 +52,7 @@ def leg_rows(
     """Rows of a leg from its ring places; ends at mitres lie in the corner's plane.
 
     Beside a mitre, rings with a point beyond the corner plane are dropped (but ``least`` intervals stay) and, on
-    legs with rings between their ends, one is set at the section's reach before the plane.
+    legs that bend or roll, one is set at the section's reach before the plane.
     """
     start, end = joints
     mitres = [j for j in (start, end) if j is not None and j.kind is JointKind.MITRE]
@@ -88,13 +88,15 @@ def _kept_places(
     start, end = joints
     s0, s1 = float(places[0]), float(places[-1])
     inner = [places[1:-1]]
+    f = field.legs[leg]
+    is_prism = f.leg.straight and not f.slope.any() and not f.ease.any()
     for joint, edge, sign in ((start, s0, 1.0), (end, s1, -1.0)):
         if joint is None or joint.kind is not JointKind.MITRE:
             continue
         fr = frames_at(field, leg, np.array([edge]))
         across = np.array([fr.right[0] @ joint.normal, fr.up[0] @ joint.normal])
         reach = float((-sign * (section.points @ across)).max()) / float(fr.forward[0] @ joint.normal)
-        if s0 < edge + sign * reach < s1:
+        if not is_prism and s0 < edge + sign * reach < s1:
             inner.append(np.array([edge + sign * reach]))
     inside = np.unique(np.concatenate(inner))
     fr = frames_at(field, leg, inside)

@@ -1,7 +1,7 @@
 """Sections as points: sampled by deviation or by count, placed on their anchor, mirrored and sized."""
 
 from dataclasses import dataclass, replace
-from math import gcd, pi
+from math import cos, gcd, pi, sin
 
 import numpy as np
 
@@ -178,8 +178,12 @@ def placed_section(
     anchor: tuple[float, float] = (0.0, 0.0),
     mirror: bool = False,
     size: float = 1.0,
+    roll: float = 0.0,
 ) -> SampledSection:
-    """Geometry order of placing: minus the anchor, mirrored x -> -x, times the size about the anchor."""
+    """Geometry order of placing: minus the anchor, mirrored x -> -x, times the size, rolled about the anchor.
+
+    ``roll`` rad, counter-clockwise as drawn: from right towards up.
+    """
     points = (sampled.points - np.array(anchor)) * size
     out = replace(
         sampled,
@@ -187,7 +191,18 @@ def placed_section(
         u=frozen(sampled.u * size),
         round_length=tuple(v * size for v in sampled.round_length),
     )
-    return _mirrored(out) if mirror else out
+    out = _mirrored(out) if mirror else out
+    return _rolled(out, roll) if roll else out
+
+
+def _rolled(s: SampledSection, roll: float) -> SampledSection:
+    quarters = roll / (0.5 * pi)
+    whole = round(quarters)
+    exact = abs(quarters - whole) < 1e-12  # quarter turns are exact
+    c = float((1, 0, -1, 0)[whole % 4]) if exact else cos(roll)
+    n = float((0, 1, 0, -1)[whole % 4]) if exact else sin(roll)
+    turn = np.array([[c, n], [-n, c]])
+    return replace(s, points=frozen(s.points @ turn), before=frozen(s.before @ turn), after=frozen(s.after @ turn))
 
 
 def _mirrored(s: SampledSection) -> SampledSection:

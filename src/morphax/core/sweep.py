@@ -43,8 +43,9 @@ class End(StrEnum):
 class SweepOptions:
     """How path and section are put together; None takes the section's own laying.
 
-    ``size`` multiplies the section about its anchor; ``flip`` mirrors it; ``deviation`` m (None: width/150);
-    ``rings`` a count instead; ``sides`` points a loop (None: by deviation).
+    ``size`` multiplies the section about its anchor; ``flip`` mirrors it; ``roll`` rad turns it there, from right
+    towards up; ``deviation`` m (None: width/150); ``rings`` a count or ``spacing`` m instead; ``sides`` points a
+    loop (None: by deviation).
     """
 
     anchor: Anchor | None = None
@@ -52,10 +53,12 @@ class SweepOptions:
     corner: CornerStyle | None = None
     size: float = 1.0
     flip: bool = False
+    roll: float = 0.0
     start: End = End.FLAT
     end: End = End.FLAT
     deviation: float | None = None
     rings: int | None = None
+    spacing: float | None = None
     sides: int | None = None
 
 
@@ -155,7 +158,9 @@ def section_stage(path: ResolvedPath, section: SectionShape, options: SweepOptio
         sampled = sample_section(section, deviation=0.5 * deviation / options.size)
     wrong = faces_wrong_way(path, section.laying.side, closed_start_up(path, section.laying.side))
     anchor = anchor_place(section, section.laying.anchor if options.anchor is None else options.anchor)
-    return placed_section(sampled, anchor=anchor, mirror=options.flip is not wrong, size=options.size)
+    return placed_section(
+        sampled, anchor=anchor, mirror=options.flip is not wrong, size=options.size, roll=options.roll
+    )
 
 
 def frame_stage(
@@ -194,14 +199,14 @@ def ring_stage(
     closed = path.chain.closed
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
     tolerances = Tolerances(checks.path_size(path.shape.knots), width)
-    joints = joints_of(field_, pairs, sampled, options.corner or section.laying.corner, tolerances)
+    joints = joints_of(field_, pairs, sampled, options.corner or section.laying.corner, tolerances, width=width)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
     ranges = []
     for i, f in enumerate(field_.legs):
         lead, tail = (j.set_back if j is not None else 0.0 for j in (starts.get(i), ends.get(i)))
         ranges.append((float(f.s[0]) + lead, float(f.s[-1]) - tail))
-    if options.rings is not None:
-        rule = RingRule(count=options.rings)
+    if options.rings is not None or options.spacing is not None:
+        rule = RingRule(count=options.rings, spacing=options.spacing)
     else:
         rule = RingRule(deviation=options.deviation or _AUTO_SHARE * width)
     least = least_intervals(len(field_.legs), closed=closed)

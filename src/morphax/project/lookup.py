@@ -84,9 +84,11 @@ def sweep_options(recipe: Recipe) -> SweepOptions:
         corner=recipe.corner,
         size=recipe.size,
         flip=recipe.placing.flip,
+        roll=recipe.placing.roll,
         start=recipe.ends.start,
         end=recipe.ends.end,
         deviation=recipe.density.deviation,
         rings=recipe.density.rings,
+        spacing=recipe.density.spacing,
         sides=recipe.density.sides,
     )

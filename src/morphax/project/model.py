@@ -98,11 +98,12 @@ class Station(Entity):
 
 
 class Placing(Entity):
-    """How the section sits on the path; None takes the section's own laying."""
+    """How the section sits on the path; None takes the section's own laying; ``roll`` rad."""
 
     anchor: str | tuple[Coordinate, Coordinate] | None = None
     orientation: Orientation | None = None
     flip: bool = False
+    roll: Annotated[float, Field(ge=-1e3, le=1e3)] = 0.0
 
     @model_validator(mode="after")
     def _anchor_exists(self) -> Self:
@@ -123,12 +124,13 @@ class Density(Entity):
 
     deviation: Positive | None = None
     rings: Annotated[int, Field(ge=2, le=1_000_000)] | None = None
+    spacing: Positive | None = None
     sides: Annotated[int, Field(ge=3, le=100_000)] | None = None
 
     @model_validator(mode="after")
     def _one_rule(self) -> Self:
-        if self.deviation is not None and self.rings is not None:
-            raise ValueError("rings are set by deviation or by count, one of the two")
+        if sum(v is not None for v in (self.deviation, self.rings, self.spacing)) > 1:
+            raise ValueError("rings are set by deviation, by count or by spacing, one of the three")
         return self
 
 

@@ -330,3 +330,41 @@ def test_the_demo_is_shown_and_its_parts_can_be_chosen(demo: Driver) -> None:
     assert demo.window.workspace.project.hosts[0].show.hidden
     demo.key(Qt.Key.Key_Z, CTRL)
     assert not demo.window.workspace.project.hosts[0].show.hidden
+
+
+def test_a_finding_is_mended_with_one_click_and_the_mend_undone(driver: Driver) -> None:
+    look_from_front(driver)
+    driver.key(Qt.Key.Key_T)
+    for x, z in ((-0.3, 0.4), (0.0, 0.7), (0.3, 0.4)):
+        driver.click(0, (x, 0.0, z))
+    driver.enter()
+    driver.type("900")
+    driver.enter()
+    assert driver.body.findings
+    (mend,) = driver.window.inspector.checks.mend_buttons
+    assert mend.text().startswith("Width to")
+    driver.press_button(mend)
+    assert driver.body.findings == () and driver.window.inspector.checks.mend_buttons == []
+    driver.window.panes[0].setFocus()
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert driver.body.width == pytest.approx(0.9) and driver.body.findings
+
+
+def test_quarter_turns_roll_and_spacing(drawn: Driver) -> None:
+    drawn.press_button(drawn.window.list_panel.stock.buttons["half-round"])
+    drawn.window.panes[0].setFocus()
+    for expected in (90.0, 180.0, -90.0, 0.0):
+        drawn.key(Qt.Key.Key_Q)
+        assert np.degrees(drawn.run.recipe.placing.roll) == pytest.approx(expected, abs=1e-12)
+    drawn.unfold("Placing")
+    drawn.enter_value("roll", "22.5°")
+    assert drawn.run.recipe.placing.roll == pytest.approx(np.radians(22.5))
+    drawn.unfold("Density")
+    drawn.enter_value("spacing", "100")
+    assert drawn.body.mesh.rings == round(drawn.body.length / 0.1) + 1
+    assert drawn.window.inspector.headings["Density"].summary.text() == "a ring each 100 mm"
+    drawn.press_button(drawn.window.list_panel.stock.buttons["star"])
+    drawn.unfold("Section")
+    drawn.enter_value("section.points", "7")
+    drawn.enter_value("sides", "14")
+    assert drawn.body.sides == 14 and is_closed(drawn.body.mesh)

@@ -1,5 +1,6 @@
 """Editors of single values: each reads from and writes to the workspace in one place."""
 
+from math import degrees, radians
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
@@ -14,7 +15,7 @@ LABEL_WIDTH = 92
 
 
 class NumberField(QLineEdit):
-    """A length or a count. Enter or leaving commits, Esc takes back; what cannot be read is marked and kept."""
+    """A length, angle or count. Enter or leaving commits, Esc takes back; what cannot be read is marked and kept."""
 
     committed = Signal(object)
     refused = Signal(str)
@@ -34,6 +35,8 @@ class NumberField(QLineEdit):
             self.setPlaceholderText("varies" if value is VARIES else hint)
         elif self.kind == "length":
             text = format_length(value, unit=unit)
+        elif self.kind == "angle":
+            text = f"{format_number(degrees(value), decimals=2)}°"
         else:
             text = format_number(value, decimals=0)
         if not self.isModified() or not self.hasFocus():
@@ -69,6 +72,8 @@ class NumberField(QLineEdit):
     def _read(self, text: str) -> Any:
         if self.kind == "length":
             return parse_length(text, unit=self.unit)
+        if self.kind == "angle":
+            return radians(parse_number(text.replace("°", "")))
         number = parse_number(text)
         if number != round(number):
             raise UnitError(f"{text} is not a whole number")
@@ -131,6 +136,8 @@ class RowWidget(QWidget):
     def _editor(self) -> QWidget:
         if self.row.kind == "choice":
             combo = QComboBox()
+            combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            combo.setMinimumContentsLength(8)
             combo.activated.connect(lambda i: self._write(combo.itemData(i)))
             return combo
         if self.row.kind == "flag":

@@ -7,6 +7,7 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.inspector import rows
+from morphax.app.inspector.checks import Checks
 from morphax.app.inspector.fields import NumberField, RowWidget
 from morphax.app.inspector.words import summaries, title_of
 from morphax.app.look import Look
@@ -88,7 +89,7 @@ class Inspector(QWidget):
         self.empty.setWordWrap(True)
         self.box.addWidget(self.empty)
         self.headings: dict[str, Heading] = {}
-        self.checks = Checks()
+        self.checks = Checks(workspace)
         self._make_headings()
         self.box.addStretch(1)
         scroll = QScrollArea()
@@ -187,39 +188,4 @@ class Inspector(QWidget):
             w.refresh()
         self.headings["Knot"].name = words["knot"]
         self.headings["Knot"].refresh()
-        self.checks.show_findings([(f.severity, f.message) for f in findings])
-
-
-class Checks(QWidget):
-    """The findings of the chosen run, in full sentences."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("bare")
-        self.box = QVBoxLayout(self)
-        self.box.setContentsMargins(0, 4, 0, 0)
-        self.box.setSpacing(4)
-        self.title = QLabel("Checks")
-        self.title.setObjectName("title")
-        self.box.addWidget(self.title)
-        self._shown: list[tuple[Severity, str]] | None = None
-        self._labels: list[QWidget] = []
-
-    def show_findings(self, findings: list[tuple[Severity, str]]) -> None:
-        if findings == self._shown:
-            return
-        self._shown = findings
-        for old in self._labels:
-            self.box.removeWidget(old)
-            old.hide()
-            old.deleteLater()
-        self._labels = []
-        for severity, message in findings or [(Severity.NOTE, "Nothing to look at.")]:
-            label = QLabel(message if severity is not Severity.ERROR else f"No body: {message}")
-            label.setWordWrap(True)
-            label.setMargin(8 if severity is not Severity.NOTE else 2)
-            label.setObjectName("findingBox" if severity is not Severity.NOTE else "soft")
-            if severity is not Severity.NOTE:
-                label.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-            self._labels.append(label)
-            self.box.addWidget(label)
+        self.checks.show_findings(run.id, findings)

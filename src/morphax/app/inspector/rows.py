@@ -24,7 +24,7 @@ class Row:
     """A value in the inspector.
 
     ``read`` gives the value (None where there is none); ``write`` applies what was typed; ``changed`` tells
-    whether it is not the default, and ``reset`` makes it so. ``kind``: length, count, choice, flag, plain.
+    whether it is not the default, and ``reset`` makes it so. ``kind``: length, angle (rad), count, choice, flag, plain.
     """
 
     id: str
@@ -245,6 +245,15 @@ PLACING = (
         choices=lambda ws: _usual(ws, "anchor", (*SPOTS, "centroid", "drawn")),
     ),
     Row(
+        "roll",
+        "Roll",
+        "angle",
+        lambda ws: _placing(ws, "roll"),
+        lambda ws, v: _nested(ws, "Set the roll", "placing", roll=v),
+        changed=lambda ws: _placing(ws, "roll") not in (None, 0.0),
+        reset=lambda ws: _nested(ws, "No roll", "placing", roll=0.0),
+    ),
+    Row(
         "flip",
         "Other side",
         "flag",
@@ -300,25 +309,44 @@ def _auto_deviation(ws: Workspace) -> float | None:
     return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0
 
 
+def _read_deviation(ws: Workspace) -> Any:
+    """The deviation in force; none where a count or a spacing holds."""
+    own = _density(ws, "deviation")
+    if own is not None:
+        return own
+    by_other = _density(ws, "rings") is not None or _density(ws, "spacing") is not None
+    return None if by_other else _auto_deviation(ws)
+
+
 DENSITY = (
     Row(
         "deviation",
         "Within",
         "length",
-        lambda ws: _density(ws, "deviation") or (_auto_deviation(ws) if _density(ws, "rings") is None else None),
-        lambda ws, v: _nested(ws, "Set the deviation", "density", deviation=v, rings=None),
+        _read_deviation,
+        lambda ws, v: _nested(ws, "Set the deviation", "density", deviation=v, rings=None, spacing=None),
         changed=lambda ws: _density(ws, "deviation") is not None,
-        reset=lambda ws: _nested(ws, "Automatic deviation", "density", deviation=None, rings=None),
-        hint="by count",
+        reset=lambda ws: _nested(ws, "Automatic deviation", "density", deviation=None, rings=None, spacing=None),
+        hint="by rings or spacing",
     ),
     Row(
         "rings",
         "Rings",
         "count",
         lambda ws: _density(ws, "rings") or _body(ws, lambda b: b.mesh.rings),
-        lambda ws, n: _nested(ws, "Set the rings", "density", rings=n, deviation=None),
+        lambda ws, n: _nested(ws, "Set the rings", "density", rings=n, deviation=None, spacing=None),
         changed=lambda ws: _density(ws, "rings") is not None,
         reset=lambda ws: _nested(ws, "Rings by deviation", "density", rings=None),
+    ),
+    Row(
+        "spacing",
+        "Ring spacing",
+        "length",
+        lambda ws: _density(ws, "spacing"),
+        lambda ws, v: _nested(ws, "Set the spacing", "density", spacing=v, rings=None, deviation=None),
+        changed=lambda ws: _density(ws, "spacing") is not None,
+        reset=lambda ws: _nested(ws, "Rings by deviation", "density", spacing=None),
+        hint="by deviation",
     ),
 )
 

@@ -23,12 +23,6 @@ def summaries(ws: Workspace) -> dict[str, str]:
     section = section_of(ws.project, run.id)
     laying, placing = section_shape(section).laying, run.recipe.placing
     shape = "a closed" if path.closed else "an open"
-    density = run.recipe.density
-    rings = (
-        f"{density.rings} rings"
-        if density.rings
-        else "within " + format_length(density.deviation or (built.body.width / 150.0 if built else 0.0), unit=unit)
-    )
     length = format_length(built.body.length, unit=unit, decimals=0) if built else ""
     return {
         "sentence": f"{READY_MADE[section.source.name].title.lower()} along {shape} {path.kind} path",
@@ -36,10 +30,23 @@ def summaries(ws: Workspace) -> dict[str, str]:
         "Section": f"{section.name}, shared" if _uses(ws, section.id) > 1 else section.name,
         "Placing": f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}",
         "Corners and ends": f"{run.recipe.corner or laying.corner} · {run.recipe.ends.start}, {run.recipe.ends.end}",
-        "Density": rings,
+        "Density": _density_words(ws),
         "Knot": "",
         "knot": f"Knot {_knot_number(ws)}",
     }
+
+
+def _density_words(ws: Workspace) -> str:
+    run, built, unit = ws.chosen_run, ws.chosen_body, ws.project.unit
+    if run is None:
+        return ""
+    density = run.recipe.density
+    if density.rings:
+        return f"{density.rings} rings"
+    if density.spacing:
+        return f"a ring each {format_length(density.spacing, unit=unit)}"
+    auto = built.body.width / 150.0 if built else 0.0
+    return "within " + format_length(density.deviation or auto, unit=unit)
 
 
 def _anchor(anchor: str | tuple[float, float]) -> str:

@@ -1,0 +1,78 @@
+"""The findings of the chosen run in full sentences, each with its mends."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from morphax.app.workspace import Workspace
+from morphax.core.findings import Finding, Severity
+from morphax.project.mends import Mend, mends_of
+
+
+class Checks(QWidget):
+    """A box a finding; notes stand without a box."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.workspace = workspace
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(0, 4, 0, 0)
+        self.box.setSpacing(4)
+        title = QLabel("Checks")
+        title.setObjectName("title")
+        self.box.addWidget(title)
+        self._shown: tuple[str, tuple[Finding, ...]] | None = None
+        self._boxes: list[QWidget] = []
+        self.mend_buttons: list[QPushButton] = []
+
+    def show_findings(self, run_id: str, findings: tuple[Finding, ...]) -> None:
+        """Shows findings; does nothing when they are the ones that are shown."""
+        if (run_id, findings) == self._shown:
+            return
+        self._shown = (run_id, findings)
+        for old in self._boxes:
+            self.box.removeWidget(old)
+            old.hide()
+            old.deleteLater()
+        self._boxes, self.mend_buttons = [], []
+        for finding in findings:
+            self._add(self._finding_box(run_id, finding))
+        if not findings:
+            self._add(_words("Nothing to look at.", "soft"))
+
+    def _add(self, widget: QWidget) -> None:
+        self._boxes.append(widget)
+        self.box.addWidget(widget)
+
+    def _finding_box(self, run_id: str, finding: Finding) -> QWidget:
+        if finding.severity is Severity.NOTE:
+            return _words(finding.message, "soft")
+        holder = QWidget()
+        holder.setObjectName("findingBox")
+        holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        inner = QVBoxLayout(holder)
+        inner.setContentsMargins(8, 6, 8, 6)
+        inner.setSpacing(4)
+        error = finding.severity is Severity.ERROR
+        inner.addWidget(_words(f"No body: {finding.message}" if error else finding.message, ""))
+        mends = mends_of(run_id, finding)
+        if mends:
+            row = QHBoxLayout()
+            for mend in mends:
+                row.addWidget(self._button(mend))
+            row.addStretch(1)
+            inner.addLayout(row)
+        return holder
+
+    def _button(self, mend: Mend) -> QPushButton:
+        button = QPushButton(mend.label)
+        button.clicked.connect(lambda: self.workspace.attempt(mend.label, mend.apply))
+        self.mend_buttons.append(button)
+        return button
+
+
+def _words(text: str, name: str) -> QLabel:
+    label = QLabel(text)
+    label.setWordWrap(True)
+    label.setObjectName(name)
+    return label

@@ -1,0 +1,51 @@
+"""Mends cure the findings that they stand beside, and nothing else."""
+
+import pytest
+
+from morphax.build.bodies import Builder
+from morphax.core.paths import PathKind
+from morphax.project.edits import NewRun, add_run
+from morphax.project.lookup import path_of, run_width
+from morphax.project.mends import mends_of, rounded_down
+from morphax.project.model import Project
+from tests.project.test_edits import ROUND
+
+
+def project_along(places: list[tuple[float, float, float]], width: float, kind: PathKind) -> tuple[Project, str]:
+    added = add_run(Project(), kind, places, NewRun(ROUND, width))
+    return added.project, added.ids[0]
+
+
+HOOKED = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.98, 0.0005, 0.0), (2.0, 0.0, 0.0)]
+DOUBLED = [(0.0, 0.0, 0.0), (0.5, 0.3, 0.0), (0.5, 0.3, 1e-7), (1.0, 0.0, 0.0)]
+TIGHT = [(0.0, 0.0, 0.0), (0.2, 0.3, 0.0), (0.4, 0.0, 0.0)]
+ZIGZAG = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 0.05, 0.0), (0.0, 0.05, 0.0)]
+
+
+@pytest.mark.parametrize(
+    "places,width,kind,code,label",
+    [
+        (HOOKED, 0.03, PathKind.STRAIGHT, "hook", "Remove the knot"),
+        (DOUBLED, 0.02, PathKind.THROUGH, "doubled-knots", "Weld them"),
+        (TIGHT, 0.4, PathKind.THROUGH, "pinch", "Width to"),
+        (ZIGZAG, 0.1, PathKind.STRAIGHT, "pinch", "Width to"),
+    ],
+)
+def test_a_mend_cures_its_finding(places: list, width: float, kind: PathKind, code: str, label: str) -> None:
+    project, run_id = project_along(places, width, kind)
+    builder = Builder()
+    finding = next(f for f in builder.run(project, project.runs[0]).body.findings if f.code == code)
+    (mend,) = mends_of(run_id, finding)
+    assert mend.label.startswith(label)
+    mended = mend.apply(project)
+    left = [f.code for f in builder.run(mended, mended.runs[0]).body.findings]
+    assert code not in left, left
+    assert path_of(project, run_id).knots[0].place == places[0], "the project that was mended is as it was"
+
+
+def test_the_mended_width_is_a_plain_number_just_below_the_free_one() -> None:
+    assert rounded_down(0.0851234) == pytest.approx(0.0851) and rounded_down(1.0) == pytest.approx(1.0)
+    project, run_id = project_along(TIGHT, 0.4, PathKind.THROUGH)
+    finding = next(f for f in Builder().run(project, project.runs[0]).body.findings if f.code == "pinch")
+    mended = mends_of(run_id, finding)[0].apply(project)
+    assert 0.98 * finding.free_width < run_width(mended, run_id) < finding.free_width
