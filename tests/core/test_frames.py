@@ -12,6 +12,7 @@ from morphax.core.frames import (
     carried_ups,
     first_up,
     frames_at,
+    sample_frames,
     transported,
 )
 from morphax.core.legs import curve_at
@@ -105,6 +106,16 @@ def test_frames_do_not_depend_on_where_else_they_are_asked_for(upright: bool) ->
     s = np.linspace(0.0, field.legs[0].s[-1], 11)
     all_, one = frames_at(field, 0, s), frames_at(field, 0, s[4:5])
     np.testing.assert_array_equal(all_.up[4], one.up[0])
+
+
+@pytest.mark.parametrize("name", ["s curve", "knot", "corners out of plane", "vertical"])
+@pytest.mark.parametrize("upright", [False, True])
+def test_frames_at_the_samples_are_the_frames_there(name: str, upright: bool) -> None:
+    field = field_of(zoo()[name], upright=upright)
+    for i, f in enumerate(field.legs):
+        mine, asked = sample_frames(field, i), frames_at(field, i, f.s)
+        np.testing.assert_allclose(mine.up, asked.up, atol=1e-10)
+        np.testing.assert_allclose(mine.roll_rate, asked.roll_rate, atol=1e-8)
 
 
 def test_carried_turns_less_than_any_rolled_frame() -> None:

@@ -124,7 +124,8 @@ class Builder:
         else:
             try:
                 body = sweep_resolved(measured.shape, measured.resolved, section_shape(section), sweep_options(recipe))
-            except MorphaxError as error:
-                finding = Finding("cannot-build", Severity.ERROR, f"{error}.".replace("..", "."))
+            except (MorphaxError, MemoryError) as error:
+                reason = str(error) or "there is not enough memory for this body"
+                finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")
                 body = Body(empty_mesh(), (finding,), measured.resolved.length, path.closed)
         return Built(run.id, measured, body, perf_counter() - begin, sources)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.core.findings import Finding, Severity, in_mm
-from morphax.core.frames import FrameField, frames_at
+from morphax.core.frames import FrameField, sample_frames
 from morphax.core.paths import PathShape
 from morphax.core.rings import Row
 from morphax.core.section_sampling import SampledSection, extreme_points
@@ -108,7 +108,7 @@ def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[F
     for i, f in enumerate(field.legs):
         if f.leg.straight:
             continue
-        fr = frames_at(field, i, f.s)
+        fr = sample_frames(field, i)
         bend = np.stack([dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)], axis=-1)
         load = (bend @ tracks.T).max(1)
         edges = np.flatnonzero(np.diff(np.concatenate([[False], load >= 1.0, [False]]).astype(int)))

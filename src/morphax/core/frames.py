@@ -245,10 +245,31 @@ def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
     up = transported(near[0], near[1], near[2], curve.point, curve.tangent)
     slope = _at_samples(f.slope, index)
     angle = _at_samples(f.roll, index) + slope * (s - _at_samples(f.s, index))
-    rate = slope
-    exact = _at_samples(f.exact, index)
-    if exact.any():
-        up, angle, rate = _world_up(curve, exact, up, angle, rate)
+    return _rolled(f, s, curve, up, _Roll(angle, slope, _at_samples(f.exact, index)))
+
+
+def sample_frames(field: FrameField, leg_index: int) -> Frames:
+    """Frames at a leg's own samples, where nothing has to be carried or looked up."""
+    f = field.legs[leg_index]
+    index = np.minimum(np.arange(f.s.shape[-1]), f.s.shape[-1] - 2)
+    roll = _Roll(f.roll, f.slope[..., index], f.exact[..., index])
+    return _rolled(f, f.s, f.curve, f.up, roll)
+
+
+@dataclass(frozen=True, eq=False)
+class _Roll:
+    """Roll on top of carried ups: its angle and rate, and where the up is the world's own instead."""
+
+    angle: Floats
+    rate: Floats
+    exact: Flags
+
+
+def _rolled(f: LegFrames, s: Floats, curve: Curve, up: Vectors3, roll: _Roll) -> Frames:
+    """Frames from carried ups."""
+    angle, rate = roll.angle, roll.rate
+    if roll.exact.any():
+        up, angle, rate = _world_up(curve, roll.exact, up, angle, rate)
     if f.ease.any():
         more, more_rate = _eased(f, s)
         angle, rate = angle + more, rate + more_rate

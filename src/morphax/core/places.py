@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.errors import DensityError
-from morphax.core.frames import FrameField, frames_at
+from morphax.core.frames import FrameField, frames_at, sample_frames
 from morphax.core.section_sampling import SampledSection, extreme_points
 from morphax.core.types import Floats, Points2
 from morphax.core.vectors import dot
@@ -56,7 +56,7 @@ def ring_density(field: FrameField, leg: int, section: SampledSection, deviation
     reach (rate^2 + |its change|), and the twist of quads needs side x rate x h / 4 <= d / 2.
     """
     f = field.legs[leg]
-    frames = frames_at(field, leg, f.s)
+    frames = sample_frames(field, leg)
     tracks = _tracks(section)
     kr, ku = dot(frames.curvature, frames.right), dot(frames.curvature, frames.up)
     speed = np.abs(1.0 - np.stack([kr, ku], axis=-1) @ tracks.points.T).max(-1)
