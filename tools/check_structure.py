@@ -4,8 +4,14 @@ import ast
 import sys
 from pathlib import Path
 
-MODULE_LINES, FUNCTION_LINES, CLASS_METHODS, PARAMETERS = 400, 40, 34, 9
-EXCEPTIONS: set[str] = set()
+MODULE_LINES, FUNCTION_LINES, CLASS_METHODS, PARAMETERS = 400, 40, 15, 6
+EXCEPTIONS = {
+    "app/panes/pane.py:Pane",
+    "app/toolbox.py:Toolbox",
+    "app/tools/landing.py:landing",
+    "app/window.py:Window",
+    "app/workspace.py:Workspace",
+}
 
 
 def code_lines(node: ast.AST, source: list[str]) -> int:
@@ -36,14 +42,17 @@ def complaints(path: Path) -> list[str]:
             n = sum(isinstance(b, ast.FunctionDef) for b in node.body)
             if n > CLASS_METHODS:
                 out.append(f"{path}:{node.name}: {n} methods")
-    return [c for c in out if c.split(": ")[0] not in EXCEPTIONS]
+    return out
 
 
 def main() -> int:
     root = Path(__file__).parent.parent
-    found = [c for p in sorted((root / "src").rglob("*.py")) for c in complaints(p)]
-    print("\n".join(found) or "structure: sizes hold")
-    return 1 if found else 0
+    source = root / "src/morphax"
+    found = [c.removeprefix(f"{source}/") for p in sorted(source.rglob("*.py")) for c in complaints(p)]
+    news = [c for c in found if c.split(": ")[0] not in EXCEPTIONS]
+    gone = EXCEPTIONS - {c.split(": ")[0] for c in found}
+    print("\n".join([*news, *(f"no exception any more: {g}" for g in sorted(gone))]) or "structure: sizes hold")
+    return 1 if news or gone else 0
 
 
 if __name__ == "__main__":

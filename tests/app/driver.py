@@ -161,7 +161,7 @@ class Driver:
 
     def menu(self, action_id: str) -> None:
         """A menu entry."""
-        action = self.window.actions_by_id[action_id]
+        action = self.window.menus.by_id[action_id]
         assert action.isEnabled(), f"{action_id} is not enabled"
         action.trigger()
 

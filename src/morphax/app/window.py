@@ -3,29 +3,23 @@
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSize, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QHBoxLayout,
-    QLabel,
     QLineEdit,
     QMainWindow,
-    QMenu,
-    QSplitter,
     QStackedWidget,
-    QVBoxLayout,
-    QWidget,
 )
 
 from morphax import __version__
-from morphax.app.actions import ACTIONS, MENUS, Action
 from morphax.app.export_page import ExportPage
 from morphax.app.files import Files
-from morphax.app.first_sheet import FirstSheet
 from morphax.app.inspector.inspector import Inspector
 from morphax.app.inspector.words import status_facts
+from morphax.app.layout import lay_out
 from morphax.app.list_panel import ListPanel
 from morphax.app.look import Look
+from morphax.app.menus import Menus
 from morphax.app.panes.camera import Camera, right_angle_view, tipped
 from morphax.app.panes.pane import Pane
 from morphax.app.panes.scene_items import scene_points
@@ -61,101 +55,13 @@ class Window(QMainWindow):
         self.column = QStackedWidget()
         self._second_by_hand = False
         self._said = QTimer(self, singleShot=True, interval=SAID_MILLISECONDS)
-        self._lay_out()
-        self._make_menus()
+        lay_out(self)
+        self.menus = Menus(self)
         self._connect()
         self.resize(1280, 800)
         self._on_changed()
 
     # -- making --------------------------------------------------------------------------------
-
-    def _lay_out(self) -> None:
-        self.column.addWidget(self.inspector)
-        self.column.addWidget(self.export_page)
-        self.views = QSplitter(Qt.Orientation.Horizontal)
-        for pane in self.panes:
-            self.views.addWidget(pane)
-        self.views.setSizes([500, 300])
-        self.views.setHandleWidth(6)
-        middle = QWidget()
-        box = QVBoxLayout(middle)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(6)
-        box.addWidget(self.views, 1)
-        box.addWidget(self.strip)
-        self.split = QSplitter(Qt.Orientation.Horizontal)
-        for w, width in ((self.list_panel, 196), (middle, 800), (self.column, 264)):
-            self.split.addWidget(w)
-            w.setMinimumWidth(min(width, 180))
-        self.split.setSizes([196, 796, 268])
-        self.split.setStretchFactor(1, 1)
-        self.split.setHandleWidth(6)
-        central = QWidget()
-        central.setObjectName("central")
-        outer = QVBoxLayout(central)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(0)
-        outer.addWidget(self.tool_row)
-        holder = QHBoxLayout()
-        holder.setContentsMargins(8, 0, 8, 0)
-        holder.addWidget(self.split)
-        outer.addLayout(holder, 1)
-        outer.addWidget(self._status_line())
-        self.setCentralWidget(central)
-        self.sheet = FirstSheet(
-            self.panes[0],
-            (
-                ("Draw a run", lambda: self.arm(PathKind.THROUGH)),
-                ("Open the Lantern Wagon", self.files.open_demo),
-                ("Open a project…", self.files.open),
-            ),
-        )
-
-    def _status_line(self) -> QWidget:
-        line = QWidget()
-        line.setObjectName("bare")
-        line.setFixedHeight(28)
-        row = QHBoxLayout(line)
-        row.setContentsMargins(10, 0, 10, 2)
-        self.help_label, self.facts_label = QLabel(), QLabel()
-        self.help_label.setObjectName("soft")
-        self.facts_label.setObjectName("soft")
-        self.facts_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.help_label.setMinimumWidth(100)
-        row.addWidget(self.help_label, 1)
-        row.addWidget(self.facts_label)
-        return line
-
-    def _make_menus(self) -> None:
-        self.actions_by_id: dict[str, QAction] = {}
-        menus = {name: self.menuBar().addMenu(name) for name in MENUS}
-        for action in ACTIONS:
-            self._add_action(menus[action.menu], action)
-            if action.id == "project.demo":
-                self.recent_menu = menus["Project"].addMenu("Recent")
-        self.recent_menu.aboutToShow.connect(self._fill_recent)
-
-    def _add_action(self, menu: QMenu, action: Action) -> None:
-        if action.line_before:
-            menu.addSeparator()
-        made = QAction(action.title, self)
-        made.setShortcuts([QKeySequence(k) for k in action.keys])
-        made.triggered.connect(lambda _=False, a=action: self._do(a))
-        menu.addAction(made)
-        self.actions_by_id[action.id] = made
-
-    def _do(self, action: Action) -> None:
-        """Does an action; one that changes the project first finishes the path that is being drawn."""
-        if action.menu in ("Project", "Edit", "Path", "Run") and action.id != "edit.undo":
-            self.toolbox.finish()
-        action.run(self)
-
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
-        for name in self.settings.recent:
-            self.recent_menu.addAction(name, lambda n=name: self.files.open_recent(n))
-        if not self.settings.recent:
-            self.recent_menu.addAction("none yet").setEnabled(False)
 
     def _connect(self) -> None:
         ws = self.workspace
@@ -175,13 +81,7 @@ class Window(QMainWindow):
 
     def _on_changed(self) -> None:
         ws = self.workspace
-        for action in ACTIONS:
-            self.actions_by_id[action.id].setEnabled(action.enabled(ws))
-        undo, redo = ws.history.undo_label, ws.history.redo_label
-        self.actions_by_id["edit.undo"].setText(f"Undo {undo.lower()}" if undo else "Undo")
-        self.actions_by_id["edit.undo"].setEnabled(undo is not None or self.toolbox.is_drawing)
-        self.actions_by_id["edit.redo"].setText(f"Redo {redo.lower()}" if redo else "Redo")
-        self.actions_by_id["edit.redo"].setEnabled(redo is not None)
+        self.menus.refresh()
         name = ws.file.stem if ws.file else "untitled"
         self.setWindowTitle(f"{name}{'' if ws.history.is_saved else ' •'} · Morphax")
         self.facts_label.setText(status_facts(ws))

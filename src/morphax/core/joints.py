@@ -58,29 +58,28 @@ def corner_pairs(field: FrameField, *, closed: bool, sharp_count: int) -> list[t
     return [*pairs, (n - 1, 0)] if closed and sharp_count else pairs
 
 
+@dataclass(frozen=True)
+class JointRule:
+    """How corners are taken; ``limit`` is the longest mitre in section sizes."""
+
+    style: CornerStyle
+    limit: float = MITRE_LIMIT
+
+
 def joints_of(
     field: FrameField,
     pairs: list[tuple[int, int]],
     section: SampledSection,
-    style: CornerStyle,
+    rule: JointRule,
     tolerances: Tolerances,
-    *,
-    width: float,
-    limit: float = MITRE_LIMIT,
 ) -> Joints:
-    """Decides every corner; ``limit`` is the longest mitre in section sizes, ``width`` the body's, m."""
-    found = [_joint(field, pair, section, style, tolerances, limit, width) for pair in pairs]
+    """Decides every corner; ``tolerances.width`` is the body's width."""
+    found = [_joint(field, pair, section, rule, tolerances) for pair in pairs]
     return Joints(tuple(j for j, _ in found), tuple(f for _, fs in found for f in fs))
 
 
 def _joint(
-    field: FrameField,
-    pair: tuple[int, int],
-    section: SampledSection,
-    style: CornerStyle,
-    tolerances: Tolerances,
-    limit: float,
-    width: float,
+    field: FrameField, pair: tuple[int, int], section: SampledSection, rule: JointRule, tolerances: Tolerances
 ) -> tuple[Joint, list[Finding]]:
     i, j = pair
     a, b = field.legs[i], field.legs[j]
@@ -100,15 +99,15 @@ def _joint(
             f"The path turns back on itself at {in_mm(at)}; both sides end flat there.",
         )
         return Joint(i, j, JointKind.CUT, place, ta, 0.0, at), findings
-    kind = JointKind(style.value)
-    if kind is JointKind.MITRE and limit * cos(0.5 * turn) < 1.0:
+    kind = JointKind(rule.style.value)
+    if kind is JointKind.MITRE and rule.limit * cos(0.5 * turn) < 1.0:
         kind = JointKind.BEVEL
         say(
             "mitre-limit",
             Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back, free = _set_back(field, pair, turn, section, width) if kind is JointKind.BEVEL else (0.0, None)
+    set_back, free = _set_back(field, pair, turn, section, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
     if free is not None:
         message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
         say("pinch", Severity.WARNING, message, free)

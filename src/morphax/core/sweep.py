@@ -9,7 +9,7 @@ from morphax.core import checks
 from morphax.core.arclength import LengthTable, length_table
 from morphax.core.findings import Finding, Severity, has_errors
 from morphax.core.frames import FrameField, Orientation, carried_field, first_up, frames_at
-from morphax.core.joints import JointKind, Joints, corner_pairs, joints_of
+from morphax.core.joints import JointKind, JointRule, Joints, corner_pairs, joints_of
 from morphax.core.legs import Leg, legs_of, sharp_corners
 from morphax.core.mesh import Mesh, empty_mesh
 from morphax.core.paths import Chain, PathShape, chain_of, points_at
@@ -199,7 +199,7 @@ def ring_stage(
     closed = path.chain.closed
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
     tolerances = Tolerances(checks.path_size(path.shape.knots), width)
-    joints = joints_of(field_, pairs, sampled, options.corner or section.laying.corner, tolerances, width=width)
+    joints = joints_of(field_, pairs, sampled, JointRule(options.corner or section.laying.corner), tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
     ranges = []
     for i, f in enumerate(field_.legs):

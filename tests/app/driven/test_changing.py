@@ -268,8 +268,8 @@ def test_unsaved_changes_are_asked_about(drawn: Driver, tmp_path: Path) -> None:
     drawn.menu("project.new")
     assert not w.workspace.project.runs and (tmp_path / "kept.morphax").exists()
     assert w.settings.recent == (str(tmp_path / "kept.morphax"),)
-    w.recent_menu.aboutToShow.emit()
-    w.recent_menu.actions()[0].trigger()
+    w.menus.recent.aboutToShow.emit()
+    w.menus.recent.actions()[0].trigger()
     assert len(w.workspace.project.runs) == 1
     w.panes[0].setFocus()
     drawn.key(Qt.Key.Key_A, CTRL)

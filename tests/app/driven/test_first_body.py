@@ -83,7 +83,7 @@ def test_the_whole_first_job(driver: Driver, tmp_path: Path) -> None:
 
     w.panes[0].setFocus()
     steps = 0
-    while w.actions_by_id["edit.undo"].isEnabled():
+    while w.menus.by_id["edit.undo"].isEnabled():
         driver.key(Qt.Key.Key_Z, CTRL)
         steps += 1
     assert steps == 4 and not w.workspace.project.runs

@@ -1,0 +1,58 @@
+"""The menu bar, made from the table of actions."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu
+
+from morphax.app.actions import ACTIONS, MENUS, Action
+
+if TYPE_CHECKING:
+    from morphax.app.window import Window
+
+
+class Menus:
+    """Menus with their shortcuts; they show what can be done now."""
+
+    def __init__(self, window: "Window") -> None:
+        self.window = window
+        self.by_id: dict[str, QAction] = {}
+        menus = {name: window.menuBar().addMenu(name) for name in MENUS}
+        for action in ACTIONS:
+            self._add(menus[action.menu], action)
+            if action.id == "project.demo":
+                self.recent = menus["Project"].addMenu("Recent")
+        self.recent.aboutToShow.connect(self._fill_recent)
+
+    def _add(self, menu: QMenu, action: Action) -> None:
+        if action.line_before:
+            menu.addSeparator()
+        made = QAction(action.title, self.window)
+        made.setShortcuts([QKeySequence(k) for k in action.keys])
+        made.triggered.connect(lambda _=False, a=action: self._do(a))
+        menu.addAction(made)
+        self.by_id[action.id] = made
+
+    def _do(self, action: Action) -> None:
+        """Does an action; one that changes the project first finishes the path that is being drawn."""
+        if action.menu in ("Project", "Edit", "Path", "Run") and action.id != "edit.undo":
+            self.window.toolbox.finish()
+        action.run(self.window)
+
+    def _fill_recent(self) -> None:
+        self.recent.clear()
+        for name in self.window.settings.recent:
+            self.recent.addAction(name, lambda n=name: self.window.files.open_recent(n))
+        if not self.window.settings.recent:
+            self.recent.addAction("none yet").setEnabled(False)
+
+    def refresh(self) -> None:
+        """Enables what can be done; undo and redo say what they would undo and redo."""
+        ws = self.window.workspace
+        for action in ACTIONS:
+            self.by_id[action.id].setEnabled(action.enabled(ws))
+        undo, redo = ws.history.undo_label, ws.history.redo_label
+        self.by_id["edit.undo"].setText(f"Undo {undo.lower()}" if undo else "Undo")
+        self.by_id["edit.undo"].setEnabled(undo is not None or self.window.toolbox.is_drawing)
+        self.by_id["edit.redo"].setText(f"Redo {redo.lower()}" if redo else "Redo")
+        self.by_id["edit.redo"].setEnabled(redo is not None)
