@@ -13,6 +13,7 @@ from morphax.io.errors import FileError
 from morphax.io.export import export
 from morphax.io.glb import glb_bytes
 from morphax.io.obj import obj_text
+from morphax.io.ply import ply_bytes
 from morphax.io.stl import stl_bytes
 from tests.helpers import zoo
 from tests.io.gltf_check import assert_gltf
@@ -86,7 +87,26 @@ def test_stl_holds_all_triangles() -> None:
     assert v == pytest.approx(volume(BODY.mesh) + volume(OTHER.mesh), rel=1e-4)
 
 
-@pytest.mark.parametrize("suffix", [".obj", ".glb", ".stl"])
+@pytest.mark.parametrize("triangles", [False, True])
+def test_ply_reads_back(triangles: bool) -> None:
+    data = ply_bytes([BODY, OTHER], ExportOptions(1000.0, "z", triangles))
+    head, _, rest = data.partition(b"end_header\n")
+    counts = [int(line.split()[-1]) for line in head.decode().splitlines() if line.startswith("element")]
+    points = np.frombuffer(rest, "<f4", 3 * counts[0]).reshape(-1, 3).astype(float) / 1000.0
+    at, faces, total = 12 * counts[0], 0, 0.0
+    sizes = set()
+    while at < len(rest):
+        n = rest[at]
+        corners = points[np.frombuffer(rest, "<i4", n, at + 1)]
+        for i in range(1, n - 1):
+            total += np.dot(corners[0], np.cross(corners[i], corners[i + 1])) / 6.0
+        sizes.add(n)
+        at, faces = at + 1 + 4 * n, faces + 1
+    assert faces == counts[1] and at == len(rest) and sizes == ({3} if triangles else {3, 4})
+    assert total == pytest.approx(volume(BODY.mesh) + volume(OTHER.mesh), rel=1e-3)
+
+
+@pytest.mark.parametrize("suffix", [".obj", ".glb", ".stl", ".ply"])
 def test_export_chooses_by_ending(tmp_path: Path, suffix: str) -> None:
     out = tmp_path / f"a{suffix}"
     export(out, [BODY], ExportOptions())
@@ -95,7 +115,7 @@ def test_export_chooses_by_ending(tmp_path: Path, suffix: str) -> None:
 
 
 def test_export_refuses_what_it_cannot_do(tmp_path: Path) -> None:
-    with pytest.raises(FileError, match=r"must be one of .obj, .glb, .stl"):
+    with pytest.raises(FileError, match=r"must be one of .obj, .glb, .stl, .ply"):
         export(tmp_path / "a.xyz", [BODY], ExportOptions())
     with pytest.raises(FileError, match="nothing to write"):
         export(tmp_path / "a.obj", [], ExportOptions())

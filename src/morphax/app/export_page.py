@@ -134,7 +134,7 @@ class ExportPage(QWidget):
         suffix = self.format.currentData()
         self.unit.setEnabled(suffix != ".glb")
         self.up.setEnabled(suffix != ".glb")
-        self.faces.setEnabled(suffix == ".obj")
+        self.faces.setEnabled(suffix in (".obj", ".ply"))
         self.fixed.setText("GLB is always in metres, y up and in triangles: its standard says so." * (suffix == ".glb"))
         ready = [self.workspace.bodies[r.id] for r in self.runs() if r.id in self.workspace.bodies]
         faces = sum(b.body.mesh.face_count for b in ready)

@@ -7,14 +7,15 @@ from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.glb import write_glb
 from morphax.io.obj import write_obj
+from morphax.io.ply import write_ply
 from morphax.io.stl import write_stl
 
-FORMATS = {".obj": "OBJ with materials", ".glb": "GLB", ".stl": "STL (binary)"}
+FORMATS = {".obj": "OBJ with materials", ".glb": "GLB", ".stl": "STL (binary)", ".ply": "PLY (binary)"}
 """File endings that can be written."""
 
 
 def export(path: Path, bodies: Sequence[NamedMesh], options: ExportOptions) -> None:
-    """Writes bodies as OBJ, GLB or STL. Raises FileError on an unknown ending, an empty set or a bad folder."""
+    """Writes bodies as OBJ, GLB, STL or PLY. Raises FileError on an unknown ending, an empty set or a bad folder."""
     suffix = path.suffix.lower()
     if suffix not in FORMATS:
         raise FileError(f"{path.name}: the file's ending must be one of {', '.join(FORMATS)}")
@@ -26,5 +27,7 @@ def export(path: Path, bodies: Sequence[NamedMesh], options: ExportOptions) -> N
         write_obj(path, bodies, options)
     elif suffix == ".glb":
         write_glb(path, bodies)
+    elif suffix == ".ply":
+        write_ply(path, bodies, options)
     else:
         write_stl(path, bodies, options)
