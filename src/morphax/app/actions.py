@@ -123,6 +123,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("project.new", "New", "Project", lambda w: w.files.new(), ("Ctrl+N",)),
     Action("project.open", "Open…", "Project", lambda w: w.files.open(), ("Ctrl+O",)),
     Action("project.demo", "Open the Lantern Wagon", "Project", lambda w: w.files.open_demo()),
+    Action("project.bring-back", "Bring back unsaved work", "Project", lambda w: w.keeper.bring_back()),
     Action("project.save", "Save", "Project", lambda w: w.files.save(), ("Ctrl+S",), line_before=True),
     Action("project.save-as", "Save as…", "Project", lambda w: w.files.save_as(), ("Ctrl+Shift+S",)),
     Action("project.export", "Export…", "Project", lambda w: w.show_export(), ("Ctrl+E",), line_before=True),

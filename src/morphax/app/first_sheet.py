@@ -26,9 +26,11 @@ class FirstSheet(QWidget):
         words.setObjectName("soft")
         self.box.addWidget(title)
         self.box.addWidget(words)
+        self.choices: dict[str, QPushButton] = {}
         for text, act in choices:
             button = QPushButton(text)
             button.clicked.connect(lambda _=False, a=act: a())
+            self.choices[text] = button
             self.box.addWidget(button)
         self._recent: list[QPushButton] = []
 

@@ -46,14 +46,7 @@ def lay_out(window: "Window") -> None:
     outer.addLayout(holder, 1)
     outer.addWidget(_status_line(window))
     window.setCentralWidget(central)
-    window.sheet = FirstSheet(
-        window.panes[0],
-        (
-            ("Draw a run", lambda: window.arm(PathKind.THROUGH)),
-            ("Open the Lantern Wagon", window.files.open_demo),
-            ("Open a project…", window.files.open),
-        ),
-    )
+    window.sheet = _first_sheet(window)
 
 
 def _status_line(window: "Window") -> QWidget:
@@ -70,3 +63,15 @@ def _status_line(window: "Window") -> QWidget:
     row.addWidget(window.help_label, 1)
     row.addWidget(window.facts_label)
     return line
+
+
+def _first_sheet(window: "Window") -> FirstSheet:
+    return FirstSheet(
+        window.panes[0],
+        (
+            ("Draw a run", lambda: window.arm(PathKind.THROUGH)),
+            ("Open the Lantern Wagon", window.files.open_demo),
+            ("Open a project…", window.files.open),
+            ("Bring back unsaved work", window.keeper.bring_back),
+        ),
+    )

@@ -22,6 +22,7 @@ class Settings(BaseModel):
     recent: tuple[str, ...] = ()
     look: Literal["light", "dark", "system"] = "system"
     export_folder: str = ""
+    autosave_seconds: float = 5.0
 
 
 def settings_file() -> Path:

@@ -16,6 +16,7 @@ from morphax.app.export_page import ExportPage
 from morphax.app.files import Files
 from morphax.app.inspector.inspector import Inspector
 from morphax.app.inspector.words import status_facts
+from morphax.app.keeper import Keeper
 from morphax.app.layout import lay_out
 from morphax.app.list_panel import ListPanel
 from morphax.app.look import Look
@@ -46,6 +47,7 @@ class Window(QMainWindow):
         self.toolbox = Toolbox(self.workspace)
         self.hub = RenderHub()
         self.files = Files(self)
+        self.keeper = Keeper(self, self.settings.autosave_seconds)
         self.panes = tuple(Pane(i, self.workspace, self.toolbox, self.hub, self.look) for i in range(2))
         self.list_panel = ListPanel(self.workspace, self.look)
         self.strip = LengthStrip(self.workspace, self.look)
@@ -86,12 +88,20 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{name}{'' if ws.history.is_saved else ' •'} · Morphax")
         self.facts_label.setText(status_facts(ws))
         is_empty = not ws.project.runs and not ws.project.hosts
-        self.sheet.setVisible(is_empty and self.toolbox.kind is None)
-        if self.sheet.isVisible():
-            self.sheet.centre()
+        wanted = is_empty and self.toolbox.kind is None
+        if wanted and not self.sheet.isVisible():
+            self._fill_sheet()
+        self.sheet.setVisible(wanted)
         self._turn_second()
         if not self._said.isActive():
             self._show_help()
+
+    def _fill_sheet(self) -> None:
+        """The first sheet lists recent projects, and unsaved work where a crash left some."""
+        self.sheet.choices["Bring back unsaved work"].setVisible(self.keeper.has_orphans())
+        recent = tuple(r for r in self.settings.recent if Path(r).exists())
+        self.sheet.show_recent(recent, self.files.open_recent)
+        self.sheet.centre()
 
     def _turn_second(self) -> None:
         """Keeps the second pane at right angles to the first, unless its view was chosen by hand."""
@@ -212,6 +222,7 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
+        self.keeper.forget()
         self.shut_down()
         event.accept()
 

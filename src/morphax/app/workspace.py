@@ -139,11 +139,11 @@ class Workspace(QObject):
         self.history = to
         self._changed(before)
 
-    def restart(self, project: Project, file: Path | None = None) -> None:
+    def restart(self, project: Project, file: Path | None = None, *, saved: bool = True) -> None:
         """Another document; its history begins anew."""
         before = self.project
         self._unfinished = self._unfinished_run = None
-        self.history, self.file = history.started(project), file
+        self.history, self.file = history.started(project, saved=saved), file
         self._changed(before)
 
     def mark_saved(self, file: Path) -> None:

@@ -1,6 +1,7 @@
 """Writing files so that what was there stays until the new one is complete."""
 
 import os
+import shutil
 import tempfile
 from collections.abc import Mapping
 from pathlib import Path
@@ -24,7 +25,7 @@ def write_all(files: Mapping[Path, bytes], *, keep_old: bool = False) -> None:
             ready.append((_temporary(path, data), path))
         for temporary, path in ready:
             if keep_old and path.exists():
-                os.replace(path, path.with_name(path.name + ".bak"))
+                _keep_old(path)
             os.replace(temporary, path)
             _sync_folder(path.parent)
     except OSError as error:
@@ -32,6 +33,17 @@ def write_all(files: Mapping[Path, bytes], *, keep_old: bool = False) -> None:
             temporary.unlink(missing_ok=True)
         reason = error.strerror or str(error)
         raise FileError(f"{next(iter(files))} could not be written: {reason}") from error
+
+
+def _keep_old(path: Path) -> None:
+    """The present file as ``.bak`` too, without a moment in which ``path`` itself is not there."""
+    spare = path.with_name(f".{path.name}.{os.getpid()}.bak")
+    spare.unlink(missing_ok=True)
+    try:
+        os.link(path, spare)
+    except OSError:  # a file system without hard links
+        shutil.copy2(path, spare)
+    os.replace(spare, path.with_name(path.name + ".bak"))
 
 
 def _temporary(path: Path, data: bytes) -> Path:

@@ -54,9 +54,9 @@ class History:
         return self.saved is not None and self.moments[self.saved].project is self.now.project
 
 
-def started(project: Project, selection: Selection | None = None) -> History:
-    """A history with one moment, taken as saved."""
-    return History((Moment("", project, selection or Selection()),))
+def started(project: Project, *, saved: bool = True) -> History:
+    """A history with one moment, taken as saved unless told otherwise."""
+    return History((Moment("", project, Selection()),), saved=0 if saved else None)
 
 
 def pushed(history: History, label: str, project: Project, selection: Selection) -> History:
