@@ -211,3 +211,15 @@ def carried_of_batch(knots: np.ndarray) -> Frames:
     table = length_table(chain)
     field = carried_field(table, legs_of(chain, np.zeros(knots.shape[1], bool)))
     return frames_at(field, 0, np.linspace(0, 1, 9) * table.total[:, None])
+
+
+def test_upright_frames_that_differ_at_the_one_corner_of_a_loop_are_eased_too() -> None:
+    t = np.linspace(0.3, 2.0 * np.pi - 0.3, 12)
+    points = np.stack([np.cos(t), np.sin(t), 0.4 * np.sin(t)], axis=1)
+    path = path_from_points(points, kind=THROUGH, closed=True, corner=np.arange(12) == 0)
+    r = resolve_path(path)
+    field = upright_field(r.table, r.legs, closed=True, width=0.05, reach=0.05)
+    assert len(field.legs) == 1 and abs(field.corner_turns[0]) > 0.01
+    f = frames_at(field, 0, field.legs[0].s[[0, -1]])
+    met = smallest_turn(f.up[1], f.forward[1], f.forward[0])
+    assert abs(float(angle_about(f.forward[0], met, f.up[0]))) < 1e-12

@@ -208,7 +208,7 @@ class ListPanel(QWidget):
         project = self.workspace.project
         thing = next(e for e in (*project.runs, *project.hosts) if e.id == entity_id)
         label = "Show" if thing.show.hidden else "Hide"
-        self.workspace.edit(label, set_hidden(project, [entity_id], not thing.show.hidden))
+        self.workspace.attempt(label, lambda p: set_hidden(p, [entity_id], not thing.show.hidden))
 
     def rename(self) -> None:
         """Opens the name of the chosen run for typing."""

@@ -34,9 +34,10 @@ class Menus:
         self.by_id[action.id] = made
 
     def _do(self, action: Action) -> None:
-        """Does an action; one that changes the project first finishes the path that is being drawn."""
+        """Does an action; one that changes the project first finishes the path or drag that is going on."""
         if action.menu in ("Project", "Edit", "Path", "Run") and action.id != "edit.undo":
             self.window.toolbox.finish()
+            self.window.toolbox.release()
         action.run(self.window)
 
     def _fill_recent(self) -> None:

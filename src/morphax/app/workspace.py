@@ -106,9 +106,12 @@ class Workspace(QObject):
         self._changed(before)
 
     def attempt(self, label: str, change: Callable[[Project], Project]) -> bool:
-        """Applies an edit; an edit that cannot be made leaves everything as it is and says why."""
+        """Applies an edit; an edit that cannot be made leaves everything as it is and says why.
+
+        While a path is being drawn the edit is made to what is finished; the drawing goes on from there.
+        """
         try:
-            project = change(self.project)
+            project = change(self.history.now.project if self.is_drawing else self.project)
         except (MorphaxError, ValueError) as error:
             self.said.emit(_sentence(error))
             return False

@@ -96,7 +96,7 @@ def _eased_corners(table: LengthTable, legs: tuple[LegFrames, ...], *, closed: b
     count = len(legs)
     turns = np.zeros(count)
     ease, level = np.zeros((count, 2)), np.zeros((count, 2))
-    for i in range(count if closed and count > 1 else count - 1):
+    for i in range(count if closed else count - 1):
         j = (i + 1) % count
         t1, t0 = legs[i].curve.tangent[-1], legs[j].curve.tangent[0]
         turns[i] = -float(angle_about(t0, smallest_turn(ups[i][1], t1, t0), ups[j][0]))

@@ -368,3 +368,28 @@ def test_quarter_turns_roll_and_spacing(drawn: Driver) -> None:
     drawn.enter_value("section.points", "7")
     drawn.enter_value("sides", "14")
     assert drawn.body.sides == 14 and is_closed(drawn.body.mesh)
+
+
+def test_an_edit_in_mid_drawing_is_kept_and_the_drawing_goes_on(drawn: Driver) -> None:
+    w = drawn.window
+    drawn.key(Qt.Key.Key_S)
+    drawn.click(0, (-0.4, 0.0, 1.0))
+    drawn.click(0, (0.0, 0.0, 1.1))
+    rows = w.list_panel.runs
+    eye = rows.delegate.eye_box(rows.visualItemRect(rows.item(0)).adjusted(2, 1, -2, -1)).center()
+    QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=eye)
+    assert w.workspace.history.now.project.runs[0].show.hidden and w.toolbox.is_drawing
+    drawn.click(0, (0.4, 0.0, 1.0), double=True)
+    assert [r.show.hidden for r in w.workspace.project.runs] == [True, False]
+    assert len(drawn.path.knots) == 3
+
+
+def test_a_key_in_mid_drag_keeps_the_drag(drawn: Driver) -> None:
+    knot = drawn.path.knots[0].place
+    drawn.press(0, knot)
+    drawn.drag_to(0, (knot[0], 0.0, knot[2] + 0.2), start=knot)
+    moved = drawn.places
+    drawn.key(Qt.Key.Key_N)
+    drawn.release(0, (knot[0], 0.0, knot[2] + 0.2))
+    np.testing.assert_array_equal(drawn.places, moved[::-1])
+    assert [m.label for m in drawn.window.workspace.history.moments][-2:] == ["Move knots", "Reverse"]

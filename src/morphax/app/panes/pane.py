@@ -18,6 +18,8 @@ from morphax.app.view3d.scene import RenderRequest
 from morphax.app.workspace import Workspace
 
 REST_MILLISECONDS = 150
+MOST_QUICK_PIXELS = 1.5e6
+"""Larger panes are drawn at half the resolution while something moves."""
 
 
 class Pane(QWidget):
@@ -92,6 +94,8 @@ class Pane(QWidget):
         self.name_button.setText(self.camera.view + self.note)
         self.name_button.adjustSize()
         ratio = self.devicePixelRatioF()
+        if not fine and self.width() * self.height() * ratio**2 > MOST_QUICK_PIXELS:
+            ratio *= 0.5
         size = (max(8, int(self.width() * ratio)), max(8, int(self.height() * ratio)))
         self.last_request = self.hub.next_number()
         request = RenderRequest(

@@ -25,9 +25,13 @@ class DrawTool:
     def __init__(self, workspace: Workspace, kind: PathKind) -> None:
         self.workspace, self.kind = workspace, kind
         self.knots: list[Place] = []
-        self.base: Project | None = None
         self.width = 0.02
         self.sketch = Sketch()
+
+    @property
+    def base(self) -> Project:
+        """What is finished: the path is drawn on top of it."""
+        return self.workspace.history.now.project
 
     @property
     def is_drawing(self) -> bool:
@@ -45,13 +49,12 @@ class DrawTool:
         if at.other_snap:
             snapping = Snapping(not snapping.grid, not snapping.knots)
         previous = np.array(self.knots[-1]) if self.knots else None
-        base = self.base or self.workspace.project
         return landing(
             at.camera,
             at.pixel,
             at.size,
             previous=previous,
-            targets=self.targets(base),
+            targets=self.targets(self.base),
             snapping=snapping,
             step=at.step,
             upright=at.upright,
@@ -73,7 +76,6 @@ class DrawTool:
             self.finish(closed=True)
             return
         if not self.knots:
-            self.base = self.workspace.history.now.project
             self.width = self.workspace.next_run.width or nice_width(at.camera.height)
         if not self.knots or place != self.knots[-1]:
             self.knots.append(place)
@@ -85,12 +87,12 @@ class DrawTool:
 
     def finish(self, *, closed: bool = False) -> str | None:
         """Ends the path with the knots that are placed; returns the new run's id. One knot leaves nothing."""
-        knots, base = self.knots, self.base
+        knots = self.knots
         self._forget()
-        if len(knots) < 2 or base is None:
+        if len(knots) < 2:
             self.workspace.show_unfinished(None)
             return None
-        added = self._added(base, knots, closed=closed)
+        added = self._added(knots, closed=closed)
         new = self.workspace.next_run
         self.workspace.edit("Draw a run", added.project, Selection(runs=(added.ids[0],)))
         if new.width is None:
@@ -117,11 +119,13 @@ class DrawTool:
         return was
 
     def _forget(self) -> None:
-        self.knots, self.base, self.sketch = [], None, Sketch()
+        self.knots, self.sketch = [], Sketch()
 
-    def _added(self, base: Project, knots: list[Place], *, closed: bool) -> Added:
+    def _added(self, knots: list[Place], *, closed: bool) -> Added:
         new = self.workspace.next_run
-        return add_run(base, self.kind, knots, NewRun(new.source, self.width, new.name, new.material), closed=closed)
+        return add_run(
+            self.base, self.kind, knots, NewRun(new.source, self.width, new.name, new.material), closed=closed
+        )
 
     def _show(self, next_: Landing | None) -> None:
         shown = list(self.knots)
@@ -129,13 +133,13 @@ class DrawTool:
         if next_ is not None and shown and not closes and _place(next_.place) != shown[-1]:
             shown.append(_place(next_.place))
         self.sketch = Sketch(tuple(self.knots), next_, self._label(next_), None if next_ is None else next_.place)
-        if self.base is None:
+        if not self.knots:
             return
         if len(shown) >= 2:
-            added = self._added(self.base, shown, closed=closes)
+            added = self._added(shown, closed=closes)
             self.workspace.show_unfinished(added.project, added.ids[0])
         else:
-            self.workspace.show_unfinished(self.base)
+            self.workspace.show_unfinished(None)
 
     def _label(self, next_: Landing | None) -> str:
         if next_ is None:
