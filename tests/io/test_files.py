@@ -95,6 +95,17 @@ def test_bad_files_get_one_sentence(data: bytes, words: str) -> None:
     assert "\n" not in str(caught.value)
 
 
+@pytest.mark.parametrize("at", range(1, 24))
+@pytest.mark.parametrize("value", [0, 1, 127, 255])
+def test_each_byte_of_the_closing_record_may_be_wrong(at: int, value: int) -> None:
+    good = bytearray(to_bytes(project_with_runs(1)[0]))
+    good[-at] = value
+    try:
+        from_bytes(bytes(good), "x")
+    except FileError as error:
+        assert "\n" not in str(error)
+
+
 @given(st.data())
 def test_damaged_bytes_never_raise_anything_else(data: st.DataObject) -> None:
     good = bytearray(to_bytes(project_with_runs(1)[0]))

@@ -2,6 +2,7 @@
 
 import io
 import json
+import struct
 import zipfile
 import zlib
 from pathlib import Path
@@ -15,6 +16,17 @@ from morphax.project.migrations import MIGRATIONS
 from morphax.project.model import SCHEMA_VERSION, Project
 
 MIMETYPE = "application/x-morphax"
+_DAMAGE = (
+    zipfile.BadZipFile,
+    zlib.error,
+    struct.error,
+    EOFError,
+    NotImplementedError,
+    OverflowError,
+    RuntimeError,
+    ValueError,  # offsets and names that make no sense, text that is not UTF-8
+)
+"""What the zip reader raises on damaged bytes."""
 _STAMP = (1980, 1, 1, 0, 0, 0)
 _MOST_UNPACKED, _MOST_ENTRIES, _MOST_RATIO, _MOST_JSON, _MOST_DEPTH = 2 << 30, 10_000, 200, 64 << 20, 64
 
@@ -73,7 +85,7 @@ def _document_text(data: bytes, name: str) -> str:
             return archive.read("project.json").decode("utf-8")
     except KeyError as error:
         raise FileError(f"{name} is not a Morphax project") from error
-    except (zipfile.BadZipFile, zlib.error, UnicodeDecodeError, EOFError, NotImplementedError, RuntimeError) as error:
+    except _DAMAGE as error:
         raise FileError(f"{name} is not a Morphax project, or it is damaged") from error
 
 
