@@ -130,6 +130,15 @@ def test_any_drawn_path_builds_closed(p, kind, closed: bool, name: str, flip: bo
     assert volume(body.mesh) > 0 or any(f.code in ("pinch", "turns-back", "hook") for f in body.findings)
 
 
+@pytest.mark.parametrize("gap", [0.0, 1e-9, 1e-5, 1e-3])
+@pytest.mark.parametrize("steps", [(0, 1, 0, 1, 0.5), (0, 1, 0, 2, -1), (0, 1, -1, 1, 0.25)])
+def test_a_path_that_turns_straight_back_asks_for_no_endless_rings(gap: float, steps: tuple[float, ...]) -> None:
+    p = np.array([[x, gap * i, 1.0] for i, x in enumerate(steps)])
+    for closed in (False, True):
+        body = sweep(path_from_points(p, kind=THROUGH, closed=closed), ready_made("crown", {"width": 0.01}))
+        assert edge_check(body.mesh).closed and body.mesh.rings < 50_000
+
+
 def test_a_turned_face_and_a_missing_face_are_caught() -> None:
     mesh = sweep(zoo()["s curve"], ready_made("round", {"width": 0.05})).mesh
     quads = mesh.quads.copy()

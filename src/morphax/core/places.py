@@ -59,8 +59,11 @@ def ring_density(field: FrameField, leg: int, section: SampledSection, deviation
     frames = sample_frames(field, leg)
     tracks = _tracks(section)
     kr, ku = dot(frames.curvature, frames.right), dot(frames.curvature, frames.up)
-    speed = np.abs(1.0 - np.stack([kr, ku], axis=-1) @ tracks.points.T).max(-1)
-    bend = np.sqrt(dot(frames.curvature, frames.curvature)) * np.maximum(speed, 1.0)
+    curvature = np.hypot(kr, ku)
+    most = np.pi / np.maximum(np.gradient(f.s), 1e-300)  # at a cusp: no more than half a turn between samples
+    share = np.minimum(1.0, most / np.maximum(curvature, 1e-300))
+    speed = np.abs(1.0 - (share * np.stack([kr, ku])).T @ tracks.points.T).max(-1)
+    bend = share * curvature * np.maximum(speed, 1.0)
     rate = frames.roll_rate
     if rate.any():
         change = np.gradient(rate, f.s) if len(f.s) > 1 else np.zeros_like(rate)
