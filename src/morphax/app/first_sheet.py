@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -15,6 +15,7 @@ class FirstSheet(QWidget):
 
     def __init__(self, parent: QWidget, choices: tuple[tuple[str, Callable[[], object]], ...]) -> None:
         super().__init__(parent)
+        parent.installEventFilter(self)
         self.setObjectName("card")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.box = QVBoxLayout(self)
@@ -47,6 +48,16 @@ class FirstSheet(QWidget):
             self._recent.append(button)
             self.box.addWidget(button)
         self.adjustSize()
+
+    def showEvent(self, event: QEvent) -> None:
+        super().showEvent(event)
+        self.centre()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Stays in the middle when the pane below changes its size."""
+        if event.type() == QEvent.Type.Resize:
+            self.centre()
+        return super().eventFilter(watched, event)
 
     def centre(self) -> None:
         parent = self.parentWidget()

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QSize, Qt, QTimer
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -101,7 +101,6 @@ class Window(QMainWindow):
         self.sheet.choices["Bring back unsaved work"].setVisible(self.keeper.has_orphans())
         recent = tuple(r for r in self.settings.recent if Path(r).exists())
         self.sheet.show_recent(recent, self.files.open_recent)
-        self.sheet.centre()
 
     def _turn_second(self) -> None:
         """Keeps the second pane at right angles to the first, unless its view was chosen by hand."""
@@ -209,11 +208,6 @@ class Window(QMainWindow):
         typing = isinstance(QApplication.focusWidget(), QLineEdit)
         wanted = len(text) == 1 and (text.isdigit() or text in ".,+-")
         return wanted and not typing and not self.toolbox.is_drawing and self.workspace.chosen_run is not None
-
-    def resizeEvent(self, event: QEvent) -> None:
-        super().resizeEvent(event)
-        if self.sheet.isVisible():
-            self.sheet.centre()
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 800)

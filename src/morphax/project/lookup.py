@@ -1,6 +1,7 @@
 """Finding things in a project by id, and what they mean for the core."""
 
 from functools import lru_cache
+from typing import TypeVar
 
 import numpy as np
 
@@ -11,29 +12,29 @@ from morphax.core.sections import SectionShape
 from morphax.core.sweep import SweepOptions
 from morphax.project.model import DocumentError, Path, Project, Recipe, Run, Section
 
+E = TypeVar("E", Run, Path, Section)
+
+
+def _by_id(entities: tuple[E, ...], wanted: str, kind: str) -> E:
+    for entity in entities:
+        if entity.id == wanted:
+            return entity
+    raise DocumentError(f"there is no {kind} {wanted}")
+
 
 def run_by_id(project: Project, run_id: str) -> Run:
     """The run; raises DocumentError when it is gone."""
-    for run in project.runs:
-        if run.id == run_id:
-            return run
-    raise DocumentError(f"there is no run {run_id}")
+    return _by_id(project.runs, run_id, "run")
 
 
 def path_by_id(project: Project, path_id: str) -> Path:
     """The path; raises DocumentError when it is gone."""
-    for path in project.paths:
-        if path.id == path_id:
-            return path
-    raise DocumentError(f"there is no path {path_id}")
+    return _by_id(project.paths, path_id, "path")
 
 
 def section_by_id(project: Project, section_id: str) -> Section:
     """The section; raises DocumentError when it is gone."""
-    for section in project.sections:
-        if section.id == section_id:
-            return section
-    raise DocumentError(f"there is no section {section_id}")
+    return _by_id(project.sections, section_id, "section")
 
 
 def path_of(project: Project, run_id: str) -> Path:

@@ -24,6 +24,17 @@ def drawn(driver: Driver) -> Driver:
     return driver
 
 
+def draw_pinched(driver: Driver) -> None:
+    """A bend that is too tight for its body."""
+    look_from_front(driver)
+    driver.key(Qt.Key.Key_T)
+    for x, z in ((-0.3, 0.4), (0.0, 0.7), (0.3, 0.4)):
+        driver.click(0, (x, 0.0, z))
+    driver.enter()
+    driver.type("900")
+    driver.enter()
+
+
 def history(driver: Driver) -> int:
     return driver.window.workspace.history.at
 
@@ -301,13 +312,7 @@ def test_export_says_why_it_failed_and_keeps_the_page(drawn: Driver, tmp_path: P
 
 
 def test_findings_are_shown_where_they_are_and_go_when_cured(driver: Driver) -> None:
-    look_from_front(driver)
-    driver.key(Qt.Key.Key_T)
-    for x, z in ((-0.3, 0.4), (0.0, 0.7), (0.3, 0.4)):
-        driver.click(0, (x, 0.0, z))
-    driver.enter()
-    driver.type("900")
-    driver.enter()
+    draw_pinched(driver)
     assert [f.code for f in driver.body.findings] == ["pinch"]
     assert driver.window.inspector.badge.text() == "1 to look at"
     assert "1 to look at" in driver.window.facts_label.text()
@@ -333,13 +338,7 @@ def test_the_demo_is_shown_and_its_parts_can_be_chosen(demo: Driver) -> None:
 
 
 def test_a_finding_is_mended_with_one_click_and_the_mend_undone(driver: Driver) -> None:
-    look_from_front(driver)
-    driver.key(Qt.Key.Key_T)
-    for x, z in ((-0.3, 0.4), (0.0, 0.7), (0.3, 0.4)):
-        driver.click(0, (x, 0.0, z))
-    driver.enter()
-    driver.type("900")
-    driver.enter()
+    draw_pinched(driver)
     assert driver.body.findings
     (mend,) = driver.window.inspector.checks.mend_buttons
     assert mend.text().startswith("Width to")

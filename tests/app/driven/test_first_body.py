@@ -68,19 +68,35 @@ def test_the_whole_first_job(driver: Driver, tmp_path: Path) -> None:
     final = driver.body.mesh
     assert is_closed(final)
 
+    export_twice(driver, tmp_path)
+    undo_and_redo_all(driver)
+    assert driver.body.mesh is final, "redoing finds the same body again"
+    save_and_reopen(driver, tmp_path)
+    again = driver.body.mesh
+    for name in ("points", "quads", "tris", "normals", "uvs", "vertex_point"):
+        np.testing.assert_array_equal(getattr(again, name), getattr(final, name))
+
+
+def export_twice(driver: Driver, folder: Path) -> None:
+    """OBJ, then GLB, by the export page."""
+    w, final = driver.window, driver.body.mesh
     driver.key(Qt.Key.Key_E, CTRL)
     page = w.export_page
     assert page.isVisible()
     page.folder.selectAll()
-    QTest.keyClicks(page.folder, str(tmp_path))
+    QTest.keyClicks(page.folder, str(folder))
     driver.press_button(page.go)
-    assert (tmp_path / "untitled.obj").exists() and (tmp_path / "untitled.mtl").exists(), page.result.text()
+    assert (folder / "untitled.obj").exists() and (folder / "untitled.mtl").exists(), page.result.text()
     page.format.setFocus()
     QTest.keyClick(page.format, Qt.Key.Key_Down)
     driver.press_button(page.go)
-    document, arrays = assert_gltf((tmp_path / "untitled.glb").read_bytes())
+    document, arrays = assert_gltf((folder / "untitled.glb").read_bytes())
     assert len(arrays["Round"][0]) == len(final.vertex_point)
 
+
+def undo_and_redo_all(driver: Driver) -> None:
+    """Back to the empty scene and forward again."""
+    w = driver.window
     w.panes[0].setFocus()
     steps = 0
     while w.menus.by_id["edit.undo"].isEnabled():
@@ -90,11 +106,14 @@ def test_the_whole_first_job(driver: Driver, tmp_path: Path) -> None:
     for _ in range(steps):
         driver.key(Qt.Key.Key_Z, CTRL | SHIFT)
     driver.settle()
-    assert driver.body.mesh is final, "redoing finds the same body again"
 
+
+def save_and_reopen(driver: Driver, folder: Path) -> None:
+    """Through both file dialogs, with an empty project between; chooses the run again."""
+    w = driver.window
     driver.answer(file_dialog("first"))
     driver.key(Qt.Key.Key_S, CTRL)
-    file = tmp_path / "first.morphax"
+    file = folder / "first.morphax"
     assert file.exists() and "•" not in w.windowTitle()
     driver.menu("project.new")
     assert not w.workspace.project.runs
@@ -103,9 +122,6 @@ def test_the_whole_first_job(driver: Driver, tmp_path: Path) -> None:
     driver.key(Qt.Key.Key_O, CTRL)
     driver.settle()
     QTest.mouseClick(w.list_panel.runs.viewport(), Qt.MouseButton.LeftButton, pos=first_row(driver))
-    again = driver.body.mesh
-    for name in ("points", "quads", "tris", "normals", "uvs", "vertex_point"):
-        np.testing.assert_array_equal(getattr(again, name), getattr(final, name))
 
 
 def first_row(driver: Driver):
@@ -238,6 +254,8 @@ def test_what_cannot_be_read_is_marked_and_nothing_is_lost(driver: Driver) -> No
 def test_first_sheet_offers_and_goes(driver: Driver) -> None:
     sheet = driver.window.sheet
     assert sheet.isVisible()
+    middle = sheet.parentWidget().rect().center() - sheet.geometry().center()
+    assert max(abs(middle.x()), abs(middle.y())) <= 2, "the sheet lies in the middle of the pane"
     draw, wagon = (b for b in sheet.findChildren(QPushButton) if b.text() in ("Draw a run", "Open the Lantern Wagon"))
     driver.press_button(draw)
     assert not sheet.isVisible() and driver.window.toolbox.kind == "through"

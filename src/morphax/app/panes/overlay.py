@@ -48,7 +48,7 @@ def _polygon(points: np.ndarray) -> QPolygonF:
     return QPolygonF([QPointF(float(x), float(y)) for x, y in points if abs(x) < 1e5 and abs(y) < 1e5])
 
 
-def _paint_line(view: View, points: np.ndarray, tint: str, width: float, *, dashed: bool = False) -> None:
+def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None:
     """A path drawn through everything, on a light casing so that it shows on any body."""
     if len(points) < 2:
         return
@@ -58,8 +58,6 @@ def _paint_line(view: View, points: np.ndarray, tint: str, width: float, *, dash
     for p in (casing, pen):
         p.setCapStyle(Qt.PenCapStyle.RoundCap)
         p.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    if dashed:
-        pen.setDashPattern([3.0, 3.0])
     view.painter.setBrush(Qt.BrushStyle.NoBrush)
     for p in (casing, pen):
         view.painter.setPen(p)

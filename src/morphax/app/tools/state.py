@@ -1,11 +1,11 @@
 """What tools know of the pointer and of the view, and what they show; all frozen and free of Qt."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from morphax.app.panes.camera import Camera
-from morphax.app.tools.landing import Landing, Snapping
+from morphax.app.tools.landing import Landing
 
 
 @dataclass(frozen=True)
@@ -35,11 +35,3 @@ class Sketch:
     hover_knot: str | None = None
     hover_run: str | None = None
     hover_place: np.ndarray | None = None
-
-
-@dataclass
-class ToolState:
-    """What all panes share: the armed kind, snapping, and the sketch."""
-
-    snapping: Snapping = field(default_factory=Snapping)
-    sketch: Sketch = field(default_factory=Sketch)

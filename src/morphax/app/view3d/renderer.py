@@ -181,7 +181,6 @@ class PaneRenderer:
         look.SetDiffuse(0.88)
         look.SetSpecular(0.28 * (1.0 - item.roughness) + 0.2 * item.metal)
         look.SetSpecularPower(8.0 + 60.0 * (1.0 - item.roughness))
-        look.SetOpacity(0.35 if item.ghost else 1.0)
         look.SetEdgeColor(*request.backdrop.edge)
         look.SetLineWidth(1.0)
         look.SetEdgeVisibility(request.edges and request.shaded and item.edges)

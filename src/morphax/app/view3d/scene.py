@@ -10,13 +10,12 @@ Rgb = tuple[float, float, float]
 
 @dataclass(frozen=True, eq=False)
 class Item:
-    """A mesh with its look; ``ghost`` draws it half through; ``edges`` off: its edges are never drawn."""
+    """A mesh with its look; ``edges`` off: its edges are never drawn."""
 
     mesh: Mesh
     colour: Rgb
     roughness: float = 0.6
     metal: float = 0.0
-    ghost: bool = False
     edges: bool = True
 
 
