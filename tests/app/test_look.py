@@ -56,6 +56,7 @@ def test_settings_come_back_and_damage_is_harmless(tmp_path) -> None:
 
     settings_file().write_text("{ not json")
     assert load_settings() == Settings()
+    assert settings_file().with_suffix(".damaged.json").read_text() == "{ not json", "nothing is lost"
 
 
 def picture(camera: Camera, item: Item, *, fine: bool = False, shaded: bool = True) -> np.ndarray:

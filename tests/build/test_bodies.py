@@ -7,13 +7,15 @@ import pytest
 from morphax.build.bodies import Builder
 from morphax.build.hosts import host_mesh
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
+from morphax.core.frames import Orientation
 from morphax.core.measures import is_closed
 from morphax.core.mesh import triangle_normals
 from morphax.core.paths import PathKind
+from morphax.core.sweep import End
 from morphax.demo import lantern_wagon
 from morphax.project import edits, path_edits
 from morphax.project.lookup import path_of
-from morphax.project.model import Density, Form, Project, ReadyMadeSource
+from morphax.project.model import Density, Ends, Form, Placing, Project, ReadyMadeSource
 from tests.project.test_edits import project_with_runs
 
 
@@ -46,6 +48,38 @@ def test_only_the_changed_run_is_built_again() -> None:
     assert again[0] is first[0] and again[1] is not first[1] and builder.bodies_built == 3
     wider = edits.set_width(moved, ids[1:], 0.05)
     assert built_all(builder, wider)[1].path is again[1].path, "the path stage is found again"
+
+
+@pytest.mark.parametrize(
+    ("changes", "made_again"),
+    [
+        ({"density": Density(rings=40)}, {"places", "skin"}),
+        ({"density": Density(sides=12)}, {"section", "places", "skin"}),
+        ({"ends": Ends(start=End.OPEN)}, {"skin"}),
+        ({"placing": Placing(roll=0.5)}, {"section", "places", "skin"}),
+        ({"placing": Placing(orientation=Orientation.UPRIGHT)}, {"frames", "places", "skin"}),
+        ({"size": 2.0}, {"section", "places", "skin"}),
+    ],
+    ids=["rings", "sides", "ends", "roll", "orientation", "size"],
+)
+def test_a_change_makes_only_the_stages_that_read_it(changes: dict, made_again: set[str]) -> None:
+    project, ids = project_with_runs()
+    builder = Builder()
+    builder.run(project, project.runs[0])
+    before = builder.made.copy()
+    changed = edits.with_recipe(project, ids[:1], **changes)
+    builder.run(changed, changed.runs[0])
+    assert {stage for stage, n in (builder.made - before).items() if n} == made_again
+
+
+def test_stages_found_again_give_the_same_mesh_as_fresh_ones() -> None:
+    project, ids = project_with_runs()
+    builder = Builder()
+    built_all(builder, project)
+    changed = edits.with_recipe(project, ids, density=Density(spacing=0.03), ends=Ends(end=End.OPEN))
+    for kept, fresh in zip(built_all(builder, changed), built_all(Builder(), changed), strict=True):
+        assert (kept.body.mesh.points == fresh.body.mesh.points).all()
+        assert (kept.body.mesh.quads == fresh.body.mesh.quads).all()
 
 
 def test_undoing_finds_what_was_built() -> None:

@@ -19,7 +19,7 @@ from morphax.core.legs import curve_at
 from morphax.core.paths import path_from_points
 from morphax.core.sweep import resolve_path
 from morphax.core.upright import upright_field
-from morphax.core.vectors import angle_about, smallest_turn, turned, unit
+from morphax.core.vectors import angle_about, perpendicular, smallest_turn, turned, unit
 from tests.helpers import (
     FRAME,
     OUT_OF_PLANE,
@@ -138,6 +138,48 @@ def test_first_up_is_perpendicular_and_moves_without_jumps(x: float, y: float) -
         return
     near = first_up(unit(np.array([x + 1e-6, y, 1.0])))
     assert np.linalg.norm(near - up) < 1e-3
+
+
+def frame_turn(a: np.ndarray, b: np.ndarray) -> float:
+    """Angle of the rotation between the start frames of two tangents, rad."""
+    first, second = (np.stack([np.cross(t, first_up(t)), first_up(t), -t]) for t in (a, b))
+    return float(np.linalg.norm(first - second) / np.sqrt(2.0))  # small angles: |R - 1| = sqrt(2) angle
+
+
+def leaning(lean_deg: float, heading_deg: float) -> np.ndarray:
+    lean, heading = np.radians([lean_deg, heading_deg])
+    return np.array([np.sin(lean) * np.cos(heading), np.sin(lean) * np.sin(heading), np.cos(lean)])
+
+
+@given(st.floats(20.001, 159.9), st.floats(0.0, 360.0))
+def test_the_start_frame_turns_no_more_than_a_tangent_that_rises_or_sinks(lean: float, heading: float) -> None:
+    step = 1e-4
+    turn = frame_turn(leaning(lean, heading), leaning(lean + step, heading))
+    assert turn <= np.radians(step) * (1.0 + 1e-3)
+
+
+@given(st.floats(20.001, 160.0), st.floats(0.0, 360.0))
+def test_the_start_frame_turns_with_the_heading_and_never_faster(lean: float, heading: float) -> None:
+    """An up made from the world's turns with the heading, 1/sin(lean) times as much as the tangent: no less can be."""
+    step = 1e-4
+    turn = frame_turn(leaning(lean, heading), leaning(lean, heading + step))
+    np.testing.assert_allclose(turn, np.radians(step), rtol=1e-3)
+
+
+@given(st.floats(0.001, 9.99), st.floats(0.0, 360.0), st.floats(0.0, 360.0))
+def test_near_the_vertical_the_start_frame_turns_about_as_much_as_the_tangent(
+    lean: float, heading: float, way: float
+) -> None:
+    a = leaning(lean, heading)
+    b = unit(a + 1e-6 * perpendicular(a, leaning(90.0, way)))
+    if np.degrees(np.arctan2(np.hypot(b[0], b[1]), b[2])) < 10.0:
+        assert frame_turn(a, b) <= np.linalg.norm(b - a) / np.cos(np.radians(10.0)) * (1.0 + 1e-3)
+
+
+def test_a_frame_that_ignored_its_tangent_would_be_caught() -> None:
+    """Negative control: with world x for up, a tangent that passes x turns the frame far more than itself."""
+    wild = [perpendicular(leaning(90.0 - v, 0.5), np.array([1.0, 0.0, 0.0])) for v in (0.5, 0.6)]
+    assert np.arccos(np.clip(wild[0] @ wild[1], -1, 1)) > 2.0 * np.radians(0.1)
 
 
 def test_first_up_rules() -> None:

@@ -209,7 +209,7 @@ def surface_gap(path: PathShape, section_name: str, options: SweepOptions, limit
     body = sweep(path, section, options)
     resolved = resolve_path(path)
     sampled = section_stage(resolved, section, options)
-    field, _ = frame_stage(resolved, section, sampled, options)
+    field = frame_stage(resolved, section, sampled, options)
     fine = section_stage(resolved, section, SweepOptions(sides=8 * len(sampled.points)))
     rng = np.random.default_rng(5)
     from morphax.core.frames import frames_at

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from morphax.app.settings import save_settings, with_recent
+from morphax.cli.bodies import project_thumbnail
 from morphax.demo import lantern_wagon
 from morphax.io.errors import FileError
 from morphax.io.project_file import load_project, save_project
@@ -68,7 +69,8 @@ class Files:
     def save_file(self, file: Path) -> bool:
         """Saves; a failure keeps everything unsaved and says why."""
         try:
-            save_project(self.workspace.history.now.project, file)
+            project = self.workspace.history.now.project
+            save_project(project, file, project_thumbnail(project, self.workspace.builder))
         except FileError as error:
             self.window.say(f"{error}.")
             return False

@@ -1,6 +1,7 @@
 """What the application remembers between sessions: recent projects, look, last width. One JSON file."""
 
 import json
+from contextlib import suppress
 from pathlib import Path
 from typing import Literal
 
@@ -31,10 +32,15 @@ def settings_file() -> Path:
 
 
 def load_settings() -> Settings:
-    """The settings, or fresh ones where there are none or they are damaged."""
+    """The settings, or fresh ones where there are none; damaged ones are kept aside as ``settings.damaged.json``."""
+    file = settings_file()
     try:
-        return Settings.model_validate_json(settings_file().read_bytes())
-    except (OSError, ValidationError):
+        return Settings.model_validate_json(file.read_bytes())
+    except OSError:
+        return Settings()
+    except ValidationError:
+        with suppress(OSError):  # a folder that cannot be written to keeps the damaged file where it is
+            file.replace(file.with_suffix(".damaged.json"))
         return Settings()
 
 

@@ -1,6 +1,6 @@
 """From project to built bodies: stages cached by the identity of the frozen values that they read."""
 
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from threading import Lock
@@ -15,6 +15,7 @@ from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh import Mesh, empty_mesh
 from morphax.core.paths import PathShape
+from morphax.core.sections import SectionShape
 from morphax.core.sweep import Body, ResolvedPath, path_polyline, resolve_path, sweep_resolved
 from morphax.core.types import Floats, Points3
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
@@ -32,7 +33,7 @@ class IdentityCache(Generic[V]):
         self._lock = Lock()
 
     def get(self, sources: tuple[Any, ...], make: Callable[[], V]) -> V:
-        key = tuple(id(s) for s in sources)
+        key = _key(sources)
         with self._lock:
             found = self._items.get(key)
             if found is not None:
@@ -46,7 +47,18 @@ class IdentityCache(Generic[V]):
         return value
 
     def known(self, sources: tuple[Any, ...]) -> bool:
-        return tuple(id(s) for s in sources) in self._items
+        return _key(sources) in self._items
+
+
+def _key(sources: tuple[Any, ...]) -> Hashable:
+    """Plain numbers, words, choices and places count by value, everything else by identity."""
+    return tuple(s if _is_plain(s) else id(s) for s in sources)
+
+
+def _is_plain(s: Any) -> bool:
+    if isinstance(s, tuple):
+        return all(isinstance(v, float) for v in s)
+    return s is None or isinstance(s, int | float | str)
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,10 +101,14 @@ class Builder:
     """Builds runs and hosts of projects; what did not change is found again, not built again."""
 
     def __init__(self, most: int = 512) -> None:
+        self._most = most
         self._paths: IdentityCache[BuiltPath] = IdentityCache(most)
         self._bodies: IdentityCache[Built] = IdentityCache(most)
         self._hosts: IdentityCache[Mesh] = IdentityCache(most)
+        self._shapes: IdentityCache[SectionShape] = IdentityCache(most)
+        self._stages: dict[str, IdentityCache[Any]] = {}
         self.bodies_built = 0
+        self.made: Counter[str] = Counter()
 
     def sources(self, project: Project, run: Run) -> tuple[Any, ...]:
         """The frozen values that decide a run's body."""
@@ -114,6 +130,15 @@ class Builder:
     def host(self, forms: tuple[Any, ...]) -> Mesh:
         return self._hosts.get((forms,), lambda: host_mesh(forms))
 
+    def keep(self, stage: str, sources: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        """A stage's result (section, frames, places, skin): found again where what it reads is the same."""
+
+        def counted() -> Any:
+            self.made[stage] += 1
+            return make()
+
+        return self._stages.setdefault(stage, IdentityCache(self._most)).get(sources, counted)
+
     def _build(self, run: Run, sources: tuple[Any, ...]) -> Built:
         path, section, recipe = sources
         begin = perf_counter()
@@ -123,7 +148,8 @@ class Builder:
             body = Body(empty_mesh(), measured.findings, 0.0, path.closed)
         else:
             try:
-                body = sweep_resolved(measured.shape, measured.resolved, section_shape(section), sweep_options(recipe))
+                shape = self._shapes.get((section,), lambda: section_shape(section))
+                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), self.keep)
             except (MorphaxError, MemoryError) as error:
                 reason = str(error) or "there is not enough memory for this body"
                 finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")

@@ -9,6 +9,7 @@ from typing import Any
 
 from morphax.build.bodies import Builder, Built
 from morphax.cli import specs
+from morphax.cli.bodies import project_thumbnail
 from morphax.cli.errors import FindingsError, UsageError
 from morphax.core.findings import Finding, Severity, has_errors
 from morphax.core.measures import area, is_closed, volume
@@ -121,7 +122,8 @@ def run_schema(args: argparse.Namespace) -> int:
 
 
 def run_demo(args: argparse.Namespace) -> int:
-    save_project(lantern_wagon(), Path(args.write))
+    project = lantern_wagon()
+    save_project(project, Path(args.write), project_thumbnail(project, Builder()))
     return 0
 
 

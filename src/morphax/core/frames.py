@@ -71,17 +71,25 @@ class LegFrames:
 
 @dataclass(frozen=True, eq=False)
 class FrameField:
-    """Frames of a whole path. ``corner_turns`` (..., legs) angle shared by the legs at each corner, rad."""
+    """Frames of a whole path.
+
+    ``corner_turns`` (..., legs) angle shared by the legs at each corner, rad; ``symmetry`` k: on a closed path the
+    last frame is the first one up to a turn by a whole number of 360/k degrees.
+    """
 
     table: LengthTable
     legs: tuple[LegFrames, ...]
     corner_turns: Floats
+    symmetry: int = 1
 
 
 def first_up(tangent: Vectors3) -> Vectors3:
     """The up (..., 3) that a path starts with: the world's, made perpendicular; near vertical, world y.
 
-    Between 10 and 20 degrees from vertical the one is turned into the other by its share of the angle.
+    Between 10 and 20 degrees from vertical the one is turned into the other by its share of the angle. A tangent
+    that rises or sinks turns the frame just as much as itself; one that turns its heading turns the frame with it,
+    which is 1/sin(lean) times as much. No choice of ups is continuous in all directions: this one tears where the
+    tangent leans towards the world's y between 10 and 20 degrees, since y and z lie opposite there.
     """
     lean = np.arctan2(np.hypot(tangent[..., 0], tangent[..., 1]), np.abs(tangent[..., 2]))
     share = np.clip((lean - radians(10.0)) / radians(10.0), 0.0, 1.0)
@@ -159,7 +167,7 @@ def carried_field(
     carried = carried_legs(table, legs, start_up=start_up)
     if closed:
         carried = _closed_up(table, carried, symmetry)
-    return FrameField(table, carried, np.zeros((*table.total.shape, len(legs))))
+    return FrameField(table, carried, np.zeros((*table.total.shape, len(legs))), symmetry)
 
 
 def carried_legs(

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+import numpy as np
+
 from morphax.core.errors import SectionError
 from morphax.core.frames import Orientation
 from morphax.core.outlines import Loop, loop_area, loop_bounds, loop_moments
@@ -81,6 +83,13 @@ def section_bounds(section: SectionShape) -> tuple[float, float, float, float]:
 def section_area(section: SectionShape) -> float:
     """Area without the holes, m2."""
     return sum(loop_area(loop) for loop in section.loops)
+
+
+def section_reach(section: SectionShape, place: tuple[float, float]) -> float:
+    """Largest distance (m) of the outline from ``place``, to 1e-3 of it, whatever the sampling."""
+    t = np.linspace(0.0, 1.0, 65)
+    points = np.concatenate([s.at(t) for part in section.parts for s in part.outer.segments])
+    return float(np.hypot(points[:, 0] - place[0], points[:, 1] - place[1]).max())
 
 
 def anchor_place(section: SectionShape, anchor: Anchor) -> tuple[float, float]:

@@ -1,7 +1,9 @@
 """Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any
 
 import numpy as np
 
@@ -22,7 +24,7 @@ from morphax.core.section_sampling import (
     sample_section,
     section_width,
 )
-from morphax.core.sections import Anchor, CornerStyle, SectionShape, Side, anchor_place
+from morphax.core.sections import Anchor, CornerStyle, SectionShape, Side, anchor_place, section_reach
 from morphax.core.skin import Layout, skin_mesh
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3, Vectors3, frozen
@@ -148,8 +150,26 @@ def faces_wrong_way(path: ResolvedPath, side: Side, start_up: Vectors3 | None) -
     return right_is_out is not (side is Side.OUT)
 
 
-def section_stage(path: ResolvedPath, section: SectionShape, options: SweepOptions) -> SampledSection:
+Keep = Callable[[str, tuple[Any, ...], Callable[[], Any]], Any]
+"""Gives a stage's result: ``keep(stage, what it reads, make)``. Whoever owns a cache may find it again there."""
+
+
+def fresh(stage: str, sources: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+    """Keeps nothing: every stage is made."""
+    return make()
+
+
+def section_stage(
+    path: ResolvedPath, section: SectionShape, options: SweepOptions, keep: Keep = fresh
+) -> SampledSection:
     """The section sampled and placed: anchor, mirror, size."""
+    o = options
+    reads = (path, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.anchor)
+    made: SampledSection = keep("section", reads, lambda: _placed(path, section, options))
+    return made
+
+
+def _placed(path: ResolvedPath, section: SectionShape, options: SweepOptions) -> SampledSection:
     width = section_width(section) * options.size
     deviation = options.deviation or _AUTO_SHARE * width
     if options.sides is not None:
@@ -164,18 +184,37 @@ def section_stage(path: ResolvedPath, section: SectionShape, options: SweepOptio
 
 
 def frame_stage(
-    path: ResolvedPath, section: SectionShape, sampled: SampledSection, options: SweepOptions
-) -> tuple[FrameField, int]:
-    """Frames along the path, and the section's rotational symmetry that closed paths may use."""
+    path: ResolvedPath, section: SectionShape, sampled: SampledSection, options: SweepOptions, keep: Keep = fresh
+) -> FrameField:
+    """Frames along the path; on a closed one they close up to the section's rotational symmetry.
+
+    They don't depend on how finely the section is sampled: width and reach are those of the true outline.
+    """
     orientation = options.orientation or section.laying.orientation
     closed = path.chain.closed
     if orientation is Orientation.UPRIGHT:
-        width = float(np.ptp(sampled.points[:, 0]))
-        field_ = upright_field(path.table, path.legs, closed=closed, width=width, reach=sampled.reach)
-        return field_, 1
+        anchor = anchor_place(section, section.laying.anchor if options.anchor is None else options.anchor)
+        width, reach = section_width(section) * options.size, section_reach(section, anchor) * options.size
+        upright: FrameField = keep(
+            "frames",
+            (path, orientation, width, reach),
+            lambda: upright_field(path.table, path.legs, closed=closed, width=width, reach=reach),
+        )
+        return upright
     symmetry = rotational_symmetry(sampled) if closed else 1
-    start_up = closed_start_up(path, section.laying.side)
-    return carried_field(path.table, path.legs, closed=closed, symmetry=symmetry, start_up=start_up), symmetry
+    side = section.laying.side if closed else None
+    carried: FrameField = keep(
+        "frames",
+        (path, orientation, symmetry, side),
+        lambda: carried_field(
+            path.table,
+            path.legs,
+            closed=closed,
+            symmetry=symmetry,
+            start_up=closed_start_up(path, section.laying.side),
+        ),
+    )
+    return carried
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,8 +232,21 @@ def ring_stage(
     sampled: SampledSection,
     field_: FrameField,
     options: SweepOptions,
+    keep: Keep = fresh,
 ) -> PlacedRings:
     """Where the rings are, leg by leg, with corners taken into account."""
+    reads = (path, section, sampled, field_, options.corner, options.deviation, options.rings, options.spacing)
+    made: PlacedRings = keep("places", reads, lambda: _placed_rings(path, section, sampled, field_, options))
+    return made
+
+
+def _placed_rings(
+    path: ResolvedPath,
+    section: SectionShape,
+    sampled: SampledSection,
+    field_: FrameField,
+    options: SweepOptions,
+) -> PlacedRings:
     width = section_width(section) * options.size
     closed = path.chain.closed
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
@@ -222,8 +274,9 @@ def ring_stage(
     return PlacedRings(rows, joints, tuple(notes))
 
 
-def _closing_shift(field_: FrameField, symmetry: int) -> int:
+def _closing_shift(field_: FrameField) -> int:
     """How many k-ths of a turn the last frame lags behind the first, on a closed path."""
+    symmetry = field_.symmetry
     if symmetry == 1:
         return 0
     a = frames_at(field_, len(field_.legs) - 1, field_.legs[-1].s[-1:])
@@ -233,9 +286,7 @@ def _closing_shift(field_: FrameField, symmetry: int) -> int:
     return round(angle * symmetry / (2.0 * np.pi)) % symmetry
 
 
-def layout_of(
-    path: ResolvedPath, field_: FrameField, symmetry: int, placed: PlacedRings, options: SweepOptions
-) -> Layout:
+def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, options: SweepOptions) -> Layout:
     """Which rows share rings, which are joined by wedges, which are capped."""
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
@@ -252,7 +303,7 @@ def layout_of(
     shift = 0
     if closed and (closing is None or closing.kind is JointKind.MITRE):
         ring[-1], count = 0, count - 1
-        shift = _closing_shift(field_, symmetry)
+        shift = _closing_shift(field_)
     for joint in placed.joints.items:
         last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
         if joint.kind is JointKind.BEVEL:
@@ -266,7 +317,7 @@ def layout_of(
         if options.end is End.FLAT:
             end_caps.append(int(first_row[-1]) - 1)
     index = np.array(ring, dtype=np.int32)
-    return Layout(rows, index, count, shift, symmetry, tuple(wedges), tuple(start_caps), tuple(end_caps))
+    return Layout(rows, index, count, shift, field_.symmetry, tuple(wedges), tuple(start_caps), tuple(end_caps))
 
 
 def sweep(path: PathShape, section: SectionShape, options: SweepOptions | None = None) -> Body:
@@ -282,15 +333,20 @@ def sweep(path: PathShape, section: SectionShape, options: SweepOptions | None =
     return sweep_resolved(path, resolve_path(path), section, options)
 
 
-def sweep_resolved(drawn: PathShape, path: ResolvedPath, section: SectionShape, options: SweepOptions) -> Body:
-    """The later stages of ``sweep`` on a path that is measured already; ``drawn`` is it before welding."""
-    sampled = section_stage(path, section, options)
-    field_, symmetry = frame_stage(path, section, sampled, options)
-    placed = ring_stage(path, section, sampled, field_, options)
-    layout = layout_of(path, field_, symmetry, placed, options)
-    tolerances = Tolerances(checks.path_size(path.shape.knots), sampled.reach)
-    mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
-    height = float(np.ptp(sampled.points[:, 1]))
+def sweep_resolved(
+    drawn: PathShape, path: ResolvedPath, section: SectionShape, options: SweepOptions, keep: Keep = fresh
+) -> Body:
+    """The later stages of ``sweep`` on a path that is measured already; ``drawn`` is it before welding.
+
+    Stages are section, frames, places and skin; ``keep`` may find a stage's result instead of making it again.
+    """
+    sampled = section_stage(path, section, options, keep)
+    field_ = frame_stage(path, section, sampled, options, keep)
+    placed = ring_stage(path, section, sampled, field_, options, keep)
+    ends = (options.start, options.end)
+    mesh: Mesh = keep(
+        "skin", (path, sampled, field_, placed, *ends), lambda: _skin(path, sampled, field_, placed, options)
+    )
     nominal = section_width(section) * options.size
     findings = (
         *checks.knot_findings(drawn, path.table.at_knots, nominal),
@@ -307,6 +363,14 @@ def sweep_resolved(drawn: PathShape, path: ResolvedPath, section: SectionShape, 
         path.chain.closed,
         frozen(np.unique(ring_at) if path.chain.closed else np.concatenate([r.s for r in placed.rows])),
         nominal,
-        height,
+        float(np.ptp(sampled.points[:, 1])),
         len(sampled.points),
     )
+
+
+def _skin(
+    path: ResolvedPath, sampled: SampledSection, field_: FrameField, placed: PlacedRings, options: SweepOptions
+) -> Mesh:
+    layout = layout_of(path, field_, placed, options)
+    tolerances = Tolerances(checks.path_size(path.shape.knots), sampled.reach)
+    return skin_mesh(layout, sampled, coincident=tolerances.coincident)

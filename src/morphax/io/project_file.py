@@ -31,14 +31,16 @@ _STAMP = (1980, 1, 1, 0, 0, 0)
 _MOST_UNPACKED, _MOST_ENTRIES, _MOST_RATIO, _MOST_JSON, _MOST_DEPTH = 2 << 30, 10_000, 200, 64 << 20, 64
 
 
-def to_bytes(project: Project) -> bytes:
-    """The file's bytes; the same for equal projects."""
+def to_bytes(project: Project, thumbnail: bytes | None = None) -> bytes:
+    """The file's bytes; the same for equal projects. ``thumbnail`` is a PNG for file managers."""
     document = {"schema_version": SCHEMA_VERSION, **project.model_dump(mode="json")}
     text = json.dumps(document, sort_keys=True, ensure_ascii=False, allow_nan=False, indent=1)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
         _add(archive, "mimetype", MIMETYPE.encode(), zipfile.ZIP_STORED)
         _add(archive, "project.json", text.encode(), zipfile.ZIP_DEFLATED)
+        if thumbnail is not None:
+            _add(archive, "thumbnail.png", thumbnail, zipfile.ZIP_STORED)
     return out.getvalue()
 
 
@@ -48,9 +50,9 @@ def _add(archive: zipfile.ZipFile, name: str, data: bytes, method: int) -> None:
     archive.writestr(info, data)
 
 
-def save_project(project: Project, path: Path) -> None:
+def save_project(project: Project, path: Path, thumbnail: bytes | None = None) -> None:
     """Writes a project; the previous version becomes ``.bak``. Raises FileError."""
-    write_bytes(path, to_bytes(project), keep_old=True)
+    write_bytes(path, to_bytes(project, thumbnail), keep_old=True)
 
 
 def load_project(path: Path) -> Project:

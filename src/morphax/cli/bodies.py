@@ -1,0 +1,27 @@
+"""The bodies of a project with their names and looks: what files and pictures of it are made from."""
+
+from morphax.build.bodies import Builder
+from morphax.io.bodies import NamedMesh
+from morphax.io.looks import look_of
+from morphax.io.thumbnail import thumbnail_png
+from morphax.project.model import Project
+
+
+def shown_bodies(project: Project, builder: Builder) -> list[NamedMesh]:
+    """Hosts and runs that are not hidden; what is built already is found again."""
+    hosts = [
+        NamedMesh(h.show.name, builder.host(h.forms), look_of(project, h.show))
+        for h in project.hosts
+        if not h.show.hidden
+    ]
+    runs = [
+        NamedMesh(r.show.name, builder.run(project, r).body.mesh, look_of(project, r.show))
+        for r in project.runs
+        if not r.show.hidden
+    ]
+    return [*hosts, *runs]
+
+
+def project_thumbnail(project: Project, builder: Builder) -> bytes:
+    """The small picture that goes into a project's file."""
+    return thumbnail_png(shown_bodies(project, builder))

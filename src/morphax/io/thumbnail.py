@@ -1,0 +1,80 @@
+"""A small picture of a project's bodies, drawn without any graphics library: the same bytes for the same bodies."""
+
+import struct
+import zlib
+from collections.abc import Sequence
+
+import numpy as np
+
+from morphax.core.mesh import point_triangles, triangle_normals
+from morphax.core.types import Floats
+from morphax.io.bodies import NamedMesh
+
+WIDTH, HEIGHT = 256, 160
+_PAPER = (239, 235, 226)
+_MOST_TRIANGLES, _MOST_SAMPLES = 200_000, 600_000
+_YAW, _PITCH, _MARGIN = np.radians(-60.0), np.radians(22.0), 0.06
+_LIGHT = np.array([-0.42, -0.62, 1.0]) / np.linalg.norm([-0.42, -0.62, 1.0])
+
+
+def thumbnail_png(bodies: Sequence[NamedMesh]) -> bytes:
+    """A PNG of all bodies in their colours, seen from the front right and above; empty paper when there are none."""
+    picture = np.empty((HEIGHT, WIDTH, 3), dtype=np.uint8)
+    picture[:] = _PAPER
+    shown = [b for b in bodies if b.mesh.face_count]
+    if shown:
+        _draw(picture.reshape(-1, 3), *_triangles(shown))
+    return _png(picture)
+
+
+def _triangles(bodies: Sequence[NamedMesh]) -> tuple[Floats, Floats]:
+    """Corners (t, 3, 3) of all triangles and their shaded colours (t, 3)."""
+    corners, colours = [], []
+    for body in bodies:
+        tris = point_triangles(body.mesh)
+        normal = triangle_normals(body.mesh.points, tris)
+        size = np.linalg.norm(normal, axis=1, keepdims=True)
+        light = 0.45 + 0.55 * np.clip((normal / np.where(size > 0.0, size, 1.0)) @ _LIGHT, 0.0, 1.0)
+        corners.append(body.mesh.points[tris])
+        colours.append(255.0 * light[:, None] * np.array(body.look.rgb))
+    step = -(-sum(len(c) for c in corners) // _MOST_TRIANGLES)
+    return np.concatenate(corners)[::step], np.concatenate(colours)[::step]
+
+
+def _draw(pixels: np.ndarray, corners: Floats, colours: Floats) -> None:
+    """Sets the pixels (n, 3) that samples of the triangles fall on; the nearest sample wins."""
+    right = np.array([-np.sin(_YAW), np.cos(_YAW), 0.0])
+    back = np.array([np.cos(_PITCH) * np.cos(_YAW), np.cos(_PITCH) * np.sin(_YAW), np.sin(_PITCH)])
+    seen = corners @ np.stack([right, np.cross(back, right), back], axis=1)
+    low, high = seen.min((0, 1)), seen.max((0, 1))
+    extent = np.maximum(high - low, 1e-12)
+    scale = (1.0 - 2.0 * _MARGIN) * min(WIDTH / extent[0], HEIGHT / extent[1])
+    middle = 0.5 * (low + high)
+    flat = (seen[..., :2] - middle[:2]) * scale * [1.0, -1.0] + [0.5 * WIDTH, 0.5 * HEIGHT]
+    a, b = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
+    area = 0.5 * np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
+    wanted = 4.0 * area + 2.0 * np.hypot(*(flat - np.roll(flat, 1, axis=1)).transpose(2, 0, 1)).max(1)
+    count = np.ceil(wanted * min(1.0, _MOST_SAMPLES / max(wanted.sum(), 1.0))).astype(int) + 1
+    which = np.repeat(np.arange(len(flat)), count)
+    serial = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
+    u, v = (serial * 0.7548776662466927) % 1.0, (serial * 0.5698402909980532) % 1.0  # Roberts' R2 sequence
+    fold = u + v > 1.0
+    u, v = np.where(fold, 1.0 - u, u), np.where(fold, 1.0 - v, v)
+    place = flat[which, 0] + u[:, None] * a[which] + v[:, None] * b[which]
+    depth = (seen[which, :, 2] * np.stack([1.0 - u - v, u, v], axis=1)).sum(1)
+    column, row = np.clip(place.astype(int), 0, [WIDTH - 1, HEIGHT - 1]).T
+    nearest_last = np.argsort(depth, kind="stable")
+    pixels[(row * WIDTH + column)[nearest_last]] = np.clip(colours[which][nearest_last], 0, 255).astype(np.uint8)
+
+
+def _png(picture: np.ndarray) -> bytes:
+    """PNG (ISO/IEC 15948) of (h, w, 3) bytes."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    height, width = picture.shape[:2]
+    rows = np.concatenate([np.zeros((height, 1), dtype=np.uint8), picture.reshape(height, -1)], axis=1)
+    head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
+    body = chunk(b"IDAT", zlib.compress(rows.tobytes(), 9))
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + body + chunk(b"IEND", b"")
