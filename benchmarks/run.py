@@ -14,7 +14,8 @@ from vtkmodules.vtkFiltersCore import vtkTubeFilter
 from morphax.build.bodies import Builder
 from morphax.core.paths import PathKind, PathShape, path_from_points
 from morphax.core.ready_made import ready_made
-from morphax.core.sweep import SweepOptions, resolve_path, sweep, sweep_resolved
+from morphax.core.resolved import resolve_path
+from morphax.core.sweep import SweepOptions, sweep, sweep_resolved
 from morphax.demo import lantern_wagon
 from morphax.project.lookup import path_of
 from morphax.project.path_edits import move_knots

@@ -26,7 +26,8 @@ from morphax.app.tools.landing import Caught, Snapping, Target, grid_step, landi
 from morphax.app.tools.picking import Picker, nearest_knot, nearest_on_path
 from morphax.core.paths import points_at
 from morphax.core.ready_made import ready_made
-from morphax.core.sweep import resolve_path, sweep
+from morphax.core.resolved import resolve_path
+from morphax.core.sweep import sweep
 from tests.helpers import zoo
 
 SIZE = (640, 480)

@@ -7,11 +7,11 @@ import pytest
 from morphax.build.bodies import Builder
 from morphax.build.hosts import host_mesh
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
+from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.measures import is_closed
 from morphax.core.mesh import triangle_normals
 from morphax.core.paths import PathKind
-from morphax.core.sweep import End
 from morphax.demo import lantern_wagon
 from morphax.project import edits, path_edits
 from morphax.project.lookup import path_of

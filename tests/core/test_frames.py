@@ -17,7 +17,7 @@ from morphax.core.frames import (
 )
 from morphax.core.legs import curve_at
 from morphax.core.paths import path_from_points
-from morphax.core.sweep import resolve_path
+from morphax.core.resolved import resolve_path
 from morphax.core.upright import upright_field
 from morphax.core.vectors import angle_about, perpendicular, smallest_turn, turned, unit
 from tests.helpers import (

@@ -15,8 +15,9 @@ from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh import Mesh, empty_mesh
 from morphax.core.paths import PathShape
+from morphax.core.resolved import ResolvedPath, path_polyline, resolve_path
 from morphax.core.sections import SectionShape
-from morphax.core.sweep import Body, ResolvedPath, path_polyline, resolve_path, sweep_resolved
+from morphax.core.sweep import Body, sweep_resolved
 from morphax.core.types import Floats, Points3
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
 from morphax.project.model import Path, Project, Run
@@ -84,7 +85,7 @@ class Built:
     @property
     def knot_at(self) -> Floats:
         """Distances of the path's knots, m (a closed path ends with its first knot again)."""
-        return np.empty(0) if self.path.resolved is None else self.path.resolved.table.at_knots
+        return np.empty(0) if self.path.resolved is None else self.path.resolved.knot_at
 
 
 def built_path(path: Path) -> BuiltPath:

@@ -9,11 +9,12 @@ from typing import TypeVar
 import numpy as np
 
 from morphax.cli.errors import UsageError
+from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.paths import PathKind, PathShape, path_from_points
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, Anchor, CornerStyle, SectionShape
-from morphax.core.sweep import End, SweepOptions
+from morphax.core.sweep import SweepOptions
 from morphax.io.path_csv import read_path_csv
 from morphax.project.model import FARTHEST
 from morphax.project.units import UnitError, parse_length, parse_number

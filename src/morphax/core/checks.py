@@ -1,9 +1,11 @@
 """Checks of paths and runs: pure functions that return findings and repair nothing."""
 
 from dataclasses import replace
+from math import radians, sin
 
 import numpy as np
 
+from morphax.core.corner_arcs import corner_arcs
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frames import FrameField, sample_frames
 from morphax.core.paths import PathShape
@@ -12,6 +14,9 @@ from morphax.core.section_sampling import SampledSection, extreme_points
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3
 from morphax.core.vectors import dot, lengths, turn_between, unit
+
+EDGE_ON = radians(5.0)
+"""A fixed section nearer than this to lying along the path is flat there."""
 
 
 def _spot(p: Floats) -> tuple[float, float, float]:
@@ -63,8 +68,16 @@ def welded(path: PathShape) -> PathShape:
     if not gone.any():
         return path
     keep = ~gone
-    steps = path.steps[keep] if path.steps.size else path.steps
-    return replace(path, knots=path.knots[keep], corner=path.corner[keep], curved=path.curved[keep], steps=steps)
+    steps, handles, radius = (v[keep] if v.size else v for v in (path.steps, path.handles, path.radius))
+    return replace(
+        path,
+        knots=path.knots[keep],
+        corner=path.corner[keep],
+        curved=path.curved[keep],
+        steps=steps,
+        handles=handles,
+        radius=radius,
+    )
 
 
 def knot_findings(path: PathShape, at_knots: Floats, width: float) -> tuple[Finding, ...]:
@@ -106,7 +119,7 @@ def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[F
     tracks = section.points[extreme_points(section.points)]
     out = []
     for i, f in enumerate(field.legs):
-        if f.leg.straight:
+        if f.leg.straight or field.fixed is not None:
             continue
         fr = sample_frames(field, i)
         bend = np.stack([dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)], axis=-1)
@@ -122,6 +135,37 @@ def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[F
                 f"it would be free up to {in_mm(free)} wide."
             )
             out.append(Finding("pinch", Severity.WARNING, message, at, free, _spot(fr.origin[k])))
+    return tuple(out)
+
+
+def edge_on(field: FrameField) -> tuple[Finding, ...]:
+    """Stretches where a *fixed* section lies within 5 degrees of edge-on to the path; the worst place of each."""
+    if field.fixed is None:
+        return ()
+    out = []
+    for f in field.legs:
+        lean = np.abs(f.curve.tangent @ field.fixed[2])
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], lean < sin(EDGE_ON), [False]]).astype(int)))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            k = a + int(np.argmin(lean[a:b]))
+            at = float(f.s[k]) % float(field.table.total)
+            message = f"At {in_mm(at)} the path runs along the fixed section, so the body is flat there."
+            out.append(Finding("edge-on", Severity.WARNING, message, at, place=_spot(f.curve.point[k])))
+    return tuple(out)
+
+
+def radius_findings(path: PathShape, at_knots: Floats) -> tuple[Finding, ...]:
+    """Corner radii that cannot be as they were asked for; ``path`` is welded."""
+    arcs = corner_arcs(path)
+    out = []
+    for i in np.flatnonzero(arcs.shortened):
+        at, asked = float(at_knots[i]), in_mm(float(path.radius[i]))
+        message = f"The corner at {in_mm(at)} has a radius of {in_mm(float(arcs.radius[i]))}: {asked} does not fit."
+        out.append(Finding("radius-shortened", Severity.NOTE, message, at, place=_spot(path.knots[i])))
+    for i in np.flatnonzero(arcs.crooked):
+        at = float(at_knots[i])
+        message = f"The corner at {in_mm(at)} stays sharp: a radius needs straight legs."
+        out.append(Finding("radius-needs-straight", Severity.WARNING, message, at, place=_spot(path.knots[i])))
     return tuple(out)
 
 

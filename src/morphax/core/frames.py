@@ -32,11 +32,15 @@ class Orientation(StrEnum):
 
     CARRIED = "carried"
     UPRIGHT = "upright"
+    FIXED = "fixed"
 
 
 @dataclass(frozen=True, eq=False)
 class Frames:
-    """Frames at r places: (..., r, 3) each; ``roll_rate`` (..., r) rad/m of roll beyond *carried*."""
+    """Frames at r places: (..., r, 3) each; ``roll_rate`` (..., r) rad/m of roll beyond *carried*.
+
+    ``tangent`` is the path's direction where that is not ``forward`` (*fixed*: every ring is the first one moved).
+    """
 
     origin: Points3
     right: Vectors3
@@ -44,6 +48,7 @@ class Frames:
     forward: Vectors3
     curvature: Vectors3
     roll_rate: Floats
+    tangent: Vectors3 | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,13 +79,15 @@ class FrameField:
     """Frames of a whole path.
 
     ``corner_turns`` (..., legs) angle shared by the legs at each corner, rad; ``symmetry`` k: on a closed path the
-    last frame is the first one up to a turn by a whole number of 360/k degrees.
+    last frame is the first one up to a turn by a whole number of 360/k degrees. ``fixed`` (3, 3): right, up and
+    forward of all rings where they don't turn with the path.
     """
 
     table: LengthTable
     legs: tuple[LegFrames, ...]
     corner_turns: Floats
     symmetry: int = 1
+    fixed: Floats | None = None
 
 
 def first_up(tangent: Vectors3) -> Vectors3:
@@ -244,6 +251,8 @@ def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
     """Frames at distances ``s`` (..., r) of one leg. They depend on the path only, not on the rings."""
     f = field.legs[leg_index]
     curve = curve_at(field.table, f.leg, s)
+    if field.fixed is not None:
+        return _fixed_frames(field.fixed, curve)
     q = f.s.shape[-1]
     if f.s.ndim == 1:
         index = np.clip(np.searchsorted(f.s, s, side="right") - 1, 0, q - 2)
@@ -259,9 +268,25 @@ def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
 def sample_frames(field: FrameField, leg_index: int) -> Frames:
     """Frames at a leg's own samples, where nothing has to be carried or looked up."""
     f = field.legs[leg_index]
+    if field.fixed is not None:
+        return _fixed_frames(field.fixed, f.curve)
     index = np.minimum(np.arange(f.s.shape[-1]), f.s.shape[-1] - 2)
     roll = _Roll(f.roll, f.slope[..., index], f.exact[..., index])
     return _rolled(f, f.s, f.curve, f.up, roll)
+
+
+def fixed_field(table: LengthTable, legs: tuple[Leg, ...], *, start_up: Vectors3 | None = None) -> FrameField:
+    """Frames of *fixed*: the first frame at every place. Does not handle batches."""
+    carried = carried_legs(table, legs, start_up=start_up)
+    forward, up = carried[0].curve.tangent[0], carried[0].up[0]
+    axes = np.stack([cross(forward, up), up, forward])
+    return FrameField(table, carried, np.zeros(len(legs)), fixed=axes)
+
+
+def _fixed_frames(axes: Floats, curve: Curve) -> Frames:
+    right, up, forward = (np.broadcast_to(a, curve.point.shape) for a in axes)
+    none = np.zeros(curve.point.shape[:-1])
+    return Frames(curve.point, right, up, forward, curve.curvature, none, curve.tangent)
 
 
 @dataclass(frozen=True, eq=False)

@@ -24,6 +24,7 @@ class JointKind(StrEnum):
     MITRE = "mitre"
     BEVEL = "bevel"
     CUT = "cut"
+    PLAIN = "plain"
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +57,26 @@ def corner_pairs(field: FrameField, *, closed: bool, sharp_count: int) -> list[t
     n = len(field.legs)
     pairs = [(i, i + 1) for i in range(n - 1)]
     return [*pairs, (n - 1, 0)] if closed and sharp_count else pairs
+
+
+def plain_joints(field: FrameField, pairs: list[tuple[int, int]]) -> Joints:
+    """Corners that a *fixed* section passes as it is: both legs share the ring at the knot."""
+    total = max(float(field.table.total), 1e-300)
+    return Joints(
+        tuple(
+            Joint(
+                i,
+                j,
+                JointKind.PLAIN,
+                field.legs[i].curve.point[-1],
+                field.legs[i].curve.tangent[-1],
+                0.0,
+                float(field.legs[i].s[-1]) % total,
+            )
+            for i, j in pairs
+        ),
+        (),
+    )
 
 
 @dataclass(frozen=True)

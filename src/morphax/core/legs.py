@@ -12,12 +12,26 @@ from morphax.core.vectors import dot, turn_between, unit
 
 
 @dataclass(frozen=True)
-class Leg:
-    """Spans ``first`` to ``last`` (not included; past the span count where a closed path wraps)."""
+class Stretch:
+    """Spans ``first`` to ``last`` (not included) of a leg that are all straight in one line, or all curved."""
 
     first: int
     last: int
     straight: bool
+
+
+@dataclass(frozen=True)
+class Leg:
+    """Spans ``first`` to ``last`` (not included; past the span count where a closed path wraps).
+
+    ``stretches`` cut it where straight and curved spans meet; ``knots`` are the path's own knots strictly inside.
+    """
+
+    first: int
+    last: int
+    straight: bool
+    stretches: tuple[Stretch, ...] = ()
+    knots: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,16 +84,40 @@ def legs_of(chain: Chain, sharp: Flags) -> tuple[Leg, ...]:
         cuts = [0, *(int(i) + 1 for i in inner), m]
         pairs = list(zip(cuts[:-1], cuts[1:], strict=True))
     collinear = turns_at_knots(chain).reshape(-1, m + 1).max(0) < 1e-12
+    own = [int(k) for k in chain.knots]
+    own = sorted({*own, *(k + m for k in own)})
     return tuple(
-        Leg(a, b, all(chain.straight[i % m] and (i == a or collinear[i % m]) for i in range(a, b))) for a, b in pairs
+        Leg(
+            a,
+            b,
+            all(chain.straight[i % m] and (i == a or collinear[i % m]) for i in range(a, b)),
+            _stretches(chain, collinear, a, b),
+            tuple(k for k in own if a < k < b),
+        )
+        for a, b in pairs
     )
+
+
+def _stretches(chain: Chain, collinear: Flags, first: int, last: int) -> tuple[Stretch, ...]:
+    m = len(chain.straight)
+    cuts = [first]
+    for i in range(first + 1, last):
+        same = chain.straight[i % m] == chain.straight[(i - 1) % m]
+        if not same or (chain.straight[i % m] and not collinear[i % m]):
+            cuts.append(i)
+    return tuple(Stretch(a, b, bool(chain.straight[a % m])) for a, b in zip(cuts, [*cuts[1:], last], strict=True))
+
+
+def place_distance(table: LengthTable, place: int) -> Floats:
+    """Distance (...) of a place between spans; past the total length where a closed path wraps, m."""
+    at, m = table.at_knots, table.spans.shape[-3]
+    out: Floats = at[..., place] if place <= m else at[..., place - m] + table.total
+    return out
 
 
 def leg_distances(table: LengthTable, leg: Leg) -> tuple[Floats, Floats]:
     """Distances (...) of a leg's start and end; the end is past the total length where the leg wraps."""
-    at, m = table.at_knots, table.spans.shape[-3]
-    end = at[..., leg.last] if leg.last <= m else at[..., leg.last - m] + table.total
-    return at[..., leg.first], end
+    return place_distance(table, leg.first), place_distance(table, leg.last)
 
 
 def curve_at(table: LengthTable, leg: Leg, s: Floats) -> Curve:

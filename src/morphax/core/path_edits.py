@@ -1,9 +1,11 @@
 """Edits of a path that keep its shape: insert, reverse, choice of the first knot; and those that do not."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
+from morphax.core.corner_arcs import corner_arcs
 from morphax.core.errors import PathError
 from morphax.core.paths import Chain, PathKind, PathShape, chain_of, points_at
 from morphax.core.splines import centripetal_steps
@@ -16,18 +18,44 @@ def _all_steps(path: PathShape) -> Floats:
     return path.steps.copy() if path.steps.size else np.full(n, np.nan)
 
 
-def with_knot(path: PathShape, span: int, t: float) -> PathShape:
-    """``path`` with a knot at parameter ``t`` of a span; the curve keeps its shape to rounding.
+def _taken(path: PathShape, order: np.ndarray) -> PathShape:
+    """Knots with all that is theirs in another order, or some of them; steps and spans are the caller's."""
+    handles, radius = (v[order] if v.size else v for v in (path.handles, path.radius))
+    return replace(path, knots=path.knots[order], corner=path.corner[order], handles=handles, radius=radius)
 
-    On curved spans of a through path the two new steps are stored, so the same curve is solved again.
-    Raises PathError when ``t`` is not strictly inside the span.
+
+def shown_handles(path: PathShape) -> Floats:
+    """The handles (n, 2, 3) of a path as it runs, own or computed: offsets to its spans' inner points, m.
+
+    Straight spans and open ends have none (zero).
+    """
+    chain = chain_of(path)
+    n, m = len(path.knots), len(chain.spans)
+    out = np.zeros((n, 2, 3))
+    curved = ~chain.straight
+    start, end = np.arange(m), (np.arange(m) + 1) % n
+    out[end[curved], 0] = chain.spans[curved, 2] - path.knots[end[curved]]
+    out[start[curved], 1] = chain.spans[curved, 1] - path.knots[start[curved]]
+    return out
+
+
+def with_knot(path: PathShape, span: int, t: float) -> PathShape:
+    """``path`` with a knot at parameter ``t`` of a drawn span; the curve keeps its shape to rounding.
+
+    On curved spans of a through path the two new steps are stored, so the same curve is solved again; on those of a
+    handles path the smooth knots near by keep their handles as their own. Beside a rounded corner the knot goes
+    where its arc ends. Raises PathError when ``t`` is not inside the span, or arcs leave no straight part of it.
     """
     if not 0.0 < t < 1.0:
         raise PathError(f"a knot goes inside a span: its parameter is {t}, it must be between 0 and 1")
-    place = points_at(chain_of(path).spans[span], np.asarray(t))
-    knots = np.insert(path.knots, span + 1, place, axis=0)
+    chain = chain_of(path)
+    if chain.straight[span]:
+        t = _beside_arcs(path, span, t)
+    elif path.kind is PathKind.HANDLES:
+        return _with_handle_knot(path, span, t)
+    place = points_at(chain.spans[span], np.asarray(t))
     steps = _all_steps(path)
-    curved = bool(path.curved[span])
+    curved = bool(path.curved[span]) and not chain.straight[span]
     if curved:
         ends = path.knots[[span, (span + 1) % len(path.knots)]]
         whole = steps[span] if not np.isnan(steps[span]) else float(centripetal_steps(ends)[0])
@@ -35,8 +63,75 @@ def with_knot(path: PathShape, span: int, t: float) -> PathShape:
         steps = np.insert(steps, span + 1, whole * (1.0 - t))
     else:
         steps = np.insert(steps, span + 1, np.nan)
-    corner = np.insert(path.corner, span + 1, path.kind is PathKind.STRAIGHT or not curved)
-    return replace(path, knots=knots, corner=corner, curved=np.insert(path.curved, span + 1, curved), steps=steps)
+    corner = path.kind is PathKind.STRAIGHT or not curved
+    return replace(
+        _with_row(path, span, place, np.zeros((2, 3))),
+        corner=np.insert(path.corner, span + 1, corner),
+        curved=np.insert(path.curved, span + 1, path.curved[span]),
+        steps=steps,
+    )
+
+
+def _with_row(path: PathShape, span: int, place: Points3, handles: Floats) -> PathShape:
+    """A knot with its handles put behind a span's start; flags and steps are the caller's."""
+    return replace(
+        path,
+        knots=np.insert(path.knots, span + 1, place, axis=0),
+        handles=np.insert(path.handles, span + 1, handles, axis=0) if path.handles.size else path.handles,
+        radius=np.insert(path.radius, span + 1, 0.0) if path.radius.size else path.radius,
+    )
+
+
+def _beside_arcs(path: PathShape, span: int, t: float) -> float:
+    """The parameter on a straight span, moved off the arcs of its corners."""
+    n = len(path.knots)
+    a, b = path.knots[span], path.knots[(span + 1) % n]
+    length = float(np.sqrt(((b - a) ** 2).sum()))
+    back = corner_arcs(path).set_back
+    if not back[span] and not back[(span + 1) % n]:
+        return t
+    low, high = back[span] / length, 1.0 - back[(span + 1) % n] / length
+    if high - low < 1e-9:
+        raise PathError("the arcs of its corners take this whole span: make a radius smaller first")
+    return float(np.clip(t, low, high))
+
+
+def _with_handle_knot(path: PathShape, span: int, t: float) -> PathShape:
+    """de Casteljau: the span is cut in two, the new knot is in line."""
+    n = len(path.knots)
+    near = _smooth_neighbours(path, span)
+    shown = shown_handles(path)
+    handles = path.handles.copy() if path.handles.size else np.full((n, 2, 3), np.nan)
+    handles[near] = shown[near]
+    p = chain_of(path).spans[span]
+    ab, bc, cd = (p[i] + t * (p[i + 1] - p[i]) for i in range(3))
+    abc, bcd = ab + t * (bc - ab), bc + t * (cd - bc)
+    middle = abc + t * (bcd - abc)
+    after = (span + 1) % n
+    handles[span, 1], handles[after, 0] = ab - p[0], cd - p[3]
+    handles[[span, after]] = np.nan_to_num(handles[[span, after]])
+    changed = _with_row(replace(path, handles=handles), span, middle, np.stack([abc - middle, bcd - middle]))
+    return replace(
+        changed,
+        corner=np.insert(path.corner, span + 1, False),
+        curved=np.insert(path.curved, span + 1, True),
+        steps=np.empty(0),
+    )
+
+
+def _smooth_neighbours(path: PathShape, span: int) -> np.ndarray:
+    """Indices of the smooth knots whose computed handles hang together with a span's."""
+    n = len(path.knots)
+    smooth: Any = np.isnan(path.handles).any(axis=(1, 2)) if path.handles.size else ~path.corner
+    found: set[int] = set()
+    for start, step in ((span, -1), ((span + 1) % n, 1)):
+        k = start
+        while smooth[k] and k not in found:
+            found.add(k)
+            if not path.closed and not 0 <= k + step < n:
+                break
+            k = (k + step) % n
+    return np.array(sorted(found), dtype=int)
 
 
 def without_knots(path: PathShape, gone: np.ndarray) -> PathShape:
@@ -50,13 +145,7 @@ def without_knots(path: PathShape, gone: np.ndarray) -> PathShape:
         raise PathError(f"a path keeps at least {least} knots")
     steps = _all_steps(path)
     steps[gone | np.roll(gone, -1)] = np.nan
-    return replace(
-        path,
-        knots=path.knots[keep],
-        corner=path.corner[keep],
-        curved=path.curved[keep],
-        steps=steps[keep],
-    )
+    return replace(_taken(path, np.flatnonzero(keep)), curved=path.curved[keep], steps=steps[keep])
 
 
 def with_places(path: PathShape, index: np.ndarray, places: Points3) -> PathShape:
@@ -79,26 +168,17 @@ def reversed_path(path: PathShape) -> PathShape:
     else:
         order = np.arange(len(path.knots) - 1, -1, -1)
         spans = np.concatenate([order[1:], order[:1]])
-    return replace(
-        path,
-        knots=path.knots[order],
-        corner=path.corner[order],
-        curved=path.curved[spans],
-        steps=steps[spans],
-    )
+    turned = _taken(path, order)
+    handles = turned.handles[:, ::-1] if turned.handles.size else turned.handles
+    return replace(turned, handles=handles, curved=path.curved[spans], steps=steps[spans])
 
 
 def with_first_knot(path: PathShape, first: int) -> PathShape:
     """A closed path that starts at another of its knots. Raises PathError on an open path."""
     if not path.closed:
         raise PathError("only a closed path can start at another knot")
-    return replace(
-        path,
-        knots=np.roll(path.knots, -first, axis=0),
-        corner=np.roll(path.corner, -first),
-        curved=np.roll(path.curved, -first),
-        steps=np.roll(_all_steps(path), -first),
-    )
+    order = np.roll(np.arange(len(path.knots)), -first)
+    return replace(_taken(path, order), curved=path.curved[order], steps=_all_steps(path)[order])
 
 
 def largest_change(a: Chain, b: Chain, *, samples: int = 256) -> float:

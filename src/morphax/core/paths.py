@@ -1,13 +1,14 @@
 """Paths: knots joined by straight or curved spans, as a chain of cubic Bezier spans."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from typing import Any
 
 import numpy as np
 
 from morphax.core.errors import PathError
 from morphax.core.splines import centripetal_steps, closed_slopes, hermite_spans, open_slopes
-from morphax.core.types import Flags, Floats, Points3, Spans, Vectors3, frozen
+from morphax.core.types import Flags, Floats, Ints, Points3, Spans, Vectors3, frozen
 from morphax.core.vectors import unit
 
 
@@ -16,10 +17,15 @@ class PathKind(StrEnum):
 
     STRAIGHT = "straight"
     THROUGH = "through"
+    HANDLES = "handles"
 
 
-def _no_steps() -> Floats:
+def _none() -> Floats:
     return np.empty(0)
+
+
+def _no_index() -> Ints:
+    return np.empty(0, dtype=np.int32)
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,8 +34,10 @@ class PathShape:
 
     ``knots`` (..., n, 3) m; ``corner`` (n,) knots that are corners; ``curved`` (n,) whether the span that
     leaves a knot is curved (the last flag counts on closed paths only); ``steps`` (n,) stored parameter steps
-    of a through path, nan where centripetal, or empty when none is stored.
-    Leading axes are a batch of equal shape.
+    of a through path, nan where centripetal, or empty when none is stored. ``handles`` (n, 2, 3) of a handles path:
+    the coming and the leaving handle as offsets from the knot, m; nan where they are computed (a smooth knot).
+    ``radius`` (n,) of corners, m, or empty when there is none.
+    Leading axes are a batch of equal shape (handles and radii: not in batches).
     """
 
     knots: Points3
@@ -37,7 +45,9 @@ class PathShape:
     closed: bool
     corner: Flags
     curved: Flags
-    steps: Floats = field(default_factory=_no_steps)
+    steps: Floats = field(default_factory=_none)
+    handles: Floats = field(default_factory=_none)
+    radius: Floats = field(default_factory=_none)
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,12 +56,20 @@ class Chain:
 
     ``spans`` (..., m, 4, 3) m; ``corner`` (m+1,) whether the place before span i (and after the last) is a
     corner; on closed chains the first and last flag are equal. ``straight`` (m,) spans that are lines.
+    ``knot_index`` (n,) which of the m+1 places are the path's own knots (a closed path ends with its first knot
+    again), or empty when all are: a rounded corner has several spans.
     """
 
     spans: Spans
     closed: bool
     corner: Flags
     straight: Flags
+    knot_index: Ints = field(default_factory=_no_index)
+
+    @property
+    def knots(self) -> Ints:
+        """Indices of the path's own knots among the places between spans."""
+        return self.knot_index if self.knot_index.size else np.arange(self.spans.shape[-3] + 1, dtype=np.int32)
 
 
 def path_from_points(
@@ -65,7 +83,7 @@ def path_from_points(
 
 
 def chain_of(path: PathShape) -> Chain:
-    """The chain of Bezier spans of a path.
+    """The chain of Bezier spans of a path, one a drawn span; corners that have a radius are still sharp.
 
     Raises PathError when there are fewer than two knots (three on a closed path) or a place is not finite.
     Does not handle doubled knots: weld them first (``checks.welded``).
@@ -75,6 +93,13 @@ def chain_of(path: PathShape) -> Chain:
         raise PathError(f"a path needs {3 if path.closed else 2} knots; this one has {n}")
     if not np.isfinite(path.knots).all():
         raise PathError("a knot's place is not a finite number")
+    if path.kind is PathKind.HANDLES:
+        return _handles_chain(path)
+    return _solved_chain(path)
+
+
+def _solved_chain(path: PathShape) -> Chain:
+    """Straight spans, and curves through the knots between corners."""
     knots = np.concatenate([path.knots, path.knots[..., :1, :]], axis=-2) if path.closed else path.knots
     spans = _straight_spans(knots)
     curved = path.curved if path.closed else path.curved[:-1]
@@ -91,6 +116,32 @@ def chain_of(path: PathShape) -> Chain:
         corner[0] = corner[-1] = False
     _free_straight_joints(corner, curved, closed=path.closed)
     return Chain(frozen(spans), path.closed, frozen(corner), frozen(~curved))
+
+
+def _handles_chain(path: PathShape) -> Chain:
+    """Curves with their own handles; smooth knots take those of the through curve over the smooth neighbours.
+
+    A loose knot is a corner of the chain: whether it is sharp depends on how its handles lie.
+    """
+    n = len(path.knots)
+    own: Any = np.isfinite(path.handles).all(axis=(1, 2)) if path.handles.size else np.zeros(n, dtype=np.bool_)
+    coming, leaving = (path.handles[:, 0], path.handles[:, 1]) if path.handles.size else (path.knots, path.knots)
+    after = np.roll(np.arange(n), -1)
+    bare = own & own[after] & ~np.any(leaving, axis=1) & ~np.any(coming[after], axis=1)
+    curved = path.curved & ~bare  # without any handle a span is a line
+    free = replace(path, kind=PathKind.THROUGH, corner=own | path.corner, curved=curved, handles=_none())
+    solved = _solved_chain(free)
+    spans = solved.spans.copy()
+    count = len(spans)
+    start, end = np.arange(count), after[:count]
+    leave, come = own[start] & curved[start], own[end] & curved[start]
+    spans[leave, 1] = path.knots[start[leave]] + leaving[start[leave]]
+    spans[come, 2] = path.knots[end[come]] + coming[end[come]]
+    corner = np.append(path.corner, path.corner[:1]) if path.closed else path.corner.copy()
+    if not path.closed:
+        corner[0] = corner[-1] = False
+    _free_straight_joints(corner, curved if path.closed else curved[:-1], closed=path.closed)
+    return Chain(frozen(spans), path.closed, frozen(corner), solved.straight)
 
 
 def _free_straight_joints(corner: Flags, curved: Flags, *, closed: bool) -> None:

@@ -6,6 +6,7 @@ import numpy as np
 
 from morphax.core.errors import DensityError
 from morphax.core.frames import FrameField, frames_at, sample_frames
+from morphax.core.legs import Stretch, place_distance
 from morphax.core.section_sampling import SampledSection, extreme_points
 from morphax.core.types import Floats, Points2
 from morphax.core.vectors import dot
@@ -18,15 +19,20 @@ _BLOCK = 8192
 
 @dataclass(frozen=True)
 class RingRule:
-    """How rings are asked for: within a ``deviation`` of the true surface, as a ``count``, or by ``spacing``; m."""
+    """How rings are asked for: within a ``deviation`` of the true surface, as a ``count``, by ``spacing``, m, or so
+    many intervals ``per_span`` between two knots.
+    """
 
     deviation: float | None = None
     count: int | None = None
     spacing: float | None = None
+    per_span: int | None = None
 
     def __post_init__(self) -> None:
-        if sum(v is not None for v in (self.deviation, self.count, self.spacing)) != 1:
-            raise DensityError("rings are set by deviation, by count or by spacing, one of the three")
+        if sum(v is not None for v in (self.deviation, self.count, self.spacing, self.per_span)) != 1:
+            raise DensityError("rings are set by deviation, by count, by spacing or per span, one of the four")
+        if self.per_span is not None and self.per_span < 1:
+            raise DensityError(f"rings per span is {self.per_span}; it must be 1 or more")
         if self.spacing is not None and not self.spacing > 0.0:
             raise DensityError(f"spacing is {self.spacing:g} m; it must be more than 0")
         if self.deviation is not None and not self.deviation > 0.0:
@@ -58,6 +64,8 @@ def ring_density(field: FrameField, leg: int, section: SampledSection, deviation
     f = field.legs[leg]
     frames = sample_frames(field, leg)
     tracks = _tracks(section)
+    if frames.tangent is not None:  # fixed: every track is the path itself, moved
+        return np.sqrt(np.sqrt(dot(frames.curvature, frames.curvature)) / (4.0 * deviation))
     kr, ku = dot(frames.curvature, frames.right), dot(frames.curvature, frames.up)
     curvature = np.hypot(kr, ku)
     most = np.pi / np.maximum(np.gradient(f.s), 1e-300)  # at a cusp: no more than half a turn between samples
@@ -84,6 +92,8 @@ def _by_integral(s: Floats, density: Floats, span: tuple[float, float], *, least
     inside = s[(s > start) & (s < end)]
     x = np.concatenate([[start], inside, [end]])
     rho = np.interp(x, s, density)
+    if len(inside) > 1:  # the density may jump where the stretch ends: what holds just before counts
+        rho[-1] = rho[-2]
     total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[1:] + rho[:-1]) * np.diff(x))])
     count = max(least, int(np.ceil(total[-1] - 1e-9)))
     check_faces(count * sides)
@@ -138,20 +148,58 @@ def ring_places(
     """
     if rule.spacing is not None:
         return _spaced(rule.spacing, len(section.points), ranges, least=least), 0
+    if rule.per_span is not None:
+        return [_per_span(field, i, rule.per_span, span, least) for i, span in enumerate(ranges)], 0
     if rule.deviation is None:
         check_faces((rule.count or 2) * len(section.points))
         return _counted(field, rule.count or 2, ranges, least=least)
-    tracks, out = _tracks(section), []
-    for i, (start, end) in enumerate(ranges):
-        f = field.legs[i]
-        if f.leg.straight and not f.slope.any() and not f.ease.any():
-            out.append(np.array([start, end]))
+    return [_within(field, i, section, rule.deviation, span, least) for i, span in enumerate(ranges)], 0
+
+
+def _within(
+    field: FrameField, leg: int, section: SampledSection, deviation: float, span: tuple[float, float], least: int
+) -> Floats:
+    """Places of one leg by deviation; where straight and curved stretches meet there is always a ring."""
+    f = field.legs[leg]
+    is_even = not f.slope.any() and not f.ease.any()
+    if f.leg.straight and is_even:
+        return np.array(span)
+    density = ring_density(field, leg, section, deviation)
+    s, density = (f.s, density) if len(f.s) > 2 else (np.array(span), density[[0, -1]])
+    single = len(f.leg.stretches) <= 1
+    parts = []
+    for stretch in f.leg.stretches or (None,):
+        a, b = span if stretch is None else _clipped(field, stretch, span)
+        if a >= b:
             continue
-        density = ring_density(field, i, section, rule.deviation)
-        s, density = (f.s, density) if len(f.s) > 2 else (np.array([start, end]), density[[0, -1]])
-        places = _by_integral(s, density, (start, end), least=least, sides=len(section.points))
-        out.append(_refined(field, i, tracks, places, 0.5 * rule.deviation))
-    return out, 0
+        if stretch is not None and stretch.straight and is_even:
+            parts.append(np.array([a, b]))
+        else:
+            parts.append(_by_integral(s, density, (a, b), least=least if single else 1, sides=len(section.points)))
+    places = _joined(parts)
+    while len(places) - 1 < least:
+        k = int(np.argmax(np.diff(places)))
+        places = np.insert(places, k + 1, 0.5 * (places[k] + places[k + 1]))
+    return _refined(field, leg, _tracks(section), places, 0.5 * deviation)
+
+
+def _clipped(field: FrameField, stretch: Stretch, span: tuple[float, float]) -> tuple[float, float]:
+    a, b = (float(place_distance(field.table, k)) for k in (stretch.first, stretch.last))
+    return max(a, span[0]), min(b, span[1])
+
+
+def _joined(parts: list[Floats]) -> Floats:
+    """Places one after the other, the shared ones once."""
+    return np.concatenate([parts[0], *(p[1:] for p in parts[1:])])
+
+
+def _per_span(field: FrameField, leg: int, count: int, span: tuple[float, float], least: int) -> Floats:
+    """Each span between two knots of a leg divided evenly by distance."""
+    own = field.legs[leg].leg
+    inner = [float(place_distance(field.table, k)) for k in own.knots]
+    cuts = [span[0], *(d for d in inner if span[0] < d < span[1]), span[1]]
+    each = max(count, -(-least // (len(cuts) - 1)))
+    return _joined([np.linspace(a, b, each + 1) for a, b in zip(cuts[:-1], cuts[1:], strict=True)])
 
 
 def _spaced(spacing: float, sides: int, ranges: list[tuple[float, float]], *, least: int) -> list[Floats]:

@@ -5,24 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.caps import cap_triangles
+from morphax.core.ends import Dome, with_dome
 from morphax.core.mesh import FacePart, Mesh
 from morphax.core.rings import Row, ring_points
 from morphax.core.section_sampling import SampledSection
+from morphax.core.tables import Columns, Tables, columns_of, strip_faces
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
 from morphax.core.vectors import cross, dot, unit
-
-
-@dataclass(frozen=True, eq=False)
-class Columns:
-    """The vertices round one ring: every point once, at corners and seams twice.
-
-    ``point`` (c,) section point; ``normal`` (c, 2); ``u`` (c,) m; ``edges`` (e, 2) column pairs, one a side.
-    """
-
-    point: Ints
-    normal: Floats
-    u: Floats
-    edges: Ints
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,7 +20,7 @@ class Layout:
 
     ``rows`` per leg; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
     the loops) of the last row on a closed run; ``wedges`` row pairs joined by flat bevels; ``start_caps`` and
-    ``end_caps`` rows that are capped.
+    ``end_caps`` rows that are capped; ``domes`` the rounded ends.
     """
 
     rows: tuple[Row, ...]
@@ -42,33 +31,7 @@ class Layout:
     wedges: tuple[tuple[int, int], ...]
     start_caps: tuple[int, ...]
     end_caps: tuple[int, ...]
-
-
-def columns_of(section: SampledSection) -> Columns:
-    """The vertex columns of a section."""
-    points, normals, us, edges, base = [], [], [], [], 0
-    for sl, whole in zip(section.loop_slices, section.round_length, strict=True):
-        n = sl.stop - sl.start
-        corner = section.corner[sl].copy()
-        corner[0] = False  # the seam is split by itself: its second vertex closes the loop
-        count = 1 + corner.astype(int)
-        local = np.repeat(np.arange(n), count)
-        first = np.cumsum(count) - count
-        use_before = np.zeros(len(local), dtype=bool)
-        use_before[first[corner]] = True
-        normal = np.where(use_before[:, None], section.before[sl][local], section.after[sl][local])
-        leaving, coming = first + corner, np.append(first[1:], len(local))
-        points.append(np.append(local, 0) + sl.start)
-        normals.append(np.concatenate([normal, section.before[sl][:1]]))
-        us.append(np.append(section.u[sl][local], whole))
-        edges.append(np.stack([leaving, coming], axis=1) + base)
-        base += len(local) + 1
-    return Columns(
-        np.concatenate(points).astype(np.int32),
-        np.concatenate(normals),
-        np.concatenate(us),
-        np.concatenate(edges).astype(np.int32),
-    )
+    domes: tuple[Dome, ...] = ()
 
 
 def _row_normals(row: Row, columns: Columns, section: SampledSection) -> Single:
@@ -78,18 +41,24 @@ def _row_normals(row: Row, columns: Columns, section: SampledSection) -> Single:
     """
     fr = row.frames
     nx, ny = columns.normal[:, 0], columns.normal[:, 1]
+    if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
+        pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
+        return unit(_pair_product(pair, columns).astype(np.float64)).astype(np.float32)
     if not fr.roll_rate.any():
-        pair = np.stack([fr.right, fr.up], axis=-2)
-        weights = np.einsum("bs,cd->bcsd", columns.normal.T, np.eye(3)).reshape(6, -1)
-        product = pair.reshape(-1, 6).astype(np.float32) @ weights.astype(np.float32)
-        plain: Single = product.reshape(len(pair), -1, 3)
-        return plain
+        return _pair_product(np.stack([fr.right, fr.up], axis=-2), columns)
     x, y = section.points[columns.point].T
     kr, ku = dot(fr.curvature, fr.right)[:, None], dot(fr.curvature, fr.up)[:, None]
     w = 1.0 - x * kr - y * ku
     along = fr.roll_rate[:, None] * (y * nx - x * ny)
     n = (w * nx)[..., None] * fr.right[:, None] + (w * ny)[..., None] * fr.up[:, None]
     return unit(n + along[..., None] * fr.forward[:, None]).astype(np.float32)
+
+
+def _pair_product(pair: Floats, columns: Columns) -> Single:
+    """nx times the first and ny times the second of each row's pair (r, 2, 3), as (r, c, 3)."""
+    weights = np.einsum("bs,cd->bcsd", columns.normal.T, np.eye(3)).reshape(6, -1)
+    product: Single = pair.reshape(-1, 6).astype(np.float32) @ weights.astype(np.float32)
+    return product.reshape(len(pair), -1, 3)
 
 
 def _row_uvs(row: Row, columns: Columns, section: SampledSection) -> Single:
@@ -114,14 +83,6 @@ def _vertex_points(layout: Layout, columns: Columns, section: SampledSection) ->
     return table.astype(np.int32)
 
 
-def _faces(row_pairs: np.ndarray, columns: Columns) -> Ints:
-    """Quads (pairs x sides, 4) of vertices, outside out: along the walk, then round the loop."""
-    c = len(columns.point)
-    a, b = row_pairs[:, :1] * c, row_pairs[:, 1:] * c
-    e0, e1 = columns.edges[:, 0], columns.edges[:, 1]
-    return np.stack([a + e0, b + e0, b + e1, a + e1], axis=-1).reshape(-1, 4).astype(np.int32)
-
-
 def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int) -> Floats:
     """Flat normals for wedge vertices, summed from the faces that use them."""
     p = points[vertex_point[quads]]
@@ -144,9 +105,9 @@ def skin_mesh(layout: Layout, section: SampledSection, *, coincident: float) -> 
     pairs = np.concatenate(
         [np.stack([np.arange(a, b - 1), np.arange(a + 1, b)], 1) for a, b in zip(cuts[:-1], cuts[1:], strict=True)]
     )
-    quads = _faces(pairs, columns)
+    quads = strip_faces(pairs, columns)
     parts = [FacePart("skin", (0, len(quads)), (0, 0))]
-    tables = _Tables(points, vertex_point, normals, uvs, quads, np.empty((0, 3), dtype=np.int32))
+    tables = Tables(points, vertex_point, normals, uvs, quads, np.empty((0, 3), dtype=np.int32))
     if layout.wedges:
         tables = _with_wedges(tables, layout, columns, len(section.points), coincident)
         parts.append(FacePart("wedge", (len(quads), len(tables.quad_vertices)), (0, len(tables.tri_vertices))))
@@ -157,20 +118,16 @@ def skin_mesh(layout: Layout, section: SampledSection, *, coincident: float) -> 
         before = len(tables.tri_vertices)
         tables = _with_cap(tables, layout, section, row_index, reverse)
         parts.append(FacePart(name, (len(tables.quad_vertices),) * 2, (before, len(tables.tri_vertices))))
+    for dome in layout.domes:
+        quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
+        row = 0 if dome.is_start else len(layout.ring) - 1
+        tables = with_dome(tables, dome, section, columns, row=row)
+        name = "start dome" if dome.is_start else "end dome"
+        parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     return _mesh(tables, tuple(parts), layout.ring_count, len(section.points))
 
 
-@dataclass(frozen=True, eq=False)
-class _Tables:
-    points: Points3
-    vertex_point: Ints
-    normals: Single
-    uvs: Single
-    quad_vertices: Ints
-    tri_vertices: Ints
-
-
-def _with_wedges(t: _Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> _Tables:
+def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:
     """Adds flat bevel wedges; points that meet on the inner side become one, quads there become triangles."""
     c = len(columns.point)
     vertex_point, points = t.vertex_point.copy(), t.points
@@ -184,7 +141,7 @@ def _with_wedges(t: _Tables, layout: Layout, columns: Columns, size: int, coinci
     old = (rows[..., None] * c + np.arange(c)).reshape(-1)
     base = len(vertex_point)
     local = np.arange(len(rows) * 2).reshape(-1, 2)
-    quads = _faces(local, columns)
+    quads = strip_faces(local, columns)
     own_points = vertex_point[old]
     normals = _wedge_normals(points, quads, own_points, len(old)).astype(np.float32)
     p = own_points[quads]
@@ -193,7 +150,7 @@ def _with_wedges(t: _Tables, layout: Layout, columns: Columns, size: int, coinci
     drop = np.argmax(equal[tri], axis=1)
     keep = np.ones((int(tri.sum()), 4), dtype=bool)
     keep[np.arange(len(keep)), drop] = False
-    return _Tables(
+    return Tables(
         points,
         np.concatenate([vertex_point, own_points]),
         np.concatenate([t.normals, normals]),
@@ -203,14 +160,14 @@ def _with_wedges(t: _Tables, layout: Layout, columns: Columns, size: int, coinci
     )
 
 
-def _with_cap(t: _Tables, layout: Layout, section: SampledSection, row: int, reverse: bool) -> _Tables:
+def _with_cap(t: Tables, layout: Layout, section: SampledSection, row: int, reverse: bool) -> Tables:
     """Adds a flat cap on a row, with its own vertices; texture coordinates are the section's own x and y."""
     tris = cap_triangles(section)
     size, base = len(section.points), len(t.vertex_point)
     forward = np.concatenate([r.frames.forward for r in layout.rows])[row]
     normal = np.broadcast_to(forward if reverse else -forward, (size, 3)).astype(np.float32)
     own = layout.ring[row] * size + np.arange(size)
-    return _Tables(
+    return Tables(
         t.points,
         np.concatenate([t.vertex_point, own.astype(np.int32)]),
         np.concatenate([t.normals, normal]),
@@ -220,7 +177,7 @@ def _with_cap(t: _Tables, layout: Layout, section: SampledSection, row: int, rev
     )
 
 
-def _mesh(t: _Tables, parts: tuple[FacePart, ...], rings: int, sides: int) -> Mesh:
+def _mesh(t: Tables, parts: tuple[FacePart, ...], rings: int, sides: int) -> Mesh:
     points, vertex_point = t.points, t.vertex_point
     used = np.zeros(len(points), dtype=bool)
     used[vertex_point] = True

@@ -2,20 +2,19 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from enum import StrEnum
 from typing import Any
 
 import numpy as np
 
 from morphax.core import checks
-from morphax.core.arclength import LengthTable, length_table
-from morphax.core.findings import Finding, Severity, has_errors
-from morphax.core.frames import FrameField, Orientation, carried_field, first_up, frames_at
-from morphax.core.joints import JointKind, JointRule, Joints, corner_pairs, joints_of
-from morphax.core.legs import Leg, legs_of, sharp_corners
+from morphax.core.ends import Dome, End, dome_of, dome_radius, inset_of
+from morphax.core.findings import Finding, Severity, has_errors, in_mm
+from morphax.core.frames import FrameField, Orientation, carried_field, fixed_field, frames_at
+from morphax.core.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.mesh import Mesh, empty_mesh
-from morphax.core.paths import Chain, PathShape, chain_of, points_at
+from morphax.core.paths import PathShape
 from morphax.core.places import RingRule, least_intervals, ring_places
+from morphax.core.resolved import ResolvedPath, closed_start_up, faces_wrong_way, resolve_path
 from morphax.core.rings import Row, leg_rows
 from morphax.core.section_sampling import (
     SampledSection,
@@ -24,21 +23,15 @@ from morphax.core.section_sampling import (
     sample_section,
     section_width,
 )
-from morphax.core.sections import Anchor, CornerStyle, SectionShape, Side, anchor_place, section_reach
+from morphax.core.sections import Anchor, CornerStyle, SectionShape, anchor_place, section_reach
 from morphax.core.skin import Layout, skin_mesh
 from morphax.core.tolerances import Tolerances
-from morphax.core.types import Flags, Floats, Points3, Vectors3, frozen
+from morphax.core.types import Floats, frozen
 from morphax.core.upright import upright_field
-from morphax.core.vectors import angle_about, smallest_turn, unit
+from morphax.core.vectors import angle_about, smallest_turn
 
 _AUTO_SHARE = 1.0 / 150.0
-
-
-class End(StrEnum):
-    """How a run starts or stops."""
-
-    OPEN = "open"
-    FLAT = "flat"
+_SHARED = (JointKind.MITRE, JointKind.PLAIN)
 
 
 @dataclass(frozen=True)
@@ -46,8 +39,8 @@ class SweepOptions:
     """How path and section are put together; None takes the section's own laying.
 
     ``size`` multiplies the section about its anchor; ``flip`` mirrors it; ``roll`` rad turns it there, from right
-    towards up; ``deviation`` m (None: width/150); ``rings`` a count or ``spacing`` m instead; ``sides`` points a
-    loop (None: by deviation).
+    towards up; ``start_radius`` and ``end_radius`` m of domes (None: as much as fits); ``deviation`` m (None:
+    width/150); ``rings`` a count, ``spacing`` m or ``per_span`` instead; ``sides`` points a loop (None: by deviation).
     """
 
     anchor: Anchor | None = None
@@ -58,25 +51,24 @@ class SweepOptions:
     roll: float = 0.0
     start: End = End.FLAT
     end: End = End.FLAT
+    start_radius: float | None = None
+    end_radius: float | None = None
     deviation: float | None = None
     rings: int | None = None
     spacing: float | None = None
-    sides: int | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class ResolvedPath:
-    """A measured path: what every later stage reads of it."""
-
-    shape: PathShape
-    chain: Chain
-    table: LengthTable
-    sharp: Flags
-    legs: tuple[Leg, ...]
+    per_span: int | None = None
 
     @property
-    def length(self) -> float:
-        return float(self.table.total)
+    def ring_wish(self) -> tuple[float | None, int | None, float | None, int | None]:
+        """All that says how rings are asked for."""
+        return (self.deviation, self.rings, self.spacing, self.per_span)
+
+    @property
+    def end_wish(self) -> tuple[End, End, float | None, float | None]:
+        """All that says how the run starts and stops."""
+        return (self.start, self.end, self.start_radius, self.end_radius)
+
+    sides: int | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,56 +90,6 @@ class Body:
     @property
     def has_errors(self) -> bool:
         return has_errors(self.findings)
-
-
-def resolve_path(path: PathShape) -> ResolvedPath:
-    """Welds doubled knots, makes the chain and measures it. Raises PathError as ``chain_of`` does."""
-    shape = checks.welded(path)
-    chain = chain_of(shape)
-    sharp = sharp_corners(chain, Tolerances(checks.path_size(shape.knots), 0.0))
-    return ResolvedPath(shape, chain, length_table(chain), sharp, legs_of(chain, sharp))
-
-
-def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:
-    """Points (n, 3) along a path for showing it; straight spans have their ends only."""
-    parts = []
-    for span, straight in zip(path.chain.spans, path.chain.straight, strict=True):
-        t = np.arange(1 if straight else per_span) / (1 if straight else per_span)
-        parts.append(points_at(span[None], t))
-    return np.concatenate([*parts, path.chain.spans[-1:, 3]])
-
-
-def _area_vector(points: Points3) -> Vectors3:
-    p = points - points.mean(0)
-    out: Vectors3 = 0.5 * np.cross(p[:-1], p[1:]).sum(0)
-    return out
-
-
-def closed_start_up(path: ResolvedPath, side: Side) -> Vectors3 | None:
-    """The wish for the first up: the plane's normal on a closed planar path whose section faces in.
-
-    It points towards +z, else -y, else +x. None where the usual rule holds.
-    """
-    if not path.chain.closed or side is not Side.IN:
-        return None
-    points = path_polyline(path)
-    p = points - points.mean(0)
-    spread = np.linalg.svd(p, full_matrices=False)[1]
-    if spread[2] > 1e-6 * spread[0] or spread[1] <= 1e-9 * spread[0]:
-        return None
-    normal = unit(_area_vector(points))
-    lead = next((v for v in (normal[2], -normal[1], normal[0]) if abs(v) > 1e-6), 1.0)
-    return normal if lead > 0.0 else -normal
-
-
-def faces_wrong_way(path: ResolvedPath, side: Side, start_up: Vectors3 | None) -> bool:
-    """Whether the section must be mirrored so that its x faces ``side`` of a closed path."""
-    if not path.chain.closed:
-        return False
-    tangent = path.chain.spans[0, 1] - path.chain.spans[0, 0]
-    up = start_up if start_up is not None else first_up(unit(tangent))
-    right_is_out = float(_area_vector(path_polyline(path)) @ up) > 0.0
-    return right_is_out is not (side is Side.OUT)
 
 
 Keep = Callable[[str, tuple[Any, ...], Callable[[], Any]], Any]
@@ -201,6 +143,13 @@ def frame_stage(
             lambda: upright_field(path.table, path.legs, closed=closed, width=width, reach=reach),
         )
         return upright
+    if orientation is Orientation.FIXED:
+        fixed: FrameField = keep(
+            "frames",
+            (path, orientation, section.laying.side),
+            lambda: fixed_field(path.table, path.legs, start_up=closed_start_up(path, section.laying.side)),
+        )
+        return fixed
     symmetry = rotational_symmetry(sampled) if closed else 1
     side = section.laying.side if closed else None
     carried: FrameField = keep(
@@ -219,11 +168,12 @@ def frame_stage(
 
 @dataclass(frozen=True, eq=False)
 class PlacedRings:
-    """Rows of all legs, the joints between them, and notes on density."""
+    """Rows of all legs, the joints between them, the domes at their ends, and notes."""
 
     rows: tuple[Row, ...]
     joints: Joints
     findings: tuple[Finding, ...]
+    domes: tuple[Dome, ...] = ()
 
 
 def ring_stage(
@@ -235,7 +185,8 @@ def ring_stage(
     keep: Keep = fresh,
 ) -> PlacedRings:
     """Where the rings are, leg by leg, with corners taken into account."""
-    reads = (path, section, sampled, field_, options.corner, options.deviation, options.rings, options.spacing)
+    ends = (*(e is End.DOMED for e in options.end_wish[:2]), *options.end_wish[2:])
+    reads = (path, section, sampled, field_, options.corner, *options.ring_wish, *ends)
     made: PlacedRings = keep("places", reads, lambda: _placed_rings(path, section, sampled, field_, options))
     return made
 
@@ -251,27 +202,58 @@ def _placed_rings(
     closed = path.chain.closed
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
     tolerances = Tolerances(checks.path_size(path.shape.knots), width)
-    joints = joints_of(field_, pairs, sampled, JointRule(options.corner or section.laying.corner), tolerances)
+    if field_.fixed is not None:
+        joints = plain_joints(field_, pairs)
+    else:
+        joints = joints_of(field_, pairs, sampled, JointRule(options.corner or section.laying.corner), tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
+    domes, notes = _domes(path, field_, sampled, options, width)
     ranges = []
     for i, f in enumerate(field_.legs):
         lead, tail = (j.set_back if j is not None else 0.0 for j in (starts.get(i), ends.get(i)))
         ranges.append((float(f.s[0]) + lead, float(f.s[-1]) - tail))
-    if options.rings is not None or options.spacing is not None:
-        rule = RingRule(count=options.rings, spacing=options.spacing)
-    else:
-        rule = RingRule(deviation=options.deviation or _AUTO_SHARE * width)
+    for dome in domes:  # the body's last ring is where the dome begins, a quarter turn before its end
+        (a, b), k = (ranges[0], 0) if dome.is_start else (ranges[-1], -1)
+        ranges[k] = (a + dome.depth, b) if dome.is_start else (a, b - dome.depth)
+    rule = _ring_rule(options, width)
     least = least_intervals(len(field_.legs), closed=closed)
     places, forced = ring_places(field_, sampled, rule, ranges, least=least)
     rows = tuple(leg_rows(field_, i, s, sampled, (starts.get(i), ends.get(i)), least) for i, s in enumerate(places))
-    notes = []
     if forced:
         message = f"The corners need {forced} rings more than the {options.rings} asked for."
         notes.append(Finding("forced-rings", Severity.NOTE, message))
     if sampled.kept_corners:
         message = f"The section's corners are kept, so it has more than {options.sides} sides."
         notes.append(Finding("kept-corners", Severity.NOTE, message))
-    return PlacedRings(rows, joints, tuple(notes))
+    return PlacedRings(rows, joints, tuple(notes), domes)
+
+
+def _ring_rule(options: SweepOptions, width: float) -> RingRule:
+    if options.rings is not None or options.spacing is not None or options.per_span is not None:
+        return RingRule(count=options.rings, spacing=options.spacing, per_span=options.per_span)
+    return RingRule(deviation=options.deviation or _AUTO_SHARE * width)
+
+
+def _domes(
+    path: ResolvedPath, field_: FrameField, sampled: SampledSection, options: SweepOptions, width: float
+) -> tuple[tuple[Dome, ...], list[Finding]]:
+    """The domes of an open run, and notes on those that had to be smaller than was asked for."""
+    wishes = ((options.start, options.start_radius, True), (options.end, options.end_radius, False))
+    if path.chain.closed or End.DOMED not in (options.start, options.end):
+        return (), []
+    inset, domes, notes = inset_of(sampled), [], []
+    deviation = options.deviation or _AUTO_SHARE * width
+    for end, wanted, is_start in wishes:
+        if end is not End.DOMED:
+            continue
+        own = field_.legs[0 if is_start else -1].s
+        radius = min(dome_radius(inset, wanted), 0.5 * float(own[-1] - own[0]))
+        if wanted is not None and radius < wanted * (1.0 - 1e-9):
+            where = "start" if is_start else "end"
+            message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
+            notes.append(Finding("dome-reduced", Severity.NOTE, message, float(own[0] if is_start else own[-1])))
+        domes.append(dome_of(field_, sampled, inset, radius, deviation, is_start=is_start))
+    return tuple(domes), notes
 
 
 def _closing_shift(field_: FrameField) -> int:
@@ -295,13 +277,13 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, optio
     wedges, start_caps, end_caps = [], [], []
     for i, row in enumerate(rows):
         before = joint_after.get(i - 1) if i else None
-        shared = before is not None and before.kind is JointKind.MITRE
+        shared = before is not None and before.kind in _SHARED
         base = (ring[-1] if shared else ring[-1] + 1) if ring else 0
         ring.extend(range(base, base + len(row.s)))
     count = ring[-1] + 1
     closing = joint_after.get(len(rows) - 1)
     shift = 0
-    if closed and (closing is None or closing.kind is JointKind.MITRE):
+    if closed and (closing is None or closing.kind in _SHARED):
         ring[-1], count = 0, count - 1
         shift = _closing_shift(field_)
     for joint in placed.joints.items:
@@ -317,7 +299,9 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, optio
         if options.end is End.FLAT:
             end_caps.append(int(first_row[-1]) - 1)
     index = np.array(ring, dtype=np.int32)
-    return Layout(rows, index, count, shift, field_.symmetry, tuple(wedges), tuple(start_caps), tuple(end_caps))
+    return Layout(
+        rows, index, count, shift, field_.symmetry, tuple(wedges), tuple(start_caps), tuple(end_caps), placed.domes
+    )
 
 
 def sweep(path: PathShape, section: SectionShape, options: SweepOptions | None = None) -> Body:
@@ -343,15 +327,18 @@ def sweep_resolved(
     sampled = section_stage(path, section, options, keep)
     field_ = frame_stage(path, section, sampled, options, keep)
     placed = ring_stage(path, section, sampled, field_, options, keep)
-    ends = (options.start, options.end)
     mesh: Mesh = keep(
-        "skin", (path, sampled, field_, placed, *ends), lambda: _skin(path, sampled, field_, placed, options)
+        "skin",
+        (path, sampled, field_, placed, *options.end_wish[:2]),
+        lambda: _skin(path, sampled, field_, placed, options),
     )
     nominal = section_width(section) * options.size
     findings = (
-        *checks.knot_findings(drawn, path.table.at_knots, nominal),
+        *checks.knot_findings(drawn, path.knot_at, nominal),
         *placed.joints.findings,
+        *checks.radius_findings(path.shape, path.knot_at),
         *checks.pinches(field_, sampled, nominal),
+        *checks.edge_on(field_),
         *checks.short_legs(placed.rows, sampled, nominal, path.length),
         *placed.findings,
     )

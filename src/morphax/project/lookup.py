@@ -5,12 +5,13 @@ from typing import TypeVar
 
 import numpy as np
 
-from morphax.core.paths import PathShape
+from morphax.core.paths import PathKind, PathShape
 from morphax.core.ready_made import ready_made
 from morphax.core.section_sampling import section_width
 from morphax.core.sections import SectionShape
 from morphax.core.sweep import SweepOptions
-from morphax.project.model import DocumentError, Path, Project, Recipe, Run, Section
+from morphax.core.types import Floats
+from morphax.project.model import DocumentError, Knot, Path, Project, Recipe, Run, Section
 
 E = TypeVar("E", Run, Path, Section)
 
@@ -57,14 +58,28 @@ def path_shape(path: Path) -> PathShape:
     """The core's view of a path."""
     knots = np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
     steps = np.array([np.nan if k.step is None else k.step for k in path.knots])
+    radius = np.array([k.radius for k in path.knots])
+    handles: Floats = np.empty(0)
+    if path.kind is PathKind.HANDLES:
+        handles = np.array([_handles(k) for k in path.knots], dtype=np.float64).reshape(-1, 2, 3)
     return PathShape(
         knots,
         path.kind,
         path.closed,
-        np.array([k.kind == "corner" for k in path.knots], dtype=bool),
+        np.array([k.kind in ("corner", "loose") for k in path.knots], dtype=bool),
         np.array([k.curved for k in path.knots], dtype=bool),
         steps if np.isfinite(steps).any() else np.empty(0),
+        handles,
+        radius if radius.any() else np.empty(0),
     )
+
+
+def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """The coming and leaving handle: none at a corner, computed (nan) at a smooth knot, else the knot's own."""
+    if knot.coming is not None and knot.leaving is not None:
+        return knot.coming, knot.leaving
+    value = 0.0 if knot.kind == "corner" else np.nan
+    return (value,) * 3, (value,) * 3
 
 
 @lru_cache(maxsize=256)
@@ -88,8 +103,11 @@ def sweep_options(recipe: Recipe) -> SweepOptions:
         roll=recipe.placing.roll,
         start=recipe.ends.start,
         end=recipe.ends.end,
+        start_radius=recipe.ends.start_radius,
+        end_radius=recipe.ends.end_radius,
         deviation=recipe.density.deviation,
         rings=recipe.density.rings,
         spacing=recipe.density.spacing,
+        per_span=recipe.density.per_span,
         sides=recipe.density.sides,
     )

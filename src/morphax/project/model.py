@@ -5,12 +5,12 @@ from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from morphax.core.ends import End
 from morphax.core.errors import MorphaxError
 from morphax.core.frames import Orientation
 from morphax.core.paths import PathKind
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, CornerStyle
-from morphax.core.sweep import End
 
 SCHEMA_VERSION = 1
 FARTHEST = 1e7
@@ -22,7 +22,7 @@ Place = tuple[Coordinate, Coordinate, Coordinate]
 Id = Annotated[str, Field(pattern=r"^[a-z]+[0-9]+$", max_length=24)]
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
-KnotKind = Literal["corner", "smooth"]
+KnotKind = Literal["corner", "smooth", "in line", "loose"]
 Unit = Literal["mm", "cm", "m", "in", "ft"]
 
 E = TypeVar("E", bound="Entity")
@@ -44,13 +44,27 @@ def evolve(entity: E, **changes: Any) -> E:
 
 
 class Knot(Entity):
-    """A point of a path; ``curved`` is the span that leaves it, ``step`` its stored parameter step."""
+    """A point of a path; ``curved`` is the span that leaves it, ``step`` its stored parameter step.
+
+    ``coming`` and ``leaving`` are the handles of an in-line or loose knot, as offsets from its place; ``radius`` m
+    rounds a corner.
+    """
 
     id: Id
     place: Place
     kind: KnotKind = "smooth"
     curved: bool = True
     step: Annotated[float, Field(gt=0.0)] | None = None
+    coming: Place | None = None
+    leaving: Place | None = None
+    radius: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+
+    @model_validator(mode="after")
+    def _handles_fit_the_kind(self) -> Self:
+        has = self.coming is not None, self.leaving is not None
+        if any(has) is not (self.kind in ("in line", "loose")) or any(has) is not all(has):
+            raise ValueError(f"knot {self.id}: in-line and loose knots have two handles, others none")
+        return self
 
 
 class Path(Entity):
@@ -65,6 +79,8 @@ class Path(Entity):
     def _knots_are_distinct(self) -> Self:
         if len({k.id for k in self.knots}) != len(self.knots):
             raise ValueError(f"path {self.id}: two knots share an id")
+        if self.kind is not PathKind.HANDLES and any(k.kind in ("in line", "loose") for k in self.knots):
+            raise ValueError(f"path {self.id}: only a handles path has in-line and loose knots")
         return self
 
 
@@ -113,10 +129,12 @@ class Placing(Entity):
 
 
 class Ends(Entity):
-    """How a run starts and stops."""
+    """How a run starts and stops; radii of domes in m (None: as much as fits)."""
 
     start: End = End.FLAT
     end: End = End.FLAT
+    start_radius: Positive | None = None
+    end_radius: Positive | None = None
 
 
 class Density(Entity):
@@ -125,12 +143,13 @@ class Density(Entity):
     deviation: Positive | None = None
     rings: Annotated[int, Field(ge=2, le=1_000_000)] | None = None
     spacing: Positive | None = None
+    per_span: Annotated[int, Field(ge=1, le=100_000)] | None = None
     sides: Annotated[int, Field(ge=3, le=100_000)] | None = None
 
     @model_validator(mode="after")
     def _one_rule(self) -> Self:
-        if sum(v is not None for v in (self.deviation, self.rings, self.spacing)) > 1:
-            raise ValueError("rings are set by deviation, by count or by spacing, one of the three")
+        if sum(v is not None for v in (self.deviation, self.rings, self.spacing, self.per_span)) > 1:
+            raise ValueError("rings are set by deviation, by count, by spacing or per span, one of the four")
         return self
 
 

@@ -1,30 +1,17 @@
 """Edits of paths: knots moved, inserted, removed, sharpened; closing and reversing."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from morphax.core import path_edits as core
+from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
-from morphax.core.paths import PathKind, PathShape, chain_of
+from morphax.core.paths import PathShape
+from morphax.project.knot_edits import set_knot_kind
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.model import DocumentError, Knot, Path, Place, Project, evolve
-
-
-@dataclass(frozen=True)
-class Reshaped:
-    """A project whose path has another shape, by how much at most, and the knots that came of it."""
-
-    project: Project
-    deviation: float = 0.0
-    knots: tuple[str, ...] = ()
-
-
-def with_path(project: Project, path: Path) -> Project:
-    """The project with one path replaced; the others stay the same objects."""
-    path_by_id(project, path.id)
-    return evolve(project, paths=tuple(path if p.id == path.id else p for p in project.paths))
+from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, Project, evolve
+from morphax.project.reshape import Reshaped, with_path
 
 
 def _knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -> tuple[Knot, ...]:
@@ -33,15 +20,34 @@ def _knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -
     for i, knot_id in enumerate(ids):
         step = float(shape.steps[i]) if shape.steps.size and np.isfinite(shape.steps[i]) else None
         x, y, z = (float(v) for v in shape.knots[i])
+        kind, coming, leaving = _kind_and_handles(shape, i, old.get(knot_id))
         new = Knot(
             id=knot_id,
             place=(x, y, z),
-            kind="corner" if shape.corner[i] else "smooth",
+            kind=kind,
             curved=bool(shape.curved[i]),
             step=step,
+            coming=coming,
+            leaving=leaving,
+            radius=float(shape.radius[i]) if shape.radius.size else 0.0,
         )
         out.append(old[knot_id] if old.get(knot_id) == new else new)
     return tuple(out)
+
+
+def _kind_and_handles(shape: PathShape, i: int, old: Knot | None) -> tuple[KnotKind, Place | None, Place | None]:
+    """A knot's kind, and its handles where it has own ones."""
+    plain: KnotKind = "corner" if shape.corner[i] else "smooth"
+    if not shape.handles.size or np.isnan(shape.handles[i]).any():
+        return plain, None, None
+    if plain == "corner" and not shape.handles[i].any() and (old is None or old.kind == "corner"):
+        return "corner", None, None
+    a, b = (_place(h) for h in shape.handles[i])
+    return "loose" if shape.corner[i] else "in line", a, b
+
+
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def _reshaped(path: Path, shape: PathShape, ids: Sequence[str]) -> Path:
@@ -82,7 +88,7 @@ def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     shape = path_shape(path)
     fewer = core.without_knots(shape, gone)
     try:
-        change = core.largest_change(chain_of(shape), chain_of(fewer))
+        change = core.largest_change(rounded_chain(shape), rounded_chain(fewer))
     except PathError:  # what was there could not be built, so there is nothing to compare with
         change = 0.0
     ids = [k.id for k, g in zip(path.knots, gone, strict=True) if not g]
@@ -90,15 +96,11 @@ def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
 
 
 def toggle_corners(project: Project, path_id: str, knot_ids: Sequence[str]) -> Project:
-    """Makes knots corners, or smooth again when they all are; spans at smooth knots of a straight path curve."""
+    """Makes knots corners, or smooth again when they all are. Raises PathError on a straight path."""
     path = path_by_id(project, path_id)
     chosen = [k for k in path.knots if k.id in set(knot_ids)]
-    if path.kind is PathKind.STRAIGHT:
-        raise PathError("a straight path has corners only; draw a through path for smooth knots")
-    kind = "smooth" if all(k.kind == "corner" for k in chosen) else "corner"
-    ids = {k.id for k in chosen}
-    knots = tuple(evolve(k, kind=kind) if k.id in ids else k for k in path.knots)
-    return with_path(project, evolve(path, knots=knots))
+    kind: KnotKind = "smooth" if all(k.kind == "corner" for k in chosen) else "corner"
+    return set_knot_kind(project, path_id, knot_ids, kind)
 
 
 def set_closed(project: Project, path_id: str, closed: bool) -> Project:

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from morphax.app.workspace import Workspace
+from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.ready_made import READY_MADE, Key, completed
 from morphax.core.section_sampling import section_width
 from morphax.core.sections import SPOTS, CornerStyle
-from morphax.core.sweep import End
 from morphax.project import edits, path_edits
 from morphax.project.lookup import run_by_id, run_width, section_of, section_shape
 from morphax.project.model import Project, ReadyMadeSource, Recipe, evolve

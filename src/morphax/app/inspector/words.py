@@ -1,9 +1,9 @@
 """Words for the card, the headings and the status line. No Qt here."""
 
 from morphax.app.workspace import Workspace
+from morphax.core.ends import End
 from morphax.core.findings import Severity
 from morphax.core.ready_made import READY_MADE
-from morphax.core.sweep import End
 from morphax.project.lookup import section_of, section_shape
 from morphax.project.units import format_length, format_number
 

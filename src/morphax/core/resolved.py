@@ -1,0 +1,99 @@
+"""Resolved paths: welded, rounded at their corners, measured and cut into legs; and what is seen from them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core import checks
+from morphax.core.arclength import LengthTable, length_table
+from morphax.core.corner_arcs import rounded_chain
+from morphax.core.frames import first_up
+from morphax.core.legs import Leg, legs_of, sharp_corners
+from morphax.core.paths import Chain, PathShape, points_at
+from morphax.core.sections import Side
+from morphax.core.tolerances import Tolerances
+from morphax.core.types import Flags, Floats, Points3, Vectors3
+from morphax.core.vectors import unit
+
+
+@dataclass(frozen=True, eq=False)
+class ResolvedPath:
+    """A measured path: what every later stage reads of it."""
+
+    shape: PathShape
+    chain: Chain
+    table: LengthTable
+    sharp: Flags
+    legs: tuple[Leg, ...]
+
+    @property
+    def knot_at(self) -> Floats:
+        """Distances of the path's own knots, m (a closed path ends with its first knot again)."""
+        out: Floats = self.table.at_knots[..., self.chain.knots]
+        return out
+
+    @property
+    def length(self) -> float:
+        return float(self.table.total)
+
+
+def resolve_path(path: PathShape) -> ResolvedPath:
+    """Welds doubled knots, makes the chain and measures it. Raises PathError as ``chain_of`` does."""
+    shape = checks.welded(path)
+    chain = rounded_chain(shape)
+    sharp = sharp_corners(chain, Tolerances(checks.path_size(shape.knots), 0.0))
+    return ResolvedPath(shape, chain, length_table(chain), sharp, legs_of(chain, sharp))
+
+
+def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:
+    """Points (n, 3) along a path for showing it; straight spans have their ends only."""
+    parts = []
+    for span, straight in zip(path.chain.spans, path.chain.straight, strict=True):
+        t = np.arange(1 if straight else per_span) / (1 if straight else per_span)
+        parts.append(points_at(span[None], t))
+    return np.concatenate([*parts, path.chain.spans[-1:, 3]])
+
+
+def drawn_place(path: ResolvedPath, span: int, t: float) -> tuple[int, float]:
+    """The drawn span, and the parameter on it, of a place on the chain; on arcs and trimmed spans by projection."""
+    knots = path.chain.knots
+    drawn = min(int(np.searchsorted(knots, span, side="right")) - 1, len(knots) - 2)
+    if knots[drawn + 1] - knots[drawn] == 1:
+        return drawn, t
+    a, b = path.shape.knots[drawn], path.shape.knots[(drawn + 1) % len(path.shape.knots)]
+    place = points_at(path.chain.spans[span], np.asarray(t))
+    share = float((place - a) @ (b - a)) / max(float((b - a) @ (b - a)), 1e-300)
+    return drawn, min(max(share, 1e-6), 1.0 - 1e-6)
+
+
+def _area_vector(points: Points3) -> Vectors3:
+    p = points - points.mean(0)
+    out: Vectors3 = 0.5 * np.cross(p[:-1], p[1:]).sum(0)
+    return out
+
+
+def closed_start_up(path: ResolvedPath, side: Side) -> Vectors3 | None:
+    """The wish for the first up: the plane's normal on a closed planar path whose section faces in.
+
+    It points towards +z, else -y, else +x. None where the usual rule holds.
+    """
+    if not path.chain.closed or side is not Side.IN:
+        return None
+    points = path_polyline(path)
+    p = points - points.mean(0)
+    spread = np.linalg.svd(p, full_matrices=False)[1]
+    if spread[2] > 1e-6 * spread[0] or spread[1] <= 1e-9 * spread[0]:
+        return None
+    normal = unit(_area_vector(points))
+    lead = next((v for v in (normal[2], -normal[1], normal[0]) if abs(v) > 1e-6), 1.0)
+    return normal if lead > 0.0 else -normal
+
+
+def faces_wrong_way(path: ResolvedPath, side: Side, start_up: Vectors3 | None) -> bool:
+    """Whether the section must be mirrored so that its x faces ``side`` of a closed path."""
+    if not path.chain.closed:
+        return False
+    tangent = path.chain.spans[0, 1] - path.chain.spans[0, 0]
+    up = start_up if start_up is not None else first_up(unit(tangent))
+    right_is_out = float(_area_vector(path_polyline(path)) @ up) > 0.0
+    return right_is_out is not (side is Side.OUT)

@@ -1,0 +1,53 @@
+"""Fixed orientation: every ring is the first one moved; edge-on stretches are found."""
+
+import numpy as np
+import pytest
+
+from morphax.core.frames import Orientation
+from morphax.core.measures import is_closed, volume
+from morphax.core.paths import path_from_points
+from morphax.core.ready_made import ready_made
+from morphax.core.sweep import SweepOptions, sweep
+from tests.helpers import FRAME, STRAIGHT, THROUGH, zoo
+
+FIXED = SweepOptions(orientation=Orientation.FIXED)
+
+
+@pytest.mark.parametrize("name", sorted(zoo()))
+@pytest.mark.parametrize("section", ["round", "crown", "pipe"])
+def test_every_ring_is_the_first_one_moved(name: str, section: str) -> None:
+    body = sweep(zoo()[name], ready_made(section, {"width": 0.01}), FIXED)
+    rings = body.mesh.points[: body.mesh.rings * body.sides].reshape(body.mesh.rings, body.sides, 3)
+    moved = rings - rings[:, :1] - (rings[0] - rings[0, :1])
+    assert np.abs(moved).max() < 1e-9 * max(1.0, np.abs(rings).max())
+    assert is_closed(body.mesh)
+
+
+def test_the_volume_is_area_times_advance_across_the_section() -> None:
+    climb = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0], [0.3, 2.0, 0.4], [0.2, 3.0, 0.1]]), kind=STRAIGHT)
+    body = sweep(climb, ready_made("rectangle", {"width": 0.1, "height": 0.05}), FIXED)
+    np.testing.assert_allclose(volume(body.mesh), 0.005 * 3.0, rtol=1e-12)
+
+
+def test_carried_gives_another_volume() -> None:
+    """Negative control: the same path, carried, is longer than its advance."""
+    climb = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0], [0.3, 2.0, 0.4]]), kind=STRAIGHT)
+    body = sweep(climb, ready_made("rectangle", {"width": 0.1, "height": 0.05}))
+    assert volume(body.mesh) > 0.005 * 2.0 * 1.01
+
+
+def test_normals_are_across_the_skin() -> None:
+    bend = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0.3], [0.2, 2.0, 0.1]]), kind=THROUGH)
+    mesh = sweep(bend, ready_made("round", {"width": 0.1}), FIXED).mesh
+    a, b, c, d = (mesh.points[mesh.quads[:, i]] for i in range(4))
+    flat = np.cross(c - a, d - b)
+    flat /= np.linalg.norm(flat, axis=1, keepdims=True)
+    near = (mesh.normals[mesh.quad_vertices].mean(1) * flat).sum(1)
+    assert near.min() > 0.98
+
+
+def test_edge_on_stretches_are_found_and_straight_ones_are_not() -> None:
+    turned = sweep(path_from_points(FRAME[:3], kind=STRAIGHT), ready_made("round", {"width": 0.02}), FIXED)
+    assert [f.code for f in turned.findings] == ["edge-on"]
+    ahead = sweep(path_from_points(FRAME[:2], kind=STRAIGHT), ready_made("round", {"width": 0.02}), FIXED)
+    assert ahead.findings == ()
