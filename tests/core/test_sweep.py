@@ -127,7 +127,7 @@ def test_any_drawn_path_builds_closed(p, kind, closed: bool, name: str, flip: bo
     if body.has_errors:
         return
     assert edge_check(body.mesh).closed
-    assert volume(body.mesh) > 0 or any(f.code in ("pinch", "turns-back", "hook") for f in body.findings)
+    assert volume(body.mesh) > 0 or any(f.code in ("pinch", "short-leg", "turns-back", "hook") for f in body.findings)
 
 
 @pytest.mark.parametrize("gap", [0.0, 1e-9, 1e-5, 1e-3])
@@ -340,7 +340,7 @@ def test_pinch_names_the_place_and_the_largest_free_width() -> None:
 def test_short_legs_between_mitres_are_a_pinch_that_a_narrower_body_cures() -> None:
     zig = path_from_points(np.array([[0, 0, 0], [1, 0, 0], [1, 0.05, 0], [0, 0.05, 0.0]]), kind=STRAIGHT)
     body = sweep(zig, ready_made("rectangle", {"width": 0.1}))
-    pinch = next(f for f in body.findings if f.code == "pinch")
+    pinch = next(f for f in body.findings if f.code == "short-leg")
     assert pinch.free_width == pytest.approx(0.05, rel=1e-6)
     assert sweep(zig, ready_made("rectangle", {"width": 0.049})).findings == ()
 

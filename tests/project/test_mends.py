@@ -5,6 +5,7 @@ import pytest
 from morphax.build.bodies import Builder
 from morphax.core.paths import PathKind
 from morphax.project.edits import NewRun, add_run
+from morphax.project.knot_edits import set_radius
 from morphax.project.lookup import path_of, run_width
 from morphax.project.mends import mends_of, rounded_down
 from morphax.project.model import Project
@@ -19,6 +20,7 @@ def project_along(places: list[tuple[float, float, float]], width: float, kind: 
 HOOKED = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.98, 0.0005, 0.0), (2.0, 0.0, 0.0)]
 DOUBLED = [(0.0, 0.0, 0.0), (0.5, 0.3, 0.0), (0.5, 0.3, 1e-7), (1.0, 0.0, 0.0)]
 TIGHT = [(0.0, 0.0, 0.0), (0.2, 0.3, 0.0), (0.4, 0.0, 0.0)]
+ELBOW = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 1.0, 0.0)]
 ZIGZAG = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 0.05, 0.0), (0.0, 0.05, 0.0)]
 
 
@@ -28,14 +30,14 @@ ZIGZAG = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 0.05, 0.0), (0.0, 0.05, 0.0)]
         (HOOKED, 0.03, PathKind.STRAIGHT, "hook", "Remove the knot"),
         (DOUBLED, 0.02, PathKind.THROUGH, "doubled-knots", "Weld them"),
         (TIGHT, 0.4, PathKind.THROUGH, "pinch", "Width to"),
-        (ZIGZAG, 0.1, PathKind.STRAIGHT, "pinch", "Width to"),
+        (ZIGZAG, 0.1, PathKind.STRAIGHT, "short-leg", "Width to"),
     ],
 )
 def test_a_mend_cures_its_finding(places: list, width: float, kind: PathKind, code: str, label: str) -> None:
     project, run_id = project_along(places, width, kind)
     builder = Builder()
     finding = next(f for f in builder.run(project, project.runs[0]).body.findings if f.code == code)
-    (mend,) = mends_of(run_id, finding)
+    mend = mends_of(run_id, finding)[0]
     assert mend.label.startswith(label)
     mended = mend.apply(project)
     left = [f.code for f in builder.run(mended, mended.runs[0]).body.findings]
@@ -49,3 +51,28 @@ def test_the_mended_width_is_a_plain_number_just_below_the_free_one() -> None:
     finding = next(f for f in Builder().run(project, project.runs[0]).body.findings if f.code == "pinch")
     mended = mends_of(run_id, finding)[0].apply(project)
     assert 0.98 * finding.free_width < run_width(mended, run_id) < finding.free_width
+
+
+def test_easing_a_bend_moves_the_knot_just_far_enough() -> None:
+    project, run_id = project_along(TIGHT, 0.4, PathKind.THROUGH)
+    finding = next(f for f in Builder().run(project, project.runs[0]).body.findings if f.code == "pinch")
+    eased = mends_of(run_id, finding)[1].apply(project)
+    assert Builder().run(eased, eased.runs[0]).body.findings == ()
+    before, after = (path_of(p, run_id).knots[1].place[1] for p in (project, eased))
+    assert 0.0 < after < before and run_width(eased, run_id) == pytest.approx(0.4)
+
+
+def test_radii_are_mended_by_straight_legs_or_by_what_fits() -> None:
+    project, run_id = project_along(ELBOW, 0.02, PathKind.THROUGH)
+    path = path_of(project, run_id)
+    project = set_radius(project, path.id, [path.knots[1].id], 0.05)
+    finding = Builder().run(project, project.runs[0]).body.findings[0]
+    assert finding.code == "radius-needs-straight"
+    straight = mends_of(run_id, finding)[0].apply(project)
+    assert Builder().run(straight, straight.runs[0]).body.findings == ()
+    long = set_radius(straight, path.id, [path.knots[1].id], 3.0)
+    shortened = Builder().run(long, long.runs[0]).body.findings[0]
+    assert shortened.code == "radius-shortened"
+    kept = mends_of(run_id, shortened)[0].apply(long)
+    assert path_of(kept, run_id).knots[1].radius == pytest.approx(1.0)
+    assert Builder().run(kept, kept.runs[0]).body.findings == ()

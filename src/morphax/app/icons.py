@@ -8,10 +8,10 @@ from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 
 from morphax.app.theme import RESOURCES, Tokens, colour
-from morphax.core.ready_made import ready_made
 from morphax.core.section_sampling import sample_section
 from morphax.core.sections import SectionShape
-from morphax.project.model import ReadyMadeSource
+from morphax.project.lookup import source_shape
+from morphax.project.model import FileSource, ReadyMadeSource
 
 
 @lru_cache(maxsize=256)
@@ -52,8 +52,8 @@ def outline_path(section: SectionShape, box: QRectF) -> QPainterPath:
 
 
 @lru_cache(maxsize=256)
-def section_pixmap(source: ReadyMadeSource, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
-    """A thumbnail of a ready-made section."""
+def section_pixmap(source: ReadyMadeSource | FileSource, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
+    """A thumbnail of a section."""
     out = QPixmap(QSize(int(size * ratio), int(size * ratio)))
     out.fill(Qt.GlobalColor.transparent)
     out.setDevicePixelRatio(ratio)
@@ -61,7 +61,6 @@ def section_pixmap(source: ReadyMadeSource, t: Tokens, size: int = 36, ratio: fl
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(colour(t.plum), 1.4))
     painter.setBrush(colour(t.plum_ground))
-    shape = ready_made(source.name, dict(source.values))
-    painter.drawPath(outline_path(shape, QRectF(4, 4, size - 8, size - 8)))
+    painter.drawPath(outline_path(source_shape(source), QRectF(4, 4, size - 8, size - 8)))
     painter.end()
     return out

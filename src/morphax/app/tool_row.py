@@ -9,7 +9,7 @@ from morphax.app.toolbox import Toolbox
 from morphax.app.tools.landing import Snapping
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
-from morphax.core.ready_made import READY_MADE
+from morphax.project.model import source_title
 from morphax.project.units import format_length
 
 _TOOLS = (
@@ -77,9 +77,8 @@ class ToolRow(QWidget):
             self.tools[kind].setIcon(icon(name, self.look.tokens))
             self.tools[kind].setChecked(self.toolbox.kind is kind)
         new = self.workspace.next_run
-        made = READY_MADE[new.source.name]
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
-        self.next.setText(f"next: {made.title.lower()}{width}")
+        self.next.setText(f"next: {source_title(new.source).lower()}{width}")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
         self.grid.setChecked(self.toolbox.snapping.grid)
         self.knots.setChecked(self.toolbox.snapping.knots)

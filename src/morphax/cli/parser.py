@@ -39,16 +39,16 @@ def parser() -> argparse.ArgumentParser:
 
 
 def _sweep(p: argparse.ArgumentParser) -> None:
-    p.add_argument("--path", required=True, metavar="FILE")
-    p.add_argument("--section", required=True, metavar="SPEC")
+    p.add_argument("--path", required=True, metavar="FILE", help=".csv, .obj lines, .svg or .dxf")
+    p.add_argument("--section", required=True, metavar="SPEC", help="name[:key=value,...], or an .svg file")
     p.add_argument("--out", required=True)
     p.add_argument("--kind", default="through", help="straight or through")
     p.add_argument("--closed", action="store_true")
     p.add_argument("--unit", choices=sorted(METRES), default="mm")
     p.add_argument("--anchor", metavar="SPOT")
-    p.add_argument("--orientation", help="carried or upright")
+    p.add_argument("--orientation", help="carried, upright or fixed")
     p.add_argument("--corner", help="mitre or bevel")
-    p.add_argument("--ends", default="flat", metavar="END", help="open or flat, or START,END")
+    p.add_argument("--ends", default="flat", metavar="END", help="open, flat or domed, or START,END")
     density = p.add_mutually_exclusive_group()
     density.add_argument("--rings", type=int)
     density.add_argument("--deviation", metavar="LEN")

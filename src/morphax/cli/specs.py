@@ -1,22 +1,21 @@
 """Reading the command line's small languages: sections, anchors, ends, lengths."""
 
 import argparse
+import sys
 from enum import StrEnum
 from math import isfinite, radians
 from pathlib import Path
 from typing import TypeVar
 
-import numpy as np
-
 from morphax.cli.errors import UsageError
 from morphax.core.ends import End
 from morphax.core.frames import Orientation
-from morphax.core.paths import PathKind, PathShape, path_from_points
+from morphax.core.paths import PathKind, PathShape
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, Anchor, CornerStyle, SectionShape
 from morphax.core.sweep import SweepOptions
-from morphax.io.path_csv import read_path_csv
-from morphax.project.model import FARTHEST
+from morphax.io.outline_files import read_section
+from morphax.io.path_files import read_paths
 from morphax.project.units import UnitError, parse_length, parse_number
 
 C = TypeVar("C", bound=StrEnum)
@@ -27,9 +26,8 @@ _LATER_SECTIONS = """
 """
 _LATER_CHOICES = {
     PathKind: ("pulled",),
-    Orientation: ("fixed",),
     CornerStyle: ("round",),
-    End: ("domed", "chamfered", "pointed"),
+    End: ("chamfered", "pointed"),
 }
 
 
@@ -54,8 +52,13 @@ def length(text: str, unit: str, what: str) -> float:
 
 def section(spec: str, unit: str) -> SectionShape:
     """A section from ``name[:key=value,...]``. Raises UsageError or SectionError; both list what is valid."""
-    if spec.lower().endswith((".svg", ".dxf")):
-        raise UsageError(f"{spec}: sections from files cannot be used yet")
+    if spec.lower().endswith(".dxf"):
+        raise UsageError(f"{spec}: sections from DXF files cannot be used yet, SVG can")
+    if spec.lower().endswith(".svg"):
+        shape, left = read_section(Path(spec), unit=unit)
+        if left:
+            print(f"note: {spec}: left out {', '.join(left)}", file=sys.stderr)
+        return shape
     name, _, rest = spec.partition(":")
     if name in _LATER_SECTIONS.split():
         raise UsageError(f"the section {name} cannot be made yet; there are: {', '.join(READY_MADE)}")
@@ -90,17 +93,13 @@ def anchor(text: str | None, unit: str) -> Anchor | None:
 
 def path(args: argparse.Namespace) -> PathShape:
     """The path of ``sweep``. Raises UsageError or FileError."""
-    file = Path(args.path)
-    suffix = file.suffix.lower()
-    if suffix in (".svg", ".dxf", ".obj"):
-        raise UsageError(f"{args.path}: paths from {suffix[1:].upper()} files cannot be used yet, CSV can")
-    if suffix != ".csv":
-        raise UsageError(f"{args.path}: a path is read from a .csv file")
     kind = choice(PathKind, args.kind, "--kind")
-    points = read_path_csv(file, unit=args.unit)
-    if points.size and np.abs(points).max() > FARTHEST:
-        raise UsageError(f"{args.path}: a coordinate lies beyond 1e7 m")
-    return path_from_points(points, kind=kind, closed=args.closed)
+    if kind is PathKind.HANDLES:
+        raise UsageError("--kind handles: points have no handles; there are: straight, through")
+    found = read_paths(Path(args.path), kind=kind, unit=args.unit, closed=args.closed)[0]
+    if args.closed and not found.closed:
+        raise UsageError(f"--closed: the first path in {args.path} is open")
+    return found
 
 
 def options(args: argparse.Namespace) -> SweepOptions:

@@ -4,13 +4,16 @@ from dataclasses import replace
 from math import radians, sin
 
 import numpy as np
+import shapely
 
 from morphax.core.corner_arcs import corner_arcs
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frames import FrameField, sample_frames
+from morphax.core.outlines import Loop
 from morphax.core.paths import PathShape
 from morphax.core.rings import Row
 from morphax.core.section_sampling import SampledSection, extreme_points
+from morphax.core.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3
 from morphax.core.vectors import dot, lengths, turn_between, unit
@@ -181,5 +184,26 @@ def short_legs(rows: tuple[Row, ...], section: SampledSection, width: float, tot
             at = float(0.5 * (row.s[0] + row.s[-1])) % total
             message = f"The leg at {in_mm(at)} is too short for its corners: it would be free up to {in_mm(free)} wide."
             middle = 0.5 * (row.frames.origin[0] + row.frames.origin[-1])
-            out.append(Finding("pinch", Severity.WARNING, message, at, free, _spot(middle)))
+            out.append(Finding("short-leg", Severity.WARNING, message, at, free, _spot(middle)))
     return tuple(out)
+
+
+def section_errors(section: SectionShape) -> tuple[Finding, ...]:
+    """Findings of severity error on an outline that was not made by us: no area, crossing itself, a hole outside."""
+    if not section.is_free:
+        return ()
+    t = np.linspace(0.0, 1.0, 16, endpoint=False)
+
+    def polygon(loop: Loop) -> shapely.Polygon:
+        return shapely.Polygon(np.concatenate([s.at(t) for s in loop.segments]))
+
+    for part in section.parts:
+        outer = polygon(part.outer)
+        if not outer.area > 0.0:
+            return (Finding("section-no-area", Severity.ERROR, "The section's outline has no area."),)
+        if not all(p.is_valid for p in (outer, *map(polygon, part.holes))):
+            message = "The section's outline crosses itself, so it has no inside."
+            return (Finding("section-crossing", Severity.ERROR, message),)
+        if not all(outer.covers(polygon(h)) for h in part.holes):
+            return (Finding("hole-outside", Severity.ERROR, "A hole of the section lies outside its outline."),)
+    return ()

@@ -131,7 +131,7 @@ def _joint(
     set_back, free = _set_back(field, pair, turn, section, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
     if free is not None:
         message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
-        say("pinch", Severity.WARNING, message, free)
+        say("short-leg", Severity.WARNING, message, free)
     turned = float(np.atleast_1d(field.corner_turns)[i])
     if abs(turned) > tolerances.even_angle:
         say(

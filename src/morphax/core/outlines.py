@@ -1,7 +1,7 @@
-"""Outlines: closed loops of lines and elliptic arcs in the section's plane, x to the right, y up."""
+"""Outlines: closed loops of lines, elliptic arcs and cubics in the section's plane, x to the right, y up."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import atan, atan2, hypot, pi, tan
 
 import numpy as np
@@ -15,9 +15,10 @@ _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
 @dataclass(frozen=True)
 class Segment:
-    """A stretch of a loop: a line, or an arc of an ellipse along the axes.
+    """A stretch of a loop: a line, an arc of an ellipse along the axes, or a cubic Bezier curve.
 
-    Lines use ``start`` and ``end``. Arcs lie at centre + (rx cos a, ry sin a) for a from ``a0`` to ``a1`` (rad).
+    Lines use ``start`` and ``end``; cubics also their two ``inner`` control points. Arcs lie at
+    centre + (rx cos a, ry sin a) for a from ``a0`` to ``a1`` (rad).
     ``corner``: whether the loop has a corner at the segment's start.
     """
 
@@ -28,13 +29,27 @@ class Segment:
     radii: tuple[float, float] = (0.0, 0.0)
     a0: float = 0.0
     a1: float = 0.0
+    inner: tuple[tuple[float, float], tuple[float, float]] | None = None
 
     @property
     def is_arc(self) -> bool:
         return self.centre is not None
 
+    @property
+    def is_curved(self) -> bool:
+        return self.centre is not None or self.inner is not None
+
+    @property
+    def control(self) -> Points2:
+        """The four control points (4, 2) of a cubic."""
+        return np.array([self.start, *(self.inner or (self.start, self.end)), self.end])
+
     def at(self, t: Floats) -> Points2:
         """Points (k, 2) at parameters 0..1."""
+        if self.inner is not None:
+            w = 1.0 - t
+            cubic: Points2 = np.stack([w**3, 3.0 * w * w * t, 3.0 * w * t * t, t**3], axis=-1) @ self.control
+            return cubic
         if self.centre is None:
             a, b = np.array(self.start), np.array(self.end)
             out: Points2 = a + (b - a) * t[:, None]
@@ -43,21 +58,43 @@ class Segment:
         return np.array(self.centre) + np.stack([self.radii[0] * np.cos(angle), self.radii[1] * np.sin(angle)], axis=-1)
 
     def slope(self, t: Floats) -> Points2:
-        """Derivatives (k, 2) with respect to the parameter."""
+        """Derivatives (k, 2) with respect to the parameter; where a handle is missing, the chord's direction."""
+        if self.inner is not None:
+            return self._cubic_slope(t)
         if self.centre is None:
             return np.broadcast_to(np.array(self.end) - np.array(self.start), (len(t), 2)).copy()
         sweep = self.a1 - self.a0
         angle = self.a0 + sweep * t
         return sweep * np.stack([-self.radii[0] * np.sin(angle), self.radii[1] * np.cos(angle)], axis=-1)
 
+    def _cubic_slope(self, t: Floats) -> Points2:
+        p, w = self.control, 1.0 - t
+        slope: Points2 = np.stack([3.0 * w * w, 6.0 * w * t, 3.0 * t * t], axis=-1) @ np.diff(p, axis=0)
+        size = float(np.abs(p - p[0]).max())
+        still = np.abs(slope).max(1) < 1e-9 * size
+        if still.any():
+            near = np.where(t[still] < 0.5, t[still] + 1e-4, t[still] - 1e-4)
+            slope[still] = (self.at(near) - self.at(t[still])) * np.where(t[still] < 0.5, 1e4, -1e4)[:, None]
+        return slope
+
+    @property
+    def _bend(self) -> float:
+        """Largest second derivative of a cubic, m: its chords lie within an eighth of it over pieces squared."""
+        p = self.control
+        return 6.0 * float(np.hypot(*(np.diff(p, n=2, axis=0).T)).max())
+
     def deviation(self, pieces: Floats) -> Floats:
-        """Largest distance from the segment to a polyline of equal parameter pieces, m."""
+        """Largest distance from the segment to a polyline of equal parameter pieces, m (an upper bound on cubics)."""
+        if self.inner is not None:
+            return self._bend / 8.0 / pieces**2
         if self.centre is None:
             return np.zeros_like(pieces)
         return max(self.radii) * (1.0 - np.cos(0.5 * abs(self.a1 - self.a0) / pieces))
 
     def pieces_within(self, deviation: float) -> int:
         """Fewest equal pieces that stay within a deviation, m."""
+        if self.inner is not None:
+            return max(1, int(np.ceil(np.sqrt(self._bend / (8.0 * deviation)) - 1e-9)))
         if self.centre is None:
             return 1
         share = min(max(deviation / max(self.radii), 1e-9), 1.0)
@@ -86,8 +123,15 @@ def stretched(segment: Segment, sx: float, sy: float) -> Segment:
         return (p[0] * sx, p[1] * sy)
 
     centre = None if segment.centre is None else place(segment.centre)
-    radii = (segment.radii[0] * sx, segment.radii[1] * sy)
-    return Segment(place(segment.start), place(segment.end), segment.corner, centre, radii, segment.a0, segment.a1)
+    inner = None if segment.inner is None else (place(segment.inner[0]), place(segment.inner[1]))
+    return replace(
+        segment,
+        start=place(segment.start),
+        end=place(segment.end),
+        centre=centre,
+        radii=(segment.radii[0] * sx, segment.radii[1] * sy),
+        inner=inner,
+    )
 
 
 @dataclass(frozen=True)
@@ -99,7 +143,7 @@ class Loop:
     @property
     def is_round(self) -> bool:
         """A whole circle or ellipse in one segment, without a corner."""
-        return len(self.segments) == 1
+        return len(self.segments) == 1 and self.segments[0].is_arc
 
 
 def circle(diameter: float, *, hole: bool = False) -> Loop:
@@ -167,6 +211,16 @@ def loop_moments(loop: Loop) -> tuple[float, float]:
     return _integrated(loop, "x"), _integrated(loop, "y")
 
 
+def _turning_points(control: Points2) -> list[float]:
+    """Parameters inside a cubic where x or y turns."""
+    d = np.diff(control, axis=0)
+    out: list[float] = []
+    for k in range(2):
+        a, b, c = d[0, k] - 2.0 * d[1, k] + d[2, k], 2.0 * (d[1, k] - d[0, k]), d[0, k]
+        out += [float(r.real) for r in np.roots([a, b, c]) if abs(r.imag) < 1e-12 and 0.0 < r.real < 1.0]
+    return out
+
+
 def loop_bounds(loop: Loop) -> tuple[float, float, float, float]:
     """Exact least x, least y, largest x, largest y."""
     places = []
@@ -175,6 +229,8 @@ def loop_bounds(loop: Loop) -> tuple[float, float, float, float]:
         if seg.is_arc:
             quarter = np.arange(-8, 9) * 0.5 * pi
             t += [float(v) for v in (quarter - seg.a0) / (seg.a1 - seg.a0) if 0.0 < v < 1.0]
+        if seg.inner is not None:
+            t += _turning_points(seg.control)
         places.append(seg.at(np.array(t)))
     p = np.concatenate(places)
     low, high = p.min(0), p.max(0)

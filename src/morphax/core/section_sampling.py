@@ -113,7 +113,7 @@ def _pieces(loop: Loop, deviation: float | None, sides: int | None) -> tuple[lis
     if loop.is_round:
         return [sides], False
     length = np.array([float(_piece_lengths(s, 1)[0]) for s in segments])
-    curved = np.array([s.is_arc for s in segments])
+    curved = np.array([s.is_curved for s in segments])
     for _ in range(sides - len(segments)):
         if curved.any():
             error = [float(s.deviation(np.array(float(n)))) for s, n in zip(segments, pieces, strict=True)]

@@ -63,10 +63,11 @@ class Part:
 
 @dataclass(frozen=True)
 class SectionShape:
-    """A flat outline: parts, and how it is laid."""
+    """A flat outline: parts, and how it is laid. ``is_free``: it was drawn or read, so it is checked before use."""
 
     parts: tuple[Part, ...]
     laying: Laying = field(default_factory=Laying)
+    is_free: bool = False
 
     @property
     def loops(self) -> tuple[Loop, ...]:

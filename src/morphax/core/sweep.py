@@ -324,6 +324,9 @@ def sweep_resolved(
 
     Stages are section, frames, places and skin; ``keep`` may find a stage's result instead of making it again.
     """
+    errors: tuple[Finding, ...] = keep("outline", (section,), lambda: checks.section_errors(section))
+    if errors:
+        return Body(empty_mesh(), errors, path.length, path.chain.closed)
     sampled = section_stage(path, section, options, keep)
     field_ = frame_stage(path, section, sampled, options, keep)
     placed = ring_stage(path, section, sampled, field_, options, keep)

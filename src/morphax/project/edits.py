@@ -9,6 +9,7 @@ from morphax.core.section_sampling import section_width
 from morphax.project.lookup import run_by_id, run_width, section_shape
 from morphax.project.model import (
     DocumentError,
+    FileSource,
     Knot,
     Path,
     Place,
@@ -20,8 +21,10 @@ from morphax.project.model import (
     Show,
     Station,
     evolve,
-    ready_made_title,
+    source_title,
 )
+
+Source = ReadyMadeSource | FileSource
 
 
 @dataclass(frozen=True)
@@ -57,12 +60,12 @@ def with_recipe(project: Project, run_ids: Sequence[str], **changes: Any) -> Pro
     return project
 
 
-def shared_section(project: Project, source: ReadyMadeSource) -> tuple[Project, str]:
+def shared_section(project: Project, source: Source) -> tuple[Project, str]:
     """A section with this source: the one that is in use already, else a new one."""
     for section in project.sections:
         if section.source == source:
             return project, section.id
-    name = unique_name(ready_made_title(source.name), [s.name for s in project.sections])
+    name = unique_name(source_title(source), [s.name for s in project.sections])
     section = Section(id=f"s{project.next_id}", name=name, source=source)
     return evolve(project, sections=(*project.sections, section), next_id=project.next_id + 1), section.id
 
@@ -71,7 +74,7 @@ def shared_section(project: Project, source: ReadyMadeSource) -> tuple[Project, 
 class NewRun:
     """What the next run is made of; ``width`` m, None for the section's own."""
 
-    source: ReadyMadeSource
+    source: Source
     width: float | None = None
     name: str | None = None
     material: str | None = None
@@ -89,7 +92,7 @@ def add_run(project: Project, kind: PathKind, places: Sequence[Place], new: NewR
     path = Path(id=f"p{n}", kind=kind, closed=closed, knots=knots)
     own = section_width(section_shape(next(s for s in project.sections if s.id == section_id)))
     size = 1.0 if new.width is None else new.width / own
-    name = unique_name(new.name or ready_made_title(new.source.name), [r.show.name for r in project.runs])
+    name = unique_name(new.name or source_title(new.source), [r.show.name for r in project.runs])
     run_id = f"r{n + 1}"
     station = Station(id=f"t{n + 2 + len(knots)}", section=section_id)
     recipe = Recipe(path=path.id, stations=(station,), size=size)
@@ -156,7 +159,7 @@ def set_width(project: Project, run_ids: Sequence[str], width: float) -> Project
     return project
 
 
-def set_section(project: Project, run_ids: Sequence[str], source: ReadyMadeSource) -> Project:
+def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Project:
     """Gives runs another section at the width that they have; what nothing uses any more goes."""
     for run_id in run_ids:
         width = run_width(project, run_id)
@@ -201,6 +204,8 @@ def set_section_value(project: Project, run_ids: Sequence[str], key: str, value:
     wanted = {s.section for r in run_ids for s in run_by_id(project, r).recipe.stations}
 
     def changed(section: Section) -> Section:
+        if not isinstance(section.source, ReadyMadeSource):
+            raise DocumentError(f"the section {section.name} comes from a file: it has no values")
         values = tuple(sorted({**dict(section.source.values), key: value}.items()))
         return evolve(section, source=evolve(section.source, values=values))
 

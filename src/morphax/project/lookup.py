@@ -5,13 +5,26 @@ from typing import TypeVar
 
 import numpy as np
 
+from morphax.core.outlines import Loop, Segment
 from morphax.core.paths import PathKind, PathShape
 from morphax.core.ready_made import ready_made
 from morphax.core.section_sampling import section_width
-from morphax.core.sections import SectionShape
+from morphax.core.sections import Part, SectionShape
 from morphax.core.sweep import SweepOptions
 from morphax.core.types import Floats
-from morphax.project.model import DocumentError, Knot, Path, Project, Recipe, Run, Section
+from morphax.project.model import (
+    DocumentError,
+    FileSource,
+    Knot,
+    PartData,
+    Path,
+    Project,
+    ReadyMadeSource,
+    Recipe,
+    Run,
+    Section,
+    SpanData,
+)
 
 E = TypeVar("E", Run, Path, Section)
 
@@ -83,13 +96,34 @@ def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:
 
 
 @lru_cache(maxsize=256)
-def _made(name: str, values: tuple[tuple[str, float], ...]) -> SectionShape:
-    return ready_made(name, dict(values))
+def source_shape(source: ReadyMadeSource | FileSource) -> SectionShape:
+    """The core's view of a section's source."""
+    if isinstance(source, ReadyMadeSource):
+        return ready_made(source.name, dict(source.values))
+    parts = tuple(Part(_loop(p.outer), tuple(_loop(h) for h in p.holes)) for p in source.parts)
+    return SectionShape(parts, is_free=True)
+
+
+def _loop(spans: tuple[SpanData, ...]) -> Loop:
+    ends = (*spans[1:], spans[0])
+    return Loop(
+        tuple(Segment(a.start, b.start, corner=a.corner, inner=a.inner) for a, b in zip(spans, ends, strict=True))
+    )
+
+
+def file_source(name: str, shape: SectionShape) -> FileSource:
+    """The document's value of a section that was read from a file; lines and cubics only."""
+
+    def spans(loop: Loop) -> tuple[SpanData, ...]:
+        return tuple(SpanData(start=s.start, corner=s.corner, inner=s.inner) for s in loop.segments)
+
+    parts = tuple(PartData(outer=spans(p.outer), holes=tuple(spans(h) for h in p.holes)) for p in shape.parts)
+    return FileSource(name=name, parts=parts)
 
 
 def section_shape(section: Section) -> SectionShape:
     """The core's view of a section."""
-    return _made(section.source.name, section.source.values)
+    return source_shape(section.source)
 
 
 def sweep_options(recipe: Recipe) -> SweepOptions:

@@ -97,12 +97,41 @@ class ReadyMadeSource(Entity):
         return self
 
 
+Spot2 = tuple[Coordinate, Coordinate]
+
+
+class SpanData(Entity):
+    """A stretch of an outline from a file: a line to the next one's start, or a cubic with two inner points."""
+
+    start: Spot2
+    corner: bool = True
+    inner: tuple[Spot2, Spot2] | None = None
+
+
+class PartData(Entity):
+    """An outline and the holes in it, each a closed chain of spans, m."""
+
+    outer: Annotated[tuple[SpanData, ...], Field(min_length=2)]
+    holes: tuple[Annotated[tuple[SpanData, ...], Field(min_length=2)], ...] = ()
+
+
+class FileSource(Entity):
+    """A section that came from a file, with its outlines as they were read."""
+
+    kind: Literal["file"] = "file"
+    name: Name
+    parts: Annotated[tuple[PartData, ...], Field(min_length=1)]
+
+
+SectionSource = Annotated[ReadyMadeSource | FileSource, Field(discriminator="kind")]
+
+
 class Section(Entity):
     """A flat outline in use."""
 
     id: Id
     name: Name
-    source: ReadyMadeSource
+    source: SectionSource
 
 
 class Station(Entity):
@@ -241,6 +270,6 @@ class Project(Entity):
         return self
 
 
-def ready_made_title(name: str) -> str:
-    """What a ready-made section is called in lists."""
-    return READY_MADE[name].title
+def source_title(source: ReadyMadeSource | FileSource) -> str:
+    """What a section is called in lists."""
+    return READY_MADE[source.name].title if isinstance(source, ReadyMadeSource) else source.name

@@ -340,8 +340,8 @@ def test_the_demo_is_shown_and_its_parts_can_be_chosen(demo: Driver) -> None:
 def test_a_finding_is_mended_with_one_click_and_the_mend_undone(driver: Driver) -> None:
     draw_pinched(driver)
     assert driver.body.findings
-    (mend,) = driver.window.inspector.checks.mend_buttons
-    assert mend.text().startswith("Width to")
+    mend, ease = driver.window.inspector.checks.mend_buttons
+    assert mend.text().startswith("Width to") and ease.text() == "Ease the bend"
     driver.press_button(mend)
     assert driver.body.findings == () and driver.window.inspector.checks.mend_buttons == []
     driver.window.panes[0].setFocus()

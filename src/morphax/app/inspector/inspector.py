@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
-from morphax.app.inspector import rows
+from morphax.app.inspector import body_rows, path_rows, rows
 from morphax.app.inspector.checks import Checks
 from morphax.app.inspector.fields import NumberField, RowWidget
 from morphax.app.inspector.words import summaries, title_of
@@ -53,7 +53,7 @@ class Heading(QWidget):
         is_open = self.button.isChecked()
         arrow = "\u25be" if is_open else "\u25b8"
         self.button.setText(f"{arrow}  {self.name}")
-        wanted = self.read_rows() if is_open else ()
+        wanted = tuple(r for r in self.read_rows() if r.shown(self.workspace)) if is_open else ()
         ids = tuple(r.id for r in wanted)
         if ids != self._ids:
             for old in self._shown:
@@ -108,12 +108,12 @@ class Inspector(QWidget):
         """In the order of work, with the chosen knot after the checks."""
         ws = self.workspace
         for name, read in (
-            ("Path", lambda: rows.PATH),
-            ("Section", lambda: rows.section_rows(ws)),
-            ("Placing", lambda: rows.PLACING),
-            ("Corners and ends", lambda: rows.CORNERS),
-            ("Density", lambda: rows.DENSITY),
-            ("Knot", lambda: rows.knot_rows(ws)),
+            ("Path", lambda: path_rows.PATH),
+            ("Section", lambda: body_rows.section_rows(ws)),
+            ("Placing", lambda: body_rows.PLACING),
+            ("Corners and ends", lambda: body_rows.CORNERS),
+            ("Density", lambda: body_rows.DENSITY),
+            ("Knot", lambda: path_rows.knot_rows(ws)),
         ):
             self.headings[name] = Heading(name, ws, read)
             if name == "Knot":
@@ -170,7 +170,7 @@ class Inspector(QWidget):
         self.empty.setVisible(run is None)
         words = summaries(self.workspace)
         for name, heading in self.headings.items():
-            heading.setVisible(run is not None and (name != "Knot" or bool(rows.knot_rows(self.workspace))))
+            heading.setVisible(run is not None and (name != "Knot" or bool(path_rows.knot_rows(self.workspace))))
             heading.refresh(words.get(name, ""))
             heading.setEnabled(not self.workspace.is_drawing)
         self.checks.setVisible(run is not None)
@@ -185,6 +185,7 @@ class Inspector(QWidget):
         serious = sum(f.severity is not Severity.NOTE for f in findings)
         self.badge.setText(f"{serious} to look at" if serious else "")
         for w in self.essentials:
+            w.setVisible(w.row.shown(self.workspace))
             w.refresh()
         self.headings["Knot"].name = words["knot"]
         self.headings["Knot"].refresh()

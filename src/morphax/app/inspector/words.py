@@ -3,8 +3,8 @@
 from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.findings import Severity
-from morphax.core.ready_made import READY_MADE
 from morphax.project.lookup import section_of, section_shape
+from morphax.project.model import source_title
 from morphax.project.units import format_length, format_number
 
 
@@ -25,7 +25,7 @@ def summaries(ws: Workspace) -> dict[str, str]:
     shape = "a closed" if path.closed else "an open"
     length = format_length(built.body.length, unit=unit, decimals=0) if built else ""
     return {
-        "sentence": f"{READY_MADE[section.source.name].title.lower()} along {shape} {path.kind} path",
+        "sentence": f"{source_title(section.source).lower()} along {shape} {path.kind} path",
         "Path": f"{length} · {len(path.knots)} knots",
         "Section": f"{section.name}, shared" if _uses(ws, section.id) > 1 else section.name,
         "Placing": f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}",

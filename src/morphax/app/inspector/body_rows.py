@@ -1,0 +1,301 @@
+"""The rows below the headings Section, Placing, Corners and ends, and Density. No Qt here."""
+
+from typing import Any
+
+from morphax.app.inspector.rows import Choices, Row, body_value, common, edit_recipes, nested, recipe_of
+from morphax.app.workspace import Workspace
+from morphax.core.ends import End
+from morphax.core.frames import Orientation
+from morphax.core.ready_made import READY_MADE, Key, completed
+from morphax.core.section_sampling import section_width
+from morphax.core.sections import SPOTS, CornerStyle, anchor_place
+from morphax.project import edits
+from morphax.project.lookup import run_by_id, section_of, section_shape
+from morphax.project.model import ReadyMadeSource
+
+
+def section_rows(ws: Workspace) -> tuple[Row, ...]:
+    """A row for each value of the chosen run's section."""
+    run = ws.chosen_run
+    if run is None:
+        return ()
+    source = section_of(ws.project, run.id).source
+    if not isinstance(source, ReadyMadeSource):
+        return _FILE_SECTION
+    return tuple(_section_row(key, kind) for key, kind in READY_MADE[source.name].keys.items())
+
+
+_FILE_SECTION = (
+    Row("section.file", "From the file", "plain", lambda ws: _file_name(ws)),
+    Row("section.height", "Height", "plain", lambda ws: body_value(ws, lambda b: b.height)),
+)
+
+
+def _file_name(ws: Workspace) -> str | None:
+    run = ws.chosen_run
+    return None if run is None else section_of(ws.project, run.id).source.name
+
+
+def _section_row(key: str, kind: Key) -> Row:
+    """A value of the section itself; lengths are shown at the body's size."""
+
+    def scale(ws: Workspace) -> float:
+        return 1.0 if kind.is_count or ws.chosen_run is None else ws.chosen_run.recipe.size
+
+    def read(ws: Workspace) -> float | None:
+        run = ws.chosen_run
+        if run is None:
+            return None
+        source = section_of(ws.project, run.id).source
+        if not isinstance(source, ReadyMadeSource):
+            return None
+        found = completed(source.name, dict(source.values)).get(key)
+        return None if found is None else found * scale(ws)
+
+    def write(ws: Workspace, value: float) -> None:
+        run = ws.chosen_run
+        if run is None:
+            return
+        if key == "width":
+            _set_own_width(ws, value)
+            return
+        own = value / scale(ws)
+        ws.attempt(f"Set the {key}", lambda p: edits.set_section_value(p, ws.run_ids, key, own))
+
+    return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
+
+
+def _set_own_width(ws: Workspace, value: float) -> None:
+    """Types the section's own width at the body's size: the run's size changes, the shared section stays."""
+    run = ws.chosen_run
+    if run is None:
+        return
+    source = section_of(ws.project, run.id).source
+    if not isinstance(source, ReadyMadeSource):
+        return
+    size = value / completed(source.name, dict(source.values))["width"]
+    edit_recipes(ws, "Set the width", size=size)
+
+
+def _placing(ws: Workspace, field: str) -> Any:
+    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.placing, field))
+
+
+def _laying_word(ws: Workspace, field: str) -> str:
+    run = ws.chosen_run
+    if run is None:
+        return ""
+    found = getattr(section_shape(section_of(ws.project, run.id)).laying, field)
+    return str(found)
+
+
+def _usual(ws: Workspace, field: str, options: tuple[str, ...]) -> Choices:
+    return (("", f"usual: {_laying_word(ws, field)}"), *((o, o) for o in options))
+
+
+_OWN_PLACE = "own place"
+
+
+def _anchor_word(anchor: Any) -> Any:
+    return _OWN_PLACE if isinstance(anchor, tuple) else _none_is_usual(anchor)
+
+
+def _choose_anchor(ws: Workspace, word: str) -> None:
+    """A spot by name, or the place where the anchor is now, to be changed by its numbers."""
+    run = ws.chosen_run
+    if run is None:
+        return
+    anchor: Any = word or None
+    if word == _OWN_PLACE:
+        shape, own = section_shape(section_of(ws.project, run.id)), run.recipe.placing.anchor
+        anchor = anchor_place(shape, shape.laying.anchor if own is None else own)
+    nested(ws, "Change the anchor", "placing", anchor=anchor)
+
+
+def _anchor_row(axis: int, label: str) -> Row:
+    """One number of an anchor that has its own place; shown at the body's size."""
+
+    def read(ws: Workspace) -> Any:
+        anchor, recipe = _placing(ws, "anchor"), recipe_of(ws)
+        return anchor[axis] * recipe.size if isinstance(anchor, tuple) and recipe is not None else None
+
+    def write(ws: Workspace, value: float) -> None:
+        anchor, recipe = _placing(ws, "anchor"), recipe_of(ws)
+        if isinstance(anchor, tuple) and recipe is not None:
+            own = tuple(value / recipe.size if k == axis else v for k, v in enumerate(anchor))
+            nested(ws, "Move the anchor", "placing", anchor=own)
+
+    return Row(
+        f"anchor.{'xy'[axis]}",
+        label,
+        "length",
+        read,
+        write,
+        shown=lambda ws: isinstance(_placing(ws, "anchor"), tuple),
+    )
+
+
+PLACING = (
+    Row(
+        "orientation",
+        "Orientation",
+        "choice",
+        lambda ws: _none_is_usual(_placing(ws, "orientation")),
+        lambda ws, v: nested(ws, "Change the orientation", "placing", orientation=v or None),
+        changed=lambda ws: _placing(ws, "orientation") is not None,
+        reset=lambda ws: nested(ws, "Usual orientation", "placing", orientation=None),
+        choices=lambda ws: _usual(ws, "orientation", tuple(Orientation)),
+    ),
+    Row(
+        "anchor",
+        "Anchor",
+        "choice",
+        lambda ws: _anchor_word(_placing(ws, "anchor")),
+        lambda ws, v: _choose_anchor(ws, v),
+        changed=lambda ws: _placing(ws, "anchor") is not None,
+        reset=lambda ws: nested(ws, "Usual anchor", "placing", anchor=None),
+        choices=lambda ws: (*_usual(ws, "anchor", (*SPOTS, "centroid", "drawn")), (_OWN_PLACE, _OWN_PLACE)),
+    ),
+    _anchor_row(0, "Anchor x"),
+    _anchor_row(1, "Anchor y"),
+    Row(
+        "roll",
+        "Roll",
+        "angle",
+        lambda ws: _placing(ws, "roll"),
+        lambda ws, v: nested(ws, "Set the roll", "placing", roll=v),
+        changed=lambda ws: _placing(ws, "roll") not in (None, 0.0),
+        reset=lambda ws: nested(ws, "No roll", "placing", roll=0.0),
+    ),
+    Row(
+        "flip",
+        "Other side",
+        "flag",
+        lambda ws: _placing(ws, "flip"),
+        lambda ws, v: nested(ws, "Flip the side", "placing", flip=v),
+        changed=lambda ws: _placing(ws, "flip") is True,
+        reset=lambda ws: nested(ws, "Usual side", "placing", flip=False),
+    ),
+)
+
+
+def _none_is_usual(value: Any) -> Any:
+    return "" if value is None else value
+
+
+def _end(ws: Workspace, field: str) -> Any:
+    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.ends, field))
+
+
+def _ends_row(field: str, label: str) -> Row:
+    return Row(
+        f"end.{field}",
+        label,
+        "choice",
+        lambda ws: _end(ws, field),
+        lambda ws, v: nested(ws, "Change the ends", "ends", **{field: End(v)}),
+        changed=lambda ws: _end(ws, field) not in (None, End.FLAT),
+        reset=lambda ws: nested(ws, "Close the end", "ends", **{field: End.FLAT}),
+        choices=lambda ws: tuple((e, e) for e in End),
+    )
+
+
+def _dome_row(field: str, label: str) -> Row:
+    name = f"{field}_radius"
+    return Row(
+        f"end.{field}.radius",
+        label,
+        "length",
+        lambda ws: _end(ws, name),
+        lambda ws, v: nested(ws, "Set the dome's radius", "ends", **{name: v}),
+        changed=lambda ws: _end(ws, name) is not None,
+        reset=lambda ws: nested(ws, "Dome as large as it can be", "ends", **{name: None}),
+        hint="as much as fits",
+        shown=lambda ws: _end(ws, field) is End.DOMED,
+    )
+
+
+CORNERS = (
+    Row(
+        "corner",
+        "Corners",
+        "choice",
+        lambda ws: _none_is_usual(common(ws, lambda p, r: run_by_id(p, r).recipe.corner)),
+        lambda ws, v: edit_recipes(ws, "Change the corners", corner=v or None),
+        changed=lambda ws: common(ws, lambda p, r: run_by_id(p, r).recipe.corner) is not None,
+        reset=lambda ws: edit_recipes(ws, "Usual corners", corner=None),
+        choices=lambda ws: _usual(ws, "corner", tuple(CornerStyle)),
+    ),
+    _ends_row("start", "Start"),
+    _dome_row("start", "Start radius"),
+    _ends_row("end", "End"),
+    _dome_row("end", "End radius"),
+)
+
+
+def _density(ws: Workspace, field: str) -> Any:
+    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.density, field))
+
+
+def _auto_deviation(ws: Workspace) -> float | None:
+    run = ws.chosen_run
+    if run is None:
+        return None
+    return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0
+
+
+def _only(field: str, value: Any) -> dict[str, Any]:
+    """One way to ask for rings, and none of the others."""
+    return {"deviation": None, "rings": None, "spacing": None, "per_span": None, field: value}
+
+
+def _read_deviation(ws: Workspace) -> Any:
+    """The deviation in force; none where a count or a spacing holds."""
+    own = _density(ws, "deviation")
+    if own is not None:
+        return own
+    by_other = any(_density(ws, f) is not None for f in ("rings", "spacing", "per_span"))
+    return None if by_other else _auto_deviation(ws)
+
+
+DENSITY = (
+    Row(
+        "deviation",
+        "Within",
+        "length",
+        _read_deviation,
+        lambda ws, v: nested(ws, "Set the deviation", "density", **_only("deviation", v)),
+        changed=lambda ws: _density(ws, "deviation") is not None,
+        reset=lambda ws: nested(ws, "Automatic deviation", "density", **_only("deviation", None)),
+        hint="by rings or spacing",
+    ),
+    Row(
+        "rings",
+        "Rings",
+        "count",
+        lambda ws: _density(ws, "rings") or body_value(ws, lambda b: b.mesh.rings),
+        lambda ws, n: nested(ws, "Set the rings", "density", **_only("rings", n)),
+        changed=lambda ws: _density(ws, "rings") is not None,
+        reset=lambda ws: nested(ws, "Rings by deviation", "density", rings=None),
+    ),
+    Row(
+        "spacing",
+        "Ring spacing",
+        "length",
+        lambda ws: _density(ws, "spacing"),
+        lambda ws, v: nested(ws, "Set the spacing", "density", **_only("spacing", v)),
+        changed=lambda ws: _density(ws, "spacing") is not None,
+        reset=lambda ws: nested(ws, "Rings by deviation", "density", spacing=None),
+        hint="by deviation",
+    ),
+    Row(
+        "per_span",
+        "Rings per span",
+        "count",
+        lambda ws: _density(ws, "per_span"),
+        lambda ws, n: nested(ws, "Set the rings per span", "density", **_only("per_span", n)),
+        changed=lambda ws: _density(ws, "per_span") is not None,
+        reset=lambda ws: nested(ws, "Rings by deviation", "density", per_span=None),
+        hint="by deviation",
+    ),
+)

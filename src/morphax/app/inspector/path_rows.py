@@ -1,0 +1,125 @@
+"""The rows below the headings Path and Knot. No Qt here."""
+
+from typing import Any
+
+from morphax.app.inspector.rows import Choices, Row, body_value
+from morphax.app.workspace import Workspace
+from morphax.core.paths import PathKind
+from morphax.project import path_edits
+from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
+from morphax.project.model import KnotKind, Project
+from morphax.project.units import format_length
+
+
+def _set_closed(ws: Workspace, closed: bool) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        label = "Close the path" if closed else "Open the path"
+        ws.attempt(label, lambda p: path_edits.set_closed(p, path.id, closed))
+
+
+def _set_kind(ws: Workspace, kind: PathKind) -> None:
+    path = ws.chosen_path
+    if path is None or path.kind is kind:
+        return
+    found: list[float] = []
+
+    def change(project: Project) -> Project:
+        done = set_path_kind(project, path.id, kind)
+        found.append(done.deviation)
+        return done.project
+
+    if ws.attempt("Change the kind of path", change):
+        far = format_length(found[0], unit=ws.project.unit)
+        ws.said.emit(f"Now a {kind} path; it moved by {far} at most." if found[0] > 1e-9 else f"Now a {kind} path.")
+
+
+PATH = (
+    Row("length", "Length", "plain", lambda ws: body_value(ws, lambda b: b.length), hint="length"),
+    Row("knots", "Knots", "plain", lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots)),
+    Row(
+        "kind",
+        "Kind",
+        "choice",
+        lambda ws: None if ws.chosen_path is None else ws.chosen_path.kind,
+        lambda ws, v: _set_kind(ws, PathKind(v)),
+        choices=lambda ws: tuple((k, k) for k in PathKind),
+    ),
+    Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
+)
+
+
+def knot_rows(ws: Workspace) -> tuple[Row, ...]:
+    """Place and kind of the one chosen knot."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None or len(knots) != 1 or not any(k.id == knots[0] for k in path.knots):
+        return ()
+    return (*(_axis_row(i, name) for i, name in enumerate("XYZ")), _KNOT_KIND, _KNOT_RADIUS)
+
+
+def _chosen_knot(ws: Workspace) -> Any:
+    path, knots = ws.chosen_path, ws.selection.knots
+    return None if path is None else next((k for k in path.knots if k.id in knots), None)
+
+
+def _axis_row(axis: int, name: str) -> Row:
+    def read(ws: Workspace) -> float | None:
+        knot = _chosen_knot(ws)
+        return None if knot is None else knot.place[axis]
+
+    def write(ws: Workspace, value: float) -> None:
+        path, knot = ws.chosen_path, _chosen_knot(ws)
+        if path is not None and knot is not None:
+            place = tuple(value if i == axis else v for i, v in enumerate(knot.place))
+            ws.attempt("Move a knot", lambda p: path_edits.move_knots(p, path.id, {knot.id: place}))
+
+    return Row(f"knot.{name.lower()}", name, "length", read, write)
+
+
+def _set_knot_kind(ws: Workspace, kind: KnotKind) -> None:
+    path, knot = ws.chosen_path, _chosen_knot(ws)
+    if path is not None and knot is not None and knot.kind != kind:
+        ws.attempt("Change the knot", lambda p: set_knot_kind(p, path.id, [knot.id], kind))
+
+
+def _knot_kinds(ws: Workspace) -> Choices:
+    path = ws.chosen_path
+    kinds: tuple[str, ...] = ("corner", "smooth")
+    if path is not None and path.kind is PathKind.HANDLES:
+        kinds = (*kinds, "in line", "loose")
+    return tuple((k, k) for k in kinds)
+
+
+_KNOT_KIND = Row(
+    "knot.kind",
+    "Kind",
+    "choice",
+    lambda ws: None if _chosen_knot(ws) is None else _chosen_knot(ws).kind,
+    _set_knot_kind,
+    choices=_knot_kinds,
+)
+
+
+def _set_knot_radius(ws: Workspace, radius: float) -> None:
+    path, knot = ws.chosen_path, _chosen_knot(ws)
+    if path is not None and knot is not None:
+        ws.attempt("Round the corner", lambda p: set_radius(p, path.id, [knot.id], radius))
+
+
+def _has_radius(ws: Workspace) -> bool:
+    path, knot = ws.chosen_path, _chosen_knot(ws)
+    if path is None or knot is None or knot.kind != "corner":
+        return False
+    return path.closed or knot.id not in (path.knots[0].id, path.knots[-1].id)
+
+
+_KNOT_RADIUS = Row(
+    "knot.radius",
+    "Radius",
+    "length",
+    lambda ws: None if _chosen_knot(ws) is None else _chosen_knot(ws).radius,
+    _set_knot_radius,
+    changed=lambda ws: _chosen_knot(ws) is not None and _chosen_knot(ws).radius > 0.0,
+    reset=lambda ws: _set_knot_radius(ws, 0.0),
+    shown=_has_radius,
+)
