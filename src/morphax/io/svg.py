@@ -15,6 +15,8 @@ from morphax.core.types import Floats
 from morphax.io.errors import FileError
 from morphax.project.units import METRES
 
+ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
+ElementTree.register_namespace("xlink", "http://www.w3.org/1999/xlink")
 _MOST_BYTES, _MOST_DEPTH, _MOST_ELEMENTS, _FARTHEST = 20 << 20, 64, 100_000, 1e7
 _MOST_SPANS = 200_000
 Page = tuple[float, tuple[float, float]]
@@ -180,6 +182,7 @@ def _left_out(root: ElementTree.Element) -> tuple[str, ...]:
 
 def _curves_of(path: "svgelements.Path", page: Page, name: str, *, filled: bool) -> list[Curve2]:
     out = []
+    path.reify()  # shapes that a turn would change keep it apart until now
     for sub in path.as_subpaths():
         spans: list[list[tuple[float, float]]] = []
         straight: list[bool] = []
