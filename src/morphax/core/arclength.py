@@ -17,13 +17,15 @@ class LengthTable:
     """Distances at equal parameter steps of a chain.
 
     ``at`` (..., m*k+1) distances from the start, m; ``pieces`` k per span; ``speed2`` (..., m, 5) coefficients
-    of the squared speed in powers of t: a quartic, much quicker to integrate than the curve itself.
+    of the squared speed in powers of t: a quartic, much quicker to integrate than the curve itself. ``powers``
+    (..., m, 4, 3) the spans in powers of t.
     """
 
     spans: Spans
     pieces: int
     at: Floats
     speed2: Floats
+    powers: Floats
 
     @property
     def total(self) -> Floats:
@@ -47,6 +49,8 @@ class Places:
 
 _DERIVATIVE = np.array([[-3.0, 3.0, 0.0, 0.0], [6.0, -12.0, 6.0, 0.0], [-3.0, 9.0, -9.0, 3.0]])
 """Control points to the derivative's coefficients of 1, t and t^2."""
+_POWERS = np.array([[1.0, 0.0, 0.0, 0.0], [-3.0, 3.0, 0.0, 0.0], [3.0, -6.0, 3.0, 0.0], [-1.0, 3.0, -3.0, 1.0]])
+"""Control points to the curve's coefficients of 1, t, t^2 and t^3."""
 
 
 def _squared_speed(spans: Spans) -> Floats:
@@ -92,7 +96,7 @@ def length_table(chain: Chain, *, relative: float = 1e-12) -> LengthTable:
                 break
     flat = lengths.reshape(*lengths.shape[:-2], -1)
     at = np.concatenate([np.zeros((*flat.shape[:-1], 1)), np.cumsum(flat, axis=-1)], axis=-1)
-    return LengthTable(chain.spans, pieces, frozen(at), frozen(speed2))
+    return LengthTable(chain.spans, pieces, frozen(at), frozen(speed2), frozen(_POWERS @ chain.spans))
 
 
 def _piece_index(at: Floats, s: Floats) -> np.ndarray:
@@ -107,6 +111,18 @@ def _piece_index(at: Floats, s: Floats) -> np.ndarray:
     found: np.ndarray = np.searchsorted((rows + lift).ravel(), (wanted + lift).ravel(), side="right") - 1
     found = found.reshape(wanted.shape) - at.shape[-1] * np.arange(len(rows))[:, None]
     out: np.ndarray = np.clip(found, 0, last).reshape(*at.shape[:-1], -1)
+    return out
+
+
+def sub_lengths(table: LengthTable, index: np.ndarray, steps: int) -> Floats:
+    """Lengths (..., k, steps) of equal parameter steps of spans ``index`` (k,), adding up to the spans' own, m."""
+    if steps == 1:
+        parts = np.ones((*table.total.shape, len(index), 1))
+    else:
+        parts = _piece_lengths(table.speed2[..., index, :], steps)
+    whole = np.diff(table.at_knots, axis=-1)[..., index, None]
+    total = parts.sum(-1, keepdims=True)
+    out: Floats = parts * (whole / np.where(total > 0.0, total, 1.0))
     return out
 
 
@@ -136,15 +152,23 @@ def places_at(table: LengthTable, s: Floats) -> Places:
     span, piece = index // table.pieces, index % table.pieces
     own = _gathered(table.speed2, span)
     nodes = own[..., None, :]
-    x = np.clip((s - start) / length, 0.0, 1.0)
+    x = _first_guess(own, piece, table.pieces, length, np.clip((s - start) / length, 0.0, 1.0))
     for _ in range(12):
         covered = (_speed(nodes, (piece[..., None] + x[..., None] * _NODES) / table.pieces) @ _WEIGHTS) * x
         speed = np.maximum(_speed(own, (piece + x) / table.pieces), 1e-9 * length * table.pieces)
         step = (covered - (s - start) * table.pieces) / speed
         x = np.clip(x - step, 0.0, 1.0)
-        if np.abs(step).max(initial=0.0) < 1e-13:
+        if np.abs(step).max(initial=0.0) < 1e-8:  # Newton squares the error: what is left is below 1e-15
             break
     return Places(span, (piece + x) / table.pieces)
+
+
+def _first_guess(own: Floats, piece: np.ndarray, pieces: int, length: Floats, share: Floats) -> Floats:
+    """Parameters at shares of the pieces' lengths by the cubic that has the right slopes at both ends."""
+    mean = length * pieces
+    a, b = (np.minimum(mean / np.maximum(_speed(own, (piece + k) / pieces), 1e-300), 3.0) for k in (0, 1))
+    x: Floats = share * (a + share * (3.0 - 2.0 * a - b + share * (a + b - 2.0)))
+    return x
 
 
 def distances_of(table: LengthTable, places: Places) -> Floats:

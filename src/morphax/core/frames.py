@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from morphax.core.arclength import LengthTable
-from morphax.core.legs import Curve, Leg, curve_at, leg_distances
+from morphax.core.legs import Curve, Leg, curve_at, sampled_curve
 from morphax.core.types import Flags, Floats, Points3, Vectors3
 from morphax.core.vectors import (
     angle_about,
@@ -107,16 +107,21 @@ def first_up(tangent: Vectors3) -> Vectors3:
 
 
 def transported(x0: Points3, t0: Vectors3, up: Vectors3, x1: Points3, t1: Vectors3) -> Vectors3:
-    """``up`` at (x0, t0) carried to (x1, t1) by one double reflection; all (..., 3)."""
+    """``up`` at (x0, t0) carried to (x1, t1) by one double reflection; all (..., 3).
+
+    A step that is no more than rounding has no direction to reflect in: there the up is only made perpendicular.
+    """
     v1 = x1 - x0
     c1 = dot(v1, v1)
-    k1 = np.where(c1 > 0.0, 2.0 / np.where(c1 > 0.0, c1, 1.0), 0.0)
+    here = c1 <= (1e-12 * float(np.abs(x1).max(initial=0.0))) ** 2
+    k1 = np.where(here, 0.0, 2.0 / np.where(here, 1.0, c1))
     up_l = up - (k1 * dot(v1, up))[..., None] * v1
     t_l = t0 - (k1 * dot(v1, t0))[..., None] * v1
     v2 = t1 - t_l
     c2 = dot(v2, v2)
     k2 = np.where(c2 > 0.0, 2.0 / np.where(c2 > 0.0, c2, 1.0), 0.0)
-    return perpendicular(t1, up_l - (k2 * dot(v2, up_l))[..., None] * v2)
+    carried = up_l - (k2 * dot(v2, up_l))[..., None] * v2
+    return perpendicular(t1, np.where(here[..., None], up, carried) if here.any() else carried)
 
 
 def carried_ups(curve: Curve, start: Vectors3) -> Vectors3:
@@ -132,18 +137,6 @@ def carried_ups(curve: Curve, start: Vectors3) -> Vectors3:
     first = angle_about(t[..., 0, :], field[..., 0, :], start)[..., None]
     angle = np.concatenate([first, first - np.cumsum(missed, axis=-1)], axis=-1)
     return turned(field, t, angle)
-
-
-def _samples(table: LengthTable, leg: Leg, steps_per_span: int) -> Floats:
-    """Fixed distances (..., q) of a leg's samples: equal parts of each of its spans."""
-    at, m = table.at_knots, table.spans.shape[-3]
-    parts = []
-    for i in range(leg.first, leg.last):
-        lift = 0.0 if i < m else table.total[..., None]
-        a, b = at[..., i % m, None] + lift, at[..., i % m + 1, None] + lift
-        parts.append(a + (b - a) * np.arange(steps_per_span) / steps_per_span)
-    parts.append(leg_distances(table, leg)[1][..., None])
-    return np.concatenate(parts, axis=-1)
 
 
 def samples_per_span(table: LengthTable) -> int:
@@ -184,8 +177,7 @@ def carried_legs(
     steps = samples_per_span(table)
     out: list[LegFrames] = []
     for leg in legs:
-        s = _samples(table, leg, least if leg.straight else max(least, steps))
-        curve = curve_at(table, leg, s)
+        s, curve = sampled_curve(table, leg, least if leg.straight else max(least, steps))
         t0 = curve.tangent[..., 0, :]
         if out:
             up0 = smallest_turn(out[-1].up[..., -1, :], out[-1].curve.tangent[..., -1, :], t0)
@@ -242,6 +234,8 @@ def _eased(f: LegFrames, s: Floats) -> tuple[Floats, Floats]:
 
 
 def _at_samples(values: Any, index: np.ndarray) -> Any:
+    if index.ndim == 1:
+        return values[index]
     if values.ndim == index.ndim:
         return np.take_along_axis(values, index, -1)
     return np.take_along_axis(values, index[..., None], -2)

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 
@@ -69,6 +70,13 @@ class SectionShape:
     laying: Laying = field(default_factory=Laying)
     is_free: bool = False
 
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Exact bounding box (x0, y0, x1, y1), m."""
+        boxes = [loop_bounds(part.outer) for part in self.parts]
+        x0, y0, x1, y1 = zip(*boxes, strict=True)
+        return min(x0), min(y0), max(x1), max(y1)
+
     @property
     def loops(self) -> tuple[Loop, ...]:
         return tuple(loop for part in self.parts for loop in (part.outer, *part.holes))
@@ -76,9 +84,7 @@ class SectionShape:
 
 def section_bounds(section: SectionShape) -> tuple[float, float, float, float]:
     """Exact bounding box (x0, y0, x1, y1) of the parts, m."""
-    boxes = [loop_bounds(part.outer) for part in section.parts]
-    x0, y0, x1, y1 = zip(*boxes, strict=True)
-    return min(x0), min(y0), max(x1), max(y1)
+    return section.bounds
 
 
 def section_area(section: SectionShape) -> float:

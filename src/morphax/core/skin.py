@@ -34,44 +34,47 @@ class Layout:
     domes: tuple[Dome, ...] = ()
 
 
-def _row_normals(row: Row, columns: Columns, section: SampledSection) -> Single:
-    """True normals (r, c, 3): across the ring's slope and the track's slope.
+def _put_normals(row: Row, columns: Columns, section: SampledSection, out: Single) -> None:
+    """True normals into ``out`` (r, c, 3): across the ring's slope and the track's slope.
 
     N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU; without roll w drops out.
     """
     fr = row.frames
-    nx, ny = columns.normal[:, 0], columns.normal[:, 1]
     if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
         pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
-        return unit(_pair_product(pair, columns).astype(np.float64)).astype(np.float32)
+        _put_pairs(pair, columns, out)
+        out[:] = unit(out.astype(np.float64))
+        return
     if not fr.roll_rate.any():
-        return _pair_product(np.stack([fr.right, fr.up], axis=-2), columns)
+        _put_pairs(np.stack([fr.right, fr.up], axis=-2), columns, out)
+        return
+    nx, ny = columns.normal[:, 0], columns.normal[:, 1]
     x, y = section.points[columns.point].T
     kr, ku = dot(fr.curvature, fr.right)[:, None], dot(fr.curvature, fr.up)[:, None]
     w = 1.0 - x * kr - y * ku
     along = fr.roll_rate[:, None] * (y * nx - x * ny)
     n = (w * nx)[..., None] * fr.right[:, None] + (w * ny)[..., None] * fr.up[:, None]
-    return unit(n + along[..., None] * fr.forward[:, None]).astype(np.float32)
+    out[:] = unit(n + along[..., None] * fr.forward[:, None])
 
 
-def _pair_product(pair: Floats, columns: Columns) -> Single:
-    """nx times the first and ny times the second of each row's pair (r, 2, 3), as (r, c, 3)."""
+def _put_pairs(pair: Floats, columns: Columns, out: Single) -> None:
+    """nx times the first and ny times the second of each row's pair (r, 2, 3), into (r, c, 3); one product."""
     weights = np.einsum("bs,cd->bcsd", columns.normal.T, np.eye(3)).reshape(6, -1)
-    product: Single = pair.reshape(-1, 6).astype(np.float32) @ weights.astype(np.float32)
-    return product.reshape(len(pair), -1, 3)
+    np.matmul(pair.reshape(-1, 6).astype(np.float32), weights.astype(np.float32), out=out.reshape(len(pair), -1))
 
 
-def _row_uvs(row: Row, columns: Columns, section: SampledSection) -> Single:
+def _put_uvs(row: Row, columns: Columns, section: SampledSection, out: Single) -> None:
+    out[..., 0] = columns.u
+    if not row.distance[:, 1:].any():  # no ring leans: every point has its ring's own distance
+        out[..., 1] = row.distance[:, :1]
+        return
     weights = np.concatenate([np.ones((len(columns.point), 1)), section.points[columns.point]], axis=1)
-    v = row.distance @ weights.T
-    out = np.empty((*v.shape, 2), dtype=np.float32)
-    out[..., 0], out[..., 1] = columns.u, v
-    return out
+    out[..., 1] = row.distance @ weights.T
 
 
-def _vertex_points(layout: Layout, columns: Columns, section: SampledSection) -> Ints:
+def _put_vertex_points(layout: Layout, columns: Columns, section: SampledSection, out: Ints) -> None:
     size = len(section.points)
-    table = layout.ring[:, None] * size + columns.point
+    np.add((layout.ring * size)[:, None], columns.point, out=out)
     if layout.last_shift:
         moved = columns.point.copy()
         for sl, way in zip(section.loop_slices, section.loop_ways, strict=True):
@@ -79,8 +82,7 @@ def _vertex_points(layout: Layout, columns: Columns, section: SampledSection) ->
             own = (columns.point >= sl.start) & (columns.point < sl.stop)
             step = way * layout.last_shift * (n // layout.symmetry)
             moved[own] = sl.start + (columns.point[own] - sl.start - step) % n
-        table[-1] = layout.ring[-1] * size + moved
-    return table.astype(np.int32)
+        out[-1] = layout.ring[-1] * size + moved
 
 
 def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int) -> Floats:
@@ -95,36 +97,90 @@ def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int)
 def skin_mesh(layout: Layout, section: SampledSection, *, coincident: float) -> Mesh:
     """The mesh of a run's rows. ``coincident``: wedge points nearer than this are one, m."""
     columns = columns_of(section)
-    coefficients = np.concatenate([r.coefficients for r in layout.rows])
-    first_of_ring = np.unique(layout.ring, return_index=True)[1]
-    points = ring_points(coefficients[first_of_ring], section.points).reshape(-1, 3)
-    vertex_point = _vertex_points(layout, columns, section).ravel()
-    normals = np.concatenate([_row_normals(r, columns, section) for r in layout.rows]).reshape(-1, 3)
-    uvs = np.concatenate([_row_uvs(r, columns, section) for r in layout.rows]).reshape(-1, 2)
-    cuts = np.cumsum([0, *(len(r.s) for r in layout.rows)])
-    pairs = np.concatenate(
-        [np.stack([np.arange(a, b - 1), np.arange(a + 1, b)], 1) for a, b in zip(cuts[:-1], cuts[1:], strict=True)]
-    )
-    quads = strip_faces(pairs, columns)
-    parts = [FacePart("skin", (0, len(quads)), (0, 0))]
-    tables = Tables(points, vertex_point, normals, uvs, quads, np.empty((0, 3), dtype=np.int32))
+    tables, point_quads = _body(layout, columns, section)
+    skin = len(tables.quad_vertices)
+    parts = [FacePart("skin", (0, skin), (0, 0))]
+    cap_tris = len(tables.tri_vertices) // max(1, len(layout.start_caps) + len(layout.end_caps))
+    names = [*("start cap" for _ in layout.start_caps), *("end cap" for _ in layout.end_caps)]
+    parts += [FacePart(name, (skin, skin), (i * cap_tris, (i + 1) * cap_tris)) for i, name in enumerate(names)]
     if layout.wedges:
-        tables = _with_wedges(tables, layout, columns, len(section.points), coincident)
-        parts.append(FacePart("wedge", (len(quads), len(tables.quad_vertices)), (0, len(tables.tri_vertices))))
-    for name, row_index, reverse in (
-        *(("start cap", r, False) for r in layout.start_caps),
-        *(("end cap", r, True) for r in layout.end_caps),
-    ):
         before = len(tables.tri_vertices)
-        tables = _with_cap(tables, layout, section, row_index, reverse)
-        parts.append(FacePart(name, (len(tables.quad_vertices),) * 2, (before, len(tables.tri_vertices))))
+        tables = _with_wedges(tables, layout, columns, len(section.points), coincident)
+        parts.append(FacePart("wedge", (skin, len(tables.quad_vertices)), (before, len(tables.tri_vertices))))
     for dome in layout.domes:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
         row = 0 if dome.is_start else len(layout.ring) - 1
         tables = with_dome(tables, dome, section, columns, row=row)
         name = "start dome" if dome.is_start else "end dome"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
-    return _mesh(tables, tuple(parts), layout.ring_count, len(section.points))
+    is_plain = not layout.wedges and not layout.domes
+    return _mesh(tables, tuple(parts), layout.ring_count, len(section.points), point_quads if is_plain else None)
+
+
+def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Tables, Ints]:
+    """Rows with their caps, written once into arrays of their final size; and the quads of points."""
+    size, width, rows = len(section.points), len(columns.point), len(layout.ring)
+    caps = (*((r, False) for r in layout.start_caps), *((r, True) for r in layout.end_caps))
+    count = rows * width + len(caps) * size
+    normals, uvs = np.empty((count, 3), dtype=np.float32), np.empty((count, 2), dtype=np.float32)
+    vertex_point = np.empty(count, dtype=np.int32)
+    _put_vertex_points(layout, columns, section, vertex_point[: rows * width].reshape(rows, width))
+    cuts = [0]
+    for row in layout.rows:
+        a, b = cuts[-1] * width, (cuts[-1] + len(row.s)) * width
+        _put_normals(row, columns, section, normals[a:b].reshape(-1, width, 3))
+        _put_uvs(row, columns, section, uvs[a:b].reshape(-1, width, 2))
+        cuts.append(cuts[-1] + len(row.s))
+    tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
+    coefficients = np.concatenate([r.coefficients for r in layout.rows])
+    if layout.ring_count != rows:
+        coefficients = coefficients[np.unique(layout.ring, return_index=True)[1]]
+    points = ring_points(coefficients, section.points).reshape(-1, 3)
+    quads, point_quads = _put_quads(cuts, columns, vertex_point[: rows * width].reshape(rows, width), size)
+    return Tables(points, vertex_point, normals, uvs, quads, tris), point_quads
+
+
+def _put_quads(cuts: list[int], columns: Columns, vertex_point: Ints, size: int) -> tuple[Ints, Ints]:
+    """Quads (n, 4) of vertices and of points, row by row within each leg.
+
+    A row's quads are the first row's, moved by the row's width; only where the next ring is not the next one (a
+    closed run comes back to its first) are its points looked up.
+    """
+    width = vertex_point.shape[1]
+    pairs = np.concatenate([np.arange(a, b - 1, dtype=np.int32) for a, b in zip(cuts[:-1], cuts[1:], strict=True)])
+    e0, e1 = columns.edges[:, 0], columns.edges[:, 1]
+    p0, p1 = columns.point[e0], columns.point[e1]
+    pattern = np.stack([e0, e0 + width, e1 + width, e1], axis=1).astype(np.int32).ravel()
+    point_pattern = np.stack([p0, p0 + size, p1 + size, p1], axis=1).astype(np.int32).ravel()
+    quads = ((pairs * np.int32(width))[:, None] + pattern).reshape(-1, 4)
+    first = vertex_point[pairs, 0] - columns.point[0]
+    point_quads = first[:, None] + point_pattern
+    for k in np.flatnonzero(vertex_point[pairs + 1, 0] != vertex_point[pairs, 0] + size):
+        a, b = vertex_point[pairs[k]], vertex_point[pairs[k] + 1]
+        point_quads[k] = np.stack([a[e0], b[e0], b[e1], a[e1]], axis=1).ravel()
+    return quads, point_quads.reshape(-1, 4)
+
+
+def _put_caps(
+    layout: Layout,
+    section: SampledSection,
+    caps: tuple[tuple[int, bool], ...],
+    first: int,
+    arrays: tuple[Ints, Single, Single],
+) -> Ints:
+    """Flat caps with their own vertices from ``first`` on; texture coordinates are the section's own x and y."""
+    if not caps:
+        return np.empty((0, 3), dtype=np.int32)
+    vertex_point, normals, uvs = arrays
+    size, tris, out = len(section.points), cap_triangles(section), []
+    forward = np.concatenate([r.frames.forward for r in layout.rows])
+    for i, (row, is_end) in enumerate(caps):
+        own = slice(first + i * size, first + (i + 1) * size)
+        vertex_point[own] = layout.ring[row] * size + np.arange(size)
+        normals[own] = forward[row] if is_end else -forward[row]
+        uvs[own] = section.points
+        out.append((tris[:, ::-1] if is_end else tris) + own.start)
+    return np.concatenate(out).astype(np.int32)
 
 
 def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:
@@ -160,33 +216,19 @@ def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincid
     )
 
 
-def _with_cap(t: Tables, layout: Layout, section: SampledSection, row: int, reverse: bool) -> Tables:
-    """Adds a flat cap on a row, with its own vertices; texture coordinates are the section's own x and y."""
-    tris = cap_triangles(section)
-    size, base = len(section.points), len(t.vertex_point)
-    forward = np.concatenate([r.frames.forward for r in layout.rows])[row]
-    normal = np.broadcast_to(forward if reverse else -forward, (size, 3)).astype(np.float32)
-    own = layout.ring[row] * size + np.arange(size)
-    return Tables(
-        t.points,
-        np.concatenate([t.vertex_point, own.astype(np.int32)]),
-        np.concatenate([t.normals, normal]),
-        np.concatenate([t.uvs, section.points.astype(np.float32)]),
-        t.quad_vertices,
-        np.concatenate([t.tri_vertices, ((tris[:, ::-1] if reverse else tris) + base).astype(np.int32)]),
-    )
-
-
-def _mesh(t: Tables, parts: tuple[FacePart, ...], rings: int, sides: int) -> Mesh:
+def _mesh(t: Tables, parts: tuple[FacePart, ...], rings: int, sides: int, point_quads: Ints | None) -> Mesh:
+    """The mesh; ``point_quads`` where they are known already and every point is used."""
     points, vertex_point = t.points, t.vertex_point
-    used = np.zeros(len(points), dtype=bool)
-    used[vertex_point] = True
-    if not used.all():
-        points = points[used]
-        vertex_point = (np.cumsum(used) - 1)[vertex_point].astype(np.int32)
+    if point_quads is None:
+        used = np.zeros(len(points), dtype=bool)
+        used[vertex_point] = True
+        if not used.all():
+            points = points[used]
+            vertex_point = (np.cumsum(used) - 1)[vertex_point].astype(np.int32)
+        point_quads = vertex_point[t.quad_vertices]
     return Mesh(
         frozen(points),
-        frozen(vertex_point[t.quad_vertices]),
+        frozen(point_quads),
         frozen(vertex_point[t.tri_vertices]),
         frozen(vertex_point),
         frozen(t.normals),

@@ -11,9 +11,16 @@ def centripetal_steps(points: Points3) -> Floats:
     return np.sqrt(lengths(points))
 
 
+_DENSE = 64
+
+
 def _solve_tridiagonal(low: Floats, mid: Floats, high: Floats, right: Floats) -> Floats:
-    """Thomas algorithm: diagonals (..., n), right side (..., n, k); loops over knots, not over the batch."""
+    """Diagonals (..., n), right side (..., n, k): dense where that is quicker, else the Thomas algorithm over knots."""
     n = mid.shape[-1]
+    if n <= _DENSE and mid.ndim == 1:
+        matrix = np.diag(mid) + np.diag(low[1:], -1) + np.diag(high[:-1], 1)
+        solved: Floats = np.linalg.solve(matrix, right)
+        return solved
     c, x = np.empty_like(high), np.empty(np.broadcast_shapes(right.shape))
     c[..., 0] = high[..., 0] / mid[..., 0]
     x[..., 0, :] = right[..., 0, :] / mid[..., 0, None]
