@@ -151,6 +151,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("edit.all", "Choose all runs", "Edit", lambda w: choose_all(w.workspace), ("Ctrl+A",)),
     Action("path.straight", "Draw straight", "Path", lambda w: w.arm(PathKind.STRAIGHT), ("S",)),
     Action("path.through", "Draw through", "Path", lambda w: w.arm(PathKind.THROUGH), ("T",)),
+    Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
     Action(
         "path.corner",
         "Corner or smooth",

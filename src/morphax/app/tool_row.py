@@ -16,6 +16,7 @@ _TOOLS = (
     (None, "Edit", "edit", ""),
     (PathKind.STRAIGHT, "Straight", "straight", "S"),
     (PathKind.THROUGH, "Through", "through", "T"),
+    (PathKind.HANDLES, "Handles", "handles", "H"),
 )
 
 

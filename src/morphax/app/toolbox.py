@@ -6,12 +6,14 @@ from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.typing import next_field, with_character, without_last
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 
 HELP_DRAW = {
     PathKind.STRAIGHT: "straight path",
     PathKind.THROUGH: "path through your clicks",
+    PathKind.HANDLES: "path with handles",
 }
 
 
@@ -60,7 +62,11 @@ class Toolbox(QObject):
 
     def _grabs_knot(self, at: Pointer) -> bool:
         """With a kind armed and no path begun, a press on a knot of the chosen run edits it."""
-        return self.draw is None or (not self.draw.is_drawing and self.edit.knot_at(at) is not None)
+        if self.draw is None:
+            return True
+        return not self.draw.is_drawing and (
+            self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
+        )
 
     def hover(self, at: Pointer) -> None:
         if self._grabs_knot(at):
@@ -84,7 +90,9 @@ class Toolbox(QObject):
     def drag(self, at: Pointer) -> None:
         if self.draw is None or not self.draw.is_drawing:
             self.edit.drag(at, self.snapping)
-            self.sketched.emit()
+        else:
+            self.draw.pull(at, self.snapping)
+        self.sketched.emit()
 
     def release(self) -> None:
         self.edit.release()
@@ -109,12 +117,39 @@ class Toolbox(QObject):
     # -- keys --------------------------------------------------------------------------------------
 
     def finish(self) -> bool:
-        """Enter: ends the path with the knots that are placed."""
+        """Enter: places a typed knot, ends a drag at its typed place, or ends the path with the knots it has."""
+        if self.edit.is_dragging:
+            self.release()
+            return True
+        if self.draw is not None and self.draw.enter_typed():
+            self.changed.emit()
+            return True
         if self.draw is None or not self.draw.is_drawing:
             return False
         if self.draw.finish() is not None:
             self.finished_run.emit()
         self.changed.emit()
+        return True
+
+    def type(self, character: str) -> bool:
+        """A character of a number typed during a drag or between clicks; False where nothing takes it."""
+        tool = self.edit if self.edit.is_dragging else self.draw if self.is_drawing else None
+        if tool is None:
+            return False
+        typed = next_field(tool.typed) if character == "\t" else with_character(tool.typed, character)
+        if typed is None:
+            return False
+        tool.type(typed)
+        self.sketched.emit()
+        return True
+
+    def erase(self) -> bool:
+        """Backspace: the last typed character; False when nothing was typed."""
+        tool = self.edit if self.edit.is_dragging else self.draw if self.is_drawing else None
+        if tool is None or not tool.typed.text:
+            return False
+        tool.type(without_last(tool.typed))
+        self.sketched.emit()
         return True
 
     def take_back(self) -> bool:

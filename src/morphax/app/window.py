@@ -190,9 +190,11 @@ class Window(QMainWindow):
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.toolbox.finish()
         elif key == Qt.Key.Key_Backspace:
-            self.toolbox.take_back()
+            self.toolbox.erase() or self.toolbox.take_back()
         elif key == Qt.Key.Key_Escape:
             self.toolbox.escape()
+        elif self.toolbox.type(text):
+            pass
         elif self._begins_number(text):
             self.column.setCurrentWidget(self.inspector)
             self.inspector.width_field.begin_typing(text)

@@ -19,8 +19,7 @@ def _solve_tridiagonal(low: Floats, mid: Floats, high: Floats, right: Floats) ->
     n = mid.shape[-1]
     if n <= _DENSE and mid.ndim == 1:
         matrix = np.diag(mid) + np.diag(low[1:], -1) + np.diag(high[:-1], 1)
-        solved: Floats = np.linalg.solve(matrix, right)
-        return solved
+        return np.asarray(np.linalg.solve(matrix, right), dtype=np.float64)
     c, x = np.empty_like(high), np.empty(np.broadcast_shapes(right.shape))
     c[..., 0] = high[..., 0] / mid[..., 0]
     x[..., 0, :] = right[..., 0, :] / mid[..., 0, None]

@@ -1,6 +1,6 @@
 """Edits of runs: pure functions from a project to a project."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -80,15 +80,27 @@ class NewRun:
     material: str | None = None
 
 
-def add_run(project: Project, kind: PathKind, places: Sequence[Place], new: NewRun, *, closed: bool = False) -> Added:
-    """Adds a run on a new path through ``places``; ids are the run, the path and the knots in order."""
+def add_run(
+    project: Project,
+    kind: PathKind,
+    places: Sequence[Place],
+    new: NewRun,
+    *,
+    closed: bool = False,
+    handles: Mapping[int, Place] | None = None,
+) -> Added:
+    """Adds a run on a new path through ``places``; ids are the run, the path and the knots in order.
+
+    ``handles``: leaving handles of some knots of a handles path; those knots are in line.
+    """
     project, section_id = shared_section(project, new.source)
     n = project.next_id
     straight = kind is PathKind.STRAIGHT
-    knots = tuple(
+    plain = (
         Knot(id=f"k{n + 2 + i}", place=p, kind="corner" if straight else "smooth", curved=not straight)
         for i, p in enumerate(places)
     )
+    knots = tuple(_with_handle(k, (handles or {}).get(i)) for i, k in enumerate(plain))
     path = Path(id=f"p{n}", kind=kind, closed=closed, knots=knots)
     own = section_width(section_shape(next(s for s in project.sections if s.id == section_id)))
     size = 1.0 if new.width is None else new.width / own
@@ -104,6 +116,13 @@ def add_run(project: Project, kind: PathKind, places: Sequence[Place], new: NewR
         next_id=n + 3 + len(knots),
     )
     return Added(changed, (run_id, path.id, *(k.id for k in knots)))
+
+
+def _with_handle(knot: Knot, leaving: Place | None) -> Knot:
+    if leaving is None:
+        return knot
+    x, y, z = leaving
+    return evolve(knot, kind="in line", coming=(-x, -y, -z), leaving=leaving)
 
 
 def delete_runs(project: Project, run_ids: Sequence[str]) -> Project:

@@ -195,10 +195,13 @@ class Recipe(Entity):
 
 
 class Show(Entity):
-    """How a thing is shown; it never changes a mesh."""
+    """How a thing is shown; it never changes a mesh. A locked one is not picked or changed in the views."""
 
     name: Name
     hidden: bool = False
+    locked: bool = False
+    ghost: bool = False
+    group: Id | None = None
     material: Id | None = None
 
 
@@ -240,10 +243,42 @@ class Material(Entity):
     metal: Annotated[float, Field(ge=0.0, le=1.0)] = 0.0
 
 
+class Group(Entity):
+    """A heading of the list that runs can stand under."""
+
+    id: Id
+    name: Name
+
+
+class ExportWish(Entity):
+    """How an export is written: format and what, its unit and axis, and how its files are named.
+
+    ``pattern`` names the files: {project}, and {run} where ``per_run``; ``joined`` makes all runs one object.
+    """
+
+    name: Name
+    suffix: Literal[".obj", ".glb", ".stl", ".ply"] = ".obj"
+    what: Literal["shown", "chosen"] = "shown"
+    unit: Unit = "mm"
+    scale: Positive = 1.0
+    up: Literal["z", "y"] = "z"
+    triangles: bool = False
+    joined: bool = False
+    per_run: bool = False
+    pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{project}"
+    folder: str = ""
+
+
 class Project(Entity):
-    """One document. ``next_id`` counts up for ever, so that no id is used twice."""
+    """One document. ``next_id`` counts up for ever, so that no id is used twice.
+
+    ``exports`` are the user's named export settings; ``last_export`` is what *export again* repeats.
+    """
 
     unit: Unit = "mm"
+    groups: tuple[Group, ...] = ()
+    exports: tuple[ExportWish, ...] = ()
+    last_export: ExportWish | None = None
     paths: tuple[Path, ...] = ()
     sections: tuple[Section, ...] = ()
     runs: tuple[Run, ...] = ()
@@ -253,11 +288,11 @@ class Project(Entity):
 
     @model_validator(mode="after")
     def _ids_resolve(self) -> Self:
-        for kind in ("paths", "sections", "runs", "hosts", "materials"):
+        for kind in ("paths", "sections", "runs", "hosts", "materials", "groups"):
             twice = [i for i, n in Counter(e.id for e in getattr(self, kind)).items() if n > 1]
             if twice:
                 raise ValueError(f"{kind}: the id {twice[0]} is used twice")
-        known = {k: {e.id for e in getattr(self, k)} for k in ("paths", "sections", "materials")}
+        known = {k: {e.id for e in getattr(self, k)} for k in ("paths", "sections", "materials", "groups")}
         for run in self.runs:
             if run.recipe.path not in known["paths"]:
                 raise ValueError(f"run {run.show.name!r}: there is no path {run.recipe.path}")
@@ -267,6 +302,8 @@ class Project(Entity):
         for show in (*(r.show for r in self.runs), *(h.show for h in self.hosts)):
             if show.material is not None and show.material not in known["materials"]:
                 raise ValueError(f"{show.name!r}: there is no material {show.material}")
+            if show.group is not None and show.group not in known["groups"]:
+                raise ValueError(f"{show.name!r}: there is no group {show.group}")
         return self
 
 

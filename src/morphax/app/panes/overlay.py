@@ -8,6 +8,7 @@ from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen, Q
 
 from morphax.app.panes.camera import Camera, basis, metres_per_pixel, projected
 from morphax.app.theme import Tokens, app_font, colour
+from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.state import Sketch
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
@@ -71,9 +72,11 @@ def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], 
         return
     spots = view.at(places)
     _paint_start(view, built, spots[0])
+    _paint_handles(view, path, set(knots), sketch)
     for k, (x, y) in zip(path.knots, spots, strict=True):
         if np.isfinite(x):
-            _paint_knot(view, x, y, square=k.kind == "corner", on=k.id in knots, near=k.id == sketch.hover_knot)
+            square = k.kind in ("corner", "loose")
+            _paint_knot(view, x, y, square=square, on=k.id in knots, near=k.id == sketch.hover_knot)
     if len(knots) == 1 and not sketch.label:
         place = next((np.array(k.place) for k in path.knots if k.id == knots[0]), None)
         if place is not None:
@@ -93,6 +96,36 @@ def _paint_knot(view: View, x: float, y: float, *, square: bool, on: bool, near:
         p.drawRect(box.adjusted(0.6, 0.6, -0.6, -0.6))
     else:
         p.drawEllipse(box)
+
+
+def _paint_handles(view: View, path: Path, chosen: set[str], sketch: Sketch) -> None:
+    """The handles of the chosen knots: a thin line to a small diamond."""
+    feet = {k.id: np.array(k.place) for k in path.knots}
+    for knot, _, tip in handle_tips(path, chosen):
+        a, b = view.at(np.array([feet[knot], tip]))
+        if not np.isfinite([*a, *b]).all():
+            continue
+        near = sketch.hover_handle is not None and np.allclose(sketch.hover_handle, tip)
+        view.painter.setPen(QPen(colour(view.tokens.blue), 1.2))
+        view.painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
+        size = 5.5 if near else 4.5
+        corners = b + size * np.array([[0, -1], [1, 0], [0, 1], [-1, 0]])
+        view.painter.setPen(QPen(colour(view.tokens.blue), 1.6))
+        view.painter.setBrush(colour(view.tokens.teal_ground if near else view.tokens.raised))
+        view.painter.drawPolygon(_polygon(corners))
+
+
+def _paint_dimension(view: View, start: np.ndarray, end: np.ndarray) -> None:
+    """A dimension line from where a drag began to where it is now."""
+    a, b = view.at(np.array([start, end]))
+    if not np.isfinite([*a, *b]).all() or np.hypot(*(b - a)) < 4.0:
+        return
+    pen = QPen(colour(view.tokens.teal), 1.2)
+    view.painter.setPen(pen)
+    view.painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
+    n = np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a)) * 4.0
+    for p in (a, b):
+        view.painter.drawLine(QPointF(*map(float, p - n)), QPointF(*map(float, p + n)))
 
 
 def _hollow(view: View, spot: np.ndarray) -> None:
@@ -186,6 +219,8 @@ def _paint_sketch(view: View, sketch: Sketch, workspace: Workspace) -> None:
             view.painter.setBrush(colour(view.tokens.raised) if landing.caught != "knot" else QBrush())
             radius = 8.0 if landing.caught == "knot" else 4.5
             view.painter.drawEllipse(QPointF(*map(float, spot)), radius, radius)
+    if sketch.drag_from is not None and sketch.label_at is not None:
+        _paint_dimension(view, sketch.drag_from, sketch.label_at)
     if sketch.label and sketch.label_at is not None:
         spot = view.at(sketch.label_at[None])[0]
         label(view, spot + np.array([14.0, -10.0]), sketch.label, view.tokens.teal)

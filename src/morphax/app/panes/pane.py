@@ -216,7 +216,8 @@ class Pane(QWidget):
         """The point of the scene under a pixel; else where the line of sight passes the target."""
         line = ray(self.camera, (p.x(), p.y()), self.pixels)
         depths = [
-            self.toolbox.edit.picker.depth(item.mesh, line) for item in scene_items(self.workspace, self.look.tokens)
+            self.toolbox.edit.under.picker.depth(item.mesh, line)
+            for item in scene_items(self.workspace, self.look.tokens)
         ]
         hits = [d for d in depths if d is not None]
         depth = min(hits) if hits else float((np.array(self.camera.target) - line.origin) @ line.direction)

@@ -1,9 +1,14 @@
 """Drawing a path click by click: knots are placed, the body follows the pointer, finishing leaves no stray knot."""
 
+from dataclasses import replace
+
 import numpy as np
 
+from morphax.app.panes.camera import metres_per_pixel
+from morphax.app.tools import typing
 from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.typing import Typed
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project.edits import Added, NewRun, add_run
@@ -25,49 +30,62 @@ class DrawTool:
     def __init__(self, workspace: Workspace, kind: PathKind) -> None:
         self.workspace, self.kind = workspace, kind
         self.knots: list[Place] = []
+        self.handles: dict[int, Place] = {}
+        self.typed = Typed()
+        self._pointer: tuple[Pointer, Snapping] | None = None
         self.width = 0.02
         self.sketch = Sketch()
-
-    @property
-    def base(self) -> Project:
-        """What is finished: the path is drawn on top of it."""
-        return self.workspace.history.now.project
 
     @property
     def is_drawing(self) -> bool:
         return bool(self.knots)
 
-    def targets(self, project: Project) -> tuple[Target, ...]:
-        """Knots that catch the pointer: of all runs, and the first one of this path once it can be closed."""
-        found = [Target("knot", k.place) for p in project.paths for k in p.knots]
-        if len(self.knots) >= 3:
-            found.append(Target("first knot: closes", self.knots[0]))
-        return tuple(found)
-
-    def landing(self, at: Pointer, snapping: Snapping) -> Landing | None:
-        """Where a click would land now."""
-        if at.other_snap:
-            snapping = Snapping(not snapping.grid, not snapping.knots)
-        previous = np.array(self.knots[-1]) if self.knots else None
-        return landing(
-            at.camera,
-            at.pixel,
-            at.size,
-            previous=previous,
-            targets=self.targets(self.base),
-            snapping=snapping,
-            step=at.step,
-            upright=at.upright,
-        )
-
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows the path, with its body, as it would be with a click here."""
-        found = self.landing(at, snapping)
-        self._show(found)
+        self._pointer = (at, snapping)
+        self._show(self._wanted(at, snapping))
+
+    def _wanted(self, at: Pointer, snapping: Snapping) -> Landing | None:
+        """Where the next knot goes: where the pointer is, or at the place that was typed."""
+        found = _landing(self, at, snapping)
+        if found is None or not self.knots or self.typed.is_empty:
+            return found
+        unit = self.workspace.project.unit
+        place = typing.typed_place(self.typed, np.array(self.knots[-1]), found.place, found.normal, unit)
+        return found if place is None else replace(found, place=place, caught=Caught.NOTHING)
+
+    def type(self, typed: Typed) -> None:
+        """Numbers typed between clicks set the next knot."""
+        self.typed = typed
+        if self._pointer is not None:
+            self._show(self._wanted(*self._pointer))
+
+    def enter_typed(self) -> bool:
+        """Enter after a number places the knot there; False when none was typed."""
+        if self.typed.is_empty or self._pointer is None or not self.knots:
+            return False
+        self.press(*self._pointer)
+        return True
+
+    def pull(self, at: Pointer, snapping: Snapping) -> None:
+        """A drag from the knot that was just placed pulls out its handle (handles paths only)."""
+        if self.kind is not PathKind.HANDLES or not self.knots:
+            return
+        last = len(self.knots) - 1
+        foot = np.array(self.knots[last])
+        found = landing(at.camera, at.pixel, at.size, previous=foot, snapping=snapping, step=at.step)
+        if found is None:
+            return
+        offset = found.place - foot
+        pixels = float(np.linalg.norm(offset)) / metres_per_pixel(at.camera, foot, at.size)
+        if pixels >= 6.0:
+            self.handles[last] = _place(offset)
+        self._show(None)
 
     def press(self, at: Pointer, snapping: Snapping) -> None:
         """Places a knot; on the first knot of a path with three or more, closes it and finishes."""
-        found = self.landing(at, snapping)
+        found = self._wanted(at, snapping)
+        self.typed = Typed()
         if found is None:
             self.workspace.said.emit("The line of sight meets no plane here; click lower, or in a flat view.")
             return
@@ -87,12 +105,12 @@ class DrawTool:
 
     def finish(self, *, closed: bool = False) -> str | None:
         """Ends the path with the knots that are placed; returns the new run's id. One knot leaves nothing."""
-        knots = self.knots
-        self._forget()
-        if len(knots) < 2:
+        if len(self.knots) < 2:
+            self._forget()
             self.workspace.show_unfinished(None)
             return None
-        added = self._added(knots, closed=closed)
+        added = self._added(self.knots, closed=closed)
+        self._forget()
         new = self.workspace.next_run
         self.workspace.edit("Draw a run", added.project, Selection(runs=(added.ids[0],)))
         if new.width is None:
@@ -103,6 +121,7 @@ class DrawTool:
         """Takes back the last knot; False when there is none."""
         if not self.knots:
             return False
+        self.handles.pop(len(self.knots) - 1, None)
         self.knots.pop()
         if not self.knots:
             self.cancel()
@@ -119,20 +138,19 @@ class DrawTool:
         return was
 
     def _forget(self) -> None:
-        self.knots, self.sketch = [], Sketch()
+        self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
 
     def _added(self, knots: list[Place], *, closed: bool) -> Added:
         new = self.workspace.next_run
-        return add_run(
-            self.base, self.kind, knots, NewRun(new.source, self.width, new.name, new.material), closed=closed
-        )
+        made = NewRun(new.source, self.width, new.name, new.material)
+        return add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
 
     def _show(self, next_: Landing | None) -> None:
         shown = list(self.knots)
         closes = next_ is not None and len(shown) >= 3 and _place(next_.place) == shown[0]
         if next_ is not None and shown and not closes and _place(next_.place) != shown[-1]:
             shown.append(_place(next_.place))
-        self.sketch = Sketch(tuple(self.knots), next_, self._label(next_), None if next_ is None else next_.place)
+        self.sketch = Sketch(tuple(self.knots), next_, _label(self, next_), None if next_ is None else next_.place)
         if not self.knots:
             return
         if len(shown) >= 2:
@@ -141,17 +159,50 @@ class DrawTool:
         else:
             self.workspace.show_unfinished(None)
 
-    def _label(self, next_: Landing | None) -> str:
-        if next_ is None:
-            return ""
-        unit = self.workspace.project.unit
-        height = f"{format_length(float(next_.place[2]), unit=unit, decimals=1)} above the floor"
-        if not self.knots:
-            return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
-        span = float(np.linalg.norm(next_.place - np.array(self.knots[-1])))
-        caught = f" · {next_.plane}" if next_.caught is Caught.KNOT else ""
-        return f"{format_length(span, unit=unit, decimals=1)} · {height}{caught}"
-
 
 def _place(p: np.ndarray) -> Place:
     return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def _base(tool: DrawTool) -> Project:
+    """What is finished: the path is drawn on top of it."""
+    return tool.workspace.history.now.project
+
+
+def _targets(tool: DrawTool) -> tuple[Target, ...]:
+    """Knots that catch the pointer: of all runs, and the first one of this path once it can be closed."""
+    found = [Target("knot", k.place) for p in _base(tool).paths for k in p.knots]
+    if len(tool.knots) >= 3:
+        found.append(Target("first knot: closes", tool.knots[0]))
+    return tuple(found)
+
+
+def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
+    """Where a click would land now."""
+    if at.other_snap:
+        snapping = Snapping(not snapping.grid, not snapping.knots)
+    previous = np.array(tool.knots[-1]) if tool.knots else None
+    return landing(
+        at.camera,
+        at.pixel,
+        at.size,
+        previous=previous,
+        targets=_targets(tool),
+        snapping=snapping,
+        step=at.step,
+        upright=at.upright,
+    )
+
+
+def _label(tool: DrawTool, next_: Landing | None) -> str:
+    if next_ is None:
+        return ""
+    unit = tool.workspace.project.unit
+    height = f"{format_length(float(next_.place[2]), unit=unit, decimals=1)} above the floor"
+    if not tool.knots:
+        return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
+    span = float(np.linalg.norm(next_.place - np.array(tool.knots[-1])))
+    caught = f" · {next_.plane}" if next_.caught is Caught.KNOT else ""
+    if not tool.typed.is_empty:
+        return f"{typing.label(tool.typed)} · {height}"
+    return f"{format_length(span, unit=unit, decimals=1)} · {height}{caught}"

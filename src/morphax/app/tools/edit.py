@@ -1,35 +1,23 @@
-"""Choosing and changing: click selects, a drag moves knots, a double click on the path inserts one."""
-
-from dataclasses import dataclass
+"""Choosing and changing: click selects, a drag moves knots, handles and spans, a double click inserts a knot."""
 
 import numpy as np
 
 from morphax.app.panes.camera import on_plane, ray
-from morphax.app.tools.landing import Snapping, Target, landing, rounded_in_plane, work_plane
-from morphax.app.tools.picking import PathPlace, Picker, nearest_knot, nearest_on_path
+from morphax.app.tools import typing
+from morphax.app.tools.drags import Drag, handle_drag, knot_drag, span_drag
+from morphax.app.tools.landing import Snapping, Target, landing, rounded_in_plane
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.typing import Typed
+from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
-from morphax.core.arclength import LengthTable
 from morphax.core.paths import points_at
+from morphax.core.resolved import drawn_place
 from morphax.project.history import Selection
-from morphax.project.model import Place, Project
-from morphax.project.path_edits import insert_knot, move_knots
+from morphax.project.model import Project
+from morphax.project.path_edits import insert_knot
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
-
-
-@dataclass(frozen=True, eq=False)
-class _Drag:
-    """A press on a knot: where it began, in which plane it moves, and the places of all knots that move along."""
-
-    pixel: tuple[float, float]
-    path_id: str
-    knot_id: str
-    origin: np.ndarray
-    normal: np.ndarray
-    places: dict[str, Place]
-    base: Project
 
 
 class EditTool:
@@ -38,71 +26,42 @@ class EditTool:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.sketch = Sketch()
-        self.picker = Picker()
-        self._drag: _Drag | None = None
-        self._moved = False
+        self.under = Under(workspace)
+        self.typed = Typed()
+        self._drag: Drag | None = None
+        self._last: np.ndarray | None = None
 
     @property
     def is_dragging(self) -> bool:
-        return self._drag is not None and self._moved
-
-    # -- what is under the pointer ---------------------------------------------------------------
-
-    def knot_at(self, at: Pointer) -> str | None:
-        path = self.workspace.chosen_path
-        if path is None or not path.knots:
-            return None
-        k = nearest_knot(at.camera, np.array([k.place for k in path.knots]), at.pixel, at.size)
-        return None if k is None else path.knots[k].id
-
-    def place_at(self, at: Pointer) -> tuple[PathPlace, LengthTable] | None:
-        """The place of the chosen run's path under the pointer, and that path's measure."""
-        built = self.workspace.chosen_body
-        if built is None or built.path.resolved is None:
-            return None
-        table = built.path.resolved.table
-        found = nearest_on_path(at.camera, table, at.pixel, at.size)
-        return None if found is None else (found, table)
-
-    def run_at(self, at: Pointer) -> str | None:
-        shown = {r.id for r in self.workspace.project.runs if not r.show.hidden}
-        bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
-        return self.picker.body(at.camera, bodies, at.pixel, at.size)
+        return self._drag is not None and self._last is not None
 
     def hover(self, at: Pointer) -> None:
         """Shows what a press would take."""
-        knot = self.knot_at(at)
+        knot = self.under.knot_at(at)
+        handle = None if knot is not None else self.under.handle_at(at)
         if knot is not None:
             self.sketch = Sketch(hover_knot=knot)
             return
-        place = self.place_at(at)
+        if handle is not None:
+            self.sketch = Sketch(hover_handle=handle[2])
+            return
+        place = self.under.place_at(at)
         if place is not None:
-            found, table = place
-            spot = points_at(table.spans[found.span], np.array(found.t))
+            found, resolved = place
+            spot = points_at(resolved.table.spans[found.span], np.array(found.t))
             self.sketch = Sketch(hover_place=spot, hover_run=self.workspace.selection.run)
             return
-        self.sketch = Sketch(hover_run=self.run_at(at))
+        self.sketch = Sketch(hover_run=self.under.run_at(at))
 
     # -- press, drag, release --------------------------------------------------------------------
 
     def press(self, at: Pointer) -> None:
-        """Chooses what is under the pointer; a press on a knot may become a drag."""
+        """Chooses what is under the pointer; a press on a knot, a handle or the path may become a drag."""
         ws = self.workspace
-        knot, path = self.knot_at(at), ws.chosen_path
-        if knot is not None and path is not None:
-            chosen = ws.selection.knots
-            if at.add:
-                knots = tuple(k for k in chosen if k != knot) if knot in chosen else (*chosen, knot)
-                ws.select(Selection(ws.selection.runs, knots))
-                return
-            if knot not in chosen:
-                ws.select(Selection(ws.selection.runs[:1], (knot,)))
-            self._begin(at, knot)
+        knot, path = self.under.knot_at(at), ws.chosen_path
+        if path is not None and self._press_on_path(at, knot):
             return
-        if self.place_at(at) is not None:
-            ws.select(Selection(ws.selection.runs, ()))
-            return
-        run = self.run_at(at)
+        run = self.under.run_at(at)
         if run is None:
             if not at.add:
                 ws.select(Selection())
@@ -112,44 +71,80 @@ class EditTool:
         else:
             ws.select(Selection((run,)))
 
-    def _begin(self, at: Pointer, knot_id: str) -> None:
-        path = self.workspace.chosen_path
+    def _press_on_path(self, at: Pointer, knot: str | None) -> bool:
+        """A press on the chosen run's knots, handles or path; False where it meets none of them."""
+        ws, path, chosen = self.workspace, self.workspace.chosen_path, self.workspace.selection.knots
         if path is None:
+            return False
+        if knot is not None and at.add:
+            knots = tuple(k for k in chosen if k != knot) if knot in chosen else (*chosen, knot)
+            ws.select(Selection(ws.selection.runs, knots))
+            return True
+        tip = self.under.handle_at(at) if knot is None else None
+        place = self.under.place_at(at) if knot is None and tip is None else None
+        if knot is not None:
+            if knot not in chosen:
+                ws.select(Selection(ws.selection.runs[:1], (knot,)))
+            self._begin(knot_drag(at.camera, at.pixel, ws.project, path, knot, set(ws.selection.knots)))
+        elif tip is not None:
+            self._begin(handle_drag(at.camera, at.pixel, ws.project, path, tip))
+        elif place is not None:
+            ws.select(Selection(ws.selection.runs, ()))
+            found, resolved = place
+            if len(resolved.shape.knots) == len(path.knots):
+                span, t = drawn_place(resolved, found.span, found.t)
+                spot = points_at(resolved.table.spans[found.span], np.array(found.t))
+                self._begin(span_drag(at.camera, at.pixel, ws.project, path, (span, t, spot)))
+        else:
+            return False
+        return True
+
+    def _begin(self, drag: Drag) -> None:
+        run = self.workspace.chosen_run
+        if run is not None and run.show.locked:
+            self.workspace.said.emit(f"{run.show.name} is locked; Ctrl+L unlocks it.")
             return
-        moving = set(self.workspace.selection.knots) | {knot_id}
-        places = {k.id: k.place for k in path.knots if k.id in moving}
-        _, normal, _ = work_plane(at.camera, np.array(places[knot_id]))
-        self._drag = _Drag(
-            at.pixel, path.id, knot_id, np.array(places[knot_id]), normal, places, self.workspace.project
-        )
-        self._moved = False
+        self._drag, self._last, self.typed = drag, None, Typed()
 
     def drag(self, at: Pointer, snapping: Snapping) -> None:
-        """Moves the pressed knot, and all that are chosen with it, in the plane of the view."""
+        """Moves what was pressed in the plane of the view."""
         d = self._drag
         if d is None:
             return
         far = np.hypot(at.pixel[0] - d.pixel[0], at.pixel[1] - d.pixel[1])
-        if not self._moved and far < DRAG_PIXELS:
+        if self._last is None and far < DRAG_PIXELS:
             return
-        self._moved = True
         target = self._target(at, d, snapping)
-        if target is None:
-            return
-        shift = target - d.origin
-        places = {k: _shifted(p, shift) for k, p in d.places.items()}
-        self.workspace.show_unfinished(move_knots(d.base, d.path_id, places))
-        unit = d.base.unit
-        label = f"{format_length(float(np.linalg.norm(shift)), unit=unit, decimals=1)} · "
-        label += f"{format_length(float(target[2]), unit=unit, decimals=1)} above the floor"
-        self.sketch = Sketch(hover_knot=d.knot_id, label=label, label_at=target)
+        if target is not None:
+            self._last = target
+            self._show(d)
 
-    def _target(self, at: Pointer, d: _Drag, snapping: Snapping) -> np.ndarray | None:
-        """The dragged knot's new place: on a knot that catches it, else in the drag's plane, on the grid."""
+    def _show(self, d: Drag) -> None:
+        """Shows the project as it is with the pointer's place, or the place that was typed."""
+        if self._last is None:
+            return
+        unit = d.base.unit
+        place = typing.typed_place(self.typed, d.origin, self._last, d.normal, unit)
+        place = self._last if place is None else place
+        self.workspace.show_unfinished(d.move(place))
+        text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
+        text += f"{format_length(float(place[2]), unit=unit, decimals=1)} above the floor"
+        if not self.typed.is_empty:
+            text = f"{typing.label(self.typed)} · {text}"
+        self.sketch = Sketch(hover_knot=d.knot, label=text, label_at=place, drag_from=d.origin)
+
+    def type(self, typed: Typed) -> None:
+        """Numbers typed during a drag."""
+        self.typed = typed
+        if self._drag is not None:
+            self._show(self._drag)
+
+    def _target(self, at: Pointer, d: Drag, snapping: Snapping) -> np.ndarray | None:
+        """The new place: on a knot that catches it, else in the drag's plane, on the grid."""
         if at.other_snap:
             snapping = Snapping(not snapping.grid, not snapping.knots)
         begin, now = (on_plane(ray(at.camera, p, at.size), d.origin, d.normal) for p in (d.pixel, at.pixel))
-        others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.places)
+        others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
         found = landing(at.camera, at.pixel, at.size, previous=d.origin, targets=others, snapping=snapping)
         if found is not None and found.caught:
             return found.place
@@ -160,33 +155,39 @@ class EditTool:
 
     def release(self) -> None:
         """Ends a drag as one step of history."""
-        moved, self._drag = self.is_dragging, None
-        self.sketch = Sketch()
-        if moved:
-            self.workspace.edit("Move knots", self.workspace.project)
+        moved, drag = self.is_dragging, self._drag
+        self._drag = self._last = None
+        self.typed, self.sketch = Typed(), Sketch()
+        if moved and drag is not None:
+            self.workspace.edit(drag.label, self.workspace.project)
 
     def cancel(self) -> bool:
         """Takes back a drag that is going on."""
-        was, self._drag = self.is_dragging, None
-        self.sketch = Sketch()
+        was = self.is_dragging
+        self._drag = self._last = None
+        self.typed, self.sketch = Typed(), Sketch()
         if was:
             self.workspace.show_unfinished(None)
         return was
 
     def double_press(self, at: Pointer) -> bool:
         """Inserts a knot at the place under the pointer; the curve keeps its shape."""
-        ws, place, path = self.workspace, self.place_at(at), self.workspace.chosen_path
-        self._drag = None
-        if place is None or path is None or self.knot_at(at) is not None:
+        ws, place, path = self.workspace, self.under.place_at(at), self.workspace.chosen_path
+        self._drag = self._last = None
+        if place is None or path is None or self.under.knot_at(at) is not None:
             return False
-        resolved = ws.chosen_body.path.resolved if ws.chosen_body else None
-        if resolved is None or len(resolved.shape.knots) != len(path.knots):
+        found, resolved = place
+        if len(resolved.shape.knots) != len(path.knots):
             ws.said.emit("This path has doubled knots; remove one before adding others.")
             return False
-        done = insert_knot(ws.project, path.id, place[0].span, place[0].t)
-        ws.edit("Insert a knot", done.project, Selection(ws.selection.runs, done.knots))
-        return True
+        span, t = drawn_place(resolved, found.span, found.t)
+        new: list[str] = []
 
+        def insert(project: Project) -> Project:
+            done = insert_knot(project, path.id, span, t)
+            new.extend(done.knots)
+            return done.project
 
-def _shifted(place: Place, shift: np.ndarray) -> Place:
-    return (place[0] + float(shift[0]), place[1] + float(shift[1]), place[2] + float(shift[2]))
+        if ws.attempt("Insert a knot", insert):
+            ws.select(Selection(ws.selection.runs, tuple(new)))
+        return bool(new)

@@ -35,3 +35,5 @@ class Sketch:
     hover_knot: str | None = None
     hover_run: str | None = None
     hover_place: np.ndarray | None = None
+    hover_handle: np.ndarray | None = None
+    drag_from: np.ndarray | None = None

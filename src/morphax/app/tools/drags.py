@@ -1,0 +1,126 @@
+"""Drags of knots, handles and spans: where they begin, and the project that each new place gives. No Qt here."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.app.panes.camera import Camera
+from morphax.app.tools.landing import work_plane
+from morphax.core.path_edits import shown_handles
+from morphax.core.paths import PathKind
+from morphax.project.knot_edits import Handle, move_handle
+from morphax.project.lookup import path_shape
+from morphax.project.model import Path, Place, Project
+from morphax.project.path_edits import insert_knot, move_knots
+
+
+@dataclass(frozen=True, eq=False)
+class Drag:
+    """A drag from a pixel: ``origin`` (3,) moves in the plane with ``normal``; ``move`` gives the project for a place.
+
+    ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history.
+    """
+
+    pixel: tuple[float, float]
+    origin: np.ndarray
+    normal: np.ndarray
+    base: Project
+    moving: frozenset[str]
+    label: str
+    move: Callable[[np.ndarray], Project]
+    knot: str | None = None
+
+
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def knot_drag(
+    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, knot_id: str, chosen: set[str]
+) -> Drag:
+    """A knot, and all that are chosen with it."""
+    moving = chosen | {knot_id}
+    places = {k.id: np.array(k.place) for k in path.knots if k.id in moving}
+    origin = places[knot_id]
+
+    def move(place: np.ndarray) -> Project:
+        shift = place - origin
+        return move_knots(project, path.id, {k: _place(p + shift) for k, p in places.items()})
+
+    normal = work_plane(camera, origin)[1]
+    return Drag(pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
+
+
+def handle_tips(path: Path, chosen: set[str]) -> list[tuple[str, Handle, np.ndarray]]:
+    """The handles that are shown: those of the chosen knots of a handles path, with the places of their tips."""
+    if path.kind is not PathKind.HANDLES or len(path.knots) < 2:
+        return []
+    shown = shown_handles(path_shape(path))
+    out: list[tuple[str, Handle, np.ndarray]] = []
+    for knot, (coming, leaving) in zip(path.knots, shown, strict=True):
+        if knot.id in chosen:
+            place = np.array(knot.place)
+            own: tuple[tuple[Handle, np.ndarray], ...] = (("coming", coming), ("leaving", leaving))
+            out += [(knot.id, which, place + offset) for which, offset in own if offset.any()]
+    return out
+
+
+def handle_drag(
+    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, tip: tuple[str, Handle, np.ndarray]
+) -> Drag:
+    """The tip of a handle."""
+    knot_id, which, origin = tip
+    foot = np.array(next(k.place for k in path.knots if k.id == knot_id))
+
+    def move(place: np.ndarray) -> Project:
+        return move_handle(project, path.id, knot_id, which, _place(place - foot))
+
+    normal = work_plane(camera, origin)[1]
+    return Drag(pixel, origin, normal, project, frozenset({knot_id}), "Move a handle", move, knot_id)
+
+
+def span_drag(
+    camera: Camera,
+    pixel: tuple[float, float],
+    project: Project,
+    path: Path,
+    place: tuple[int, float, np.ndarray],
+) -> Drag:
+    """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend."""
+    span, t, origin = place
+    normal = work_plane(camera, origin)[1]
+    first, second = path.knots[span], path.knots[(span + 1) % len(path.knots)]
+    if path.kind is PathKind.STRAIGHT or not first.curved:
+        ends = {k.id: np.array(k.place) for k in (first, second)}
+
+        def move(at: np.ndarray) -> Project:
+            return move_knots(project, path.id, {k: _place(p + at - origin) for k, p in ends.items()})
+
+        return Drag(pixel, origin, normal, project, frozenset(ends), "Move a span", move)
+    if path.kind is PathKind.HANDLES:
+        return Drag(pixel, origin, normal, project, frozenset(), "Bend a span", _bend(project, path, (span, t, origin)))
+
+    def pull(at: np.ndarray) -> Project:
+        more = insert_knot(project, path.id, span, t)
+        return move_knots(more.project, path.id, {more.knots[0]: _place(at)})
+
+    return Drag(pixel, origin, normal, project, frozenset(), "Pull out a knot", pull)
+
+
+def _bend(project: Project, path: Path, place: tuple[int, float, np.ndarray]) -> Callable[[np.ndarray], Project]:
+    """Moves the two handles of a span as little as takes its place at ``t`` along."""
+    span, t, origin = place
+    n = len(path.knots)
+    shown = shown_handles(path_shape(path))
+    weights = np.array([3.0 * (1.0 - t) ** 2 * t, 3.0 * (1.0 - t) * t * t])
+    share = weights / float(weights @ weights)
+    first, second = path.knots[span], path.knots[(span + 1) % n]
+
+    def move(at: np.ndarray) -> Project:
+        leaving = shown[span, 1] + share[0] * (at - origin)
+        coming = shown[(span + 1) % n, 0] + share[1] * (at - origin)
+        bent = move_handle(project, path.id, first.id, "leaving", _place(leaving))
+        return move_handle(bent, path.id, second.id, "coming", _place(coming))
+
+    return move
