@@ -13,6 +13,7 @@ from morphax.project.edits import NewRun
 from morphax.project.history import History, Selection
 from morphax.project.model import Path as ProjectPath
 from morphax.project.model import Project, ReadyMadeSource, Run
+from morphax.project.show_edits import locked_change
 
 QUICK_SECONDS = 0.006
 """A run that took less last time is built at once; others go to the worker."""
@@ -37,6 +38,7 @@ class Workspace(QObject):
         self.bodies: dict[str, Built] = {}
         self._unfinished: Project | None = None
         self._unfinished_run: str | None = None
+        self._live = ""
         self._told = Selection()
         self._number = 0
         self._result.connect(self._on_result)
@@ -110,13 +112,37 @@ class Workspace(QObject):
 
         While a path is being drawn the edit is made to what is finished; the drawing goes on from there.
         """
+        base = self.history.now.project if self.is_drawing or self._live else self.project
         try:
-            project = change(self.history.now.project if self.is_drawing else self.project)
+            project = change(base)
         except (MorphaxError, ValueError) as error:
             self.said.emit(_sentence(error))
             return False
-        self.edit(label, project)
+        locked = locked_change(base, project)
+        if locked is not None:
+            self.said.emit(f"{locked} is locked; Ctrl+L unlocks it.")
+            return False
+        if self._live:
+            self._live = label
+            self.show_unfinished(project)
+        else:
+            self.edit(label, project)
         return True
+
+    def begin_live(self) -> None:
+        """From here on edits replace each other and are shown at once, until ``end_live`` makes them one step."""
+        self._live = "Change"
+
+    def end_live(self) -> None:
+        label, self._live = self._live, ""
+        if label and self._unfinished is not None:
+            self.edit(label, self._unfinished)
+
+    def amend(self, project: Project) -> None:
+        """Changes the document without a step of history: what is remembered, not made."""
+        before = self.project
+        self.history = history.amended(self.history, project)
+        self._changed(before)
 
     def show_unfinished(self, project: Project | None, run_id: str | None = None) -> None:
         """Shows an edit that is still going on, with the run being drawn, or (None) takes it back."""

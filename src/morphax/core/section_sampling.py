@@ -195,6 +195,20 @@ def placed_section(
     return _rolled(out, roll) if roll else out
 
 
+def with_seam(s: SampledSection, share: float) -> SampledSection:
+    """The same points with every loop starting at the point nearest to a share (0..1) of its way round."""
+    order, u = np.arange(len(s.points)), s.u.copy()
+    for sl, whole in zip(s.loop_slices, s.round_length, strict=True):
+        own = s.u[sl]
+        gap = np.abs(own - share * whole)
+        k = int(np.argmin(np.minimum(gap, whole - gap)))
+        order[sl] = np.roll(order[sl], -k)
+        u[sl] = np.roll(own, -k) - own[k]
+        u[sl] = np.where(u[sl] < 0.0, u[sl] + whole, u[sl])
+    moved = {name: frozen(getattr(s, name)[order]) for name in ("points", "corner", "before", "after")}
+    return replace(s, u=frozen(u), **moved)
+
+
 def _rolled(s: SampledSection, roll: float) -> SampledSection:
     quarters = roll / (0.5 * pi)
     whole = round(quarters)

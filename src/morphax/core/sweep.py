@@ -22,6 +22,7 @@ from morphax.core.section_sampling import (
     rotational_symmetry,
     sample_section,
     section_width,
+    with_seam,
 )
 from morphax.core.sections import Anchor, CornerStyle, SectionShape, anchor_place, section_reach
 from morphax.core.skin import Layout, skin_mesh
@@ -39,8 +40,9 @@ class SweepOptions:
     """How path and section are put together; None takes the section's own laying.
 
     ``size`` multiplies the section about its anchor; ``flip`` mirrors it; ``roll`` rad turns it there, from right
-    towards up; ``start_radius`` and ``end_radius`` m of domes (None: as much as fits); ``deviation`` m (None:
-    width/150); ``rings`` a count, ``spacing`` m or ``per_span`` instead; ``sides`` points a loop (None: by deviation).
+    towards up; ``seam`` is the share of the way round at which loops start; ``start_radius`` and ``end_radius`` m of
+    domes (None: as much as fits); ``deviation`` m (None: width/150); ``rings`` a count, ``spacing`` m or ``per_span``
+    instead; ``sides`` points a loop (None: by deviation).
     """
 
     anchor: Anchor | None = None
@@ -49,6 +51,7 @@ class SweepOptions:
     size: float = 1.0
     flip: bool = False
     roll: float = 0.0
+    seam: float = 0.0
     start: End = End.FLAT
     end: End = End.FLAT
     start_radius: float | None = None
@@ -106,7 +109,7 @@ def section_stage(
 ) -> SampledSection:
     """The section sampled and placed: anchor, mirror, size."""
     o = options
-    reads = (path, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.anchor)
+    reads = (path, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.seam, o.anchor)
     made: SampledSection = keep("section", reads, lambda: _placed(path, section, options))
     return made
 
@@ -118,6 +121,7 @@ def _placed(path: ResolvedPath, section: SectionShape, options: SweepOptions) ->
         sampled = sample_section(section, sides=options.sides)
     else:
         sampled = sample_section(section, deviation=0.5 * deviation / options.size)
+    sampled = with_seam(sampled, options.seam) if options.seam else sampled
     wrong = faces_wrong_way(path, section.laying.side, closed_start_up(path, section.laying.side))
     anchor = anchor_place(section, section.laying.anchor if options.anchor is None else options.anchor)
     return placed_section(

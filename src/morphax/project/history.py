@@ -76,6 +76,13 @@ def reselected(history: History, selection: Selection) -> History:
     return replace(history, moments=(*history.moments[: history.at], moment, *history.moments[history.at + 1 :]))
 
 
+def amended(history: History, project: Project) -> History:
+    """The history with another document in the present moment, and no new step; it counts as not saved."""
+    moment = replace(history.now, project=project)
+    moments = (*history.moments[: history.at], moment, *history.moments[history.at + 1 :])
+    return replace(history, moments=moments, saved=None if history.saved == history.at else history.saved)
+
+
 def undone(history: History) -> History:
     """One step back, selection included; itself at the beginning."""
     return replace(history, at=max(0, history.at - 1))

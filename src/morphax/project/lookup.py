@@ -15,6 +15,7 @@ from morphax.core.types import Floats
 from morphax.project.model import (
     DocumentError,
     FileSource,
+    Group,
     Knot,
     PartData,
     Path,
@@ -26,7 +27,7 @@ from morphax.project.model import (
     SpanData,
 )
 
-E = TypeVar("E", Run, Path, Section)
+E = TypeVar("E", Run, Path, Section, Group)
 
 
 def _by_id(entities: tuple[E, ...], wanted: str, kind: str) -> E:
@@ -49,6 +50,11 @@ def path_by_id(project: Project, path_id: str) -> Path:
 def section_by_id(project: Project, section_id: str) -> Section:
     """The section; raises DocumentError when it is gone."""
     return _by_id(project.sections, section_id, "section")
+
+
+def group_by_id(project: Project, group_id: str) -> Group:
+    """The group; raises DocumentError when it is gone."""
+    return _by_id(project.groups, group_id, "group")
 
 
 def path_of(project: Project, run_id: str) -> Path:
@@ -135,6 +141,7 @@ def sweep_options(recipe: Recipe) -> SweepOptions:
         size=recipe.size,
         flip=recipe.placing.flip,
         roll=recipe.placing.roll,
+        seam=recipe.placing.seam,
         start=recipe.ends.start,
         end=recipe.ends.end,
         start_radius=recipe.ends.start_radius,

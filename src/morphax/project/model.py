@@ -143,12 +143,13 @@ class Station(Entity):
 
 
 class Placing(Entity):
-    """How the section sits on the path; None takes the section's own laying; ``roll`` rad."""
+    """How the section sits on the path; None takes the section's own laying; ``roll`` rad; ``seam`` share round it."""
 
     anchor: str | tuple[Coordinate, Coordinate] | None = None
     orientation: Orientation | None = None
     flip: bool = False
     roll: Annotated[float, Field(ge=-1e3, le=1e3)] = 0.0
+    seam: Annotated[float, Field(ge=0.0, lt=1.0)] = 0.0
 
     @model_validator(mode="after")
     def _anchor_exists(self) -> Self:

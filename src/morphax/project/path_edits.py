@@ -14,7 +14,7 @@ from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, Pr
 from morphax.project.reshape import Reshaped, with_path
 
 
-def _knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -> tuple[Knot, ...]:
+def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -> tuple[Knot, ...]:
     """Knots with the core's places, kinds and steps; those that are equal stay the same objects."""
     out = []
     for i, knot_id in enumerate(ids):
@@ -51,7 +51,7 @@ def _place(p: np.ndarray) -> Place:
 
 
 def _reshaped(path: Path, shape: PathShape, ids: Sequence[str]) -> Path:
-    return evolve(path, closed=shape.closed, knots=_knots_from(shape, ids, {k.id: k for k in path.knots}))
+    return evolve(path, closed=shape.closed, knots=knots_from(shape, ids, {k.id: k for k in path.knots}))
 
 
 def knot_index(path: Path, knot_id: str) -> int:

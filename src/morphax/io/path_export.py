@@ -1,0 +1,105 @@
+"""Paths to files: SVG, DXF, OBJ lines and CSV knots."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from xml.sax.saxutils import quoteattr
+
+import ezdxf
+import numpy as np
+
+from morphax.core.resolved import ResolvedPath, path_polyline
+from morphax.io.errors import FileError
+from morphax.io.safe_write import write_bytes
+from morphax.project.units import METRES
+
+ENDINGS = (".svg", ".dxf", ".obj", ".csv")
+_DXF_CODES = {"mm": 4, "cm": 5, "m": 6, "in": 1, "ft": 2}
+
+
+@dataclass(frozen=True, eq=False)
+class NamedPath:
+    """A path with its run's name."""
+
+    name: str
+    path: ResolvedPath
+
+
+def write_paths(file: Path, paths: Sequence[NamedPath], *, unit: str = "mm") -> None:
+    """Writes paths by the file's ending; SVG in the plane that shows most of them. Raises FileError."""
+    suffix = file.suffix.lower()
+    if suffix not in ENDINGS:
+        raise FileError(f"{file.name}: the file's ending must be one of {', '.join(ENDINGS)}")
+    if not paths:
+        raise FileError("there is no path to write")
+    if suffix == ".csv" and len(paths) > 1:
+        raise FileError("a CSV file holds one path; choose one run, or another ending")
+    scale = 1.0 / METRES[unit]
+    text = {".svg": _svg, ".obj": _obj, ".csv": _csv, ".dxf": _dxf}[suffix](paths, scale, unit)
+    write_bytes(file, text.encode())
+
+
+def _number(value: float) -> str:
+    return f"{value:.9g}"
+
+
+def _svg(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
+    """Curves as they are, seen along the axis in which they extend least; real sizes in millimetres."""
+    every = np.concatenate([p.path.chain.spans.reshape(-1, 3) for p in paths])
+    drop = int(np.argmin(np.ptp(every, axis=0)))
+    axes = [i for i in range(3) if i != drop]
+    flat = every[:, axes] * [1.0, -1.0] * 1e3
+    low, size = flat.min(0), np.maximum(np.ptp(flat, axis=0), 1e-6)
+    lines = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(size[0])}mm" height="{_number(size[1])}mm" '
+        f'viewBox="{" ".join(_number(v) for v in (*low, *size))}">'
+    ]
+    for named in paths:
+        spans = named.path.chain.spans[..., axes] * [1.0, -1.0] * 1e3
+        parts = ["M " + " ".join(map(_number, spans[0, 0]))]
+        for span, straight in zip(spans, named.path.chain.straight, strict=True):
+            points = span[3:] if straight else span[1:]
+            parts.append(("L " if straight else "C ") + " ".join(_number(v) for v in points.ravel()))
+        close = " Z" if named.path.chain.closed else ""
+        lines.append(f'<path id={quoteattr(named.name)} fill="none" stroke="#000" d="{" ".join(parts)}{close}"/>')
+    return "\n".join([*lines, "</svg>", ""])
+
+
+def _obj(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
+    lines, at = [f"# paths, {unit}, z up"], 1
+    for named in paths:
+        points = path_polyline(named.path) * scale
+        closed = named.path.chain.closed
+        points = points[:-1] if closed else points
+        lines += [f"o {named.name.replace(' ', '_')}", *("v " + " ".join(map(_number, p)) for p in points)]
+        index = [*range(at, at + len(points)), *([at] if closed else [])]
+        lines.append("l " + " ".join(map(str, index)))
+        at += len(points)
+    return "\n".join([*lines, ""])
+
+
+def _csv(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
+    knots = paths[0].path.shape.knots * scale
+    return "\n".join(["x,y,z", *(",".join(map(_number, k)) for k in knots), ""])
+
+
+def _dxf(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
+    """Straight paths as polylines, others as one spline of degree 3 with a Bezier's knots."""
+    import io
+
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = _DXF_CODES[unit]
+    space = document.modelspace()
+    for named in paths:
+        chain = named.path.chain
+        spans = chain.spans * scale
+        if chain.straight.all():
+            space.add_polyline3d([*spans[:, 0], *([] if chain.closed else [spans[-1, 3]])], close=chain.closed)
+            continue
+        control = [spans[0, 0], *spans[:, 1:].reshape(-1, 3)]
+        inner = [float(k) for k in range(1, len(spans)) for _ in range(3)]
+        knots = [0.0] * 4 + inner + [float(len(spans))] * 4
+        space.add_open_spline(control, degree=3, knots=knots)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue()
