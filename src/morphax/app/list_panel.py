@@ -1,35 +1,40 @@
 """The list: runs with thumbnail, finding badge and eye, and hosts; the stock of sections below."""
 
-from PySide6.QtCore import QModelIndex, QPoint, QRect, QSize, Qt, Signal
+from PySide6.QtCore import QModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QGridLayout,
     QLabel,
+    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from morphax.app.icons import pixmap, section_pixmap
 from morphax.app.look import Look
+from morphax.app.stock import Stock
 from morphax.app.theme import app_font, colour
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
-from morphax.core.ready_made import READY_MADE
-from morphax.project.edits import NewRun, rename_run, set_hidden, set_section
+from morphax.project.edits import rename_run, set_hidden
 from morphax.project.history import Selection
 from morphax.project.lookup import section_of
-from morphax.project.model import ReadyMadeSource
+from morphax.project.model import Group, Run
+from morphax.project.show_edits import rename_group, reordered
 
 ROW_HEIGHT = 30
-_THUMB_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-rectangle": {"height": 0.7}}
-_ID, _HIDDEN, _BADGE, _BAD, _THUMB = (Qt.ItemDataRole.UserRole + i for i in range(5))
+_RUN_FLAGS = (
+    Qt.ItemFlag.ItemIsEnabled
+    | Qt.ItemFlag.ItemIsSelectable
+    | Qt.ItemFlag.ItemIsEditable
+    | Qt.ItemFlag.ItemIsDragEnabled
+)
+_ID, _HIDDEN, _BADGE, _BAD, _THUMB, _LOCKED, _GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
 
 
 class _RowDelegate(QStyledItemDelegate):
@@ -47,6 +52,9 @@ class _RowDelegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         t, rect = self.look.tokens, option.rect.adjusted(2, 1, -2, -1)
+        if index.data(_GROUP) == "heading":
+            self._paint_heading(painter, rect, str(index.data(Qt.ItemDataRole.DisplayRole)))
+            return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
@@ -54,6 +62,8 @@ class _RowDelegate(QStyledItemDelegate):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(t.teal_ground, 255 if chosen else 90))
             painter.drawRoundedRect(rect, 5, 5)
+        if index.data(_GROUP):
+            rect = rect.adjusted(10, 0, 0, 0)
         thumb = index.data(_THUMB)
         painter.drawPixmap(QRect(rect.left() + 6, rect.top() + (rect.height() - 20) // 2, 20, 20), thumb)
         hidden = bool(index.data(_HIDDEN))
@@ -72,8 +82,18 @@ class _RowDelegate(QStyledItemDelegate):
             painter.drawRoundedRect(box, 5, 5)
             painter.setPen(colour(t.paper if t.dark else t.raised))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(index.data(_BADGE)))
+        if index.data(_LOCKED):
+            painter.drawPixmap(self.eye_box(rect).translated(-24, 0), pixmap("lock", t.soft))
         if hidden or option.state & QStyle.StateFlag.State_MouseOver or chosen:
             painter.drawPixmap(self.eye_box(rect), pixmap("eye-off" if hidden else "eye", t.soft))
+        painter.restore()
+
+    def _paint_heading(self, painter: QPainter, rect: QRect, name: str) -> None:
+        """A group's name over its runs."""
+        painter.save()
+        painter.setFont(app_font(8.5, weight=QFont.Weight.DemiBold))
+        painter.setPen(colour(self.look.tokens.soft))
+        painter.drawText(rect.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, name)
         painter.restore()
 
 
@@ -112,6 +132,8 @@ class _Rows(QListWidget):
 class ListPanel(QWidget):
     """Runs, hosts and stock."""
 
+    menu_wanted = Signal(QPoint)
+
     def __init__(self, workspace: Workspace, look: Look) -> None:
         super().__init__()
         self.setObjectName("panel")
@@ -126,7 +148,15 @@ class ListPanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 8, 8)
         box.setSpacing(4)
-        for w in (self.runs_caption, self.empty, self.runs, self.hosts_caption, self.hosts):
+        self.find = QLineEdit()
+        self.find.setPlaceholderText("find a run")
+        self.find.setAccessibleName("Find a run")
+        self.find.textChanged.connect(lambda _: self.fill())
+        self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
+        self.runs.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.runs.customContextMenuRequested.connect(self._menu)
+        for w in (self.runs_caption, self.find, self.empty, self.runs, self.hosts_caption, self.hosts):
             box.addWidget(w)
         box.addStretch(1)
         box.addWidget(_caption("STOCK"))
@@ -147,16 +177,10 @@ class ListPanel(QWidget):
         """Shows what the project holds."""
         project, t = self.workspace.project, self.look.tokens
         self._filling = True
-        self._resize(self.runs, len(project.runs))
-        for row, run in enumerate(project.runs):
-            item = self.runs.item(row)
-            built = self.workspace.bodies.get(run.id)
-            shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
-            thumb = section_pixmap(section_of(project, run.id).source, t, 20)
-            self._set(item, run.id, run.show.name, run.show.hidden, thumb)
-            item.setData(_BADGE, len(shown) or None)
-            item.setData(_BAD, any(f.severity is Severity.ERROR for f in shown))
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+        rows = self._run_rows()
+        self._resize(self.runs, len(rows))
+        for row, run in enumerate(rows):
+            self._fill_row(self.runs.item(row), run)
         self._resize(self.hosts, len(project.hosts))
         for row, host in enumerate(project.hosts):
             self._set(self.hosts.item(row), host.id, host.show.name, host.show.hidden, pixmap("host", t.soft))
@@ -165,8 +189,51 @@ class ListPanel(QWidget):
             rows.setVisible(rows.count() > 0)
             caption.setVisible(rows.count() > 0 or rows is self.runs)
         self.empty.setVisible(not project.runs)
+        self.find.setVisible(len(project.runs) > 6 or bool(self.find.text()))
         self._filling = False
         self._show_chosen()
+
+    def _fill_row(self, item: QListWidgetItem, run: Run | Group) -> None:
+        if isinstance(run, Group):
+            self._set(item, run.id, run.name, False, None)
+            for role, value in ((_GROUP, "heading"), (_BADGE, None), (_LOCKED, False)):
+                item.setData(role, value)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsEditable)
+            return
+        built = self.workspace.bodies.get(run.id)
+        shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
+        thumb = section_pixmap(section_of(self.workspace.project, run.id).source, self.look.tokens, 20)
+        self._set(item, run.id, run.show.name, run.show.hidden, thumb)
+        for role, value in (
+            (_BADGE, len(shown) or None),
+            (_BAD, any(f.severity is Severity.ERROR for f in shown)),
+            (_LOCKED, run.show.locked),
+            (_GROUP, "member" if run.show.group else None),
+        ):
+            item.setData(role, value)
+        item.setFlags(_RUN_FLAGS)
+
+    def _run_rows(self) -> list[Run | Group]:
+        """Runs in their order, each group's heading before its first run; those that the search finds."""
+        project, words = self.workspace.project, self.find.text().lower().split()
+        groups = {g.id: g for g in project.groups}
+        out: list[Run | Group] = []
+        last: str | None = None
+        for run in project.runs:
+            if not all(w in run.show.name.lower() for w in words):
+                continue
+            if run.show.group is not None and run.show.group != last:
+                out.append(groups[run.show.group])
+            last = run.show.group
+            out.append(run)
+        return out
+
+    def _on_moved(self) -> None:
+        """Runs dragged to another place in the list."""
+        order = [self.runs.item(i).data(_ID) for i in range(self.runs.count())]
+        own = {r.id for r in self.workspace.project.runs}
+        self.workspace.attempt("Order the runs", lambda p: reordered(p, [i for i in order if i in own]))
+        self.fill()
 
     @staticmethod
     def _resize(rows: QListWidget, count: int) -> None:
@@ -201,7 +268,9 @@ class ListPanel(QWidget):
     def _on_renamed(self, item: QListWidgetItem) -> None:
         if self._filling:
             return
-        self.workspace.attempt("Rename", lambda p: rename_run(p, item.data(_ID), item.text()))
+        entity = item.data(_ID)
+        change = rename_group if item.data(_GROUP) == "heading" else rename_run
+        self.workspace.attempt("Rename", lambda p: change(p, entity, item.text()))
         self.fill()
 
     def _toggle(self, entity_id: str) -> None:
@@ -217,46 +286,16 @@ class ListPanel(QWidget):
             self.runs.setFocus()
             self.runs.editItem(chosen[0])
 
+    def _menu(self, at: QPoint) -> None:
+        """The menu of the run under the pointer."""
+        item = self.runs.itemAt(at)
+        if item is not None and not item.isSelected():
+            self.workspace.select(Selection((item.data(_ID),)))
+        self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
+
 
 def _caption(text: str) -> QLabel:
     label = QLabel(text)
     label.setObjectName("caption")
     label.setFont(app_font(8.0, weight=QFont.Weight.DemiBold))
     return label
-
-
-class Stock(QWidget):
-    """Ready-made sections: a click sets the next run's, and the section of the runs that are chosen."""
-
-    def __init__(self, workspace: Workspace, look: Look) -> None:
-        super().__init__()
-        self.workspace, self.look = workspace, look
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(6)
-        self.buttons: dict[str, QToolButton] = {}
-        for i, (name, made) in enumerate(READY_MADE.items()):
-            button = QToolButton()
-            button.setIconSize(QSize(32, 32))
-            button.setFixedHeight(42)
-            button.setSizePolicy(button.sizePolicy().Policy.Expanding, button.sizePolicy().Policy.Fixed)
-            button.setToolTip(f"{made.title}: {made.about}")
-            button.setAccessibleName(made.title)
-            button.clicked.connect(lambda _=False, n=name: self.take(n))
-            self.buttons[name] = button
-            grid.addWidget(button, i // 3, i % 3)
-        look.changed.connect(self.refresh)
-        self.refresh()
-
-    def refresh(self) -> None:
-        for name, button in self.buttons.items():
-            values = {"width": 1.0} | _THUMB_VALUES.get(name, {})
-            button.setIcon(section_pixmap(ReadyMadeSource(name=name, values=tuple(values.items())), self.look.tokens))
-
-    def take(self, name: str) -> None:
-        """Sets the section of the next run and of the chosen runs, at the width that they have."""
-        ws = self.workspace
-        source = ReadyMadeSource(name=name, values=(("width", READY_MADE[name].laying.width),))
-        if ws.selection.runs:
-            ws.attempt("Change the section", lambda p: set_section(p, ws.selection.runs, source))
-        ws.set_next_run(NewRun(source, ws.next_run.width))

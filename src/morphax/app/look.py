@@ -16,6 +16,7 @@ class Look(QObject):
         self.choice = choice
         self.edges = False
         self.shaded = True
+        self.seam = False
         app = QApplication.instance()
         app.styleHints().colorSchemeChanged.connect(self._on_system)
         self.apply()
@@ -37,6 +38,11 @@ class Look(QObject):
     def set_mode(self, mode: str) -> None:
         """``shaded``, ``wire`` or ``both``."""
         self.shaded, self.edges = mode != "wire", mode != "shaded"
+        self.changed.emit()
+
+    def toggle_seam(self) -> None:
+        """Shows or hides where the mesh starts round the section."""
+        self.seam = not self.seam
         self.changed.emit()
 
     @property

@@ -2,13 +2,30 @@
 
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from morphax.app.actions import ACTIONS, MENUS, Action
+from morphax.app.panes.pane import Pane
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
+
+
+_KNOT_ACTIONS = (
+    "path.corner", "path.radius", "path.start", "edit.delete", "", "path.table", "path.close", "path.reverse",
+    "", "view.chosen",
+)  # fmt: skip
+_RUN_ACTIONS = (
+    "edit.duplicate", "edit.rename", "edit.delete", "", "path.close", "path.reverse", "run.flip", "run.quarter",
+    "path.table", "", "run.hide", "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "", "run.preset",
+    "project.paths-out", "view.chosen",
+)  # fmt: skip
+_FREE_ACTIONS = (
+    "path.straight", "path.through", "path.handles", "", "edit.paste", "project.paths-in", "", "view.all",
+    "view.perspective", "edit.search",
+)  # fmt: skip
 
 
 class Menus:
@@ -28,10 +45,34 @@ class Menus:
         if action.line_before:
             menu.addSeparator()
         made = QAction(action.title, self.window)
-        made.setShortcuts([QKeySequence(k) for k in action.keys])
+        made.setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
         made.triggered.connect(lambda _=False, a=action: self._do(a))
         menu.addAction(made)
         self.by_id[action.id] = made
+
+    def keys_of(self, action: Action) -> tuple[str, ...]:
+        """An action's keys: the user's own, else ours."""
+        return self.window.settings.keys.get(action.id, action.keys)
+
+    def renew_keys(self) -> None:
+        """Takes over changed keys."""
+        for action in ACTIONS:
+            self.by_id[action.id].setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
+
+    def context(self, pane: Pane, at: QPoint) -> QMenu:
+        """The menu at the pointer; what lies under the pointer is chosen first."""
+        self.window.toolbox.choose_under(pane.pointer_at(at))
+        return self.of_chosen()
+
+    def of_chosen(self) -> QMenu:
+        """A menu of what fits what is chosen."""
+        ws, menu = self.window.workspace, QMenu(self.window)
+        self.refresh()
+        names = _KNOT_ACTIONS if ws.selection.knots else _RUN_ACTIONS if ws.selection.runs else _FREE_ACTIONS
+        for name in names:
+            menu.addSeparator() if not name else menu.addAction(self.by_id[name])
+        menu.aboutToHide.connect(menu.deleteLater)
+        return menu
 
     def _do(self, action: Action) -> None:
         """Does an action; one that changes the project first finishes the path or drag that is going on."""

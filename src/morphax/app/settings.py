@@ -24,6 +24,10 @@ class Settings(BaseModel):
     look: Literal["light", "dark", "system"] = "system"
     export_folder: str = ""
     autosave_seconds: float = 5.0
+    keys: dict[str, tuple[str, ...]] = {}
+    mouse: Literal["middle orbits", "right orbits", "modifier and left", "trackpad and pen"] = "middle orbits"
+    unit: Literal["mm", "cm", "m", "in", "ft"] = "mm"
+    scale: Literal["hand", "room", "site"] = "room"
 
 
 def settings_file() -> Path:

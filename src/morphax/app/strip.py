@@ -2,11 +2,12 @@
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from morphax.app.look import Look
 from morphax.app.theme import app_font, colour
+from morphax.app.toolbox import Toolbox
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
 from morphax.project.history import Selection
@@ -15,6 +16,8 @@ from morphax.project.units import METRES, format_length, format_number
 
 LEFT, RIGHT = 76, 26
 _RULER, _KNOTS, _RINGS = 18.0, 38.0, 68.0
+DENSITY_LEVELS = 5
+FULL_HEIGHT, RULER_HEIGHT = 108, 28
 
 
 def tick_step(length: float, pixels: float, unit: str) -> float:
@@ -25,20 +28,53 @@ def tick_step(length: float, pixels: float, unit: str) -> float:
     return float(factor * power * METRES[unit])
 
 
+def ring_ticks(at: np.ndarray, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Pixels (n,) of the ticks, each pixel once, and how dense the rings are there (0 sparse to 4 dense).
+
+    Density counts in octaves of the spacing, from the widest one of this run.
+    """
+    if len(at) < 2:
+        return x, np.zeros(len(x), dtype=int)
+    gaps = np.diff(at)
+    gaps = np.where(gaps > 1e-9 * at[-1], gaps, np.nan)
+    near = np.fmin(np.concatenate([gaps[:1], gaps]), np.concatenate([gaps, gaps[-1:]]))
+    widest = np.nanmax(gaps) if np.isfinite(gaps).any() else 1.0
+    level = np.clip(np.nan_to_num(np.log2(widest / near)), 0.0, DENSITY_LEVELS - 1).astype(int)
+    pixels, first = np.unique(np.round(x * 2.0) / 2.0, return_index=True)
+    return pixels, level[first]
+
+
+def mixed(a: str, b: str, share: float) -> QColor:
+    """A colour between two tokens."""
+    one, two = QColor(a), QColor(b)
+    parts = [round(p + share * (q - p)) for p, q in zip(one.getRgb()[:3], two.getRgb()[:3], strict=True)]
+    return QColor(*parts)
+
+
 class LengthStrip(QWidget):
     """The ruler of the chosen run."""
 
-    def __init__(self, workspace: Workspace, look: Look) -> None:
+    def __init__(self, workspace: Workspace, look: Look, toolbox: Toolbox) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.workspace, self.look = workspace, look
-        self.hover: float | None = None
+        self.workspace, self.look, self.toolbox = workspace, look, toolbox
+        toolbox.sketched.connect(self.update)
         self.setMouseTracking(True)
-        self.setFixedHeight(108)
+        self.setFixedHeight(FULL_HEIGHT)
         self.setAccessibleName("Length strip")
         for signal in (workspace.project_changed, workspace.built, workspace.selection_changed, look.changed):
             signal.connect(lambda *_: self.update())
+
+    @property
+    def is_folded(self) -> bool:
+        """Whether only the ruler is shown."""
+        return self.height() == RULER_HEIGHT
+
+    def fold(self) -> None:
+        """Folds to the ruler alone, or back."""
+        self.setFixedHeight(FULL_HEIGHT if self.is_folded else RULER_HEIGHT)
+        self.update()
 
     # -- places ----------------------------------------------------------------------------------
 
@@ -73,8 +109,9 @@ class LengthStrip(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
         else:
             self._paint_ruler(painter)
-            self._paint_rings(painter, built)
-            self._paint_knots(painter, path, built)
+            if not self.is_folded:
+                self._paint_rings(painter, built)
+                self._paint_knots(painter, path, built)
             self._paint_hover(painter)
         painter.end()
 
@@ -87,7 +124,7 @@ class LengthStrip(QWidget):
         self._name(painter, _RULER, f"length {unit}")
         step = tick_step(self._length, self.width() - LEFT - RIGHT, unit)
         fine = np.arange(0.0, self._length + 1e-9, step / 5.0)
-        base = _KNOTS
+        base = RULER_HEIGHT - 2.0 if self.is_folded else _KNOTS
         painter.setPen(QPen(colour(t.line), 1.0))
         painter.drawLine(QPointF(LEFT, base), QPointF(self.width() - RIGHT, base))
         painter.setPen(QPen(colour(t.soft), 1.0))
@@ -97,15 +134,18 @@ class LengthStrip(QWidget):
         for d in np.arange(0.0, self._length + 1e-9, step):
             x = float(self.x_of(d))
             text = format_number(d / METRES[unit], decimals=3)
-            painter.drawText(QRectF(x - 40, _RULER - 10, 80, 20), Qt.AlignmentFlag.AlignCenter, text)
+            top = 2.0 if self.is_folded else _RULER - 10
+            painter.drawText(QRectF(x - 40, top, 80, 20), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_rings(self, painter: QPainter, built: Built) -> None:
         t = self.look.tokens
         self._name(painter, _RINGS + 9, "rings")
-        x = np.unique(np.round(self.x_of(built.body.ring_at) * 2.0) / 2.0)
+        x, shade = ring_ticks(built.body.ring_at, self.x_of(built.body.ring_at))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        painter.setPen(QPen(colour(t.blue, 170), 1.0))
-        painter.drawLines([QPointF(float(v), y) for v in x for y in (_RINGS, _RINGS + 18.0)])
+        for level in range(DENSITY_LEVELS):
+            own = x[shade == level]
+            painter.setPen(QPen(mixed(t.moss, t.plum, level / (DENSITY_LEVELS - 1)), 1.0))
+            painter.drawLines([QPointF(float(v), y) for v in own for y in (_RINGS, _RINGS + 12.0 + 1.5 * level)])
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
     def _paint_knots(self, painter: QPainter, path: Path, built: Built) -> None:
@@ -125,12 +165,13 @@ class LengthStrip(QWidget):
         self._name(painter, y, "knots")
 
     def _paint_hover(self, painter: QPainter) -> None:
-        if self.hover is None:
+        hover = self.toolbox.hover_distance
+        if hover is None:
             return
-        t, x = self.look.tokens, float(self.x_of(self.hover))
+        t, x = self.look.tokens, float(self.x_of(hover))
         painter.setPen(QPen(colour(t.teal), 1.2))
         painter.drawLine(QPointF(x, 8.0), QPointF(x, self.height() - 8.0))
-        text = format_length(self.hover, unit=self.workspace.project.unit, decimals=1)
+        text = format_length(hover, unit=self.workspace.project.unit, decimals=1)
         side = QRectF(x + 6, self.height() - 24, 90, 18)
         if side.right() > self.width() - 4:
             side.moveRight(x - 6)
@@ -146,12 +187,11 @@ class LengthStrip(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         room = max(1, self.width() - LEFT - RIGHT)
         share = (event.position().x() - LEFT) / room
-        self.hover = share * self._length if 0.0 <= share <= 1.0 and self._length > 0.0 else None
-        self.update()
+        inside = 0.0 <= share <= 1.0 and self._length > 0.0
+        self.toolbox.hover_strip(share * self._length if inside else None)
 
     def leaveEvent(self, event: QEvent) -> None:
-        self.hover = None
-        self.update()
+        self.toolbox.hover_strip(None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click on a knot chooses it."""

@@ -41,6 +41,7 @@ class Tokens:
     grid: str
     flat_grid: str
     mesh_edge: str
+    inside: str
 
 
 LIGHT = Tokens(
@@ -70,6 +71,7 @@ LIGHT = Tokens(
     grid="#BFB6A5",
     flat_grid="#AEBAC0",
     mesh_edge="#26323A",
+    inside="#C2703D",
 )
 DARK = Tokens(
     dark=True,
@@ -98,6 +100,7 @@ DARK = Tokens(
     grid="#465157",
     flat_grid="#3D484E",
     mesh_edge="#0F1416",
+    inside="#D98A55",
 )
 
 
@@ -110,7 +113,7 @@ def rgb(colour: str) -> Rgb:
 def backdrop(t: Tokens) -> Backdrop:
     """The colours behind the scene."""
     return Backdrop(
-        rgb(t.sky_top), rgb(t.sky_low), rgb(t.floor), rgb(t.shadow), rgb(t.grid), rgb(t.flat_grid), rgb(t.mesh_edge)
+        *(rgb(c) for c in (t.sky_top, t.sky_low, t.floor, t.shadow, t.grid, t.flat_grid, t.mesh_edge, t.inside))
     )
 
 

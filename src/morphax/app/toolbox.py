@@ -9,6 +9,7 @@ from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import next_field, with_character, without_last
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
+from morphax.project.history import Selection
 
 HELP_DRAW = {
     PathKind.STRAIGHT: "straight path",
@@ -31,6 +32,7 @@ class Toolbox(QObject):
         self.draw: DrawTool | None = None
         self.snapping = Snapping()
         self.held: set[int] = set()
+        self.strip_hover: float | None = None
 
     @property
     def sketch(self) -> Sketch:
@@ -45,6 +47,18 @@ class Toolbox(QObject):
     @property
     def is_drawing(self) -> bool:
         return self.draw is not None and self.draw.is_drawing
+
+    @property
+    def hover_distance(self) -> float | None:
+        """Where along the chosen run the pointer is, on the strip or on the path in a pane, m."""
+        if self.strip_hover is not None:
+            return self.strip_hover
+        return self.sketch.hover_distance
+
+    def hover_strip(self, distance: float | None) -> None:
+        """The pointer is over the length strip at a distance along the run, m, or has left it."""
+        self.strip_hover = distance
+        self.sketched.emit()
 
     def arm(self, kind: PathKind | None) -> None:
         """Arms a kind of path, or (None) Edit; an unfinished path is finished with the knots it has."""
@@ -86,6 +100,17 @@ class Toolbox(QObject):
             if was and not self.draw.is_drawing:
                 self.finished_run.emit()
         self.changed.emit()
+
+    def choose_under(self, at: Pointer) -> None:
+        """Chooses what lies under the pointer, as a click in *Edit* does, but keeps what is chosen already."""
+        ws, under = self.workspace, self.edit.under
+        knot, run = under.knot_at(at), under.run_at(at)
+        if self.is_drawing or (knot in ws.selection.knots) or (knot is None and run in ws.selection.runs):
+            return
+        if knot is not None:
+            ws.select(Selection(ws.selection.runs[:1], (knot,)))
+        elif under.place_at(at) is None:
+            ws.select(Selection(() if run is None else (run,)))
 
     def drag(self, at: Pointer) -> None:
         if self.draw is None or not self.draw.is_drawing:

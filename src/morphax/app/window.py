@@ -2,21 +2,26 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeyEvent
+from PySide6.QtCore import QPoint, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QLineEdit,
     QMainWindow,
     QStackedWidget,
+    QWidget,
 )
 
 from morphax import __version__
-from morphax.app.export_page import ExportPage
+from morphax.app.exchange import Exchange
+from morphax.app.export_page import ExportPage, words_of
+from morphax.app.exporting import write_wish
 from morphax.app.files import Files
 from morphax.app.inspector.inspector import Inspector
 from morphax.app.inspector.words import status_facts
 from morphax.app.keeper import Keeper
+from morphax.app.keys_page import KeysPage
+from morphax.app.knot_table import KnotTable
 from morphax.app.layout import lay_out
 from morphax.app.list_panel import ListPanel
 from morphax.app.look import Look
@@ -25,13 +30,15 @@ from morphax.app.panes.camera import Camera, right_angle_view, tipped
 from morphax.app.panes.pane import Pane
 from morphax.app.panes.scene_items import scene_points
 from morphax.app.render_hub import RenderHub
+from morphax.app.search import Search
 from morphax.app.settings import Settings, load_settings, save_settings
 from morphax.app.strip import LengthStrip
 from morphax.app.tool_row import ToolRow
 from morphax.app.toolbox import Toolbox
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
-from morphax.project.model import Project
+from morphax.io.errors import FileError
+from morphax.project.model import Project, evolve
 
 SAID_MILLISECONDS = 6000
 
@@ -42,7 +49,7 @@ class Window(QMainWindow):
     def __init__(self, project: Project | None = None, settings: Settings | None = None) -> None:
         super().__init__()
         self.settings = load_settings() if settings is None else settings
-        self.workspace = Workspace(project)
+        self.workspace = Workspace(project or Project(unit=self.settings.unit))
         self.look = Look(self.settings.look)
         self.toolbox = Toolbox(self.workspace)
         self.hub = RenderHub()
@@ -50,16 +57,25 @@ class Window(QMainWindow):
         self.keeper = Keeper(self, self.settings.autosave_seconds)
         self.panes = tuple(Pane(i, self.workspace, self.toolbox, self.hub, self.look) for i in range(2))
         self.list_panel = ListPanel(self.workspace, self.look)
-        self.strip = LengthStrip(self.workspace, self.look)
+        self.strip = LengthStrip(self.workspace, self.look, self.toolbox)
         self.inspector = Inspector(self.workspace, self.look)
         self.export_page = ExportPage(self.workspace)
+        self.exchange = Exchange(self)
+        self.knot_table = KnotTable(self.workspace)
         self.tool_row = ToolRow(self.workspace, self.toolbox, self.look)
         self.column = QStackedWidget()
         self._second_by_hand = False
+        self._filled: list[tuple[QWidget, bool]] | None = None
         self._said = QTimer(self, singleShot=True, interval=SAID_MILLISECONDS)
         lay_out(self)
         self.menus = Menus(self)
+        self.search_box = Search(self)
+        self.keys_page = KeysPage(self)
+        self.column.addWidget(self.knot_table)
+        self.column.addWidget(self.keys_page)
+        self.setAcceptDrops(True)
         self._connect()
+        self.choose_mouse(self.settings.mouse)
         self.resize(1280, 800)
         self._on_changed()
 
@@ -75,7 +91,13 @@ class Window(QMainWindow):
         self.toolbox.finished_run.connect(self._on_finished_run)
         self.panes[0].camera_changed.connect(self._on_changed)
         self.panes[1].name_button.menu().triggered.connect(lambda *_: setattr(self, "_second_by_hand", True))
-        self.export_page.closed.connect(lambda: self.column.setCurrentWidget(self.inspector))
+        for page in (self.export_page, self.knot_table, self.keys_page):
+            page.closed.connect(lambda: self.column.setCurrentWidget(self.inspector))
+        for pane in self.panes:
+            pane.menu_wanted.connect(self._show_context)
+            pane.section_dropped.connect(lambda key, run: self.list_panel.stock.give(key, (run,)))
+        self.list_panel.stock.files_dropped.connect(lambda files: [self.exchange.take_section(f) for f in files])
+        self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.export_page.exported.connect(self._remember_folder)
         self._said.timeout.connect(self._show_help)
 
@@ -160,9 +182,11 @@ class Window(QMainWindow):
         pane.set_camera(tipped(pane.camera, way))
 
     def fold(self, part: str) -> None:
+        if part == "strip":
+            self.strip.fold()
+            return
         widget = {
             "second": self.panes[1],
-            "strip": self.strip,
             "list": self.list_panel,
             "inspector": self.column,
         }[part]
@@ -177,6 +201,79 @@ class Window(QMainWindow):
         self.column.setVisible(True)
         self.column.setCurrentWidget(self.export_page)
         self.export_page.open(self.settings.export_folder)
+
+    def export_again(self) -> None:
+        """Repeats the last export; the first time, the page asks where."""
+        self.toolbox.finish()
+        ws = self.workspace
+        last = ws.project.last_export
+        if last is None:
+            self.show_export()
+            return
+        name = ws.file.stem if ws.file else "untitled"
+        try:
+            self.say(words_of(write_wish(ws.project, ws.builder, last, ws.selection.runs, name)))
+        except FileError as error:
+            self.say(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+
+    def show_page(self, page: QWidget) -> None:
+        """Shows a page in the inspector's column."""
+        self.column.setVisible(True)
+        self.column.setCurrentWidget(page)
+        page.setFocus()
+
+    def show_knot_table(self) -> None:
+        self.toolbox.finish()
+        self.show_page(self.knot_table)
+
+    def show_keys(self) -> None:
+        self.keys_page.refresh()
+        self.show_page(self.keys_page)
+
+    def search(self) -> None:
+        self.search_box.open()
+
+    def fill_with_pane(self) -> None:
+        """The pane under the pointer fills the window, or everything comes back."""
+        parts = (self.tool_row, self.list_panel, self.strip, self.column)
+        if self._filled is not None:
+            for part, was in self._filled:
+                part.setVisible(was)
+            self._filled = None
+            return
+        wanted = next((p for p in self.panes if p.underMouse()), self.active_pane())
+        others = (*parts, *(p for p in self.panes if p is not wanted))
+        self._filled = [(p, p.isVisible()) for p in others]
+        for part in others:
+            part.setVisible(False)
+        wanted.setFocus()
+
+    def choose_keys(self, keys: dict[str, tuple[str, ...]]) -> None:
+        """Takes over the user's own keys."""
+        self._keep(self.settings.model_copy(update={"keys": keys}))
+        self.menus.renew_keys()
+
+    def choose_mouse(self, name: str) -> None:
+        """Takes over a map of the mouse."""
+        if name != self.settings.mouse:
+            self._keep(self.settings.model_copy(update={"mouse": name}))
+        for pane in self.panes:
+            pane.mouse_map = name
+        self.keys_page.refresh()
+
+    def choose_unit(self, unit: str) -> None:
+        """The display unit of this project, and of new ones."""
+        self._keep(self.settings.model_copy(update={"unit": unit}))
+        self.workspace.attempt("Change the unit", lambda p: evolve(p, unit=unit))
+
+    def choose_scale(self, scale: str) -> None:
+        """How large the view of an empty project is: something in the hand, a room, a site."""
+        self._keep(self.settings.model_copy(update={"scale": scale}))
+        self.frame()
+
+    def _show_context(self, pane: Pane, at: QPoint) -> None:
+        """What can be done with what is under the pointer; a click there chooses it first."""
+        self.menus.context(pane, at).popup(pane.mapToGlobal(at))
 
     def about(self) -> None:
         self.say(f"Morphax {__version__}: a path, a section, a body.")
@@ -210,6 +307,15 @@ class Window(QMainWindow):
         typing = isinstance(QApplication.focusWidget(), QLineEdit)
         wanted = len(text) == 1 and (text.isdigit() or text in ".,+-")
         return wanted and not typing and not self.toolbox.is_drawing and self.workspace.chosen_run is not None
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Files dropped on the window."""
+        self.exchange.take_files([Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()])
+        event.acceptProposedAction()
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 800)

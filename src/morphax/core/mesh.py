@@ -1,5 +1,6 @@
 """The mesh value: points, faces, and the vertex tables that split them for normals and texture."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -60,6 +61,40 @@ def empty_mesh() -> Mesh:
         none(3),
         (),
         0,
+        0,
+    )
+
+
+def joined(meshes: Sequence[Mesh]) -> Mesh:
+    """All meshes as one; nothing is cut or welded. Their parts are named as before, one after the other."""
+    if len(meshes) == 1:
+        return meshes[0]
+    points = np.cumsum([0, *(len(m.points) for m in meshes)])
+    vertices = np.cumsum([0, *(len(m.vertex_point) for m in meshes)])
+    quads = np.cumsum([0, *(len(m.quads) for m in meshes)])
+    tris = np.cumsum([0, *(len(m.tris) for m in meshes)])
+
+    def lifted(name: str, by: np.ndarray) -> Ints:
+        return frozen(
+            np.concatenate([getattr(m, name) + b for m, b in zip(meshes, by[:-1], strict=True)]).astype(np.int32)
+        )
+
+    parts = tuple(
+        FacePart(p.name, (p.quads[0] + q, p.quads[1] + q), (p.tris[0] + t, p.tris[1] + t))
+        for m, q, t in zip(meshes, quads.tolist(), tris.tolist(), strict=False)
+        for p in m.parts
+    )
+    return Mesh(
+        frozen(np.concatenate([m.points for m in meshes])),
+        lifted("quads", points),
+        lifted("tris", points),
+        lifted("vertex_point", points),
+        frozen(np.concatenate([m.normals for m in meshes])),
+        frozen(np.concatenate([m.uvs for m in meshes])),
+        lifted("quad_vertices", vertices),
+        lifted("tri_vertices", vertices),
+        parts,
+        sum(m.rings for m in meshes),
         0,
     )
 

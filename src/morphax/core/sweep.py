@@ -78,7 +78,9 @@ class SweepOptions:
 class Body:
     """What a sweep gives: the mesh, what is to be said of it, and its ruler.
 
-    ``ring_at`` distances of the rings; ``width`` and ``height`` of the body's section, m.
+    ``ring_at`` distances of the rings on the ruler; ``ring_place`` (mesh.rings,) that of each ring of the mesh, whose
+    points come first in it, ring by ring (empty where bevels joined points); ``width`` and ``height`` of the body's
+    section, m; ``start_axes`` (3, 3) right, up and forward at the start.
     """
 
     mesh: Mesh
@@ -89,6 +91,8 @@ class Body:
     width: float = 0.0
     height: float = 0.0
     sides: int = 0
+    ring_place: Floats = field(default_factory=lambda: frozen(np.empty(0)))
+    start_axes: Floats = field(default_factory=lambda: frozen(np.zeros((3, 3))))
 
     @property
     def has_errors(self) -> bool:
@@ -334,12 +338,13 @@ def sweep_resolved(
     sampled = section_stage(path, section, options, keep)
     field_ = frame_stage(path, section, sampled, options, keep)
     placed = ring_stage(path, section, sampled, field_, options, keep)
-    mesh: Mesh = keep(
+    mesh, ring_place = keep(
         "skin",
         (path, sampled, field_, placed, *options.end_wish[:2]),
         lambda: _skin(path, sampled, field_, placed, options),
     )
     nominal = section_width(section) * options.size
+    start = frames_at(field_, 0, field_.legs[0].s[:1])
     findings = (
         *checks.knot_findings(drawn, path.knot_at, nominal),
         *placed.joints.findings,
@@ -359,12 +364,18 @@ def sweep_resolved(
         nominal,
         float(np.ptp(sampled.points[:, 1])),
         len(sampled.points),
+        ring_place,
+        frozen(np.stack([start.right, start.up, start.forward])[:, 0]),
     )
 
 
 def _skin(
     path: ResolvedPath, sampled: SampledSection, field_: FrameField, placed: PlacedRings, options: SweepOptions
-) -> Mesh:
+) -> tuple[Mesh, Floats]:
+    """The mesh, and the distance of each of its rings."""
     layout = layout_of(path, field_, placed, options)
     tolerances = Tolerances(checks.path_size(path.shape.knots), sampled.reach)
-    return skin_mesh(layout, sampled, coincident=tolerances.coincident)
+    mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
+    rows = np.concatenate([r.s for r in placed.rows])
+    has_all = not layout.wedges
+    return mesh, frozen(rows[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))

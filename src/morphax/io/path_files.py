@@ -14,7 +14,7 @@ from morphax.core.paths import PathKind, PathShape, path_from_points
 from morphax.core.types import Floats, Points3
 from morphax.io.errors import FileError
 from morphax.io.path_csv import read_path_csv
-from morphax.io.svg import read_svg
+from morphax.io.svg import lifted, read_svg
 from morphax.project.units import METRES
 
 _MOST_BYTES, _MOST_PATHS, _FARTHEST = 64 << 20, 10_000, 1e7
@@ -35,8 +35,7 @@ def read_paths(path: Path, *, kind: PathKind, unit: str = "mm", closed: bool = F
         found = [path_from_points(p, kind=kind, closed=closed or c) for p, c in _obj_lines(path, METRES[unit])]
     elif suffix == ".svg":
         curves = read_svg(path, unit=unit).curves
-        lifted = [(np.concatenate([c.spans, np.zeros((*c.spans.shape[:2], 1))], axis=2), c) for c in curves]
-        found = [path_from_spans(spans, c.straight, closed=c.closed) for spans, c in lifted]
+        found = [path_from_spans(lifted(c), c.straight, closed=c.closed) for c in curves]
     elif suffix == ".dxf":
         found = _dxf_paths(path, unit)
     else:

@@ -243,3 +243,8 @@ def _curve(spans: Floats, straight: np.ndarray, page: Page, name: str, *, closed
     elif np.abs(gap).max() <= max(1e-9 * size, 1e-4 * 1e-3):
         spans[-1, 3], closed = spans[0, 0], True
     return Curve2(spans, straight, closed)
+
+
+def lifted(curve: Curve2) -> Floats:
+    """A curve's spans (m, 4, 3) on the ground."""
+    return np.concatenate([curve.spans, np.zeros((*curve.spans.shape[:2], 1))], axis=2)

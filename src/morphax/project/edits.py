@@ -72,12 +72,13 @@ def shared_section(project: Project, source: Source) -> tuple[Project, str]:
 
 @dataclass(frozen=True)
 class NewRun:
-    """What the next run is made of; ``width`` m, None for the section's own."""
+    """What the next run is made of; ``width`` m, None for the section's own; ``like`` gives the rest of its recipe."""
 
     source: Source
     width: float | None = None
     name: str | None = None
     material: str | None = None
+    like: Recipe | None = None
 
 
 def add_run(
@@ -108,6 +109,8 @@ def add_run(
     run_id = f"r{n + 1}"
     station = Station(id=f"t{n + 2 + len(knots)}", section=section_id)
     recipe = Recipe(path=path.id, stations=(station,), size=size)
+    if new.like is not None:
+        recipe = evolve(new.like, path=path.id, stations=(station,), size=size)
     run = Run(id=run_id, recipe=recipe, show=Show(name=name, material=new.material))
     changed = evolve(
         project,

@@ -111,6 +111,16 @@ def set_closed(project: Project, path_id: str, closed: bool) -> Project:
     return with_path(project, evolve(path, closed=closed))
 
 
+def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
+    """Lets a closed path start at another knot; the curve stays. Raises PathError on an open path."""
+    path = path_by_id(project, path_id)
+    first = knot_index(path, knot_id)
+    ids = [k.id for k in path.knots]
+    return with_path(
+        project, _reshaped(path, core.with_first_knot(path_shape(path), first), [*ids[first:], *ids[:first]])
+    )
+
+
 def reverse_path(project: Project, path_id: str) -> Project:
     """Walks the path from its end; the curve stays."""
     path = path_by_id(project, path_id)

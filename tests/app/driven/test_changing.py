@@ -248,7 +248,7 @@ def test_navigation_by_mouse(driver: Driver) -> None:
 
 def test_folding_and_looks(driver: Driver) -> None:
     w = driver.window
-    for key, part in ((Qt.Key.Key_F6, w.panes[1]), (Qt.Key.Key_F7, w.strip), (Qt.Key.Key_F8, w.list_panel)):
+    for key, part in ((Qt.Key.Key_F6, w.panes[1]), (Qt.Key.Key_F9, w.column), (Qt.Key.Key_F8, w.list_panel)):
         driver.key(key)
         assert not part.isVisible()
         driver.key(key)

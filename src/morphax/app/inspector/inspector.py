@@ -46,6 +46,11 @@ class Heading(QWidget):
         self._shown: list[RowWidget] = []
         self._ids: tuple[str, ...] = ()
 
+    @property
+    def shown_rows(self) -> list[RowWidget]:
+        """The rows that are shown now."""
+        return self._shown
+
     def refresh(self, summary: str | None = None) -> None:
         """Shows the rows when unfolded; keeps the editors that are still wanted."""
         if summary is not None:
@@ -154,6 +159,17 @@ class Inspector(QWidget):
         editor = self.essentials[0].editor
         assert isinstance(editor, NumberField)
         return editor
+
+    def begin_radius(self) -> None:
+        """Goes to the corner radius: of the chosen knot, else of all corners of the path."""
+        knot = self.headings["Knot"]
+        knot.refresh()
+        wanted = [*knot.shown_rows, *self.essentials]
+        field = next((w.editor for w in wanted if w.row.id in ("knot.radius", "card.radius") and w.isVisible()), None)
+        if isinstance(field, NumberField):
+            field.setFocus()
+        else:
+            self.workspace.said.emit("There is no corner here to round; B makes the chosen knot a corner.")
 
     def _rename(self) -> None:
         run = self.workspace.chosen_run

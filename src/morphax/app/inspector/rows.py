@@ -1,7 +1,7 @@
 """The inspector's rows as data: what is read, what typing does, what is the default. No Qt here."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from morphax.app.workspace import Workspace
@@ -80,7 +80,7 @@ def _set_width(ws: Workspace, width: float) -> None:
     run = ws.chosen_run
     if run is not None and run_width(ws.project, run.id) == width:
         new = ws.next_run
-        ws.set_next_run(edits.NewRun(new.source, width, new.name, new.material))
+        ws.set_next_run(replace(new, width=width))
 
 
 def _section_choices(ws: Workspace) -> Choices:

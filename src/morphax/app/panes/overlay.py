@@ -1,13 +1,14 @@
 """The overlay: what is painted over a pane's picture at once - paths, knots, labels, findings."""
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen
 
-from morphax.app.panes.camera import Camera, basis, metres_per_pixel, projected
-from morphax.app.theme import Tokens, app_font, colour
+from morphax.app.panes.camera import basis, metres_per_pixel
+from morphax.app.panes.drawing import View, label, polygon
+from morphax.app.panes.marks import paint_distance, paint_seam, paint_up
+from morphax.app.theme import app_font, colour
+from morphax.app.toolbox import Toolbox
 from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.state import Sketch
 from morphax.app.workspace import Workspace
@@ -16,21 +17,9 @@ from morphax.core.findings import Severity, in_mm
 from morphax.project.model import Path
 
 
-@dataclass(frozen=True, eq=False)
-class View:
-    """Where to paint: the painter, the camera, the pane's size and the look."""
-
-    painter: QPainter
-    camera: Camera
-    size: tuple[int, int]
-    tokens: Tokens
-
-    def at(self, points: np.ndarray) -> np.ndarray:
-        return projected(self.camera, points, self.size)[:, :2]
-
-
-def paint_overlay(view: View, workspace: Workspace, sketch: Sketch) -> None:
+def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: bool) -> None:
     """Paints everything over the picture."""
+    sketch = toolbox.sketch
     view.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     chosen = set(workspace.selection.runs)
     for run in workspace.project.runs:
@@ -41,19 +30,20 @@ def paint_overlay(view: View, workspace: Workspace, sketch: Sketch) -> None:
             _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run.id in chosen else 1.4)
     path, built = workspace.chosen_path, workspace.chosen_body
     if path is not None and built is not None:
+        if seam:
+            paint_seam(view, built)
         _paint_chosen(view, path, built, workspace.selection.knots, sketch)
+        paint_up(view, built)
+        if toolbox.hover_distance is not None:
+            paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
     _paint_sketch(view, sketch, workspace)
-
-
-def _polygon(points: np.ndarray) -> QPolygonF:
-    return QPolygonF([QPointF(float(x), float(y)) for x, y in points if abs(x) < 1e5 and abs(y) < 1e5])
 
 
 def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None:
     """A path drawn through everything, on a light casing so that it shows on any body."""
     if len(points) < 2:
         return
-    line = _polygon(view.at(points))
+    line = polygon(view.at(points))
     casing = QPen(colour(view.tokens.panel, 210), width + 2.4)
     pen = QPen(colour(tint), width)
     for p in (casing, pen):
@@ -112,7 +102,7 @@ def _paint_handles(view: View, path: Path, chosen: set[str], sketch: Sketch) -> 
         corners = b + size * np.array([[0, -1], [1, 0], [0, 1], [-1, 0]])
         view.painter.setPen(QPen(colour(view.tokens.blue), 1.6))
         view.painter.setBrush(colour(view.tokens.teal_ground if near else view.tokens.raised))
-        view.painter.drawPolygon(_polygon(corners))
+        view.painter.drawPolygon(polygon(corners))
 
 
 def _paint_dimension(view: View, start: np.ndarray, end: np.ndarray) -> None:
@@ -149,7 +139,7 @@ def _paint_start(view: View, built: Built, spot: np.ndarray) -> None:
     tip, back = spot - 8.0 * d, spot - 18.0 * d
     view.painter.setPen(QPen(colour(view.tokens.raised), 1.2))
     view.painter.setBrush(colour(view.tokens.moss))
-    view.painter.drawPolygon(_polygon(np.array([tip, back + 5.5 * n, back - 5.5 * n])))
+    view.painter.drawPolygon(polygon(np.array([tip, back + 5.5 * n, back - 5.5 * n])))
 
 
 def _paint_drop(view: View, place: np.ndarray) -> None:
@@ -168,24 +158,6 @@ def _paint_drop(view: View, place: np.ndarray) -> None:
     view.painter.setPen(QPen(colour(view.tokens.teal), 1.2))
     view.painter.drawEllipse(QPointF(*map(float, b)), 2.5, 2.5)
     label(view, a + np.array([14.0, -6.0]), f"{in_mm(float(place[2]))} above the floor", view.tokens.teal)
-
-
-def label(view: View, spot: np.ndarray, text: str, tint: str) -> None:
-    """A small card with text, kept inside the pane."""
-    if not text or not np.isfinite(spot).all():
-        return
-    font = app_font(9.0)
-    metrics = QFontMetricsF(font)
-    width, height = metrics.horizontalAdvance(text) + 12.0, metrics.height() + 5.0
-    x = float(np.clip(spot[0], 4.0, max(4.0, view.size[0] - width - 4.0)))
-    y = float(np.clip(spot[1] - height, 30.0, max(30.0, view.size[1] - height - 4.0)))
-    box = QRectF(x, y, width, height)
-    view.painter.setPen(QPen(colour(view.tokens.line), 1.0))
-    view.painter.setBrush(colour(view.tokens.panel, 240))
-    view.painter.drawRoundedRect(box, 4.0, 4.0)
-    view.painter.setFont(font)
-    view.painter.setPen(colour(tint))
-    view.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _paint_findings(view: View, built: Built) -> None:
@@ -247,7 +219,7 @@ def _paint_patch(view: View, place: np.ndarray, normal: np.ndarray) -> None:
     corners = np.array([place - a - b, place + a - b, place + a + b, place - a + b])
     view.painter.setPen(QPen(colour(view.tokens.teal, 150), 1.0))
     view.painter.setBrush(colour(view.tokens.teal, 40))
-    view.painter.drawPolygon(_polygon(view.at(corners)))
+    view.painter.drawPolygon(polygon(view.at(corners)))
 
 
 def paint_axes(view: View) -> None:

@@ -1,15 +1,18 @@
 """A pane: the newest picture of the scene with the overlay painted over it; turns mouse events into tool calls."""
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from morphax.app.look import Look
 from morphax.app.panes.camera import FLAT_VIEWS, PERSPECTIVE, Camera, framed, orbited, panned, ray, zoomed
-from morphax.app.panes.overlay import View, clipped, paint_axes, paint_overlay
+from morphax.app.panes.drawing import View
+from morphax.app.panes.navigation import Press, motion, wheel_motion
+from morphax.app.panes.overlay import clipped, paint_axes, paint_overlay
 from morphax.app.panes.scene_items import scene_items, scene_points
 from morphax.app.render_hub import RenderHub
+from morphax.app.stock import dropped_key
 from morphax.app.theme import backdrop, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.tools.landing import grid_step
@@ -26,6 +29,8 @@ class Pane(QWidget):
     """One view of the scene."""
 
     camera_changed = Signal()
+    menu_wanted = Signal(object, object)
+    section_dropped = Signal(str, str)
 
     def __init__(self, index: int, workspace: Workspace, toolbox: Toolbox, hub: RenderHub, look: Look) -> None:
         super().__init__()
@@ -37,9 +42,13 @@ class Pane(QWidget):
         self.note = ""
         self._pressed: QPointF | None = None
         self._pivot: np.ndarray | None = None
+        self._moving: str | None = None
+        self._right_at: QPointF | None = None
+        self.mouse_map = "middle orbits"
         self._rest = QTimer(self, singleShot=True, interval=REST_MILLISECONDS)
         self._rest.timeout.connect(lambda: self.refresh(fine=True))
         self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(160, 120)
         self.setAccessibleName(f"View {index + 1}")
@@ -148,7 +157,7 @@ class Pane(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self.picture)
         paint_axes(view)
-        paint_overlay(view, self.workspace, self.toolbox.sketch)
+        paint_overlay(view, self.workspace, self.toolbox, seam=self.look.seam)
         if self.hasFocus():
             painter.setPen(QPen(colour(self.look.tokens.teal), 2.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -159,11 +168,14 @@ class Pane(QWidget):
 
     def pointer(self, event: QMouseEvent) -> Pointer:
         """A mouse event as tools see it."""
-        p, keys = event.position(), event.modifiers()
+        return self.pointer_at(event.position(), event.modifiers())
+
+    def pointer_at(self, p: QPointF | QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> Pointer:
+        """A place of this pane as tools see it."""
         return Pointer(
             self.camera,
             self.pixels,
-            (p.x(), p.y()),
+            (float(p.x()), float(p.y())),
             self.grid,
             bool(keys & Qt.KeyboardModifier.ShiftModifier),
             bool(keys & Qt.KeyboardModifier.ControlModifier),
@@ -171,43 +183,85 @@ class Pane(QWidget):
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.MiddleButton:
+        motion = self._motion(event)
+        if event.button() == Qt.MouseButton.RightButton:
+            self._right_at = event.position()
+        if motion is not None:
+            self._moving = motion
             self._pressed = event.position()
             self._pivot = self._under(event.position())
         elif event.button() == Qt.MouseButton.LeftButton:
             self.toolbox.press(self.pointer(event))
 
+    def _motion(self, event: QMouseEvent) -> str | None:
+        """Whether a press begins to move the view, by the map of the mouse."""
+        keys = event.modifiers()
+        shift, alt = (bool(keys & k) for k in (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier))
+        name = event.button().name.removesuffix("Button").lower()
+        return motion(self.mouse_map, Press(name, shift, alt))
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.MiddleButton and self._pressed is not None:
-            self._navigate(event)
+        if self._moving is not None and self._pressed is not None and event.buttons():
+            d = event.position() - self._pressed
+            self._pressed = event.position()
+            self._move_view(self._moving, d.x(), d.y())
         elif event.buttons() & Qt.MouseButton.LeftButton:
             self.toolbox.drag(self.pointer(event))
         else:
             self.toolbox.hover(self.pointer(event))
 
-    def _navigate(self, event: QMouseEvent) -> None:
-        d = event.position() - (self._pressed or event.position())
-        self._pressed = event.position()
+    def _move_view(self, motion: str, dx: float, dy: float) -> None:
+        """Turns or moves the view; flat views only move."""
         pivot = self._pivot if self._pivot is not None else np.array(self.camera.target)
-        if self.camera.is_flat or event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.set_camera(panned(self.camera, d.x(), d.y(), self.pixels, pivot))
+        if self.camera.is_flat or motion == "pan":
+            self.set_camera(panned(self.camera, dx, dy, self.pixels, pivot))
         else:
-            self.set_camera(orbited(self.camera, d.x(), d.y(), pivot))
+            self.set_camera(orbited(self.camera, dx, dy, pivot))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.MiddleButton:
-            self._pressed = None
+        begun = self._right_at
+        if event.button() == Qt.MouseButton.RightButton:
+            self._right_at = None
+        if self._moving is not None:
+            self._moving = self._pressed = None
         elif event.button() == Qt.MouseButton.LeftButton:
             self.toolbox.release()
+        if event.button() == Qt.MouseButton.RightButton and begun is not None:
+            moved = event.position() - begun
+            if abs(moved.x()) + abs(moved.y()) < 4.0:
+                self.menu_wanted.emit(self, event.position().toPoint())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
             self.toolbox.double_press(self.pointer(event))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        factor = 1.15 ** (event.angleDelta().y() / 120.0)
-        p = event.position()
-        self.set_camera(zoomed(self.camera, factor, (p.x(), p.y()), self.pixels))
+        keys, p = event.modifiers(), event.position()
+        shift, ctrl = (bool(keys & k) for k in (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier))
+        what = wheel_motion(self.mouse_map, shift=shift, ctrl=ctrl)
+        turn = event.angleDelta()
+        if what == "zoom":
+            self.set_camera(zoomed(self.camera, 1.15 ** (turn.y() / 120.0), (p.x(), p.y()), self.pixels))
+        else:
+            self._pivot = self._under(p)
+            self._move_view(what, turn.x() / 4.0, turn.y() / 4.0)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_key(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        """Shows which run would take the section."""
+        self.toolbox.hover(self.pointer_at(event.position()))
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A section or preset dropped on a run."""
+        key = dropped_key(event.mimeData())
+        run = self.toolbox.edit.under.run_at(self.pointer_at(event.position()))
+        if key is not None and run is not None:
+            self.section_dropped.emit(key, run)
+        event.acceptProposedAction()
 
     def leaveEvent(self, event: QEvent) -> None:
         self.toolbox.leave()

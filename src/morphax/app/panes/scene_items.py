@@ -7,6 +7,9 @@ from morphax.app.view3d.scene import Item
 from morphax.app.workspace import Workspace
 from morphax.io.looks import look_of
 
+GHOST = 0.28
+"""Opacity of what is shown as a ghost."""
+
 
 def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
     """All bodies and hosts that are shown."""
@@ -16,12 +19,14 @@ def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
         if not host.show.hidden:
             look = look_of(project, host.show)
             mesh = workspace.builder.host(host.forms)
-            out.append(Item(mesh, rgb(look.colour), look.roughness, look.metal, edges=False))
+            opacity = GHOST if host.show.ghost else 1.0
+            out.append(Item(mesh, rgb(look.colour), look.roughness, look.metal, False, opacity, warns_inside=False))
     for run in project.runs:
         built = workspace.bodies.get(run.id)
         if built is not None and not run.show.hidden and built.body.mesh.face_count:
             look = look_of(project, run.show)
-            out.append(Item(built.body.mesh, rgb(look.colour), look.roughness, look.metal))
+            opacity = GHOST if run.show.ghost else 1.0
+            out.append(Item(built.body.mesh, rgb(look.colour), look.roughness, look.metal, opacity=opacity))
     return tuple(out)
 
 

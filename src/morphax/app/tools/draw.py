@@ -11,7 +11,7 @@ from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import Typed
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
-from morphax.project.edits import Added, NewRun, add_run
+from morphax.project.edits import Added, add_run
 from morphax.project.history import Selection
 from morphax.project.model import Place, Project
 from morphax.project.units import format_length
@@ -114,7 +114,7 @@ class DrawTool:
         new = self.workspace.next_run
         self.workspace.edit("Draw a run", added.project, Selection(runs=(added.ids[0],)))
         if new.width is None:
-            self.workspace.set_next_run(NewRun(new.source, self.width, new.name, new.material))
+            self.workspace.set_next_run(replace(new, width=self.width))
         return added.ids[0]
 
     def take_back(self) -> bool:
@@ -142,7 +142,7 @@ class DrawTool:
 
     def _added(self, knots: list[Place], *, closed: bool) -> Added:
         new = self.workspace.next_run
-        made = NewRun(new.source, self.width, new.name, new.material)
+        made = replace(new, width=self.width)
         return add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
 
     def _show(self, next_: Landing | None) -> None:

@@ -10,6 +10,7 @@ from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import Typed
 from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
+from morphax.core.arclength import Places, distances_of
 from morphax.core.paths import points_at
 from morphax.core.resolved import drawn_place
 from morphax.project.history import Selection
@@ -49,7 +50,9 @@ class EditTool:
         if place is not None:
             found, resolved = place
             spot = points_at(resolved.table.spans[found.span], np.array(found.t))
-            self.sketch = Sketch(hover_place=spot, hover_run=self.workspace.selection.run)
+            at_m = float(distances_of(resolved.table, Places(np.array([found.span]), np.array([found.t])))[0])
+            run = self.workspace.selection.run
+            self.sketch = Sketch(hover_place=spot, hover_run=run, hover_distance=at_m)
             return
         self.sketch = Sketch(hover_run=self.under.run_at(at))
 

@@ -37,3 +37,4 @@ class Sketch:
     hover_place: np.ndarray | None = None
     hover_handle: np.ndarray | None = None
     drag_from: np.ndarray | None = None
+    hover_distance: float | None = None

@@ -169,7 +169,9 @@ class PaneRenderer:
 
     def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
         flat_side = request.camera.is_flat and request.camera.view != "Top"
-        shown = request.shaded and not flat_side and len(item.mesh.points) <= _MOST_SHADOW_POINTS
+        shown = (
+            request.shaded and not flat_side and item.opacity == 1.0 and len(item.mesh.points) <= _MOST_SHADOW_POINTS
+        )
         shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
         shadow.GetProperty().SetColor(*request.backdrop.shadow)
 
@@ -183,12 +185,26 @@ class PaneRenderer:
         look.SetSpecularPower(8.0 + 60.0 * (1.0 - item.roughness))
         look.SetEdgeColor(*request.backdrop.edge)
         look.SetLineWidth(1.0)
+        look.SetOpacity(item.opacity)
+        self._style_inside(actor, item, request)
         look.SetEdgeVisibility(request.edges and request.shaded and item.edges)
         if request.shaded or not item.edges:
             look.SetRepresentationToSurface()
         else:
             look.SetRepresentationToWireframe()
             look.SetAmbient(0.7)
+
+    def _style_inside(self, actor: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
+        """Faces seen from behind have a warning tint: an open end, or a body that is inside out."""
+        if not item.warns_inside or item.opacity < 1.0:
+            actor.SetBackfaceProperty(None)
+            return
+        inside = actor.GetBackfaceProperty() or vtk.vtkProperty()
+        inside.SetColor(*request.backdrop.inside)
+        inside.SetAmbient(0.35)
+        inside.SetDiffuse(0.7)
+        inside.SetSpecular(0.0)
+        actor.SetBackfaceProperty(inside)
 
     def _set_backdrop(self, request: RenderRequest) -> None:
         drop, camera = request.backdrop, request.camera

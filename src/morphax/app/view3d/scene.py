@@ -10,18 +10,23 @@ Rgb = tuple[float, float, float]
 
 @dataclass(frozen=True, eq=False)
 class Item:
-    """A mesh with its look; ``edges`` off: its edges are never drawn."""
+    """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost."""
 
     mesh: Mesh
     colour: Rgb
     roughness: float = 0.6
     metal: float = 0.0
     edges: bool = True
+    opacity: float = 1.0
+    warns_inside: bool = True
 
 
 @dataclass(frozen=True)
 class Backdrop:
-    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views."""
+    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views.
+
+    ``inside`` is the warning tint of faces that are seen from behind.
+    """
 
     sky_top: Rgb
     sky_low: Rgb
@@ -30,6 +35,7 @@ class Backdrop:
     grid: Rgb
     flat_grid: Rgb
     edge: Rgb
+    inside: Rgb
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,4 +5,12 @@ from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray,
 from vtkmodules.vtkCommonCore import vtkObject, vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
-from vtkmodules.vtkRenderingCore import vtkActor, vtkCamera, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
+from vtkmodules.vtkRenderingCore import (
+    vtkActor,
+    vtkCamera,
+    vtkLight,
+    vtkPolyDataMapper,
+    vtkProperty,
+    vtkRenderer,
+    vtkRenderWindow,
+)

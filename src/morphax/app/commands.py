@@ -1,0 +1,139 @@
+"""What the actions on runs and paths do. No Qt here."""
+
+from math import pi
+
+from morphax.app.workspace import Workspace
+from morphax.project import edits, path_edits, show_edits
+from morphax.project.history import Selection
+from morphax.project.lookup import run_by_id
+from morphax.project.model import Project, Show, evolve
+from morphax.project.units import METRES, format_length
+
+
+def chosen_shows(ws: Workspace) -> list[Show]:
+    """How the chosen runs and hosts are shown."""
+    ids = {*ws.selection.runs, *ws.selection.hosts}
+    return [t.show for t in (*ws.project.runs, *ws.project.hosts) if t.id in ids]
+
+
+def delete(ws: Workspace) -> None:
+    """Removes the chosen knots, else the chosen runs; says how far the shape moved."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None or not knots:
+        chosen = ws.selection.runs
+        ws.attempt("Delete", lambda p: edits.delete_runs(p, chosen))
+        return
+    if len(path.knots) - len(knots) < 2:
+        ws.said.emit("A path keeps at least 2 knots; choose the run itself in the list to delete it.")
+        return
+    deviation: list[float] = []
+
+    def change(project: Project) -> Project:
+        done = path_edits.remove_knots(project, path.id, knots)
+        deviation.append(done.deviation)
+        return done.project
+
+    if ws.attempt("Remove knots", change):
+        moved = format_length(deviation[0], unit=ws.project.unit)
+        ws.said.emit(f"Removed; the path moved by {moved} at most.")
+
+
+def duplicate(ws: Workspace) -> None:
+    """Copies the chosen runs beside themselves, by about two widths."""
+    first = ws.bodies.get(ws.selection.runs[0])
+    width = first.body.width if first is not None else 0.05
+    added = edits.duplicate_runs(ws.project, ws.selection.runs, offset=(0.0, -2.0 * width, 0.0))
+    ws.edit("Duplicate", added.project, Selection(added.ids))
+
+
+def corner_or_smooth(ws: Workspace) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        ws.attempt("Corner or smooth", lambda p: path_edits.toggle_corners(p, path.id, ws.selection.knots))
+
+
+def close_or_open(ws: Workspace) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        label = "Open the path" if path.closed else "Close the path"
+        ws.attempt(label, lambda p: path_edits.set_closed(p, path.id, not path.closed))
+
+
+def reverse(ws: Workspace) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        ws.attempt("Reverse", lambda p: path_edits.reverse_path(p, path.id))
+
+
+def start_here(ws: Workspace) -> None:
+    """Lets a closed path start at the chosen knot."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is not None and len(knots) == 1:
+        ws.attempt("Start here", lambda p: path_edits.set_first_knot(p, path.id, knots[0]))
+
+
+def flip(ws: Workspace) -> None:
+    ws.attempt("Flip the side", lambda p: edits.flip_side(p, ws.selection.runs))
+
+
+def quarter_turn(ws: Workspace) -> None:
+    """Rolls the section of the chosen runs by exactly 90 degrees."""
+
+    def change(project: Project) -> Project:
+        for run_id in ws.selection.runs:
+            placing = run_by_id(project, run_id).recipe.placing
+            quarters = round(placing.roll / (0.5 * pi), 9) + 1
+            roll = 0.5 * pi * (quarters - 4 if quarters > 2 else quarters)
+            project = edits.with_recipe(project, [run_id], placing=evolve(placing, roll=roll))
+        return project
+
+    ws.attempt("Quarter turn", change)
+
+
+def toggle_show(ws: Workspace, field: str, words: tuple[str, str]) -> None:
+    """Hides, locks or ghosts what is chosen, or takes that back where all of it is so already."""
+    ids = (*ws.selection.runs, *ws.selection.hosts)
+    on = not all(getattr(s, field) for s in chosen_shows(ws))
+    ws.attempt(words[0] if on else words[1], lambda p: show_edits.with_shows(p, ids, **{field: on}))
+
+
+def only_this(ws: Workspace) -> None:
+    ids = (*ws.selection.runs, *ws.selection.hosts)
+    ws.attempt("Only this", lambda p: show_edits.only_these(p, ids))
+
+
+def group(ws: Workspace) -> None:
+    ws.attempt("Group", lambda p: show_edits.grouped(p, ws.selection.runs).project)
+
+
+def ungroup(ws: Workspace) -> None:
+    ws.attempt("Ungroup", lambda p: show_edits.ungrouped(p, ws.selection.runs))
+
+
+def choose_all(ws: Workspace) -> None:
+    """All runs in sight; with knots chosen, all knots of the path."""
+    path = ws.chosen_path
+    if path is not None and ws.selection.knots:
+        ws.select(Selection(ws.selection.runs, tuple(k.id for k in path.knots)))
+        return
+    ws.select(Selection(tuple(r.id for r in ws.project.runs if not r.show.hidden and not r.show.locked)))
+
+
+def knots_as_text(ws: Workspace) -> str:
+    """The chosen path's knots as a table for a spreadsheet: x, y, z and radius in the display unit."""
+    path = ws.chosen_path
+    if path is None:
+        return ""
+    scale = 1.0 / METRES[ws.project.unit]
+    rows = ["\t".join(f"{v * scale:.9g}" for v in (*k.place, k.radius)) for k in path.knots]
+    return "\n".join(["x\ty\tz\tradius", *rows])
+
+
+def nudge(ws: Workspace, shift: tuple[float, float, float]) -> bool:
+    """Moves the chosen knots, else the whole paths of the chosen runs, by a step. False where nothing is chosen."""
+    path, knots = ws.chosen_path, set(ws.selection.knots)
+    if path is None:
+        return False
+    moving = [k for k in path.knots if not knots or k.id in knots]
+    places = {k.id: (k.place[0] + shift[0], k.place[1] + shift[1], k.place[2] + shift[2]) for k in moving}
+    return ws.attempt("Nudge", lambda p: path_edits.move_knots(p, path.id, places))

@@ -1,0 +1,102 @@
+"""Keys and mouse: every command with its key, changeable, and the map of the mouse."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont, QKeySequence
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QKeySequenceEdit,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from morphax.app.actions import ACTIONS
+from morphax.app.panes.navigation import MAPS
+from morphax.app.theme import app_font
+
+if TYPE_CHECKING:
+    from morphax.app.window import Window
+
+
+class KeysPage(QWidget):
+    """Stands in the inspector's column."""
+
+    closed = Signal()
+
+    def __init__(self, window: "Window") -> None:
+        super().__init__()
+        self.window_ = window
+        self.setObjectName("column")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 10, 10, 10)
+        title = QLabel("Keys and mouse")
+        title.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
+        self.mouse = QComboBox()
+        self.mouse.setAccessibleName("Map of the mouse")
+        self.mouse.addItems(list(MAPS))
+        self.mouse.activated.connect(lambda i: window.choose_mouse(self.mouse.itemText(i)))
+        self.said = QLabel()
+        self.said.setObjectName("soft")
+        self.said.setWordWrap(True)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        grid = QGridLayout(inner)
+        grid.setContentsMargins(0, 0, 4, 0)
+        self.fields: dict[str, QKeySequenceEdit] = {}
+        for row, action in enumerate(ACTIONS):
+            field = QKeySequenceEdit()
+            field.setMaximumSequenceLength(1)
+            field.setAccessibleName(f"Key of {action.title}")
+            field.setFixedWidth(96)
+            field.editingFinished.connect(lambda a=action.id: self._on_key(a))
+            self.fields[action.id] = field
+            grid.addWidget(QLabel(action.title), row, 0)
+            grid.addWidget(field, row, 1)
+        scroll.setWidget(inner)
+        usual = QPushButton("All keys as they were")
+        usual.clicked.connect(lambda: self._keep({}))
+        back = QPushButton("Back")
+        back.clicked.connect(self.closed)
+        for w in (title, self.mouse, self.said, scroll, usual, back):
+            box.addWidget(w)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the keys that hold."""
+        self.mouse.setCurrentText(self.window_.settings.mouse)
+        self.said.setText(MAPS[self.window_.settings.mouse].words)
+        for action in ACTIONS:
+            keys = self.window_.settings.keys.get(action.id, action.keys)
+            self.fields[action.id].setKeySequence(QKeySequence(keys[0] if keys else ""))
+
+    def _on_key(self, action_id: str) -> None:
+        """Gives a command another key; one that is taken stays where it is."""
+        text = self.fields[action_id].keySequence().toString()
+        settings, action = self.window_.settings, next(a for a in ACTIONS if a.id == action_id)
+        now = settings.keys.get(action_id, action.keys)
+        if text == (QKeySequence(now[0]).toString() if now else ""):
+            return
+        taken = next(
+            (a for a in ACTIONS if a.id != action_id and text in [QKeySequence(k).toString() for k in self._of(a)]),
+            None,
+        )
+        if text and taken is not None:
+            self.refresh()
+            self.said.setText(f"{text} belongs to “{taken.title}”; give that another key first.")
+            return
+        self._keep({**settings.keys, action_id: (text, *now[1:]) if text else ()})
+
+    def _of(self, action: object) -> tuple[str, ...]:
+        return self.window_.menus.keys_of(action)
+
+    def _keep(self, keys: dict[str, tuple[str, ...]]) -> None:
+        self.window_.choose_keys(keys)
+        self.refresh()

@@ -1,0 +1,63 @@
+"""Marks on the chosen body: the seam, which way is up at its start, and the place that is pointed at."""
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QPen
+
+from morphax.app.panes.camera import metres_per_pixel
+from morphax.app.panes.drawing import View, label, polygon
+from morphax.app.theme import colour
+from morphax.build.bodies import Built
+from morphax.core.arclength import places_at
+from morphax.core.paths import points_at
+from morphax.project.units import format_length
+
+
+def paint_seam(view: View, built: Built) -> None:
+    """A dashed line along the points at which the mesh starts round the section."""
+    mesh = built.body.mesh
+    if not len(built.body.ring_place):
+        return
+    seam = mesh.points[: mesh.rings * mesh.sides : mesh.sides]
+    pen = QPen(colour(view.tokens.plum), 1.6)
+    pen.setDashPattern([4.0, 2.5])
+    view.painter.setPen(pen)
+    view.painter.drawPolyline(polygon(view.at(seam)))
+
+
+def paint_up(view: View, built: Built) -> None:
+    """A short moss stroke with a bar from the start of the path towards the section's up."""
+    axes, line = built.body.start_axes, built.path.polyline
+    if not axes.any() or not len(line):
+        return
+    start = line[0]
+    size = max(0.5 * built.body.height, 16.0 * metres_per_pixel(view.camera, start, view.size))
+    tip = start + size * axes[1]
+    a, b = view.at(np.array([start, tip]))
+    if not np.isfinite([*a, *b]).all() or np.hypot(*(b - a)) < 5.0:
+        return
+    side = np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a)) * 4.0
+    view.painter.setPen(QPen(colour(view.tokens.moss), 1.8))
+    view.painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
+    view.painter.drawLine(QPointF(*map(float, b - side)), QPointF(*map(float, b + side)))
+
+
+def paint_distance(view: View, built: Built, distance: float, unit: str) -> None:
+    """The ring nearest to a distance along the run, and the exact place on the path."""
+    resolved, body = built.path.resolved, built.body
+    if resolved is None:
+        return
+    places = places_at(resolved.table, np.array([distance]))
+    spot = view.at(points_at(resolved.table.spans[places.span], places.t))[0]
+    if len(body.ring_place):
+        ring = int(np.argmin(np.abs(body.ring_place - distance)))
+        points = body.mesh.points[ring * body.mesh.sides : (ring + 1) * body.mesh.sides]
+        view.painter.setPen(QPen(colour(view.tokens.teal, 200), 1.4))
+        view.painter.setBrush(colour(view.tokens.teal, 36))
+        view.painter.drawPolygon(polygon(view.at(points)))
+    if np.isfinite(spot).all():
+        view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
+        view.painter.setBrush(colour(view.tokens.raised))
+        view.painter.drawEllipse(QPointF(*map(float, spot)), 4.0, 4.0)
+        text = format_length(distance, unit=unit, decimals=1)
+        label(view, spot + np.array([12.0, -8.0]), text, view.tokens.teal)

@@ -1,0 +1,67 @@
+"""Presets: all of a run but its path, to be used again in any project."""
+
+from collections.abc import Sequence
+
+from morphax.core.sections import CornerStyle
+from morphax.project.edits import NewRun, set_section, set_width, with_recipe
+from morphax.project.lookup import run_by_id, run_width, section_of
+from morphax.project.model import (
+    Density,
+    Ends,
+    Entity,
+    Name,
+    Placing,
+    Positive,
+    Project,
+    Recipe,
+    SectionSource,
+    Station,
+)
+
+
+class Preset(Entity):
+    """A section with its width, and how it is placed, cornered, ended and meshed."""
+
+    name: Name
+    source: SectionSource
+    width: Positive
+    placing: Placing = Placing()
+    corner: CornerStyle | None = None
+    ends: Ends = Ends()
+    density: Density = Density()
+
+
+def preset_of(project: Project, run_id: str) -> Preset:
+    """A run's preset, with the run's name."""
+    run = run_by_id(project, run_id)
+    recipe = run.recipe
+    return Preset(
+        name=run.show.name,
+        source=section_of(project, run_id).source,
+        width=run_width(project, run_id),
+        placing=recipe.placing,
+        corner=recipe.corner,
+        ends=recipe.ends,
+        density=recipe.density,
+    )
+
+
+def next_run_of(preset: Preset) -> NewRun:
+    """What the next run is made of, by a preset."""
+    like = Recipe(
+        path="p0",
+        stations=(Station(id="t0", section="s0"),),
+        placing=preset.placing,
+        corner=preset.corner,
+        ends=preset.ends,
+        density=preset.density,
+    )
+    return NewRun(preset.source, preset.width, preset.name, like=like)
+
+
+def with_preset(project: Project, run_ids: Sequence[str], preset: Preset) -> Project:
+    """Gives runs all that a preset holds; their paths, names and looks stay."""
+    project = set_width(set_section(project, run_ids, preset.source), run_ids, preset.width)
+    return with_recipe(
+        project, run_ids, placing=preset.placing, corner=preset.corner, ends=preset.ends, density=preset.density
+    )
