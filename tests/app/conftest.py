@@ -31,7 +31,7 @@ def qapp_args() -> list[str]:
 @pytest.fixture
 def driver(qtbot: QtBot) -> Iterator[Driver]:
     """An empty window that has settled."""
-    yield from _driven(qtbot, Window(None, Settings(look="light")))
+    yield from drive(qtbot, Window(None, Settings(look="light")))
 
 
 @pytest.fixture
@@ -39,10 +39,10 @@ def demo(qtbot: QtBot) -> Iterator[Driver]:
     """A window with the demo project."""
     from morphax.demo import lantern_wagon
 
-    yield from _driven(qtbot, Window(lantern_wagon(), Settings(look="light")))
+    yield from drive(qtbot, Window(lantern_wagon(), Settings(look="light")))
 
 
-def _driven(qtbot: QtBot, window: Window) -> Iterator[Driver]:
+def drive(qtbot: QtBot, window: Window) -> Iterator[Driver]:
     load_fonts()
     QApplication.instance().setFont(app_font())
     window.resize(1280, 800)

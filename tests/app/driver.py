@@ -194,6 +194,10 @@ class Driver:
         """Chooses an entry of a list field with the keyboard."""
         combo = self.field(name)
         assert isinstance(combo, QComboBox)
+        self.choose_in(combo, text)
+
+    def choose_in(self, combo: QComboBox, text: str) -> None:
+        """Chooses an entry of any list field with the keyboard."""
         index = combo.findText(text)
         assert index >= 0, f"{text} is not among {[combo.itemText(i) for i in range(combo.count())]}"
         combo.setFocus()

@@ -107,6 +107,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.table", "Knot table", "Path", lambda w: w.show_knot_table(), ("Ctrl+T",), _one),
     Action("path.close", "Close or open", "Path", lambda w: commands.close_or_open(w.workspace), ("O",), _one),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
+    Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _runs),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), _runs),
     Action(
         "run.quarter",

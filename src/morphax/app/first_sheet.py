@@ -1,19 +1,32 @@
 """The quiet sheet of an empty project: what to do first, and what was open before."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.theme import app_font
+
+
+@dataclass(frozen=True)
+class LineChoice:
+    """A choice on the sheet's last line: its name, its options (value, words), what holds, and what choosing does."""
+
+    name: str
+    options: tuple[tuple[str, str], ...]
+    now: str
+    act: Callable[[str], object]
 
 
 class FirstSheet(QWidget):
     """Lies over the first pane until something is drawn or opened."""
 
-    def __init__(self, parent: QWidget, choices: tuple[tuple[str, Callable[[], object]], ...]) -> None:
+    def __init__(
+        self, parent: QWidget, choices: tuple[tuple[str, Callable[[], object]], ...], line: tuple["LineChoice", ...]
+    ) -> None:
         super().__init__(parent)
         parent.installEventFilter(self)
         self.setObjectName("card")
@@ -34,6 +47,24 @@ class FirstSheet(QWidget):
             self.choices[text] = button
             self.box.addWidget(button)
         self._recent: list[QPushButton] = []
+        self.combos: dict[str, QComboBox] = {}
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for choice in line:
+            combo = QComboBox()
+            combo.setAccessibleName(choice.name)
+            combo.setToolTip(choice.name)
+            for value, text in choice.options:
+                combo.addItem(text, value)
+            combo.setCurrentIndex(combo.findData(choice.now))
+            combo.activated.connect(lambda i, c=combo, a=choice.act: a(c.itemData(i)))
+            self.combos[choice.name] = combo
+            row.addWidget(combo)
+        self.line = QWidget()
+        self.line.setObjectName("bare")
+        self.line.setLayout(row)
+        row.setContentsMargins(0, 6, 0, 0)
+        self.box.addWidget(self.line)
 
     def show_recent(self, names: tuple[str, ...], act: Callable[[str], object]) -> None:
         """Lists projects that were open before."""
@@ -46,7 +77,7 @@ class FirstSheet(QWidget):
             button.setToolTip(name)
             button.clicked.connect(lambda _=False, n=name: act(n))
             self._recent.append(button)
-            self.box.addWidget(button)
+            self.box.insertWidget(self.box.indexOf(self.line), button)
         self.adjustSize()
 
     def showEvent(self, event: QEvent) -> None:

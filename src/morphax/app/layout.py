@@ -3,10 +3,12 @@
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from morphax.app.first_sheet import FirstSheet
+from morphax.app.first_sheet import FirstSheet, LineChoice
+from morphax.app.panes.navigation import MAPS
 from morphax.core.paths import PathKind
+from morphax.project.units import METRES
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
@@ -60,7 +62,17 @@ def _status_line(window: "Window") -> QWidget:
     window.facts_label.setObjectName("soft")
     window.facts_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     window.help_label.setMinimumWidth(100)
+    window.progress = QWidget()
+    window.progress.setObjectName("bare")
+    inner = QHBoxLayout(window.progress)
+    inner.setContentsMargins(0, 0, 0, 0)
+    window.progress_words, window.cancel_button = QLabel("building"), QPushButton("Cancel")
+    window.cancel_button.setToolTip("Stop building and take the change back")
+    inner.addWidget(window.progress_words)
+    inner.addWidget(window.cancel_button)
+    window.progress.hide()
     row.addWidget(window.help_label, 1)
+    row.addWidget(window.progress)
     row.addWidget(window.facts_label)
     return line
 
@@ -73,5 +85,15 @@ def _first_sheet(window: "Window") -> FirstSheet:
             ("Open the Lantern Wagon", window.files.open_demo),
             ("Open a project…", window.files.open),
             ("Bring back unsaved work", window.keeper.bring_back),
+        ),
+        (
+            LineChoice("Unit", tuple((u, u) for u in METRES), window.settings.unit, window.choose_unit),
+            LineChoice(
+                "Size of the work",
+                (("hand", "hand"), ("room", "room"), ("site", "site")),
+                window.settings.scale,
+                window.choose_scale,
+            ),
+            LineChoice("Mouse", tuple((m, m) for m in MAPS), window.settings.mouse, window.choose_mouse),
         ),
     )

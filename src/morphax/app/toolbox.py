@@ -4,6 +4,7 @@ from PySide6.QtCore import QObject, Signal
 
 from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edit import EditTool
+from morphax.app.tools.handle_set import part_at
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import next_field, with_character, without_last
@@ -75,12 +76,15 @@ class Toolbox(QObject):
     # -- pointer -----------------------------------------------------------------------------------
 
     def _grabs_knot(self, at: Pointer) -> bool:
-        """With a kind armed and no path begun, a press on a knot of the chosen run edits it."""
+        """With a kind armed and no path begun, a press on a knot, handle or the handle set of what is chosen edits."""
         if self.draw is None:
             return True
-        return not self.draw.is_drawing and (
-            self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
-        )
+        if self.draw.is_drawing:
+            return False
+        centre = self.edit.set.centre()
+        if centre is not None and part_at(at.camera, centre, at.size, at.pixel):
+            return True
+        return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
     def hover(self, at: Pointer) -> None:
         if self._grabs_knot(at):
@@ -100,6 +104,12 @@ class Toolbox(QObject):
             if was and not self.draw.is_drawing:
                 self.finished_run.emit()
         self.changed.emit()
+
+    def toggle_moving(self) -> None:
+        """Shows the handle set on a single chosen run too, or puts it away."""
+        self.edit.set.moves_whole = not self.edit.set.moves_whole
+        self.changed.emit()
+        self.sketched.emit()
 
     def choose_under(self, at: Pointer) -> None:
         """Chooses what lies under the pointer, as a click in *Edit* does, but keeps what is chosen already."""

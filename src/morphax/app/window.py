@@ -41,6 +41,8 @@ from morphax.io.errors import FileError
 from morphax.project.model import Project, evolve
 
 SAID_MILLISECONDS = 6000
+PATIENCE_MILLISECONDS = 300
+"""Work that takes longer shows how far it is, and can be cancelled."""
 
 
 class Window(QMainWindow):
@@ -65,6 +67,7 @@ class Window(QMainWindow):
         self.tool_row = ToolRow(self.workspace, self.toolbox, self.look)
         self.column = QStackedWidget()
         self._second_by_hand = False
+        self._patience = QTimer(self, singleShot=True, interval=PATIENCE_MILLISECONDS)
         self._filled: list[tuple[QWidget, bool]] | None = None
         self._said = QTimer(self, singleShot=True, interval=SAID_MILLISECONDS)
         lay_out(self)
@@ -100,6 +103,9 @@ class Window(QMainWindow):
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.export_page.exported.connect(self._remember_folder)
         self._said.timeout.connect(self._show_help)
+        self._patience.timeout.connect(lambda: self.progress.setVisible(self.workspace.is_waiting))
+        self.workspace.progressed.connect(self._on_progress)
+        self.cancel_button.clicked.connect(self.workspace.stop_building)
 
     # -- reacting ------------------------------------------------------------------------------
 
@@ -115,6 +121,11 @@ class Window(QMainWindow):
             self._fill_sheet()
         self.sheet.setVisible(wanted)
         self._turn_second()
+        if not ws.is_waiting:
+            self._patience.stop()
+            self.progress.hide()
+        elif not self._patience.isActive() and not self.progress.isVisible():
+            self._patience.start()
         if not self._said.isActive():
             self._show_help()
 
@@ -135,6 +146,9 @@ class Window(QMainWindow):
         if view != second.camera.view:
             second.set_view(view)
             second.frame()
+
+    def _on_progress(self, done: int, of: int) -> None:
+        self.progress_words.setText(f"building {done} of {of}")
 
     def _show_help(self) -> None:
         self.help_label.setText(self.toolbox.help())
@@ -268,7 +282,10 @@ class Window(QMainWindow):
 
     def choose_scale(self, scale: str) -> None:
         """How large the view of an empty project is: something in the hand, a room, a site."""
-        self._keep(self.settings.model_copy(update={"scale": scale}))
+        if scale != self.settings.scale:
+            self._keep(self.settings.model_copy(update={"scale": scale}))
+        for pane in self.panes:
+            pane.empty_size = scale
         self.frame()
 
     def _show_context(self, pane: Pane, at: QPoint) -> None:
@@ -336,6 +353,8 @@ class Window(QMainWindow):
     def start(self, camera: Camera | None = None) -> None:
         """Shows the window with everything in sight."""
         self.show()
+        for pane in self.panes:
+            pane.empty_size = self.settings.scale
         if camera is not None:
             self.panes[0].set_camera(camera)
         self.frame()

@@ -27,6 +27,7 @@ class Workspace(QObject):
     built = Signal()
     said = Signal(str)
     next_run_changed = Signal()
+    progressed = Signal(int, int)
     _result = Signal(object)
 
     def __init__(self, project: Project | None = None) -> None:
@@ -42,7 +43,7 @@ class Workspace(QObject):
         self._told = Selection()
         self._number = 0
         self._result.connect(self._on_result)
-        self._worker = BuildWorker(self.builder, self._result.emit)
+        self._worker = BuildWorker(self.builder, self._result.emit, self.progressed.emit)
         self._build()
 
     # -- reading -------------------------------------------------------------------------------
@@ -214,6 +215,14 @@ class Workspace(QObject):
             return
         self.bodies = dict(result.built)
         self.built.emit()
+
+    def stop_building(self) -> None:
+        """Gives up what is being built and takes back the change that asked for it."""
+        self._worker.stop()
+        if self._unfinished is not None:
+            self.show_unfinished(None)
+        elif self.is_waiting:
+            self.undo()
 
     def close(self) -> None:
         """Ends the worker."""

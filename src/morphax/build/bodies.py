@@ -98,6 +98,10 @@ def built_path(path: Path) -> BuiltPath:
     return BuiltPath(shape, resolved, path_polyline(resolved), ())
 
 
+class BuildStopped(Exception):
+    """A build was given up between two of its stages."""
+
+
 class Builder:
     """Builds runs and hosts of projects; what did not change is found again, not built again."""
 
@@ -117,10 +121,13 @@ class Builder:
         section = section_by_id(project, run.recipe.stations[0].section)
         return (path, section, run.recipe)
 
-    def run(self, project: Project, run: Run) -> Built:
-        """The body of a run. Never raises: what cannot be built has findings and an empty mesh."""
+    def run(self, project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
+        """The body of a run; what cannot be built has findings and an empty mesh.
+
+        Raises BuildStopped, and nothing else, where ``is_stopped`` becomes true between two stages.
+        """
         sources = self.sources(project, run)
-        return self._bodies.get(sources, lambda: self._build(run, sources))
+        return self._bodies.get(sources, lambda: self._build(run, sources, is_stopped))
 
     def is_built(self, project: Project, run: Run) -> bool:
         return self._bodies.known(self.sources(project, run))
@@ -140,7 +147,7 @@ class Builder:
 
         return self._stages.setdefault(stage, IdentityCache(self._most)).get(sources, counted)
 
-    def _build(self, run: Run, sources: tuple[Any, ...]) -> Built:
+    def _build(self, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
         path, section, recipe = sources
         begin = perf_counter()
         self.bodies_built += 1
@@ -149,8 +156,14 @@ class Builder:
             body = Body(empty_mesh(), measured.findings, 0.0, path.closed)
         else:
             try:
+
+                def keep(stage: str, reads: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+                    if is_stopped():
+                        raise BuildStopped
+                    return self.keep(stage, reads, make)
+
                 shape = self._shapes.get((section,), lambda: section_shape(section))
-                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), self.keep)
+                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), keep)
             except (MorphaxError, MemoryError) as error:
                 reason = str(error) or "there is not enough memory for this body"
                 finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")

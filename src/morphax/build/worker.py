@@ -5,7 +5,7 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from morphax.build.bodies import Builder, Built
+from morphax.build.bodies import Builder, BuildStopped, Built
 from morphax.project.model import Project
 
 _SWITCH_SECONDS = 0.0005
@@ -30,11 +30,17 @@ class BuildResult:
 
 
 class BuildWorker:
-    """Builds in the background. ``on_result`` is called in the worker's thread."""
+    """Builds in the background. ``on_result`` and ``on_progress`` (runs done, of all) are called in its thread."""
 
-    def __init__(self, builder: Builder, on_result: Callable[[BuildResult], None]) -> None:
+    def __init__(
+        self,
+        builder: Builder,
+        on_result: Callable[[BuildResult], None],
+        on_progress: Callable[[int, int], None] = lambda done, of: None,
+    ) -> None:
         sys.setswitchinterval(_SWITCH_SECONDS)
-        self._builder, self._on_result = builder, on_result
+        self._builder, self._on_result, self._on_progress = builder, on_result, on_progress
+        self._stopped = False
         self._wake = threading.Condition()
         self._wanted: BuildRequest | None = None
         self._closing = False
@@ -44,8 +50,13 @@ class BuildWorker:
     def submit(self, request: BuildRequest) -> None:
         """Asks for a build; an older request that has not begun is dropped, a running one stops at the next run."""
         with self._wake:
-            self._wanted = request
+            self._wanted, self._stopped = request, False
             self._wake.notify()
+
+    def stop(self) -> None:
+        """Gives up what is wanted; a build that is going on ends at its next stage and gives no result."""
+        with self._wake:
+            self._wanted, self._stopped = None, True
 
     def close(self) -> None:
         """Ends the thread and waits for it."""
@@ -55,7 +66,7 @@ class BuildWorker:
         self._thread.join()
 
     def _superseded(self) -> bool:
-        return self._closing or self._wanted is not None
+        return self._closing or self._stopped or self._wanted is not None
 
     def _work(self) -> None:
         while True:
@@ -70,8 +81,12 @@ class BuildWorker:
 
     def _build(self, request: BuildRequest) -> None:
         built: dict[str, Built] = {}
-        for run in request.project.runs:
-            if self._superseded():
-                return
-            built[run.id] = self._builder.run(request.project, run)
+        try:
+            for done, run in enumerate(request.project.runs):
+                if self._superseded():
+                    return
+                self._on_progress(done, len(request.project.runs))
+                built[run.id] = self._builder.run(request.project, run, self._superseded)
+        except BuildStopped:
+            return
         self._on_result(BuildResult(request.number, request.project, built))

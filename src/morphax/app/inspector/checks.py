@@ -21,32 +21,33 @@ class Checks(QWidget):
         title = QLabel("Checks")
         title.setObjectName("title")
         self.box.addWidget(title)
-        self._shown: tuple[str, tuple[Finding, ...]] | None = None
+        self._shown: tuple[tuple[str, str, Finding], ...] | None = None
         self._boxes: list[QWidget] = []
         self.mend_buttons: list[QPushButton] = []
 
-    def show_findings(self, run_id: str, findings: tuple[Finding, ...]) -> None:
-        """Shows findings; does nothing when they are the ones that are shown."""
-        if (run_id, findings) == self._shown:
+    def show_findings(self, found: tuple[tuple[str, str, Finding], ...]) -> None:
+        """Shows findings as (run id, name to say or "", finding); does nothing when they are shown already."""
+        if found == self._shown:
             return
-        self._shown = (run_id, findings)
+        self._shown = found
         for old in self._boxes:
             self.box.removeWidget(old)
             old.hide()
             old.deleteLater()
         self._boxes, self.mend_buttons = [], []
-        for finding in findings:
-            self._add(self._finding_box(run_id, finding))
-        if not findings:
+        for run_id, name, finding in found:
+            self._add(self._finding_box(run_id, name, finding))
+        if not found:
             self._add(_words("Nothing to look at.", "soft"))
 
     def _add(self, widget: QWidget) -> None:
         self._boxes.append(widget)
         self.box.addWidget(widget)
 
-    def _finding_box(self, run_id: str, finding: Finding) -> QWidget:
+    def _finding_box(self, run_id: str, name: str, finding: Finding) -> QWidget:
+        lead = f"{name}: " if name else ""
         if finding.severity is Severity.NOTE:
-            return _words(finding.message, "soft")
+            return _words(f"{lead}{finding.message}", "soft")
         holder = QWidget()
         holder.setObjectName("findingBox")
         holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -54,7 +55,7 @@ class Checks(QWidget):
         inner.setContentsMargins(8, 6, 8, 6)
         inner.setSpacing(4)
         error = finding.severity is Severity.ERROR
-        inner.addWidget(_words(f"No body: {finding.message}" if error else finding.message, ""))
+        inner.addWidget(_words(f"{lead}{'No body: ' if error else ''}{finding.message}", ""))
         mends = mends_of(run_id, finding)
         if mends:
             row = QHBoxLayout()

@@ -1,10 +1,10 @@
 """Editors of single values: each reads from and writes to the workspace in one place."""
 
-from math import degrees, radians
+from math import degrees, floor, log10, radians
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
 from morphax.app.inspector.rows import VARIES, Row
@@ -105,6 +105,37 @@ class NumberField(QLineEdit):
             self._set(self._shown)
 
 
+class DragLabel(QLabel):
+    """A row's name; dragging it sideways changes the number, Shift finely."""
+
+    dragged = Signal(float)
+    begun, ended = Signal(), Signal()
+
+    def __init__(self, text: str, *, draggable: bool) -> None:
+        super().__init__(text)
+        self._draggable, self._at, self._far = draggable, None, 0.0
+        if draggable:
+            self.setCursor(Qt.CursorShape.SizeHorCursor)
+            self.setToolTip("Drag sideways to change; Shift: finely")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._draggable and event.button() == Qt.MouseButton.LeftButton:
+            self._at, self._far = event.position().x(), 0.0
+            self.begun.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._at is not None:
+            fine = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self._far += (event.position().x() - self._at) * (0.1 if fine else 1.0)
+            self._at = event.position().x()
+            self.dragged.emit(self._far)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._at is not None:
+            self._at = None
+            self.ended.emit()
+
+
 class RowWidget(QWidget):
     """Label, editor and reset of one row."""
 
@@ -112,7 +143,11 @@ class RowWidget(QWidget):
         super().__init__()
         self.row, self.workspace = row, workspace
         self.setObjectName("bare")
-        self.label = QLabel(row.label)
+        self.label = DragLabel(row.label, draggable=row.kind in ("length", "angle", "count") and row.write is not None)
+        self._from: Any = None
+        self.label.begun.connect(self._begin_drag)
+        self.label.dragged.connect(self._drag)
+        self.label.ended.connect(workspace.end_live)
         self.label.setFixedWidth(LABEL_WIDTH)
         self.editor = self._editor()
         self.editor.setAccessibleName(row.label)
@@ -154,6 +189,20 @@ class RowWidget(QWidget):
         number.refused.connect(self.workspace.said)
         return number
 
+    def _begin_drag(self) -> None:
+        """From here on the number follows the pointer; the whole drag is one step of history."""
+        value = self.row.read(self.workspace)
+        self._from = value if isinstance(value, int | float) else None
+        if self._from is not None:
+            self.workspace.begin_live()
+
+    def _drag(self, pixels: float) -> None:
+        if self._from is None:
+            return
+        value = dragged_value(self.row.kind, self._from, pixels)
+        if value is not None:
+            self._write(value)
+
     def _commit(self, value: Any) -> None:
         if value is not None:
             self._write(value)
@@ -193,6 +242,18 @@ class RowWidget(QWidget):
                 combo.addItem(text, data)
         combo.setCurrentIndex(-1 if value is VARIES else combo.findData(value))
         combo.setPlaceholderText("varies")
+
+
+def dragged_value(kind: str, start: float, pixels: float) -> float | int | None:
+    """A number after a drag: lengths by shares of themselves (1 % a pixel), angles by half degrees, counts by ones."""
+    if kind == "angle":
+        return start + radians(0.5 * round(pixels))
+    if kind == "count":
+        return max(1, round(start + pixels / 6.0))
+    size = abs(start) if abs(start) > 1e-9 else 0.1
+    step = 10.0 ** (floor(log10(size)) - 2)
+    value = round((start + 0.01 * pixels * size) / step) * step
+    return value if start <= 0.0 or value > 0.0 else None
 
 
 def _plain(value: Any, unit: str) -> str:

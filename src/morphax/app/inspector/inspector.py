@@ -13,7 +13,7 @@ from morphax.app.inspector.words import summaries, title_of
 from morphax.app.look import Look
 from morphax.app.theme import app_font
 from morphax.app.workspace import Workspace
-from morphax.core.findings import Severity
+from morphax.core.findings import Finding, Severity
 from morphax.project.edits import rename_run
 
 
@@ -118,6 +118,7 @@ class Inspector(QWidget):
             ("Placing", lambda: body_rows.PLACING),
             ("Corners and ends", lambda: body_rows.CORNERS),
             ("Density", lambda: body_rows.DENSITY),
+            ("Move and turn", lambda: path_rows.MOVE),
             ("Knot", lambda: path_rows.knot_rows(ws)),
         ):
             self.headings[name] = Heading(name, ws, read)
@@ -178,6 +179,18 @@ class Inspector(QWidget):
             self.workspace.attempt("Rename", lambda p: rename_run(p, run.id, self.name.text()))
             self.refresh()
 
+    def _all_findings(self) -> tuple[tuple[str, str, Finding], ...]:
+        """What is to be said of all runs, notes left out: the worst first."""
+        ws = self.workspace
+        found = [
+            (r.id, r.show.name, f)
+            for r in ws.project.runs
+            if r.id in ws.bodies
+            for f in ws.bodies[r.id].body.findings
+            if f.severity is not Severity.NOTE
+        ]
+        return tuple(sorted(found, key=lambda item: item[2].severity is not Severity.ERROR))
+
     def refresh(self) -> None:
         """Shows what is chosen."""
         run = self.workspace.chosen_run
@@ -189,8 +202,9 @@ class Inspector(QWidget):
             heading.setVisible(run is not None and (name != "Knot" or bool(path_rows.knot_rows(self.workspace))))
             heading.refresh(words.get(name, ""))
             heading.setEnabled(not self.workspace.is_drawing)
-        self.checks.setVisible(run is not None)
+        self.checks.setVisible(run is not None or bool(self.workspace.project.runs))
         if run is None:
+            self.checks.show_findings(self._all_findings())
             return
         built = self.workspace.chosen_body
         if not self.name.hasFocus():
@@ -205,4 +219,4 @@ class Inspector(QWidget):
             w.refresh()
         self.headings["Knot"].name = words["knot"]
         self.headings["Knot"].refresh()
-        self.checks.show_findings(run.id, findings)
+        self.checks.show_findings(tuple((run.id, "", f) for f in findings))

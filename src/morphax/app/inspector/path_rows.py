@@ -8,6 +8,7 @@ from morphax.core.paths import PathKind
 from morphax.project import path_edits
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.model import KnotKind, Project
+from morphax.project.transform_edits import Transform, moved, pivot_place, scaled, targets_of, transformed, turned
 from morphax.project.units import format_length
 
 
@@ -122,4 +123,36 @@ _KNOT_RADIUS = Row(
     changed=lambda ws: _chosen_knot(ws) is not None and _chosen_knot(ws).radius > 0.0,
     reset=lambda ws: _set_knot_radius(ws, 0.0),
     shown=_has_radius,
+)
+
+
+def _transform(ws: Workspace, label: str, by: Transform) -> None:
+    """Applies a typed transform to the chosen knots, or to the whole paths of the chosen runs."""
+    knots = ws.selection.knots if len(ws.selection.knots) > 1 else ()
+
+    def change(project: Project) -> Project:
+        targets = targets_of(project, ws.run_ids, knots)
+        return transformed(project, targets, pivot_place(project, targets, "middle"), by)
+
+    ws.attempt(label, change)
+
+
+def _move_row(axis: int) -> Row:
+    def write(ws: Workspace, far: float) -> None:
+        _transform(ws, "Move", moved([far if i == axis else 0.0 for i in range(3)]))
+
+    return Row(f"move.{'xyz'[axis]}", f"Move {'xyz'[axis]} by", "length", lambda ws: 0.0, write)
+
+
+def _turn_row(axis: int) -> Row:
+    def write(ws: Workspace, angle: float) -> None:
+        _transform(ws, "Turn", turned(axis, angle))
+
+    return Row(f"turn.{'xyz'[axis]}", f"Turn about {'xyz'[axis]}", "angle", lambda ws: 0.0, write)
+
+
+MOVE = (
+    *(_move_row(i) for i in range(3)),
+    *(_turn_row(i) for i in range(3)),
+    Row("scale", "Scale %", "count", lambda ws: 100, lambda ws, v: _transform(ws, "Scale", scaled(v / 100.0))),
 )

@@ -1,12 +1,13 @@
 """Marks on the chosen body: the seam, which way is up at its start, and the place that is pointed at."""
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPen
 
 from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon
 from morphax.app.theme import colour
+from morphax.app.tools.handle_set import PARTS, outline
 from morphax.build.bodies import Built
 from morphax.core.arclength import places_at
 from morphax.core.paths import points_at
@@ -61,3 +62,42 @@ def paint_distance(view: View, built: Built, distance: float, unit: str) -> None
         view.painter.drawEllipse(QPointF(*map(float, spot)), 4.0, 4.0)
         text = format_length(distance, unit=unit, decimals=1)
         label(view, spot + np.array([12.0, -8.0]), text, view.tokens.teal)
+
+
+def paint_box(view: View, box: tuple[tuple[float, float], tuple[float, float]]) -> None:
+    """The box that is being drawn to choose what lies in it."""
+    pen = QPen(colour(view.tokens.teal), 1.2)
+    pen.setDashPattern([4.0, 3.0])
+    view.painter.setPen(pen)
+    view.painter.setBrush(colour(view.tokens.teal, 26))
+    view.painter.drawRect(QRectF(QPointF(*box[0]), QPointF(*box[1])).normalized())
+
+
+def paint_handle_set(view: View, centre: np.ndarray) -> None:
+    """Three arrows with the names of their axes, three rings, and the square that moves across the view."""
+    for part in reversed(PARTS):
+        line = outline(view.camera, centre, view.size, part)
+        if not np.isfinite(line).all():
+            continue
+        view.painter.setBrush(Qt.BrushStyle.NoBrush)
+        if part.kind == "ring":
+            view.painter.setPen(QPen(colour(view.tokens.plum, 190), 1.4))
+            view.painter.drawPolyline(polygon(line))
+        elif part.kind == "arrow":
+            d = line[1] - line[0]
+            if np.hypot(*d) < 8.0:
+                continue  # seen end-on
+            view.painter.setPen(QPen(colour(view.tokens.blue), 2.0))
+            view.painter.drawPolyline(polygon(line))
+            d = d / np.hypot(*d)
+            n = np.array([-d[1], d[0]])
+            view.painter.setBrush(colour(view.tokens.blue))
+            view.painter.drawPolygon(polygon(np.array([line[1] + 9.0 * d, line[1] + 4.0 * n, line[1] - 4.0 * n])))
+            spot = line[1] + 18.0 * d
+            view.painter.drawText(
+                QRectF(spot[0] - 8, spot[1] - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, "xyz"[part.axis]
+            )
+        else:
+            view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
+            view.painter.setBrush(colour(view.tokens.teal, 60))
+            view.painter.drawPolygon(polygon(line[:-1]))

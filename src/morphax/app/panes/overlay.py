@@ -6,7 +6,7 @@ from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen
 
 from morphax.app.panes.camera import basis, metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon
-from morphax.app.panes.marks import paint_distance, paint_seam, paint_up
+from morphax.app.panes.marks import paint_box, paint_distance, paint_handle_set, paint_seam, paint_up
 from morphax.app.theme import app_font, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.tools.drags import handle_tips
@@ -36,6 +36,11 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         paint_up(view, built)
         if toolbox.hover_distance is not None:
             paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
+    centre = toolbox.edit.set.centre()
+    if centre is not None and toolbox.draw is None:
+        paint_handle_set(view, centre)
+    if sketch.box is not None:
+        paint_box(view, sketch.box)
     _paint_sketch(view, sketch, workspace)
 
 

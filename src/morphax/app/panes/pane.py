@@ -45,6 +45,7 @@ class Pane(QWidget):
         self._moving: str | None = None
         self._right_at: QPointF | None = None
         self.mouse_map = "middle orbits"
+        self.empty_size = "room"
         self._rest = QTimer(self, singleShot=True, interval=REST_MILLISECONDS)
         self._rest.timeout.connect(lambda: self.refresh(fine=True))
         self.setMouseTracking(True)
@@ -96,7 +97,9 @@ class Pane(QWidget):
 
     def frame(self, *, chosen: bool = False) -> None:
         """Brings everything, or what is chosen, into sight."""
-        self.set_camera(framed(self.camera, scene_points(self.workspace, chosen=chosen), self.pixels))
+        self.set_camera(
+            framed(self.camera, scene_points(self.workspace, chosen=chosen, empty=self.empty_size), self.pixels)
+        )
 
     def refresh(self, *, fine: bool = False) -> None:
         """Asks for a new picture: a quick one now and a finer one after a rest."""

@@ -30,8 +30,12 @@ def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
     return tuple(out)
 
 
-def scene_points(workspace: Workspace, *, chosen: bool = False) -> np.ndarray:
-    """Points (n, 3) that framing must show; a metre around the origin when there is nothing."""
+EMPTY_SIZES = {"hand": 0.1, "room": 1.0, "site": 10.0}
+"""Half the width of an empty view, m, by the size of the work."""
+
+
+def scene_points(workspace: Workspace, *, chosen: bool = False, empty: str = "room") -> np.ndarray:
+    """Points (n, 3) that framing must show; the usual size of the work about the origin when there is nothing."""
     project = workspace.project
     runs = set(workspace.selection.runs)
     parts = [
@@ -43,5 +47,5 @@ def scene_points(workspace: Workspace, *, chosen: bool = False) -> np.ndarray:
         parts += [workspace.builder.host(h.forms).points for h in project.hosts if not h.show.hidden]
     parts = [p for p in parts if len(p)]
     if not parts:
-        return np.array([[-1.0, -1.0, 0.0], [1.0, 1.0, 1.2]])
+        return EMPTY_SIZES[empty] * np.array([[-1.0, -1.0, 0.0], [1.0, 1.0, 1.2]])
     return np.concatenate([np.array([p.min(0), p.max(0)]) for p in parts])

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.app.panes.camera import Camera
+from morphax.app.tools.handle_set import Part
 from morphax.app.tools.landing import work_plane
 from morphax.core.path_edits import shown_handles
 from morphax.core.paths import PathKind
@@ -30,6 +31,16 @@ class Drag:
     label: str
     move: Callable[[np.ndarray], Project]
     knot: str | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class SetDrag:
+    """A drag of the handle set: ``move`` gives the project and the amount (m or rad) for a pixel and a grid step."""
+
+    part: Part
+    centre: np.ndarray
+    pixel: tuple[float, float]
+    move: Callable[[tuple[float, float], float], tuple[Project, float]]
 
 
 def _place(p: np.ndarray) -> Place:

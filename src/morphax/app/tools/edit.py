@@ -6,6 +6,7 @@ from morphax.app.panes.camera import on_plane, ray
 from morphax.app.tools import typing
 from morphax.app.tools.drags import Drag, handle_drag, knot_drag, span_drag
 from morphax.app.tools.landing import Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.set_tool import BoxTool, SetTool
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import Typed
 from morphax.app.tools.under import Under
@@ -31,10 +32,12 @@ class EditTool:
         self.typed = Typed()
         self._drag: Drag | None = None
         self._last: np.ndarray | None = None
+        self.set = SetTool(workspace)
+        self.box = BoxTool(workspace, self.under)
 
     @property
     def is_dragging(self) -> bool:
-        return self._drag is not None and self._last is not None
+        return self.set.has_moved or (self._drag is not None and self._last is not None)
 
     def hover(self, at: Pointer) -> None:
         """Shows what a press would take."""
@@ -62,12 +65,13 @@ class EditTool:
         """Chooses what is under the pointer; a press on a knot, a handle or the path may become a drag."""
         ws = self.workspace
         knot, path = self.under.knot_at(at), ws.chosen_path
+        if self.set.press(at):
+            return
         if path is not None and self._press_on_path(at, knot):
             return
         run = self.under.run_at(at)
         if run is None:
-            if not at.add:
-                ws.select(Selection())
+            self.box.press(at)
         elif at.add:
             runs = ws.selection.runs
             ws.select(Selection(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))
@@ -110,7 +114,13 @@ class EditTool:
         self._drag, self._last, self.typed = drag, None, Typed()
 
     def drag(self, at: Pointer, snapping: Snapping) -> None:
-        """Moves what was pressed in the plane of the view."""
+        """Moves what was pressed in the plane of the view, or draws a box from where nothing was."""
+        if self.set.is_pressed:
+            self.sketch = self.set.drag(at, snapping) or self.sketch
+            return
+        if self.box.is_open:
+            self.sketch = self.box.drag(at)
+            return
         d = self._drag
         if d is None:
             return
@@ -157,7 +167,12 @@ class EditTool:
         return rounded_in_plane(place, d.origin, d.normal, at.step) if snapping.grid else place
 
     def release(self) -> None:
-        """Ends a drag as one step of history."""
+        """Ends a drag as one step of history; a box chooses what lies in it."""
+        if self.set.is_pressed or self.box.is_open:
+            self.set.release()
+            self.box.release()
+            self.sketch = Sketch()
+            return
         moved, drag = self.is_dragging, self._drag
         self._drag = self._last = None
         self.typed, self.sketch = Typed(), Sketch()
@@ -168,6 +183,8 @@ class EditTool:
         """Takes back a drag that is going on."""
         was = self.is_dragging
         self._drag = self._last = None
+        self.set.cancel()
+        self.box.cancel()
         self.typed, self.sketch = Typed(), Sketch()
         if was:
             self.workspace.show_unfinished(None)

@@ -38,3 +38,4 @@ class Sketch:
     hover_handle: np.ndarray | None = None
     drag_from: np.ndarray | None = None
     hover_distance: float | None = None
+    box: tuple[tuple[float, float], tuple[float, float]] | None = None

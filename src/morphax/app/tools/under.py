@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from morphax.app.panes.camera import projected
 from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.picking import PathPlace, Picker, nearest_knot, nearest_on_path
 from morphax.app.tools.state import Pointer
@@ -44,3 +45,37 @@ class Under:
         shown = {r.id for r in self.workspace.project.runs if not r.show.hidden and not r.show.locked}
         bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
+
+    def knots_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
+        """Knots of the chosen run's path inside a box of pixels."""
+        path = self.workspace.chosen_path
+        if path is None or not path.knots:
+            return ()
+        inside = _inside(at, np.array([k.place for k in path.knots]), box)
+        return tuple(k.id for k, is_in in zip(path.knots, inside, strict=True) if is_in)
+
+    def runs_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
+        """Runs that are shown and whose path lies in a box of pixels, or passes through it."""
+        out = []
+        for run in self.workspace.project.runs:
+            built = self.workspace.bodies.get(run.id)
+            if built is None or run.show.hidden or run.show.locked or not len(built.path.polyline):
+                continue
+            if _inside(at, _dense(built.path.polyline), box).any():
+                out.append(run.id)
+        return tuple(out)
+
+
+def _dense(line: np.ndarray) -> np.ndarray:
+    """A polyline with 16 points a piece, so that a box finds long straight pieces too."""
+    share = np.arange(16)[:, None] / 16.0
+    pieces = line[:-1, None] + share * (line[1:, None] - line[:-1, None])
+    return np.concatenate([pieces.reshape(-1, 3), line[-1:]])
+
+
+def _inside(at: Pointer, points: np.ndarray, box: tuple[tuple[float, float], tuple[float, float]]) -> np.ndarray:
+    seen = projected(at.camera, points, at.size)[:, :2]
+    low, high = np.min(box, axis=0), np.max(box, axis=0)
+    with np.errstate(invalid="ignore"):
+        found: np.ndarray = ((seen >= low) & (seen <= high)).all(1)
+    return found

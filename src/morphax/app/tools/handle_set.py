@@ -1,0 +1,104 @@
+"""The handle set: three arrows, three rings and a square that move and turn whole runs or several knots. No Qt."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.app.panes.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray
+from morphax.project.transform_edits import Transform, moved, turned
+
+ARROW, RING, SQUARE, REACH = 78.0, 54.0, 12.0, 7.0
+"""Sizes in pixels: arrows, rings, half the square, and how near the pointer must be."""
+
+
+@dataclass(frozen=True)
+class Part:
+    """``kind`` arrow, ring or square; ``axis`` 0 x, 1 y, 2 z (none for the square)."""
+
+    kind: str
+    axis: int = -1
+
+
+PARTS = (Part("square"), *(Part(kind, axis) for kind in ("arrow", "ring") for axis in range(3)))
+
+
+def outline(camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part) -> np.ndarray:
+    """Pixels (n, 2) of a part's line."""
+    unit = metres_per_pixel(camera, centre, size)
+    if part.kind == "arrow":
+        tip = centre + ARROW * unit * np.eye(3)[part.axis]
+        points = np.stack([centre + (tip - centre) * k for k in (0.2, 1.0)])
+    elif part.kind == "ring":
+        a, b = (np.eye(3)[(part.axis + k) % 3] for k in (1, 2))
+        angle = np.linspace(0.0, 2.0 * np.pi, 49)[:, None]
+        points = centre + RING * unit * (np.cos(angle) * a + np.sin(angle) * b)
+    else:
+        view = basis(camera)
+        corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]]) * SQUARE * unit
+        points = centre + corners[:, :1] * view.right + corners[:, 1:] * view.up
+    return projected(camera, points, size)[:, :2]
+
+
+def part_at(camera: Camera, centre: np.ndarray, size: tuple[int, int], pixel: tuple[float, float]) -> Part | None:
+    """The part under the pointer; the square wins, then the nearest line."""
+    square = outline(camera, centre, size, PARTS[0])
+    low, high = square.min(0), square.max(0)
+    if np.all(np.array(pixel) >= low) and np.all(np.array(pixel) <= high):
+        return PARTS[0]
+    gaps = {part: _gap(outline(camera, centre, size, part), pixel) for part in PARTS[1:]}
+    best = min(gaps, key=lambda p: gaps[p])
+    return best if gaps[best] <= REACH else None
+
+
+def _gap(line: np.ndarray, pixel: tuple[float, float]) -> float:
+    a, d = line[:-1], np.diff(line, axis=0)
+    share = np.clip(((np.array(pixel) - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-9), 0.0, 1.0)
+    gap = np.linalg.norm(a + share[:, None] * d - np.array(pixel), axis=1)
+    return float(np.nan_to_num(gap, nan=np.inf).min())
+
+
+def motion_of(
+    camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part, start: tuple[float, float]
+) -> Callable[[tuple[float, float], float], tuple[Transform, float]]:
+    """From a pixel and a grid step (0: none) to the transform since ``start``, and its amount (m or rad)."""
+    first = ray(camera, start, size)
+
+    def move(pixel: tuple[float, float], step: float) -> tuple[Transform, float]:
+        now = ray(camera, pixel, size)
+        if part.kind == "arrow":
+            axis = np.eye(3)[part.axis]
+            far = _along(now, centre, axis) - _along(first, centre, axis)
+            far = round(far / step) * step if step else far
+            return moved(far * axis), far
+        if part.kind == "ring":
+            angle = _angle(camera, centre, size, part.axis, pixel) - _angle(camera, centre, size, part.axis, start)
+            angle = (angle + np.pi) % (2.0 * np.pi) - np.pi
+            angle = np.radians(round(np.degrees(angle) / 5.0) * 5.0) if step else angle
+            return turned(part.axis, float(angle)), float(angle)
+        normal = basis(camera).forward
+        a, b = (on_plane(r, centre, normal) for r in (first, now))
+        shift = np.zeros(3) if a is None or b is None else b - a
+        shift = np.round(shift / step) * step if step else shift
+        return moved(shift), float(np.linalg.norm(shift))
+
+    return move
+
+
+def _along(line: Ray, centre: np.ndarray, axis: np.ndarray) -> float:
+    """Where a line through ``centre`` along ``axis`` passes a line of sight nearest, m from the centre."""
+    d = line.direction
+    b = float(axis @ d)
+    w = centre - line.origin
+    return float((b * (d @ w) - axis @ w) / max(1.0 - b * b, 1e-9))
+
+
+def _angle(camera: Camera, centre: np.ndarray, size: tuple[int, int], axis: int, pixel: tuple[float, float]) -> float:
+    """Angle of the pointer round an axis through the centre, rad; on the screen where the ring is seen edge-on."""
+    normal = np.eye(3)[axis]
+    hit = on_plane(ray(camera, pixel, size), centre, normal)
+    if hit is not None:
+        d = hit - centre
+        return float(np.arctan2(d[(axis + 2) % 3], d[(axis + 1) % 3]))
+    spot = projected(camera, centre[None], size)[0]
+    return float(np.arctan2(spot[1] - pixel[1], pixel[0] - spot[0]))

@@ -1,0 +1,126 @@
+"""Drags of the handle set, and the box that chooses: parts of *Edit*. No Qt here."""
+
+import numpy as np
+
+from morphax.app.tools.drags import SetDrag
+from morphax.app.tools.handle_set import motion_of, part_at
+from morphax.app.tools.landing import Snapping
+from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.under import Under
+from morphax.app.workspace import Workspace
+from morphax.project.history import Selection
+from morphax.project.model import Project
+from morphax.project.transform_edits import Pivot, pivot_place, targets_of, transformed
+from morphax.project.units import format_length
+
+DRAG_PIXELS = 3.0
+Box = tuple[tuple[float, float], tuple[float, float]]
+
+
+class SetTool:
+    """Moves and turns several knots or whole runs by the handle set."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.moves_whole = False
+        self.pivot: Pivot = "middle"
+        self.has_moved = False
+        self._drag: SetDrag | None = None
+
+    @property
+    def is_pressed(self) -> bool:
+        return self._drag is not None
+
+    @property
+    def knots(self) -> tuple[str, ...]:
+        """The knots that it moves; none means whole paths."""
+        knots = self.workspace.selection.knots
+        return knots if len(knots) > 1 else ()
+
+    def centre(self) -> np.ndarray | None:
+        """Where it stands: several knots, several runs, or a run while *move and turn* is on."""
+        ws = self.workspace
+        several = len(ws.selection.knots) > 1 or len(ws.selection.runs) > 1
+        if not ws.selection.runs or not (several or self.moves_whole) or ws.is_drawing:
+            return None
+        return pivot_place(ws.project, targets_of(ws.project, ws.selection.runs, self.knots), self.pivot)
+
+    def press(self, at: Pointer) -> bool:
+        """A press on an arrow, ring or square; False where it meets none."""
+        centre = self.centre()
+        part = None if centre is None else part_at(at.camera, centre, at.size, at.pixel)
+        if centre is None or part is None:
+            return False
+        ws = self.workspace
+        base, targets = ws.project, targets_of(ws.project, ws.selection.runs, self.knots)
+        motion = motion_of(at.camera, centre, at.size, part, at.pixel)
+
+        def move(pixel: tuple[float, float], step: float) -> tuple[Project, float]:
+            by, amount = motion(pixel, step)
+            return transformed(base, targets, centre, by), amount
+
+        self._drag, self.has_moved = SetDrag(part, centre, at.pixel, move), False
+        return True
+
+    def drag(self, at: Pointer, snapping: Snapping) -> Sketch | None:
+        d = self._drag
+        if d is None or (not self.has_moved and np.hypot(*np.subtract(at.pixel, d.pixel)) < DRAG_PIXELS):
+            return None
+        project, amount = d.move(at.pixel, at.step if snapping.grid is not at.other_snap else 0.0)
+        self.has_moved = True
+        self.workspace.show_unfinished(project)
+        unit = project.unit
+        text = f"{np.degrees(amount):.1f}°" if d.part.kind == "ring" else format_length(amount, unit=unit, decimals=1)
+        return Sketch(label=text, label_at=d.centre)
+
+    def release(self) -> None:
+        """Ends the drag as one step of history."""
+        d, moved = self._drag, self.has_moved
+        self._drag, self.has_moved = None, False
+        if d is not None and moved:
+            self.workspace.edit("Turn" if d.part.kind == "ring" else "Move", self.workspace.project)
+
+    def cancel(self) -> None:
+        self._drag, self.has_moved = None, False
+
+
+class BoxTool:
+    """A box drawn from where nothing was chooses the knots or the runs in it."""
+
+    def __init__(self, workspace: Workspace, under: Under) -> None:
+        self.workspace, self.under = workspace, under
+        self._box: Box | None = None
+        self._at: Pointer | None = None
+
+    @property
+    def is_open(self) -> bool:
+        return self._box is not None
+
+    def press(self, at: Pointer) -> None:
+        self._box, self._at = (at.pixel, at.pixel), at
+
+    def drag(self, at: Pointer) -> Sketch:
+        if self._box is not None:
+            self._box, self._at = (self._box[0], at.pixel), at
+        return Sketch(box=self._box)
+
+    def release(self) -> None:
+        """Knots of the chosen run in the box, else the runs in it; a click on nothing chooses nothing."""
+        box, at, ws = self._box, self._at, self.workspace
+        self._box = self._at = None
+        if box is None or at is None:
+            return
+        if np.hypot(*np.subtract(box[1], box[0])) < DRAG_PIXELS:
+            if not at.add:
+                ws.select(Selection())
+            return
+        knots = self.under.knots_in(at, box)
+        if knots:
+            kept = ws.selection.knots if at.add else ()
+            ws.select(Selection(ws.selection.runs[:1], tuple(dict.fromkeys((*kept, *knots)))))
+            return
+        kept = ws.selection.runs if at.add else ()
+        ws.select(Selection(tuple(dict.fromkeys((*kept, *self.under.runs_in(at, box))))))
+
+    def cancel(self) -> None:
+        self._box = self._at = None
