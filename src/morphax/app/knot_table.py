@@ -1,6 +1,6 @@
 """The knot table: places and radii of the chosen path as numbers, with copy and paste to and from a spreadsheet."""
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFont, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -30,6 +30,15 @@ class _Cells(QTableWidget):
     """The cells; copy and paste take the whole table."""
 
     copied, pasted = Signal(), Signal()
+
+    def event(self, event: QEvent) -> bool:
+        """Copy and paste mean the table here, not the window's own."""
+        if event.type() == QEvent.Type.ShortcutOverride and (
+            event.matches(QKeySequence.StandardKey.Copy) or event.matches(QKeySequence.StandardKey.Paste)
+        ):
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.matches(QKeySequence.StandardKey.Copy):

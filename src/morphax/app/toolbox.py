@@ -166,6 +166,12 @@ class Toolbox(QObject):
         self.changed.emit()
         return True
 
+    @property
+    def is_typing(self) -> bool:
+        """Whether a number has been begun, so that letters belong to it."""
+        tool = self.edit if self.edit.is_dragging else self.draw if self.is_drawing else None
+        return tool is not None and bool(tool.typed.text)
+
     def type(self, character: str) -> bool:
         """A character of a number typed during a drag or between clicks; False where nothing takes it."""
         tool = self.edit if self.edit.is_dragging else self.draw if self.is_drawing else None

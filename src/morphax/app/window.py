@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from morphax import __version__
+from morphax.app.commands import nudge
 from morphax.app.exchange import Exchange
 from morphax.app.export_page import ExportPage, words_of
 from morphax.app.exporting import write_wish
@@ -26,7 +28,7 @@ from morphax.app.layout import lay_out
 from morphax.app.list_panel import ListPanel
 from morphax.app.look import Look
 from morphax.app.menus import Menus
-from morphax.app.panes.camera import Camera, right_angle_view, tipped
+from morphax.app.panes.camera import Camera, basis, right_angle_view, tipped
 from morphax.app.panes.pane import Pane
 from morphax.app.panes.scene_items import scene_points
 from morphax.app.render_hub import RenderHub
@@ -43,6 +45,15 @@ from morphax.project.model import Project, evolve
 SAID_MILLISECONDS = 6000
 PATIENCE_MILLISECONDS = 300
 """Work that takes longer shows how far it is, and can be cancelled."""
+
+
+_ARROWS = {
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, 1),
+    Qt.Key.Key_Down: (0, -1),
+}
+"""Right and up of the arrow keys."""
 
 
 class Window(QMainWindow):
@@ -307,6 +318,8 @@ class Window(QMainWindow):
             self.toolbox.erase() or self.toolbox.take_back()
         elif key == Qt.Key.Key_Escape:
             self.toolbox.escape()
+        elif key in _ARROWS and not isinstance(QApplication.focusWidget(), QLineEdit):
+            self._nudge(*_ARROWS[key])
         elif self.toolbox.type(text):
             pass
         elif self._begins_number(text):
@@ -314,6 +327,14 @@ class Window(QMainWindow):
             self.inspector.width_field.begin_typing(text)
         else:
             super().keyPressEvent(event)
+
+    def _nudge(self, right: int, up: int) -> None:
+        """Moves what is chosen by a grid step across the view; in perspective along x and y."""
+        pane = self.active_pane()
+        view = basis(pane.camera)
+        ways = (view.right, view.up) if pane.camera.is_flat else (np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
+        shift = pane.grid * (right * ways[0] + up * ways[1])
+        nudge(self.workspace, (float(shift[0]), float(shift[1]), float(shift[2])))
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat():

@@ -45,6 +45,8 @@ def replaced_path(project: Project, run_id: str, places: np.ndarray, radii: np.n
             changes |= {"id": f"k{next_id}", "coming": None, "leaving": None}
             changes |= {"kind": "smooth"} if like.kind in ("in line", "loose") else {}
             next_id += 1
+        if radius > 0.0 and changes.get("kind", like.kind) == "smooth":
+            changes |= {"kind": "corner"}
         same = known and like.place == changes["place"] and like.radius == radius
         knots.append(like if same else evolve(like, **changes))
     changed = _with_path(project, evolve(path, knots=tuple(knots)))

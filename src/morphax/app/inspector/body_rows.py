@@ -168,6 +168,15 @@ PLACING = (
         reset=lambda ws: nested(ws, "No roll", "placing", roll=0.0),
     ),
     Row(
+        "seam",
+        "Seam at",
+        "share",
+        lambda ws: _placing(ws, "seam"),
+        lambda ws, v: nested(ws, "Move the seam", "placing", seam=v % 1.0),
+        changed=lambda ws: _placing(ws, "seam") not in (None, 0.0),
+        reset=lambda ws: nested(ws, "Usual seam", "placing", seam=0.0),
+    ),
+    Row(
         "flip",
         "Other side",
         "flag",

@@ -35,6 +35,8 @@ class NumberField(QLineEdit):
             self.setPlaceholderText("varies" if value is VARIES else hint)
         elif self.kind == "length":
             text = format_length(value, unit=unit)
+        elif self.kind == "share":
+            text = format_number(value, decimals=4)
         elif self.kind == "angle":
             text = f"{format_number(degrees(value), decimals=2)}°"
         else:
@@ -74,6 +76,8 @@ class NumberField(QLineEdit):
             return parse_length(text, unit=self.unit)
         if self.kind == "angle":
             return radians(parse_number(text.replace("°", "")))
+        if self.kind == "share":
+            return parse_number(text)
         number = parse_number(text)
         if number != round(number):
             raise UnitError(f"{text} is not a whole number")
@@ -143,7 +147,9 @@ class RowWidget(QWidget):
         super().__init__()
         self.row, self.workspace = row, workspace
         self.setObjectName("bare")
-        self.label = DragLabel(row.label, draggable=row.kind in ("length", "angle", "count") and row.write is not None)
+        self.label = DragLabel(
+            row.label, draggable=row.kind in ("length", "angle", "count", "share") and row.write is not None
+        )
         self._from: Any = None
         self.label.begun.connect(self._begin_drag)
         self.label.dragged.connect(self._drag)
@@ -248,6 +254,8 @@ def dragged_value(kind: str, start: float, pixels: float) -> float | int | None:
     """A number after a drag: lengths by shares of themselves (1 % a pixel), angles by half degrees, counts by ones."""
     if kind == "angle":
         return start + radians(0.5 * round(pixels))
+    if kind == "share":
+        return min(max(start + 0.005 * pixels, 0.0), 0.999)
     if kind == "count":
         return max(1, round(start + pixels / 6.0))
     size = abs(start) if abs(start) > 1e-9 else 0.1

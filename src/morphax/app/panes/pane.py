@@ -249,6 +249,16 @@ class Pane(QWidget):
             self._pivot = self._under(p)
             self._move_view(what, turn.x() / 4.0, turn.y() / 4.0)
 
+    def event(self, event: QEvent) -> bool:
+        """While something is drawn or dragged Tab steps to the next number; its letters (units) are no shortcuts."""
+        if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Tab and self.toolbox.type("\t"):
+            event.accept()
+            return True
+        if event.type() == QEvent.Type.ShortcutOverride and self.toolbox.is_typing:
+            event.accept()
+            return True
+        return super().event(event)
+
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if dropped_key(event.mimeData()) is not None:
             event.acceptProposedAction()
