@@ -111,12 +111,58 @@ def knot_drag() -> float:
     return median(seconds)
 
 
+def window_drag() -> tuple[float, float]:
+    """Median seconds of a knot's drag in the demo's window: mouse event to new body, and a repaint of the overlay."""
+    from PySide6.QtCore import QPoint, QPointF, Qt
+    from PySide6.QtGui import QMouseEvent
+    from PySide6.QtWidgets import QApplication
+
+    from morphax.app.panes.camera import projected
+    from morphax.app.settings import Settings
+    from morphax.app.window import Window
+    from morphax.project.history import Selection
+
+    app = QApplication.instance() or QApplication([])
+    window = Window(lantern_wagon(), Settings(look="light", autosave_seconds=3600.0))
+    window.resize(1280, 800)
+    window.start()
+    ws, pane = window.workspace, window.panes[0]
+    run = ws.project.runs[1]
+    ws.select(Selection((run.id,)))
+    spot = projected(pane.camera, np.array([path_of(ws.project, run.id).knots[3].place]), pane.pixels)[0]
+
+    def send(kind: QMouseEvent.Type, dx: int, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
+        p = QPoint(round(spot[0]) + dx, round(spot[1]))
+        where = QPointF(pane.mapToGlobal(p))
+        QApplication.sendEvent(pane, QMouseEvent(kind, QPointF(p), where, button, held, Qt.KeyboardModifier.NoModifier))
+
+    left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+    events, paints = [], []
+    send(QMouseEvent.Type.MouseButtonPress, 0, left, left)
+    for i in range(60):
+        begin = perf_counter()
+        send(QMouseEvent.Type.MouseMove, 8 + i, none, left)
+        while ws.is_waiting:
+            app.processEvents()
+        events.append(perf_counter() - begin)
+        begin = perf_counter()
+        pane.repaint()
+        paints.append(perf_counter() - begin)
+        app.processEvents()
+    send(QMouseEvent.Type.MouseButtonRelease, 68, left, none)
+    window.shut_down()
+    return median(events), median(paints)
+
+
 def main() -> int:
     print(f"{'case':28} {'ours':>9} {'tube filter':>12} {'ratio':>7}")
     for case in CASES:
         ours, other = compare(case)
         print(f"{case.name:28} {ours * 1e3:7.1f} ms {other * 1e3:9.1f} ms {ours / other:7.2f}")
     print(f"{'fog hose, knot to body':28} {knot_drag() * 1e3:7.1f} ms")
+    event, paint = window_drag()
+    print(f"{'window: event to new body':28} {event * 1e3:7.1f} ms")
+    print(f"{'window: overlay repaint':28} {paint * 1e3:7.1f} ms")
     return 0
 
 

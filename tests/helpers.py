@@ -8,6 +8,9 @@ from morphax.core.paths import PathKind, PathShape, path_from_points
 
 STRAIGHT, THROUGH = PathKind.STRAIGHT, PathKind.THROUGH
 
+DEMO_RUNS = ("Lamp cable", "Fog hose", "Cornice", "Handrail", "Name board frame")
+"""Names of the demo's runs, in order."""
+
 
 def circle_points(n: int = 24, radius: float = 1.0) -> np.ndarray:
     t = np.linspace(0.0, 2.0 * np.pi, n, endpoint=False)

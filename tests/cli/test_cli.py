@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from morphax.cli.main import main
-from tests.helpers import circle_points
+from tests.helpers import DEMO_RUNS, circle_points
 from tests.io.gltf_check import assert_gltf
 
 
@@ -145,7 +145,7 @@ def test_demo_build_check_and_lists(tmp_path: Path, capsys: pytest.CaptureFixtur
     assert main(["demo", "--write", str(file)]) == 0 and file.read_bytes() == first
     assert main(["check", str(file)]) == 0 and "No findings." in capsys.readouterr().out
     assert main(["check", str(file), "--json"]) == 0
-    assert {r["run"] for r in json.loads(capsys.readouterr().out)} == {"Lamp cable", "Fog hose", "Cornice"}
+    assert {r["run"] for r in json.loads(capsys.readouterr().out)} == set(DEMO_RUNS)
     assert main(["build", str(file), "--out", str(tmp_path / "d.glb"), "--only", "Cornice", "Fog hose"]) == 0
     document, _ = assert_gltf((tmp_path / "d.glb").read_bytes())
     assert [n["name"] for n in document["nodes"]] == ["Fog hose", "Cornice"]

@@ -7,7 +7,7 @@ from morphax.core.errors import DensityError, SectionError
 from morphax.core.frames import Orientation
 from morphax.core.outlines import loop_area
 from morphax.core.ready_made import READY_MADE, ready_made
-from morphax.core.section_sampling import placed_section, rotational_symmetry, sample_section
+from morphax.core.section_sampling import placed_section, rotational_symmetry, sample_section, with_seam
 from morphax.core.sections import SPOTS, Side, anchor_place, section_area, section_bounds
 
 NAMES = sorted(READY_MADE)
@@ -206,3 +206,13 @@ def test_half_round_and_ellipse_areas() -> None:
 def test_more_bad_values_say_what_holds(name: str, values: dict[str, float], words: str) -> None:
     with pytest.raises(SectionError, match=words):
         ready_made(name, values)
+
+
+def test_the_seam_moves_to_a_share_of_the_way_round() -> None:
+    plain = sample_section(ready_made("rectangle", {"width": 0.04, "height": 0.02}), sides=16)
+    moved = with_seam(plain, 0.5)
+    assert sorted(map(tuple, moved.points)) == sorted(map(tuple, plain.points))
+    start = int(np.flatnonzero((plain.points == moved.points[0]).all(1))[0])
+    assert plain.u[start] == pytest.approx(0.06, abs=0.004) and moved.u[0] == 0.0
+    assert (np.diff(moved.u) > 0.0).all() and moved.round_length == plain.round_length
+    np.testing.assert_array_equal(with_seam(plain, 0.0).points, plain.points)

@@ -119,6 +119,7 @@ class Exchange:
     def _ask(self, title: str, filters: str, *, save: bool = False) -> str:
         dialog = QFileDialog(self.window, title)
         dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
+        dialog.setDirectory(str(self.window.files.folder()))
         dialog.setNameFilter(filters) if ";;" not in filters else dialog.setNameFilters(filters.split(";;"))
         if save:
             dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)

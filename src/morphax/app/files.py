@@ -88,7 +88,7 @@ class Files:
     def _ask(self, *, save: bool) -> str:
         dialog = QFileDialog(self.window, "Save the project" if save else "Open a project")
         dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
-        dialog.setDirectory(str(self._folder()))
+        dialog.setDirectory(str(self.folder()))
         dialog.setNameFilter(_FILTER)
         dialog.setDefaultSuffix("morphax")
         if save:
@@ -100,7 +100,7 @@ class Files:
         dialog.deleteLater()
         return chosen[0] if chosen else ""
 
-    def _folder(self) -> Path:
+    def folder(self) -> Path:
         """Where the dialog opens: beside the project, else beside the last one, else at home."""
         known = (self.workspace.file, *(Path(r) for r in self.window.settings.recent))
         return next((f.parent for f in known if f is not None and f.parent.is_dir()), Path.home())

@@ -126,7 +126,29 @@ def close_up(folder: Path) -> None:
     window.shut_down()
 
 
-SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up)
+def handrail(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    _choose(window, "Handrail")
+    window.look.toggle_seam()
+    window.inspector.headings["Corners and ends"].button.setChecked(True)
+    window.panes[0].set_camera(Camera(target=(2.2, 0.5, 1.1), height=2.2, yaw=-1.0, pitch=0.25))
+    grab(window, folder / "handrail.png")
+    window.shut_down()
+
+
+def knots(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    _choose(window, "Fog hose")
+    run, path = window.workspace.chosen_run, window.workspace.chosen_path
+    if run is not None and path is not None:
+        window.workspace.select(Selection((run.id,), tuple(k.id for k in path.knots[2:5])))
+    window.show_knot_table()
+    window.panes[0].set_camera(Camera(target=(1.6, -1.2, 0.6), height=2.4, yaw=-1.2, pitch=0.3))
+    grab(window, folder / "knots.png")
+    window.shut_down()
+
+
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots)
 
 
 def main() -> int:

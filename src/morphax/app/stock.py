@@ -14,7 +14,7 @@ from morphax.core.ready_made import READY_MADE
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits import NewRun, Source, set_section
-from morphax.project.model import ReadyMadeSource, Section
+from morphax.project.model import Project, ReadyMadeSource, Section
 from morphax.project.presets import Preset, next_run_of, preset_of, with_preset
 
 MIME = "application/x-morphax-section"
@@ -87,8 +87,10 @@ class Stock(QWidget):
         workspace.project_changed.connect(self._on_project)
         self.refresh()
 
-    def _on_project(self, before: object, after: object) -> None:
-        if getattr(before, "sections", None) is not getattr(after, "sections", None):
+    def _on_project(self, before: Project, after: Project) -> None:
+        """Sections are compared one by one: a drag makes a new tuple of the same ones."""
+        same = len(before.sections) == len(after.sections)
+        if not same or any(a is not b for a, b in zip(before.sections, after.sections, strict=True)):
             self.refresh()
 
     # -- what there is -----------------------------------------------------------------------------

@@ -31,7 +31,7 @@ def tick_step(length: float, pixels: float, unit: str) -> float:
 def ring_ticks(at: np.ndarray, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Pixels (n,) of the ticks, each pixel once, and how dense the rings are there (0 sparse to 4 dense).
 
-    Density counts in octaves of the spacing, from the widest one of this run.
+    Density counts in half octaves of the spacing, from the widest one of this run.
     """
     if len(at) < 2:
         return x, np.zeros(len(x), dtype=int)
@@ -39,7 +39,7 @@ def ring_ticks(at: np.ndarray, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     gaps = np.where(gaps > 1e-9 * at[-1], gaps, np.nan)
     near = np.fmin(np.concatenate([gaps[:1], gaps]), np.concatenate([gaps, gaps[-1:]]))
     widest = np.nanmax(gaps) if np.isfinite(gaps).any() else 1.0
-    level = np.clip(np.nan_to_num(np.log2(widest / near)), 0.0, DENSITY_LEVELS - 1).astype(int)
+    level = np.clip(np.nan_to_num(2.0 * np.log2(widest / near)), 0.0, DENSITY_LEVELS - 1).astype(int)
     pixels, first = np.unique(np.round(x * 2.0) / 2.0, return_index=True)
     return pixels, level[first]
 

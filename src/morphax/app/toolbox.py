@@ -34,6 +34,7 @@ class Toolbox(QObject):
         self.snapping = Snapping()
         self.held: set[int] = set()
         self.strip_hover: float | None = None
+        self.pane: int | None = None
 
     @property
     def sketch(self) -> Sketch:

@@ -3,14 +3,19 @@
 from collections.abc import Sequence
 from typing import Literal
 
+from morphax.core.ends import End
+from morphax.core.frames import Orientation
 from morphax.core.paths import PathKind
 from morphax.project.edits import NewRun, add_run, with_recipe
+from morphax.project.knot_edits import set_radius
 from morphax.project.model import (
     Density,
+    Ends,
     Form,
     Host,
     Material,
     Place,
+    Placing,
     Project,
     ReadyMadeSource,
     Show,
@@ -18,6 +23,8 @@ from morphax.project.model import (
 )
 
 MM = 1e-3
+RAIL_SIDE = 500
+"""Where the handrail stands beside the steps."""
 
 MATERIALS = (
     Material(id="m1", name="Painted boards", colour="#a8b0a8", roughness=0.8),
@@ -28,6 +35,8 @@ MATERIALS = (
     Material(id="m6", name="Terracotta rubber", colour="#c76b3c", roughness=0.55),
     Material(id="m7", name="Black cable", colour="#3a4147", roughness=0.5),
     Material(id="m8", name="Cream plaster", colour="#ddd2ba", roughness=0.7),
+    Material(id="m9", name="Oiled oak", colour="#8f6a45", roughness=0.45),
+    Material(id="m10", name="Gilt", colour="#c79a4b", roughness=0.3, metal=0.6),
 )
 
 
@@ -51,7 +60,9 @@ def _wagon() -> tuple[Form, ...]:
         for form in (_cylinder(860, 90, (x, y, 430), "y"), _cylinder(200, 130, (x, y, 430), "y"))
     )
     steps = tuple(_box((260, 560, 170 * (k + 1)), (2600 - 260 * k, 250, 0)) for k in range(4))
+    posts = (_cylinder(36, 882, (1500, RAIL_SIDE, 780)), _cylinder(36, 882, (2640, RAIL_SIDE, 170)))
     return (
+        *posts,
         _box((3600, 1500, 140), (0, 0, 640)),
         _box((3600, 60, 1500), (0, 720, 780)),
         _box((60, 1380, 1500), (-1770, 0, 780)),
@@ -69,6 +80,7 @@ def _stage() -> tuple[Form, ...]:
         _box((260, 76, 1120), (-1662, -716, 1160)),
         _box((260, 76, 1120), (1662, -716, 1160)),
         _box((3584, 76, 260), (0, -716, 2020)),
+        _box((1500, 24, 220), (0, -766, 2040)),
     )
 
 
@@ -105,7 +117,7 @@ def _source(name: str, **values: float) -> ReadyMadeSource:
 
 
 def lantern_wagon() -> Project:
-    """The demo project as far as it goes: hosts, lamp cable, fog hose, cornice."""
+    """The demo project as far as it goes: hosts, lamp cable, fog hose, cornice, handrail, frame of the name board."""
     project = Project(materials=MATERIALS, hosts=_hosts(), next_id=100)
     cable = add_run(
         project,
@@ -137,4 +149,36 @@ def lantern_wagon() -> Project:
         [_place(*p) for p in [(-1800, 750, 2420), (-1800, -750, 2420), (1800, -750, 2420), (1800, 750, 2420)]],
         NewRun(_source("crown", width=150, height=170), name="Cornice", material="m8"),
     )
-    return evolve(cornice.project)
+    return evolve(_framed(_with_handrail(cornice.project)))
+
+
+def _with_handrail(project: Project) -> Project:
+    """Upright over a landing, down the steps and to the ground, its corners rounded."""
+    places = [(1380, 1680), (1800, 1680), (2600, 1070), (2880, 1070), (2880, 20)]
+    added = add_run(
+        project,
+        PathKind.STRAIGHT,
+        [_place(x, RAIL_SIDE, z) for x, z in places],
+        NewRun(_source("rounded-rectangle", width=52, height=38, radius=14), name="Handrail", material="m9"),
+    )
+    run, path, *knots = added.ids
+    rounded = set_radius(added.project, path, knots[1:-1], 0.16)
+    return with_recipe(
+        rounded,
+        [run],
+        placing=Placing(orientation=Orientation.UPRIGHT, anchor="bottom"),
+        ends=Ends(start=End.DOMED, end=End.FLAT),
+    )
+
+
+def _framed(project: Project) -> Project:
+    """A closed, mitred ogee round the name board."""
+    corners = [(-770, 2030), (770, 2030), (770, 2270), (-770, 2270)]
+    added = add_run(
+        project,
+        PathKind.STRAIGHT,
+        [_place(x, -778, z) for x, z in corners],
+        NewRun(_source("ogee", width=46, height=40), name="Name board frame", material="m10"),
+        closed=True,
+    )
+    return added.project

@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from morphax.io.autosave import autosave_folder
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import Driver
+from tests.helpers import DEMO_RUNS
 
 CRASH = """
 import sys
@@ -46,7 +47,7 @@ def test_a_crash_loses_nothing_and_the_first_sheet_offers_it(driver: Driver) -> 
     button = driver.window.sheet.choices["Bring back unsaved work"]
     driver.press_button(button)
     project = driver.window.workspace.project
-    assert [r.show.name for r in project.runs] == ["Not saved", "Fog hose", "Cornice"]
+    assert [r.show.name for r in project.runs] == ["Not saved", *DEMO_RUNS[1:]]
     assert "•" in driver.window.windowTitle() and "not saved yet" in driver.window.help_label.text()
     assert len(list(autosave_folder().glob("*.morphax"))) == 1, "it is kept under the new program's name"
 

@@ -58,14 +58,15 @@ def test_a_table_is_pasted_copied_and_edited(drawn: Driver) -> None:
     assert drawn.places[2].tolist() == [700, 0, 900] and drawn.path.knots[1].radius == pytest.approx(0.05)
     QApplication.clipboard().setText("0;0\n1;b")
     QTest.keyClick(table.cells, Qt.Key.Key_V, CTRL)
-    assert "row 2" in drawn.window.help_label.text() and len(drawn.path.knots) == 3
+    assert "Row 2" in drawn.window.help_label.text() and len(drawn.path.knots) == 3
 
 
 def test_paths_go_out_and_come_in(drawn: Driver, tmp_path: Path) -> None:
     file, length = tmp_path / "p.dxf", drawn.body.length
-    drawn.answer(file_dialog(str(file)))
+    drawn.answer(file_dialog(file.name))
     drawn.menu("project.paths-out")
-    drawn.answer(file_dialog(str(file)))
+    drawn.answer(file_dialog(file.name))
+    assert file.exists(), drawn.window.help_label.text()
     drawn.menu("project.paths-in")
     assert drawn.path.kind is PathKind.HANDLES and drawn.body.length == pytest.approx(length, rel=1e-6)
     (tmp_path / "bad.svg").write_text("no svg")

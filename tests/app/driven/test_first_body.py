@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QLineEdit, QPushButton, QWidget
 
 from morphax.core.measures import is_closed
 from tests.app.driver import Driver
+from tests.helpers import DEMO_RUNS
 from tests.io.gltf_check import assert_gltf
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -261,4 +262,4 @@ def test_first_sheet_offers_and_goes(driver: Driver) -> None:
     assert not sheet.isVisible() and driver.window.toolbox.kind == "through"
     driver.key(Qt.Key.Key_Escape)
     driver.press_button(wagon)
-    assert [r.show.name for r in driver.window.workspace.project.runs] == ["Lamp cable", "Fog hose", "Cornice"]
+    assert [r.show.name for r in driver.window.workspace.project.runs] == list(DEMO_RUNS)

@@ -7,18 +7,15 @@ from PySide6.QtCore import Qt
 
 from morphax.app.settings import Settings
 from morphax.app.window import Window
-from morphax.core.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import save_project
-from morphax.project import edits
-from morphax.project.model import ExportWish, Project, ReadyMadeSource, evolve
+from morphax.project.model import Project
 from tests.app.conftest import drive
 from tests.app.driver import Driver
+from tests.app.job_projects import exported_before, hooked_and_doubled, twelve_cornices
 from tests.app.recorder import Recorder
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-OGEE = ReadyMadeSource(name="ogee", values=(("width", 0.06),))
-ROUND = ReadyMadeSource(name="round")
 
 
 @pytest.fixture
@@ -56,11 +53,7 @@ def test_j20_to_print(opened, tmp_path: Path) -> None:
 
 
 def test_j22_twelve_runs_take_another_section(opened) -> None:
-    project = Project()
-    for i in range(12):
-        line = [(0.0, 0.2 * i, 0.0), (1.0, 0.2 * i, 0.0), (1.0, 0.2 * i, 0.6)]
-        project = edits.add_run(project, PathKind.STRAIGHT, line, edits.NewRun(OGEE, 0.06)).project
-    driver, recorder = opened(project)
+    driver, recorder = opened(twelve_cornices())
     driver.key(Qt.Key.Key_A, CTRL)
     driver.press_button(driver.window.list_panel.stock.buttons["crown"])
     now = driver.window.workspace.project
@@ -69,16 +62,13 @@ def test_j22_twelve_runs_take_another_section(opened) -> None:
 
 
 def test_j27_out_again(opened, tmp_path: Path) -> None:
-    wish = ExportWish(name="last", suffix=".obj", folder=str(tmp_path))
-    driver, recorder = opened(evolve(lantern_wagon(), last_export=wish))
+    driver, recorder = opened(exported_before(str(tmp_path)))
     driver.key(Qt.Key.Key_E, CTRL)
     assert "f " in (tmp_path / "job.obj").read_text() and recorder.count <= 1
 
 
 def test_j29_mend(opened) -> None:
-    places = [(0.0, 0.0, 0.0), (0.5, 0.2, 0.0), (0.5, 0.2, 1e-7), (1.0, 0.0, 0.0), (0.98, 0.0005, 0.0), (2.0, 0.0, 0.0)]
-    added = edits.add_run(Project(), PathKind.STRAIGHT, places, edits.NewRun(ROUND, 0.03))
-    driver, recorder = opened(added.project)
+    driver, recorder = opened(hooked_and_doubled())
     checks = driver.window.inspector.checks
     while checks.mend_buttons:
         driver.press_button(checks.mend_buttons[0])

@@ -4,7 +4,16 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QSizePolicy,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from morphax.app.inspector import body_rows, path_rows, rows
 from morphax.app.inspector.checks import Checks
@@ -32,6 +41,7 @@ class Heading(QWidget):
         self.summary = QLabel()
         self.summary.setObjectName("soft")
         self.summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         top = QHBoxLayout()
         top.addWidget(self.button)
         top.addWidget(self.summary, 1)

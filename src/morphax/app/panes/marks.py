@@ -101,3 +101,15 @@ def paint_handle_set(view: View, centre: np.ndarray) -> None:
             view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
             view.painter.setBrush(colour(view.tokens.teal, 60))
             view.painter.drawPolygon(polygon(line[:-1]))
+
+
+def paint_measure(view: View, length: float, unit: str) -> None:
+    """A bar on the floor from the origin along x, with its length: how large things are in an empty view."""
+    points = length * np.array([[0, 0, 0], [1, 0, 0], [0, 0.04, 0], [0, -0.04, 0], [1, 0.04, 0], [1, -0.04, 0]])
+    spots = view.at(points)
+    if not np.isfinite(spots).all():
+        return
+    view.painter.setPen(QPen(colour(view.tokens.soft), 1.6))
+    for a, b in ((0, 1), (2, 3), (4, 5)):
+        view.painter.drawLine(QPointF(*map(float, spots[a])), QPointF(*map(float, spots[b])))
+    label(view, spots[1] + np.array([8.0, -4.0]), format_length(length, unit=unit, decimals=2), view.tokens.soft)

@@ -1,16 +1,17 @@
 """A pane: the newest picture of the scene with the overlay painted over it; turns mouse events into tool calls."""
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from morphax.app.look import Look
 from morphax.app.panes.camera import FLAT_VIEWS, PERSPECTIVE, Camera, framed, orbited, panned, ray, zoomed
 from morphax.app.panes.drawing import View
+from morphax.app.panes.marks import paint_measure
 from morphax.app.panes.navigation import Press, motion, wheel_motion
 from morphax.app.panes.overlay import clipped, paint_axes, paint_overlay
-from morphax.app.panes.scene_items import scene_items, scene_points
+from morphax.app.panes.scene_items import EMPTY_SIZES, scene_items, scene_points
 from morphax.app.render_hub import RenderHub
 from morphax.app.stock import dropped_key
 from morphax.app.theme import backdrop, colour
@@ -21,6 +22,7 @@ from morphax.app.view3d.scene import RenderRequest
 from morphax.app.workspace import Workspace
 
 REST_MILLISECONDS = 150
+OTHER_MILLISECONDS = 120
 MOST_QUICK_PIXELS = 1.5e6
 """Larger panes are drawn at half the resolution while something moves."""
 
@@ -48,6 +50,10 @@ class Pane(QWidget):
         self.empty_size = "room"
         self._rest = QTimer(self, singleShot=True, interval=REST_MILLISECONDS)
         self._rest.timeout.connect(lambda: self.refresh(fine=True))
+        self._lag = QTimer(self, singleShot=True)
+        self._lag.timeout.connect(self.refresh)
+        self._drawn = QElapsedTimer()
+        self._drawn.start()
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -102,7 +108,20 @@ class Pane(QWidget):
         )
 
     def refresh(self, *, fine: bool = False) -> None:
-        """Asks for a new picture: a quick one now and a finer one after a rest."""
+        """Asks for a new picture: a quick one now and a finer one after a rest.
+
+        While something is drawn or dragged in the other pane, this one is drawn a few times a second only: the
+        interface needs the time.
+        """
+        is_busy = self.toolbox.is_drawing or self.toolbox.edit.is_dragging
+        if is_busy and not fine and self.toolbox.pane not in (None, self.index):
+            wait = OTHER_MILLISECONDS - self._drawn.elapsed()
+            if self._lag.isActive():
+                return
+            if wait > 0:
+                self._lag.start(int(wait))
+                self.update()
+                return
         self.name_button.setText(self.camera.view + self.note)
         self.name_button.adjustSize()
         ratio = self.devicePixelRatioF()
@@ -123,6 +142,7 @@ class Pane(QWidget):
             self.look.shaded,
         )
         if self.isVisible():
+            self._drawn.restart()
             self.hub.submit(request)
             if not fine:
                 self._rest.start()
@@ -131,7 +151,7 @@ class Pane(QWidget):
     @property
     def is_settled(self) -> bool:
         """Whether the newest, fine picture is on the screen."""
-        return not self._rest.isActive() and self.picture_number == self.last_request
+        return not self._rest.isActive() and not self._lag.isActive() and self.picture_number == self.last_request
 
     def _on_picture(self, request: RenderRequest, image: QImage) -> None:
         if request.pane == self.index and request.number > self.picture_number:
@@ -160,6 +180,8 @@ class Pane(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self.picture)
         paint_axes(view)
+        if not self.workspace.project.runs and not self.workspace.project.hosts:
+            paint_measure(view, EMPTY_SIZES[self.empty_size], self.workspace.project.unit)
         paint_overlay(view, self.workspace, self.toolbox, seam=self.look.seam)
         if self.hasFocus():
             painter.setPen(QPen(colour(self.look.tokens.teal), 2.0))
@@ -171,6 +193,7 @@ class Pane(QWidget):
 
     def pointer(self, event: QMouseEvent) -> Pointer:
         """A mouse event as tools see it."""
+        self.toolbox.pane = self.index
         return self.pointer_at(event.position(), event.modifiers())
 
     def pointer_at(self, p: QPointF | QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> Pointer:
