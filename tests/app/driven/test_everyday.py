@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QScrollArea
 
 from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.handle_set import Part, outline
@@ -217,3 +218,13 @@ def test_arrow_keys_nudge_and_the_seam_is_shown(elbow: Driver) -> None:
     old = elbow.body.mesh.points[0].copy()
     elbow.enter_value("seam", "0.5")
     assert np.linalg.norm(elbow.body.mesh.points[0] - old) > 0.02, "the mesh starts on the other side"
+
+
+def test_the_inspector_never_grows_wider_than_its_column(elbow: Driver) -> None:
+    elbow.choose("ends", "domed · domed")
+    elbow.choose("section", "Rounded rectangle")
+    for heading in elbow.window.inspector.headings:
+        if elbow.window.inspector.headings[heading].isVisible():
+            elbow.unfold(heading)
+    scroll = elbow.window.inspector.findChild(QScrollArea)
+    assert scroll.widget().minimumSizeHint().width() <= scroll.viewport().width()

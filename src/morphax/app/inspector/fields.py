@@ -178,7 +178,7 @@ class RowWidget(QWidget):
         if self.row.kind == "choice":
             combo = QComboBox()
             combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            combo.setMinimumContentsLength(8)
+            combo.setMinimumContentsLength(4)
             combo.activated.connect(lambda i: self._write(combo.itemData(i)))
             return combo
         if self.row.kind == "flag":
