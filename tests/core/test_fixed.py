@@ -51,3 +51,18 @@ def test_edge_on_stretches_are_found_and_straight_ones_are_not() -> None:
     assert [f.code for f in turned.findings] == ["edge-on"]
     ahead = sweep(path_from_points(FRAME[:2], kind=STRAIGHT), ready_made("round", {"width": 0.02}), FIXED)
     assert ahead.findings == ()
+
+
+def test_a_path_that_runs_back_more_than_on_is_still_right_side_out() -> None:
+    back = path_from_points(np.array([[0, 0, 0], [0.1, 0.2, 0], [1.0, -0.5, 0], [2.0, -2.0, 0]]), kind=THROUGH)
+    body = sweep(back, ready_made("rectangle", {"width": 0.02}), FIXED)
+    assert is_closed(body.mesh) and volume(body.mesh) > 0.0
+    assert "edge-on" in {f.code for f in body.findings}
+
+
+def test_a_corner_that_folds_the_body_over_itself_is_found() -> None:
+    zigzag = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0], [1.0, 0.3, 0]]), kind=STRAIGHT)
+    body = sweep(zigzag, ready_made("round", {"width": 0.02}), FIXED)
+    assert [f.code for f in body.findings] == ["edge-on"] and "folds over itself" in body.findings[0].message
+    on = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0], [1.0, 1.7, 0]]), kind=STRAIGHT)
+    assert sweep(on, ready_made("round", {"width": 0.02}), FIXED).findings == ()

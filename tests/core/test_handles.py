@@ -7,11 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from morphax.core.frames import Orientation
 from morphax.core.path_edits import largest_change, reversed_path, shown_handles, with_first_knot, with_knot
 from morphax.core.paths import PathKind, PathShape, chain_of, path_from_points, points_at
 from morphax.core.ready_made import ready_made
 from morphax.core.resolved import resolve_path
-from morphax.core.sweep import sweep
+from morphax.core.sweep import SweepOptions, sweep
 from tests.helpers import S_CURVE, THROUGH, assert_watertight, circle_points
 
 NAN = np.full((2, 3), np.nan)
@@ -106,3 +107,13 @@ def test_shown_handles_are_those_of_the_curve() -> None:
 @pytest.mark.parametrize("own", [{}, {2: LOOSE}, {1: IN_LINE}, {1: (), 2: ()}])
 def test_bodies_along_handles_are_closed(own: dict) -> None:
     assert_watertight(sweep(handles_path(S_CURVE, own), ready_made("rectangle", {"width": 0.02})).mesh)
+
+
+def test_a_missing_handle_beside_a_curve_asks_for_no_endless_rings() -> None:
+    """Rounding must not take the place of a speed that is zero there: the curvature would be 1e33."""
+    points = np.array([[1.759, 0.541, 0.03], [1.825, 1.271, 0.49], [0.508, 1.457, 1.348], [1.262, 0.692, 1.008]])
+    path = handles_path(points, {0: (), 1: ((0.055, 0.177, -0.062), (-0.063, -0.202, 0.071)), 2: ()})
+    for orientation in ("carried", "upright"):
+        body = sweep(path, ready_made("rectangle", {"width": 0.02}), SweepOptions(orientation=Orientation(orientation)))
+        assert_watertight(body.mesh)
+        assert body.mesh.face_count < 20_000

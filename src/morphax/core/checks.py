@@ -154,7 +154,28 @@ def edge_on(field: FrameField) -> tuple[Finding, ...]:
             at = float(f.s[k]) % float(field.table.total)
             message = f"At {in_mm(at)} the path runs along the fixed section, so the body is flat there."
             out.append(Finding("edge-on", Severity.WARNING, message, at, place=_spot(f.curve.point[k])))
-    return tuple(out)
+    return (*out, *_folds(field))
+
+
+def _folds(field: FrameField) -> list[Finding]:
+    """Corners at which a path with a *fixed* section turns back through it without lying along it."""
+    if field.fixed is None:
+        return []
+    legs = field.legs if _closes(field) else field.legs[:-1]
+    out = []
+    for i, f in enumerate(legs):
+        onward = field.legs[(i + 1) % len(field.legs)]
+        before, after = (float(t @ field.fixed[2]) for t in (f.curve.tangent[-1], onward.curve.tangent[0]))
+        if before * after < 0.0 and min(abs(before), abs(after)) >= sin(EDGE_ON):
+            at = float(f.s[-1]) % float(field.table.total)
+            message = f"At {in_mm(at)} the path turns back through the fixed section: the body folds over itself."
+            out.append(Finding("edge-on", Severity.WARNING, message, at, place=_spot(f.curve.point[-1])))
+    return out
+
+
+def _closes(field: FrameField) -> bool:
+    gap = field.legs[-1].curve.point[-1] - field.legs[0].curve.point[0]
+    return bool(np.abs(gap).max() <= 1e-9 * float(field.table.total))
 
 
 def radius_findings(path: PathShape, at_knots: Floats) -> tuple[Finding, ...]:

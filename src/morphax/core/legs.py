@@ -150,7 +150,7 @@ def _curve(powers: Floats, t: Floats, total: Floats) -> Curve:
     if flat.any():  # an inner control point lies on the end: the second derivative gives the direction
         tangent = np.where(flat[..., None], unit(np.where((t < 0.5)[..., None], second, -second)), tangent)
     across = second - dot(second, tangent)[..., None] * tangent
-    return Curve(point, tangent, across / np.where(speed2 > 0.0, speed2, np.inf))
+    return Curve(point, tangent, across / np.where(flat[..., None], np.inf, speed2))
 
 
 def sampled_curve(table: LengthTable, leg: Leg, steps: int) -> tuple[Floats, Curve]:

@@ -1,7 +1,7 @@
 """The mesh value: points, faces, and the vertex tables that split them for normals and texture."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -96,6 +96,18 @@ def joined(meshes: Sequence[Mesh]) -> Mesh:
         parts,
         sum(m.rings for m in meshes),
         0,
+    )
+
+
+def turned_inside_out(mesh: Mesh) -> Mesh:
+    """The same faces seen from their other side: walked the other way, with opposite normals."""
+    return replace(
+        mesh,
+        quads=frozen(mesh.quads[:, ::-1].copy()),
+        tris=frozen(mesh.tris[:, ::-1].copy()),
+        normals=frozen(-mesh.normals),
+        quad_vertices=frozen(mesh.quad_vertices[:, ::-1].copy()),
+        tri_vertices=frozen(mesh.tri_vertices[:, ::-1].copy()),
     )
 
 

@@ -176,7 +176,7 @@ def _within(
             parts.append(np.array([a, b]))
         else:
             parts.append(_by_integral(s, density, (a, b), least=least if single else 1, sides=len(section.points)))
-    places = _joined(parts)
+    places = _joined(parts) if parts else np.array(span)
     while len(places) - 1 < least:
         k = int(np.argmax(np.diff(places)))
         places = np.insert(places, k + 1, 0.5 * (places[k] + places[k + 1]))

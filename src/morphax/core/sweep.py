@@ -11,7 +11,8 @@ from morphax.core.ends import Dome, End, dome_of, dome_radius, inset_of
 from morphax.core.findings import Finding, Severity, has_errors, in_mm
 from morphax.core.frames import FrameField, Orientation, carried_field, fixed_field, frames_at
 from morphax.core.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
-from morphax.core.mesh import Mesh, empty_mesh
+from morphax.core.measures import volume
+from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.paths import PathShape
 from morphax.core.places import RingRule, least_intervals, ring_places
 from morphax.core.resolved import ResolvedPath, closed_start_up, faces_wrong_way, resolve_path
@@ -376,6 +377,8 @@ def _skin(
     layout = layout_of(path, field_, placed, options)
     tolerances = Tolerances(checks.path_size(path.shape.knots), sampled.reach)
     mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
+    if field_.fixed is not None and volume(mesh) < 0.0:  # it runs back more than on, seen from its first section
+        mesh = turned_inside_out(mesh)
     rows = np.concatenate([r.s for r in placed.rows])
     has_all = not layout.wedges
     return mesh, frozen(rows[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))
