@@ -212,8 +212,8 @@ class Toolbox(QObject):
         if self.draw is None:
             if self.workspace.chosen_run is None:
                 return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
-            return "Drag knots or the path, type how far · double-click the path adds a knot · B corner, R radius · M moves it all"
+            return "Drag a knot or the path, type how far · double-click adds a knot · B corner, R radius · M moves it"
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"
-        return "Click places a knot, or type how far · double-click or Enter ends · V held: straight up · Backspace: one back"
+        return "Click, or type how far · double-click or Enter ends · V held: straight up · Backspace takes one back"
