@@ -4,7 +4,7 @@ import threading
 
 import pytest
 
-from morphax.build.bodies import Builder
+from morphax.build.bodies import Builder, IdentityCache
 from morphax.build.hosts import host_mesh
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
 from morphax.core.ends import End
@@ -140,3 +140,13 @@ def test_demo_builds_without_findings() -> None:
         body = builder.run(project, run).body
         assert body.findings == (), (run.show.name, body.findings)
         assert is_closed(body.mesh)
+
+
+def test_a_cache_forgets_the_oldest_when_it_grows_too_heavy() -> None:
+    cache: IdentityCache[bytes] = IdentityCache(100, most_bytes=25, weigh=len)
+    keys = [object() for _ in range(4)]
+    for key in keys:
+        cache.get((key,), lambda: b"0123456789")
+    assert [cache.known((k,)) for k in keys] == [False, False, True, True]
+    heavy = object()
+    assert len(cache.get((heavy,), lambda: b"x" * 99)) == 99 and cache.known((heavy,)), "the newest always stays"

@@ -4,7 +4,7 @@ import pytest
 
 from morphax.build.bodies import Builder
 from morphax.io.project_file import from_bytes, to_bytes
-from morphax.project.edits import rename_run, set_width
+from morphax.project.edits import rename_run, set_section, set_section_value, set_width
 from morphax.project.model import DocumentError
 from morphax.project.show_edits import (
     grouped,
@@ -69,3 +69,11 @@ def test_groups_gather_their_runs_and_go_when_they_are_empty() -> None:
         reordered(project, ids[:2])
     with pytest.raises(DocumentError, match="choose the runs"):
         grouped(project, [])
+
+
+def test_a_locked_run_is_not_changed_through_a_section_that_it_shares() -> None:
+    project, ids = project_with_runs()
+    locked = with_shows(project, ids[:1], locked=True)
+    shared = set_section(locked, ids[1:], locked.sections[0].source)
+    key = dict(locked.sections[0].source.values)
+    assert key and locked_change(shared, set_section_value(shared, ids[1:], "width", 0.123)) == locked.runs[0].show.name

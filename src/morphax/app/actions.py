@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from morphax.app import commands
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
+from morphax.project.units import METRES
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
@@ -166,6 +167,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("view.inspector", "Inspector", "View", lambda w: w.fold("inspector"), ("F9",)),
     Action("view.fill", "This view fills the window", "View", lambda w: w.fill_with_pane(), ("F11",)),
     Action("view.seam", "Seam", "View", lambda w: w.look.toggle_seam(), ("Shift+S",), line_before=True),
+    *(
+        Action(f"view.unit-{u}", f"Lengths in {u}", "View", lambda w, u=u: w.choose_unit(u), line_before=u == "mm")
+        for u in METRES
+    ),
     Action("view.light", "Light look", "View", lambda w: w.choose_look("light"), line_before=True),
     Action("view.dark", "Dark look", "View", lambda w: w.choose_look("dark")),
     Action("view.system", "Look of the desktop", "View", lambda w: w.choose_look("system")),

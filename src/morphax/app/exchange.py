@@ -41,6 +41,7 @@ class Exchange:
 
     def _add(self, shapes: tuple[PathShape, ...], label: str) -> None:
         ws = self.workspace
+        self.window.toolbox.finish()  # a drop may come in mid-drawing
         added = add_runs_along(ws.project, shapes, ws.next_run)
         ws.edit(label, added.project, Selection(added.ids))
         self.window.frame(chosen=True)

@@ -79,10 +79,12 @@ class Stock(QWidget):
         box.addLayout(self.grid)
         self.buttons: dict[str, StockButton] = {}
         self.presets: tuple[Preset, ...] = ()
+        self.trouble = ""
         try:
             self.presets = load_presets(preset_file())
         except FileError as error:
-            self.find.setPlaceholderText(f"{error}")
+            self.trouble = f"{error}. It stays as it is; move it away to keep presets again."
+            self.find.setToolTip(self.trouble)
         look.changed.connect(self.refresh)
         workspace.project_changed.connect(self._on_project)
         self.refresh()
@@ -194,6 +196,9 @@ class Stock(QWidget):
         menu.popup(button.mapToGlobal(at))
 
     def _write(self, presets: tuple[Preset, ...], said: str) -> None:
+        if self.trouble:
+            self.workspace.said.emit(self.trouble)
+            return
         try:
             save_presets(preset_file(), presets)
         except FileError as error:

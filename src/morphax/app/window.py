@@ -114,7 +114,7 @@ class Window(QMainWindow):
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.export_page.exported.connect(self._remember_folder)
         self._said.timeout.connect(self._show_help)
-        self._patience.timeout.connect(lambda: self.progress.setVisible(self.workspace.is_waiting))
+        self._patience.timeout.connect(lambda: self.progress.setVisible(self.workspace.is_building))
         self.workspace.progressed.connect(self._on_progress)
         self.cancel_button.clicked.connect(self.workspace.stop_building)
 
@@ -132,7 +132,7 @@ class Window(QMainWindow):
             self._fill_sheet()
         self.sheet.setVisible(wanted)
         self._turn_second()
-        if not ws.is_waiting:
+        if not ws.is_building:
             self._patience.stop()
             self.progress.hide()
         elif not self._patience.isActive() and not self.progress.isVisible():
@@ -289,7 +289,11 @@ class Window(QMainWindow):
     def choose_unit(self, unit: str) -> None:
         """The display unit of this project, and of new ones."""
         self._keep(self.settings.model_copy(update={"unit": unit}))
-        self.workspace.attempt("Change the unit", lambda p: evolve(p, unit=unit))
+        project = self.workspace.project
+        if project.runs or project.hosts:
+            self.workspace.attempt("Change the unit", lambda p: evolve(p, unit=unit))
+        else:
+            self.workspace.restart(evolve(project, unit=unit))
 
     def choose_scale(self, scale: str) -> None:
         """How large the view of an empty project is: something in the hand, a room, a site."""

@@ -1,6 +1,6 @@
 """The application's state: history, selection, unfinished edit, built bodies; few coarse signals."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -14,6 +14,7 @@ from morphax.project.history import History, Selection
 from morphax.project.model import Path as ProjectPath
 from morphax.project.model import Project, ReadyMadeSource, Run
 from morphax.project.show_edits import locked_change
+from morphax.project.transform_edits import Pivot
 
 QUICK_SECONDS = 0.006
 """A run that took less last time is built at once; others go to the worker."""
@@ -40,6 +41,8 @@ class Workspace(QObject):
         self._unfinished: Project | None = None
         self._unfinished_run: str | None = None
         self._live = ""
+        self._is_stopped = False
+        self.pivot: Pivot = "middle"
         self._told = Selection()
         self._number = 0
         self._result.connect(self._on_result)
@@ -91,6 +94,11 @@ class Workspace(QObject):
         """Whether a body that is shown is older than the document."""
         return any(not self._is_new(r) for r in self.project.runs)
 
+    @property
+    def is_building(self) -> bool:
+        """Whether bodies that are waited for are still coming."""
+        return self.is_waiting and not self._is_stopped
+
     def _is_new(self, run: Run) -> bool:
         """Whether the body that is shown was made from the values that the document has now."""
         shown = self.bodies.get(run.id)
@@ -138,6 +146,18 @@ class Workspace(QObject):
         label, self._live = self._live, ""
         if label and self._unfinished is not None:
             self.edit(label, self._unfinished)
+
+    def is_locked(self, run_ids: Sequence[str]) -> bool:
+        """Whether one of the runs is locked; says so."""
+        name = next((r.show.name for r in self.project.runs if r.id in run_ids and r.show.locked), None)
+        if name is not None:
+            self.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
+        return name is not None
+
+    def set_pivot(self, pivot: Pivot) -> None:
+        """What the handle set and typed turns go about."""
+        self.pivot = pivot
+        self.selection_changed.emit()
 
     def amend(self, project: Project) -> None:
         """Changes the document without a step of history: what is remembered, not made."""
@@ -195,6 +215,7 @@ class Workspace(QObject):
 
     def _build(self) -> None:
         """Builds at once what is known or quick; asks the worker for the rest."""
+        self._is_stopped = False
         project, late = self.project, False
         bodies: dict[str, Built] = {}
         for run in project.runs:
@@ -221,8 +242,12 @@ class Workspace(QObject):
         self._worker.stop()
         if self._unfinished is not None:
             self.show_unfinished(None)
-        elif self.is_waiting:
+        elif self.is_waiting and self.history.undo_label is not None:
             self.undo()
+        elif self.is_waiting:
+            self._is_stopped = True
+            self.said.emit("Building was stopped; the next change starts it again.")
+            self.built.emit()
 
     def close(self) -> None:
         """Ends the worker."""

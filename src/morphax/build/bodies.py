@@ -13,7 +13,7 @@ from morphax.build.hosts import host_mesh
 from morphax.core.checks import path_errors
 from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
-from morphax.core.mesh import Mesh, empty_mesh
+from morphax.core.mesh import Mesh, empty_mesh, mesh_bytes
 from morphax.core.paths import PathShape
 from morphax.core.resolved import ResolvedPath, path_polyline, resolve_path
 from morphax.core.sections import SectionShape
@@ -25,11 +25,18 @@ from morphax.project.model import Path, Project, Run
 V = TypeVar("V")
 
 
-class IdentityCache(Generic[V]):
-    """Values by the identity of the objects they were made from, which it keeps alive; oldest use goes first."""
+MOST_BYTES = 1 << 30
+"""A long drag of a heavy run must not fill the memory with bodies that nobody goes back to."""
 
-    def __init__(self, most: int) -> None:
-        self.most = most
+
+class IdentityCache(Generic[V]):
+    """Values by the identity of the objects they were made from, which it keeps alive; oldest use goes first.
+
+    It holds at most ``most`` values, and no more than ``most_bytes`` by what ``weigh`` says of them.
+    """
+
+    def __init__(self, most: int, *, most_bytes: int = MOST_BYTES, weigh: Callable[[V], int] = lambda value: 0) -> None:
+        self.most, self.most_bytes, self._weigh, self._weight = most, most_bytes, weigh, 0
         self._items: OrderedDict[Hashable, tuple[tuple[Any, ...], V]] = OrderedDict()
         self._lock = Lock()
 
@@ -42,9 +49,12 @@ class IdentityCache(Generic[V]):
                 return found[1]
         made = make()  # outside the lock: the interface thread never waits for a build
         with self._lock:
-            value = self._items.setdefault(key, (sources, made))[1]
-            while len(self._items) > self.most:
-                self._items.popitem(last=False)
+            if key not in self._items:
+                self._items[key] = (sources, made)
+                self._weight += self._weigh(made)
+            value = self._items[key][1]
+            while len(self._items) > self.most or (self._weight > self.most_bytes and len(self._items) > 1):
+                self._weight -= self._weigh(self._items.popitem(last=False)[1][1])
         return value
 
     def known(self, sources: tuple[Any, ...]) -> bool:
@@ -98,6 +108,10 @@ def built_path(path: Path) -> BuiltPath:
     return BuiltPath(shape, resolved, path_polyline(resolved), ())
 
 
+_MOST_STAGES = 48
+"""Results of a stage that are kept: what is being changed now; whole bodies are kept for longer."""
+
+
 class BuildStopped(Exception):
     """A build was given up between two of its stages."""
 
@@ -106,9 +120,8 @@ class Builder:
     """Builds runs and hosts of projects; what did not change is found again, not built again."""
 
     def __init__(self, most: int = 512) -> None:
-        self._most = most
         self._paths: IdentityCache[BuiltPath] = IdentityCache(most)
-        self._bodies: IdentityCache[Built] = IdentityCache(most)
+        self._bodies: IdentityCache[Built] = IdentityCache(most, weigh=lambda b: mesh_bytes(b.body.mesh))
         self._hosts: IdentityCache[Mesh] = IdentityCache(most)
         self._shapes: IdentityCache[SectionShape] = IdentityCache(most)
         self._stages: dict[str, IdentityCache[Any]] = {}
@@ -145,7 +158,7 @@ class Builder:
             self.made[stage] += 1
             return make()
 
-        return self._stages.setdefault(stage, IdentityCache(self._most)).get(sources, counted)
+        return self._stages.setdefault(stage, IdentityCache(_MOST_STAGES)).get(sources, counted)
 
     def _build(self, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
         path, section, recipe = sources

@@ -44,6 +44,12 @@ class Mesh:
         return len(self.quads) + len(self.tris)
 
 
+def mesh_bytes(mesh: Mesh) -> int:
+    """Memory that a mesh's arrays take, bytes."""
+    arrays = (mesh.points, mesh.quads, mesh.tris, mesh.vertex_point, mesh.normals, mesh.uvs)
+    return sum(a.nbytes for a in (*arrays, mesh.quad_vertices, mesh.tri_vertices))
+
+
 def empty_mesh() -> Mesh:
     """A mesh of nothing: the body of a run that cannot be built."""
 

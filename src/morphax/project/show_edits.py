@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
 from morphax.project.edits import Added, unique_name
-from morphax.project.lookup import group_by_id
+from morphax.project.lookup import group_by_id, section_by_id
 from morphax.project.model import DocumentError, Group, Host, Project, Run, Show, evolve
 
 S = TypeVar("S", Run, Host)
@@ -45,6 +45,8 @@ def locked_change(before: Project, after: Project) -> str | None:
         if run.show.locked:
             now = runs.get(run.id)
             if now is None or now.recipe != run.recipe or paths[now.recipe.path] != old_paths[run.recipe.path]:
+                return run.show.name
+            if any(section_by_id(before, s.section) != section_by_id(after, s.section) for s in run.recipe.stations):
                 return run.show.name
     return None
 

@@ -9,19 +9,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QWidget
 
 from morphax.core.measures import is_closed
-from tests.app.driven.test_first_body import draw_four, file_dialog, look_from_front
+from tests.app.driven.test_first_body import file_dialog, look_from_front
 from tests.app.driver import MIDDLE, Driver
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-
-
-@pytest.fixture
-def drawn(driver: Driver) -> Driver:
-    """A finished through path of four knots, chosen, with Edit armed."""
-    draw_four(driver)
-    driver.key(Qt.Key.Key_Escape)
-    driver.settle()
-    return driver
 
 
 def draw_pinched(driver: Driver) -> None:

@@ -10,23 +10,19 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
-from morphax.app.settings import load_settings
+from morphax.app.settings import Settings, load_settings
 from morphax.app.stock import MIME, preset_file
+from morphax.app.tools.handle_set import Part, outline
+from morphax.app.window import Window
 from morphax.core.paths import PathKind
-from tests.app.driven.test_first_body import draw_four, file_dialog
+from morphax.demo import lantern_wagon
+from tests.app.conftest import drive
+from tests.app.driven.test_first_body import file_dialog
 from tests.app.driver import Driver
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 NONE = Qt.KeyboardModifier.NoModifier
 SECTION = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 H30 V10 H10 V30 H0 Z"/><text>x</text></svg>'
-
-
-@pytest.fixture
-def drawn(driver: Driver) -> Driver:
-    draw_four(driver)
-    driver.key(Qt.Key.Key_Escape)
-    driver.settle()
-    return driver
 
 
 def drop(driver: Driver, target, data: QMimeData, at: QPoint) -> None:
@@ -264,3 +260,32 @@ def test_long_work_can_be_cancelled_and_the_change_is_taken_back(drawn: Driver) 
     drawn.press_button(w.cancel_button)
     drawn.settle()
     assert drawn.run.recipe == before and not w.progress.isVisible()
+
+
+def test_the_unit_is_a_choice_at_any_time(drawn: Driver) -> None:
+    width = drawn.body.width
+    drawn.menu("view.unit-in")
+    assert drawn.field("width").text().endswith(" in") and drawn.body.width == width
+    drawn.key(Qt.Key.Key_Z, CTRL)
+    assert drawn.field("width").text().endswith(" mm")
+
+
+def test_the_handle_set_leaves_locked_runs_where_they_are(drawn: Driver) -> None:
+    drawn.key(Qt.Key.Key_L, CTRL)
+    drawn.key(Qt.Key.Key_M)
+    before, pane = drawn.places, drawn.pane(0)
+    centre = drawn.window.toolbox.edit.set.centre()
+    square = tuple(outline(pane.camera, centre, pane.pixels, Part("square")).mean(0))
+    drawn.drag(0, square, (square[0] + 40.0, square[1]))
+    assert np.array_equal(drawn.places, before) and "is locked" in drawn.window.help_label.text()
+
+
+def test_a_damaged_shelf_of_presets_is_left_alone(qtbot, tmp_path: Path) -> None:
+    preset_file().parent.mkdir(parents=True)
+    preset_file().write_text("{ damaged")
+    window = drive(qtbot, Window(lantern_wagon(), Settings(look="light")))
+    driver = next(window)
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.menu("run.preset")
+    assert "is damaged" in driver.window.help_label.text() and preset_file().read_text() == "{ damaged"
+    next(window, None)

@@ -267,6 +267,20 @@ def _read_deviation(ws: Workspace) -> Any:
     return None if by_other else _auto_deviation(ws)
 
 
+def _ring_row(field: str, label: str, kind: str, said: str) -> Row:
+    """A way to ask for rings that is empty while another one holds."""
+    return Row(
+        field,
+        label,
+        kind,
+        lambda ws: _density(ws, field),
+        lambda ws, v: nested(ws, said, "density", **_only(field, v)),
+        changed=lambda ws: _density(ws, field) is not None,
+        reset=lambda ws: nested(ws, "Rings by deviation", "density", **{field: None}),
+        hint="by deviation",
+    )
+
+
 DENSITY = (
     Row(
         "deviation",
@@ -287,24 +301,6 @@ DENSITY = (
         changed=lambda ws: _density(ws, "rings") is not None,
         reset=lambda ws: nested(ws, "Rings by deviation", "density", rings=None),
     ),
-    Row(
-        "spacing",
-        "Ring spacing",
-        "length",
-        lambda ws: _density(ws, "spacing"),
-        lambda ws, v: nested(ws, "Set the spacing", "density", **_only("spacing", v)),
-        changed=lambda ws: _density(ws, "spacing") is not None,
-        reset=lambda ws: nested(ws, "Rings by deviation", "density", spacing=None),
-        hint="by deviation",
-    ),
-    Row(
-        "per_span",
-        "Rings per span",
-        "count",
-        lambda ws: _density(ws, "per_span"),
-        lambda ws, n: nested(ws, "Set the rings per span", "density", **_only("per_span", n)),
-        changed=lambda ws: _density(ws, "per_span") is not None,
-        reset=lambda ws: nested(ws, "Rings by deviation", "density", per_span=None),
-        hint="by deviation",
-    ),
+    _ring_row("spacing", "Ring spacing", "length", "Set the spacing"),
+    _ring_row("per_span", "Rings per span", "count", "Set the rings per span"),
 )

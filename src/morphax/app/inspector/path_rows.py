@@ -8,7 +8,16 @@ from morphax.core.paths import PathKind
 from morphax.project import path_edits
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.model import KnotKind, Project
-from morphax.project.transform_edits import Transform, moved, pivot_place, scaled, targets_of, transformed, turned
+from morphax.project.transform_edits import (
+    PIVOTS,
+    Transform,
+    moved,
+    pivot_place,
+    scaled,
+    targets_of,
+    transformed,
+    turned,
+)
 from morphax.project.units import format_length
 
 
@@ -132,7 +141,7 @@ def _transform(ws: Workspace, label: str, by: Transform) -> None:
 
     def change(project: Project) -> Project:
         targets = targets_of(project, ws.run_ids, knots)
-        return transformed(project, targets, pivot_place(project, targets, "middle"), by)
+        return transformed(project, targets, pivot_place(project, targets, ws.pivot), by)
 
     ws.attempt(label, change)
 
@@ -152,6 +161,14 @@ def _turn_row(axis: int) -> Row:
 
 
 MOVE = (
+    Row(
+        "pivot",
+        "About",
+        "choice",
+        lambda ws: ws.pivot,
+        lambda ws, v: ws.set_pivot(v),
+        choices=lambda ws: tuple((p, p) for p in PIVOTS),
+    ),
     *(_move_row(i) for i in range(3)),
     *(_turn_row(i) for i in range(3)),
     Row("scale", "Scale %", "count", lambda ws: 100, lambda ws, v: _transform(ws, "Scale", scaled(v / 100.0))),

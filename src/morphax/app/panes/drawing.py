@@ -12,12 +12,13 @@ from morphax.app.theme import Tokens, app_font, colour
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """Where to paint: the painter, the camera, the pane's size and the look."""
+    """Where to paint: the painter, the camera, the pane's size, the look and the display unit."""
 
     painter: QPainter
     camera: Camera
     size: tuple[int, int]
     tokens: Tokens
+    unit: str = "mm"
 
     def at(self, points: np.ndarray) -> np.ndarray:
         return projected(self.camera, points, self.size)[:, :2]

@@ -13,8 +13,9 @@ from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.state import Sketch
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
-from morphax.core.findings import Severity, in_mm
+from morphax.core.findings import Severity
 from morphax.project.model import Path
+from morphax.project.units import format_length
 
 
 def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: bool) -> None:
@@ -162,7 +163,12 @@ def _paint_drop(view: View, place: np.ndarray) -> None:
     view.painter.setBrush(colour(view.tokens.raised))
     view.painter.setPen(QPen(colour(view.tokens.teal), 1.2))
     view.painter.drawEllipse(QPointF(*map(float, b)), 2.5, 2.5)
-    label(view, a + np.array([14.0, -6.0]), f"{in_mm(float(place[2]))} above the floor", view.tokens.teal)
+    label(
+        view,
+        a + np.array([14.0, -6.0]),
+        f"{format_length(float(place[2]), unit=view.unit)} above the floor",
+        view.tokens.teal,
+    )
 
 
 def _paint_findings(view: View, built: Built) -> None:
@@ -179,7 +185,7 @@ def _paint_findings(view: View, built: Built) -> None:
         view.painter.drawEllipse(QPointF(*map(float, spot)), 13.0, 13.0)
         words = finding.code.replace("-", " ")
         if finding.free_width is not None:
-            words += f": free up to {in_mm(finding.free_width)}"
+            words += f": free up to {format_length(finding.free_width, unit=view.unit)}"
         text = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber_text
         label(view, spot + np.array([16.0, 34.0]), words, text)
 

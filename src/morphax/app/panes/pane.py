@@ -172,7 +172,7 @@ class Pane(QWidget):
     def paintEvent(self, event: QEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        view = View(painter, self.camera, self.pixels, self.look.tokens)
+        view = View(painter, self.camera, self.pixels, self.look.tokens, self.workspace.project.unit)
         painter.setClipPath(clipped(view))
         if self.picture is None:
             painter.fillRect(self.rect(), colour(self.look.tokens.sky_low))

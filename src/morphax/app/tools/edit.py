@@ -108,8 +108,7 @@ class EditTool:
 
     def _begin(self, drag: Drag) -> None:
         run = self.workspace.chosen_run
-        if run is not None and run.show.locked:
-            self.workspace.said.emit(f"{run.show.name} is locked; Ctrl+L unlocks it.")
+        if run is not None and self.workspace.is_locked((run.id,)):
             return
         self._drag, self._last, self.typed = drag, None, Typed()
 

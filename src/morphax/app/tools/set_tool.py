@@ -10,7 +10,7 @@ from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
 from morphax.project.history import Selection
 from morphax.project.model import Project
-from morphax.project.transform_edits import Pivot, pivot_place, targets_of, transformed
+from morphax.project.transform_edits import pivot_place, targets_of, transformed
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
@@ -23,7 +23,6 @@ class SetTool:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.moves_whole = False
-        self.pivot: Pivot = "middle"
         self.has_moved = False
         self._drag: SetDrag | None = None
 
@@ -43,7 +42,7 @@ class SetTool:
         several = len(ws.selection.knots) > 1 or len(ws.selection.runs) > 1
         if not ws.selection.runs or not (several or self.moves_whole) or ws.is_drawing:
             return None
-        return pivot_place(ws.project, targets_of(ws.project, ws.selection.runs, self.knots), self.pivot)
+        return pivot_place(ws.project, targets_of(ws.project, ws.selection.runs, self.knots), ws.pivot)
 
     def press(self, at: Pointer) -> bool:
         """A press on an arrow, ring or square; False where it meets none."""
@@ -52,6 +51,8 @@ class SetTool:
         if centre is None or part is None:
             return False
         ws = self.workspace
+        if ws.is_locked(ws.selection.runs):
+            return True
         base, targets = ws.project, targets_of(ws.project, ws.selection.runs, self.knots)
         motion = motion_of(at.camera, centre, at.size, part, at.pixel)
 
