@@ -147,8 +147,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("run.group", "Group", "Run", lambda w: commands.group(w.workspace), ("Ctrl+G",), _runs, line_before=True),
     Action("run.ungroup", "Ungroup", "Run", lambda w: commands.ungroup(w.workspace), ("Ctrl+Shift+G",), _in_group),
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), _one),
-    Action("view.all", "Everything", "View", lambda w: w.frame(), ("W",)),
-    Action("view.chosen", "What is chosen", "View", lambda w: w.frame(chosen=True), ("Shift+W",), _one),
+    Action("view.all", "Show everything", "View", lambda w: w.frame(), ("W",)),
+    Action("view.chosen", "Show what is chosen", "View", lambda w: w.frame(chosen=True), ("Shift+W",), _one),
     Action(
         "view.perspective",
         "Perspective",

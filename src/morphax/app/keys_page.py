@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QKeySequenceEdit,
     QLabel,
+    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -47,20 +48,8 @@ class KeysPage(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inner = QWidget()
-        grid = QGridLayout(inner)
-        grid.setContentsMargins(0, 0, 4, 0)
         self.fields: dict[str, QKeySequenceEdit] = {}
-        for row, action in enumerate(ACTIONS):
-            field = QKeySequenceEdit()
-            field.setMaximumSequenceLength(1)
-            field.setAccessibleName(f"Key of {action.title}")
-            field.setFixedWidth(96)
-            field.editingFinished.connect(lambda a=action.id: self._on_key(a))
-            self.fields[action.id] = field
-            grid.addWidget(QLabel(action.title), row, 0)
-            grid.addWidget(field, row, 1)
-        scroll.setWidget(inner)
+        scroll.setWidget(self._rows())
         usual = QPushButton("All keys as they were")
         usual.clicked.connect(lambda: self._keep({}))
         back = QPushButton("Back")
@@ -69,13 +58,34 @@ class KeysPage(QWidget):
             box.addWidget(w)
         self.refresh()
 
+    def _rows(self) -> QWidget:
+        """A name and a key field for each command."""
+        inner = QWidget()
+        grid = QGridLayout(inner)
+        grid.setContentsMargins(0, 0, 10, 0)
+        grid.setColumnStretch(0, 1)
+        for row, action in enumerate(ACTIONS):
+            field = QKeySequenceEdit()
+            field.setMaximumSequenceLength(1)
+            field.setAccessibleName(f"Key of {action.title}")
+            field.setFixedWidth(92)
+            field.editingFinished.connect(lambda a=action.id: self._on_key(a))
+            self.fields[action.id] = field
+            name = QLabel(action.title)
+            name.setWordWrap(True)
+            grid.addWidget(name, row, 0)
+            grid.addWidget(field, row, 1)
+        return inner
+
     def refresh(self) -> None:
         """Shows the keys that hold."""
         self.mouse.setCurrentText(self.window_.settings.mouse)
         self.said.setText(MAPS[self.window_.settings.mouse].words)
         for action in ACTIONS:
             keys = self.window_.settings.keys.get(action.id, action.keys)
-            self.fields[action.id].setKeySequence(QKeySequence(keys[0] if keys else ""))
+            field = self.fields[action.id]
+            field.setKeySequence(QKeySequence(keys[0] if keys else ""))
+            field.findChild(QLineEdit).setPlaceholderText("none")
 
     def _on_key(self, action_id: str) -> None:
         """Gives a command another key; one that is taken stays where it is."""

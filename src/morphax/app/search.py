@@ -36,6 +36,7 @@ class Search(QFrame):
         self.field.setAccessibleName("Words of a command")
         self.list = QListWidget()
         self.list.setAccessibleName("Commands")
+        self.list.setObjectName("commands")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         box.addWidget(self.field)
         box.addWidget(self.list)

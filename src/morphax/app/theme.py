@@ -196,6 +196,9 @@ QComboBox::down-arrow { image: url(%(arrow)s); width: 10px; height: 10px; }
 QComboBox QAbstractItemView { background: %(raised)s; border: 1px solid %(line)s;
   selection-background-color: %(teal_ground)s; selection-color: %(ink)s; }
 QListWidget { background: transparent; border: none; outline: none; }
+QListWidget#commands::item { min-height: 26px; padding-left: 8px; border-radius: 4px; }
+QListWidget#commands::item:selected { background: %(teal_ground)s; color: %(ink)s; }
+QListWidget#commands::item:disabled { color: %(soft)s; }
 QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid %(field_line)s; border-radius: 3px;
   background: %(raised)s; }
 QCheckBox::indicator:checked { background: %(teal)s; border-color: %(teal)s; image: url(%(tick)s); }
