@@ -3,6 +3,7 @@
 import sys
 from collections.abc import Sequence
 
+from morphax.build.memory import keep_freed_memory
 from morphax.cli.commands import COMMANDS
 from morphax.cli.errors import FindingsError, UsageError
 from morphax.cli.parser import NOT_YET, parser
@@ -14,6 +15,7 @@ _HEADLESS = (*COMMANDS, "takeoff", "-h", "--help")
 def main(argv: Sequence[str] | None = None) -> int:
     """Runs the command line; returns the exit code (0 done, 1 a finding of severity error, 2 wrong use)."""
     words = list(sys.argv[1:] if argv is None else argv)
+    keep_freed_memory()
     if not words or words == ["demo"] or (len(words) == 1 and words[0].endswith(".morphax")):
         from morphax.app.launch import launch  # start-up time: commands without a window load no Qt
 

@@ -67,10 +67,13 @@ def _squared_speed(spans: Spans) -> Floats:
 def _speed(coefficients: Floats, t: Floats) -> Floats:
     """Speeds at parameters; ``coefficients`` (..., 5) broadcast against ``t``."""
     c = coefficients
-    value = c[..., 4]
-    for i in (3, 2, 1, 0):
-        value = value * t + c[..., i]
-    return np.sqrt(np.maximum(value, 0.0))
+    value = c[..., 4] * t
+    for i in (3, 2, 1):
+        value += c[..., i]
+        value *= t
+    value += c[..., 0]
+    out: Floats = np.sqrt(np.maximum(value, 0.0, out=value), out=value)
+    return out
 
 
 def _piece_lengths(speed2: Floats, pieces: int) -> Floats:
@@ -94,6 +97,7 @@ def length_table(chain: Chain, *, relative: float = 1e-12) -> LengthTable:
             pieces, lengths = 2 * pieces, finer
             if change <= relative * max(float(finer.sum(-1).max()), 1e-300):
                 break
+        pieces, lengths = 2 * pieces, _piece_lengths(speed2, 2 * pieces)  # so that first guesses are near
     flat = lengths.reshape(*lengths.shape[:-2], -1)
     at = np.concatenate([np.zeros((*flat.shape[:-1], 1)), np.cumsum(flat, axis=-1)], axis=-1)
     return LengthTable(chain.spans, pieces, frozen(at), frozen(speed2), frozen(_POWERS @ chain.spans))
@@ -127,20 +131,23 @@ def sub_lengths(table: LengthTable, index: np.ndarray, steps: int) -> Floats:
 
 
 def spans_of(spans: Spans, index: np.ndarray) -> Spans:
-    """Gathers spans (..., r, 4, 3) by index (..., r) from (..., m, 4, 3)."""
-    out: Spans = spans[index] if spans.ndim == 3 else np.take_along_axis(spans, index[..., None, None], axis=-3)
+    """Gathers spans (..., r, 4, 3) by index (..., r) from (..., m, 4, 3); number by number in memory, as vectors."""
+    if spans.ndim == 3:
+        return spans.transpose(1, 2, 0).take(index, axis=2).transpose(2, 0, 1)
+    out: Spans = np.take_along_axis(spans, index[..., None, None], axis=-3)
     return out
 
 
 def _gathered(coefficients: Floats, index: np.ndarray) -> Floats:
     """Rows (..., r, 5) of (..., m, 5) by index (..., r)."""
-    is_single = coefficients.ndim == 2
-    out: Floats = coefficients[index] if is_single else np.take_along_axis(coefficients, index[..., None], axis=-2)
+    if coefficients.ndim == 2:
+        return coefficients.T.take(index, axis=1).T
+    out: Floats = np.take_along_axis(coefficients, index[..., None], axis=-2)
     return out
 
 
 def places_at(table: LengthTable, s: Floats) -> Places:
-    """Places at distances ``s`` (..., r), m, by Newton's method inside the table's pieces, to 1e-13 of them.
+    """Places at distances ``s`` (..., r), m, by Halley's method inside the table's pieces, to 1e-13 of them.
 
     Distances outside the path are taken at its ends.
     """
@@ -151,16 +158,37 @@ def places_at(table: LengthTable, s: Floats) -> Places:
     length = np.maximum(end - start, 1e-300)
     span, piece = index // table.pieces, index % table.pieces
     own = _gathered(table.speed2, span)
-    nodes = own[..., None, :]
     x = _first_guess(own, piece, table.pieces, length, np.clip((s - start) / length, 0.0, 1.0))
+    wanted = (s - start) * table.pieces
     for _ in range(12):
-        covered = (_speed(nodes, (piece[..., None] + x[..., None] * _NODES) / table.pieces) @ _WEIGHTS) * x
-        speed = np.maximum(_speed(own, (piece + x) / table.pieces), 1e-9 * length * table.pieces)
-        step = (covered - (s - start) * table.pieces) / speed
-        x = np.clip(x - step, 0.0, 1.0)
-        if np.abs(step).max(initial=0.0) < 1e-8:  # Newton squares the error: what is left is below 1e-15
+        t = (piece + x) / table.pieces
+        speed = np.maximum(_speed(own, t), 1e-9 * length * table.pieces)
+        step = (_covered(own, piece, x, table.pieces) - wanted) / speed
+        bend = _half_slope(own, t) / (2.0 * table.pieces * speed * speed)
+        x = np.clip(x - step / np.maximum(1.0 - step * bend, 0.5), 0.0, 1.0)
+        if np.abs(step).max(initial=0.0) < 2e-5:  # the method cubes the error: what is left is below 1e-14
             break
     return Places(span, (piece + x) / table.pieces)
+
+
+def _half_slope(coefficients: Floats, t: Floats) -> Floats:
+    """Half the derivative of the squared speed, which is speed times its own derivative."""
+    c = coefficients
+    value = (2.0 * c[..., 4]) * t
+    value += 1.5 * c[..., 3]
+    value *= t
+    value += c[..., 2]
+    value *= t
+    value += 0.5 * c[..., 1]
+    return value
+
+
+def _covered(own: Floats, piece: np.ndarray, x: Floats, pieces: int) -> Floats:
+    """Lengths (..., r) from the start of table pieces to their share ``x``, times the number of pieces, m."""
+    nodes = _NODES.reshape(-1, *(1 for _ in x.shape))
+    speeds = _speed(own, (piece + x * nodes) / pieces)
+    out: Floats = np.tensordot(_WEIGHTS, speeds, 1) * x
+    return out
 
 
 def _first_guess(own: Floats, piece: np.ndarray, pieces: int, length: Floats, share: Floats) -> Floats:
@@ -177,7 +205,6 @@ def distances_of(table: LengthTable, places: Places) -> Floats:
     x = places.t * table.pieces - piece
     index = places.span * table.pieces + piece
     start = np.take_along_axis(table.at, index, -1) if table.at.ndim > 1 else table.at[index]
-    own = _gathered(table.speed2, places.span)[..., None, :]
-    t = (piece[..., None] + x[..., None] * _NODES) / table.pieces
-    out: Floats = start + (_speed(own, t) @ _WEIGHTS) * x / table.pieces
+    own = _gathered(table.speed2, places.span)
+    out: Floats = start + _covered(own, piece, x, table.pieces) / table.pieces
     return out

@@ -235,7 +235,7 @@ def _eased(f: LegFrames, s: Floats) -> tuple[Floats, Floats]:
 
 def _at_samples(values: Any, index: np.ndarray) -> Any:
     if index.ndim == 1:
-        return values[index]
+        return values.take(index) if values.ndim == 1 else values.T.take(index, axis=1).T
     if values.ndim == index.ndim:
         return np.take_along_axis(values, index, -1)
     return np.take_along_axis(values, index[..., None], -2)

@@ -133,8 +133,7 @@ def curve_at(table: LengthTable, leg: Leg, s: Floats) -> Curve:
     at_start, at_end = s <= start[..., None] + slack, s >= end[..., None] - slack
     span = np.where(at_start, leg.first % m, np.where(at_end, (leg.last - 1) % m, places.span))
     t = np.where(at_start, 0.0, np.where(at_end, 1.0, places.t))
-    own = spans_of(table.powers, span)
-    return _curve(own, t, total)
+    return _curve(spans_of(table.powers, span), t, total)
 
 
 def _curve(powers: Floats, t: Floats, total: Floats) -> Curve:

@@ -1,6 +1,10 @@
 """Skin: rows of rings joined to a mesh, with split vertices, true normals, texture coordinates and caps."""
 
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -12,6 +16,9 @@ from morphax.core.section_sampling import SampledSection
 from morphax.core.tables import Columns, Tables, columns_of, strip_faces
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
 from morphax.core.vectors import cross, dot, unit
+
+_LARGE = 100_000
+"""From so many vertices on, a second thread makes faces and points while the first makes normals and texture."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,10 +71,14 @@ def _put_pairs(pair: Floats, columns: Columns, out: Single) -> None:
 
 
 def _put_uvs(row: Row, columns: Columns, section: SampledSection, out: Single) -> None:
-    out[..., 0] = columns.u
     if not row.distance[:, 1:].any():  # no ring leans: every point has its ring's own distance
-        out[..., 1] = row.distance[:, :1]
+        weights = np.zeros((2, len(columns.u), 2), dtype=np.float32)
+        weights[0, :, 0], weights[1, :, 1] = columns.u, 1.0
+        values = np.ones((len(row.s), 2), dtype=np.float32)
+        values[:, 1] = row.distance[:, 0]
+        np.matmul(values, weights.reshape(2, -1), out=out.reshape(len(row.s), -1))
         return
+    out[..., 0] = columns.u
     weights = np.concatenate([np.ones((len(columns.point), 1)), section.points[columns.point]], axis=1)
     out[..., 1] = row.distance @ weights.T
 
@@ -125,19 +136,39 @@ def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Ta
     normals, uvs = np.empty((count, 3), dtype=np.float32), np.empty((count, 2), dtype=np.float32)
     vertex_point = np.empty(count, dtype=np.int32)
     _put_vertex_points(layout, columns, section, vertex_point[: rows * width].reshape(rows, width))
-    cuts = [0]
-    for row in layout.rows:
-        a, b = cuts[-1] * width, (cuts[-1] + len(row.s)) * width
-        _put_normals(row, columns, section, normals[a:b].reshape(-1, width, 3))
-        _put_uvs(row, columns, section, uvs[a:b].reshape(-1, width, 2))
-        cuts.append(cuts[-1] + len(row.s))
-    tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
+    cuts = [0, *np.cumsum([len(r.s) for r in layout.rows]).tolist()]
+    with _second_thread(count > _LARGE) as later:
+        faces = later(lambda: _put_quads(cuts, columns, vertex_point[: rows * width].reshape(rows, width), size))
+        points = later(lambda: _ring_points(layout, section))
+        for row, first in zip(layout.rows, cuts, strict=False):
+            a, b = first * width, (first + len(row.s)) * width
+            _put_normals(row, columns, section, normals[a:b].reshape(-1, width, 3))
+            _put_uvs(row, columns, section, uvs[a:b].reshape(-1, width, 2))
+        tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
+        quads, point_quads = faces()
+        return Tables(points(), vertex_point, normals, uvs, quads, tris), point_quads
+
+
+Later = Callable[[Callable[[], Any]], Callable[[], Any]]
+
+
+@contextmanager
+def _second_thread(is_worth_it: bool) -> Iterator[Later]:
+    """Gives ``later(make)``, a function that returns what ``make`` makes: begun at once, in a thread of its own, where
+    that is worth it, else made when it is asked for. NumPy lets both threads run, so large bodies take both cores.
+    """
+    if not is_worth_it:
+        yield lambda make: make
+        return
+    with ThreadPoolExecutor(1) as pool:
+        yield lambda make: pool.submit(make).result
+
+
+def _ring_points(layout: Layout, section: SampledSection) -> Points3:
     coefficients = np.concatenate([r.coefficients for r in layout.rows])
-    if layout.ring_count != rows:
+    if layout.ring_count != len(layout.ring):
         coefficients = coefficients[np.unique(layout.ring, return_index=True)[1]]
-    points = ring_points(coefficients, section.points).reshape(-1, 3)
-    quads, point_quads = _put_quads(cuts, columns, vertex_point[: rows * width].reshape(rows, width), size)
-    return Tables(points, vertex_point, normals, uvs, quads, tris), point_quads
+    return ring_points(coefficients, section.points).reshape(-1, 3)
 
 
 def _put_quads(cuts: list[int], columns: Columns, vertex_point: Ints, size: int) -> tuple[Ints, Ints]:
