@@ -28,7 +28,7 @@ def _spot(p: Floats) -> tuple[float, float, float]:
 
 def path_size(knots: Points3) -> float:
     """Largest extent of finite knots (n, 3), m."""
-    return float(np.ptp(knots, axis=0).max()) if len(knots) else 0.0
+    return float((knots.max(0) - knots.min(0)).max()) if len(knots) else 0.0
 
 
 def path_errors(path: PathShape) -> tuple[Finding, ...]:
@@ -124,6 +124,8 @@ def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[F
     for i, f in enumerate(field.legs):
         if f.leg.straight or field.fixed is not None:
             continue
+        if dot(f.curve.curvature, f.curve.curvature).max() * section.reach**2 < 1.0:
+            continue  # nowhere does the path bend as tightly as the section reaches, whichever way it is turned
         fr = sample_frames(field, i)
         bend = np.stack([dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)], axis=-1)
         load = (bend @ tracks.T).max(1)
@@ -198,6 +200,8 @@ def short_legs(rows: tuple[Row, ...], section: SampledSection, width: float, tot
     out = []
     weights = np.concatenate([np.ones((len(section.points), 1)), section.points], axis=1)
     for row in rows:
+        if not row.distance[-1, 1:].any() and not row.distance[0, 1:].any():
+            continue  # both ends are across the path
         left = weights @ (row.distance[-1] - row.distance[0])
         length = float(row.s[-1] - row.s[0])
         if left.min() <= 0.0 < length:

@@ -6,7 +6,7 @@ right = forward x up. *carried* turns as little as can be (double reflection: Wa
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from math import pi, radians
+from math import ceil, pi, radians
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,7 @@ from morphax.core.vectors import (
     perpendicular,
     smallest_turn,
     turned,
+    unit,
 )
 
 _Z, _Y = np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0])
@@ -90,6 +91,16 @@ class FrameField:
     fixed: Floats | None = None
 
 
+def _slope_weights(count: int) -> Floats:
+    """(count, 4) weights of a cubic's control points in a third of its derivative at even parameters."""
+    t = np.linspace(0.0, 1.0, count)
+    u = 1.0 - t
+    return np.stack([-u * u, u * u - 2.0 * u * t, 2.0 * u * t - t * t, t * t], axis=-1)
+
+
+_SLOPES = _slope_weights(9)
+
+
 def first_up(tangent: Vectors3) -> Vectors3:
     """The up (..., 3) that a path starts with: the world's, made perpendicular; near vertical, world y.
 
@@ -141,14 +152,9 @@ def carried_ups(curve: Curve, start: Vectors3) -> Vectors3:
 
 def samples_per_span(table: LengthTable) -> int:
     """One fixed count for the whole path: about a sample each degree of the span that turns most."""
-    t = np.linspace(0.0, 1.0, 9)
-    p = table.spans
-    w = np.stack([-((1 - t) ** 2), (1 - t) ** 2 - 2 * (1 - t) * t, 2 * (1 - t) * t - t * t, t * t], axis=-1)
-    d = w @ p
-    n = np.sqrt((d * d).sum(-1, keepdims=True))
-    d = d / np.where(n > 0, n, 1.0)
-    turn = np.arccos(np.clip((d[..., :-1, :] * d[..., 1:, :]).sum(-1), -1, 1)).sum(-1)
-    return int(np.clip(np.ceil(turn.max(initial=0.0) / radians(1.0)), 8, 256))
+    d = unit(_SLOPES @ table.spans)
+    turn = np.arccos(np.minimum(dot(d[..., :-1, :], d[..., 1:, :]), 1.0)).sum(-1)
+    return min(max(ceil(float(turn.max(initial=0.0)) / radians(1.0)), 8), 256)
 
 
 def carried_field(

@@ -124,9 +124,9 @@ def _pieces(loop: Loop, deviation: float | None, sides: int | None) -> tuple[lis
 
 
 def _outward(slope: Points2) -> Points2:
-    n = np.stack([slope[:, 1], -slope[:, 0]], axis=-1)
-    out: Points2 = n / np.hypot(n[:, 0], n[:, 1])[:, None]
-    return out
+    out: Points2 = np.array([slope[:, 1], -slope[:, 0]])
+    out /= np.hypot(out[0], out[1])
+    return out.T
 
 
 def _sampled_loop(loop: Loop, pieces: list[int]) -> tuple[Points2, Flags, Points2, Points2, Floats, float]:
@@ -147,8 +147,8 @@ def _sampled_loop(loop: Loop, pieces: list[int]) -> tuple[Points2, Flags, Points
     b[smooth] = a[smooth]
     step = np.concatenate(lengths)
     seam = 0 if loop.is_round else _seam(p, c)
-    u = np.concatenate([[0.0], np.cumsum(np.roll(step, -seam))])
-    turned = [np.roll(v, -seam, axis=0) for v in (p, c, b, a)]
+    turned = [np.roll(v, -seam, axis=0) if seam else v for v in (p, c, b, a, step)]
+    u = np.concatenate([[0.0], np.cumsum(turned[4])])
     return turned[0], turned[1], turned[2], turned[3], u[:-1], float(u[-1])
 
 

@@ -345,7 +345,6 @@ def sweep_resolved(
         lambda: _skin(path, sampled, field_, placed, options),
     )
     nominal = section_width(section) * options.size
-    start = frames_at(field_, 0, field_.legs[0].s[:1])
     findings = (
         *checks.knot_findings(drawn, path.knot_at, nominal),
         *placed.joints.findings,
@@ -366,8 +365,15 @@ def sweep_resolved(
         float(np.ptp(sampled.points[:, 1])),
         len(sampled.points),
         ring_place,
-        frozen(np.stack([start.right, start.up, start.forward])[:, 0]),
+        _start_axes(field_, placed.rows[0]),
     )
+
+
+def _start_axes(field_: FrameField, first: Row) -> Floats:
+    """Right, up and forward (3, 3) at the start: those of the first ring, unless a dome lies before it."""
+    begin = field_.legs[0].s[:1]
+    at = first.frames if first.s[0] == begin[0] else frames_at(field_, 0, begin)
+    return frozen(np.array([at.right[0], at.up[0], at.forward[0]]))
 
 
 def _skin(
