@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from morphax.app.calm import Calm
 from morphax.app.icons import pixmap, section_pixmap
 from morphax.app.look import Look
 from morphax.app.stock import Stock
@@ -167,8 +168,9 @@ class ListPanel(QWidget):
         self.runs.itemChanged.connect(self._on_renamed)
         for rows in (self.runs, self.hosts):
             rows.eye_clicked.connect(self._toggle)
-        workspace.project_changed.connect(lambda *_: self.fill())
-        workspace.built.connect(self.fill)
+        calm = Calm(self, workspace, self.fill)
+        workspace.project_changed.connect(calm.ask)
+        workspace.built.connect(calm.ask)
         workspace.selection_changed.connect(self._show_chosen)
         look.changed.connect(self.fill)
         self.fill()

@@ -14,6 +14,7 @@ class Look(QObject):
     def __init__(self, choice: str = "system") -> None:
         super().__init__()
         self.choice = choice
+        self._tokens = LIGHT
         self.edges = False
         self.shaded = True
         self.seam = False
@@ -23,11 +24,11 @@ class Look(QObject):
 
     @property
     def tokens(self) -> Tokens:
-        app = QApplication.instance()
-        dark = self.choice == "dark" or (self.choice == "system" and system_is_dark(app))
-        return DARK if dark else LIGHT
+        return self._tokens
 
     def apply(self) -> None:
+        dark = self.choice == "dark" or (self.choice == "system" and system_is_dark(QApplication.instance()))
+        self._tokens = DARK if dark else LIGHT
         QApplication.instance().setStyleSheet(style_sheet(self.tokens))
         self.changed.emit()
 

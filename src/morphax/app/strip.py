@@ -5,6 +5,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from morphax.app.calm import Calm
 from morphax.app.look import Look
 from morphax.app.theme import app_font, colour
 from morphax.app.toolbox import Toolbox
@@ -63,8 +64,9 @@ class LengthStrip(QWidget):
         self.setMouseTracking(True)
         self.setFixedHeight(FULL_HEIGHT)
         self.setAccessibleName("Length strip")
+        calm = Calm(self, workspace, self.update)
         for signal in (workspace.project_changed, workspace.built, workspace.selection_changed, look.changed):
-            signal.connect(lambda *_: self.update())
+            signal.connect(calm.ask)
 
     @property
     def is_folded(self) -> bool:

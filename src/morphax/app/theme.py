@@ -1,6 +1,7 @@
 """Colours, typeface and style sheet of the light and the dark look."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
@@ -117,8 +118,9 @@ def backdrop(t: Tokens) -> Backdrop:
     )
 
 
+@lru_cache(maxsize=256)
 def colour(text: str, alpha: int = 255) -> QColor:
-    """A QColor of a token with an opacity."""
+    """A QColor of a token with an opacity; shared, so not to be changed."""
     out = QColor(text)
     out.setAlpha(alpha)
     return out
@@ -141,8 +143,9 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(file))
 
 
+@lru_cache(maxsize=32)
 def app_font(points: float = 9.0, *, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
-    """Inter with tabular figures."""
+    """Inter with tabular figures; shared, so not to be changed."""
     font = QFont("Inter")
     font.setPointSizeF(points)
     font.setWeight(weight)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from morphax import __version__
+from morphax.app.calm import Calm
 from morphax.app.commands import nudge
 from morphax.app.exchange import Exchange
 from morphax.app.export_page import ExportPage, words_of
@@ -97,9 +98,9 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         ws = self.workspace
-        ws.project_changed.connect(lambda *_: self._on_changed())
-        ws.selection_changed.connect(self._on_changed)
-        ws.built.connect(self._on_changed)
+        calm = Calm(self, ws, self._on_changed)
+        for signal in (ws.project_changed, ws.selection_changed, ws.built):
+            signal.connect(calm.ask)
         ws.said.connect(self.say)
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.finished_run.connect(self._on_finished_run)

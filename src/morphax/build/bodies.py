@@ -4,7 +4,7 @@ from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from threading import Lock
-from time import perf_counter
+from time import thread_time
 from typing import Any, Generic, TypeVar
 
 import numpy as np
@@ -84,7 +84,7 @@ class BuiltPath:
 
 @dataclass(frozen=True, eq=False)
 class Built:
-    """A run's body with the path it lies on; ``seconds`` that it took to build."""
+    """A run's body with the path it lies on; ``seconds`` of the processor that building took."""
 
     run_id: str
     path: BuiltPath
@@ -162,7 +162,7 @@ class Builder:
 
     def _build(self, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
         path, section, recipe = sources
-        begin = perf_counter()
+        begin = thread_time()
         self.bodies_built += 1
         measured = self.path(path)
         if measured.resolved is None:
@@ -181,4 +181,4 @@ class Builder:
                 reason = str(error) or "there is not enough memory for this body"
                 finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")
                 body = Body(empty_mesh(), (finding,), measured.resolved.length, path.closed)
-        return Built(run.id, measured, body, perf_counter() - begin, sources)
+        return Built(run.id, measured, body, thread_time() - begin, sources)

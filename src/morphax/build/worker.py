@@ -4,9 +4,13 @@ import sys
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
+from time import perf_counter
 
 from morphax.build.bodies import Builder, BuildStopped, Built
 from morphax.project.model import Project
+
+PATIENCE_SECONDS = 0.4
+"""A build that has taken longer is given up for a newer one."""
 
 _SWITCH_SECONDS = 0.0005
 """A NumPy thread in a tight loop would otherwise hold the interface thread up for some 100 ms."""
@@ -41,6 +45,7 @@ class BuildWorker:
         sys.setswitchinterval(_SWITCH_SECONDS)
         self._builder, self._on_result, self._on_progress = builder, on_result, on_progress
         self._stopped = False
+        self._begun = 0.0
         self._wake = threading.Condition()
         self._wanted: BuildRequest | None = None
         self._closing = False
@@ -48,7 +53,7 @@ class BuildWorker:
         self._thread.start()
 
     def submit(self, request: BuildRequest) -> None:
-        """Asks for a build; an older request that has not begun is dropped, a running one stops at the next run."""
+        """Asks for a build; an older one that has not begun is dropped; one that takes long stops at its next stage."""
         with self._wake:
             self._wanted, self._stopped = request, False
             self._wake.notify()
@@ -66,7 +71,9 @@ class BuildWorker:
         self._thread.join()
 
     def _superseded(self) -> bool:
-        return self._closing or self._stopped or self._wanted is not None
+        """Whether the build that is going on is no longer wanted; one that is soon done ends, so that drags show it."""
+        late = perf_counter() - self._begun > PATIENCE_SECONDS
+        return self._closing or self._stopped or (late and self._wanted is not None)
 
     def _work(self) -> None:
         while True:
@@ -81,6 +88,7 @@ class BuildWorker:
 
     def _build(self, request: BuildRequest) -> None:
         built: dict[str, Built] = {}
+        self._begun = perf_counter()
         try:
             for done, run in enumerate(request.project.runs):
                 if self._superseded():

@@ -147,9 +147,10 @@ def _sampled_loop(loop: Loop, pieces: list[int]) -> tuple[Points2, Flags, Points
     b[smooth] = a[smooth]
     step = np.concatenate(lengths)
     seam = 0 if loop.is_round else _seam(p, c)
-    turned = [np.roll(v, -seam, axis=0) if seam else v for v in (p, c, b, a, step)]
-    u = np.concatenate([[0.0], np.cumsum(turned[4])])
-    return turned[0], turned[1], turned[2], turned[3], u[:-1], float(u[-1])
+    if seam:
+        p, c, b, a, step = (np.roll(v, -seam, axis=0) for v in (p, c, b, a, step))
+    u = np.concatenate([[0.0], np.cumsum(step)])
+    return p, c, b, a, u[:-1], float(u[-1])
 
 
 def _piece_lengths(segment: Segment, n: int) -> Floats:

@@ -114,7 +114,8 @@ def section_stage(
 ) -> SampledSection:
     """The section sampled and placed: anchor, mirror, size."""
     o = options
-    reads = (path, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.seam, o.anchor)
+    way = path if path.chain.closed else None  # only a closed path has a say in which way a section faces
+    reads = (way, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.seam, o.anchor)
     made: SampledSection = keep("section", reads, lambda: _placed(path, section, options))
     return made
 

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from morphax.app.calm import Calm
 from morphax.app.inspector import body_rows, path_rows, rows
 from morphax.app.inspector.checks import Checks
 from morphax.app.inspector.fields import NumberField, RowWidget
@@ -114,8 +115,9 @@ class Inspector(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
-        workspace.project_changed.connect(lambda *_: self.refresh())
-        workspace.built.connect(self.refresh)
+        calm = Calm(self, workspace, self.refresh)
+        workspace.project_changed.connect(calm.ask)
+        workspace.built.connect(calm.ask)
         workspace.selection_changed.connect(self.refresh)
         self.refresh()
 

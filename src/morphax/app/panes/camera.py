@@ -1,9 +1,12 @@
 """Cameras: where a pane looks from, as frozen values with plain functions; lengths in m, pixels from top left."""
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import cos, pi, radians, sin, tan
 
 import numpy as np
+
+from morphax.core.types import frozen
 
 FIELD = radians(32.0)
 """Vertical field of view in perspective."""
@@ -70,6 +73,7 @@ class Ray:
     direction: np.ndarray
 
 
+@lru_cache(maxsize=64)
 def basis(camera: Camera) -> Basis:
     """A camera's directions; in flat views the eye stands far back."""
     if camera.is_flat:
@@ -80,7 +84,7 @@ def basis(camera: Camera) -> Basis:
         forward = np.array([-cp * cy, -cp * sy, -sp])
         right = np.array([-sy, cy, 0.0])
         up = np.cross(right, forward)
-    return Basis(right, up, forward, np.array(camera.target) - camera.distance * forward)
+    return Basis(*(frozen(v) for v in (right, up, forward, np.array(camera.target) - camera.distance * forward)))
 
 
 def projected(camera: Camera, points: np.ndarray, size: tuple[int, int]) -> np.ndarray:

@@ -28,6 +28,20 @@ def polygon(points: np.ndarray) -> QPolygonF:
     return QPolygonF([QPointF(float(x), float(y)) for x, y in points if abs(x) < 1e5 and abs(y) < 1e5])
 
 
+def thinned(points: np.ndarray, *, step: float = 3.0) -> np.ndarray:
+    """The points (n, 2) of a line, pixels, that it takes to draw it: one each ``step`` pixels, and where it turns."""
+    if len(points) < 3 or not np.isfinite(points).all():
+        return points
+    d = np.diff(points, axis=0)
+    length = np.hypot(d[:, 0], d[:, 1])
+    bucket = np.floor(np.cumsum(length) / step)
+    turn = np.abs(d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]) > 0.1 * length[:-1] * length[1:]
+    keep = np.ones(len(points), dtype=bool)
+    keep[1:-1] = (np.diff(bucket) > 0.0) | turn
+    out: np.ndarray = points[keep]
+    return out
+
+
 def label(view: View, spot: np.ndarray, text: str, tint: str) -> None:
     """A small card with text, kept inside the pane."""
     if not text or not np.isfinite(spot).all():

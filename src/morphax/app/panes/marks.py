@@ -5,7 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPen
 
 from morphax.app.panes.camera import metres_per_pixel
-from morphax.app.panes.drawing import View, label, polygon
+from morphax.app.panes.drawing import View, label, polygon, thinned
 from morphax.app.theme import colour
 from morphax.app.tools.handle_set import PARTS, outline
 from morphax.build.bodies import Built
@@ -23,7 +23,7 @@ def paint_seam(view: View, built: Built) -> None:
     pen = QPen(colour(view.tokens.plum), 1.6)
     pen.setDashPattern([4.0, 2.5])
     view.painter.setPen(pen)
-    view.painter.drawPolyline(polygon(view.at(seam)))
+    view.painter.drawPolyline(polygon(thinned(view.at(seam))))
 
 
 def paint_up(view: View, built: Built) -> None:

@@ -10,7 +10,7 @@ from morphax.app.panes.camera import FLAT_VIEWS, PERSPECTIVE, Camera, framed, or
 from morphax.app.panes.drawing import View
 from morphax.app.panes.marks import paint_measure
 from morphax.app.panes.navigation import Press, motion, wheel_motion
-from morphax.app.panes.overlay import clipped, paint_axes, paint_overlay
+from morphax.app.panes.overlay import paint_axes, paint_corners, paint_overlay
 from morphax.app.panes.scene_items import EMPTY_SIZES, scene_items, scene_points
 from morphax.app.render_hub import RenderHub
 from morphax.app.stock import dropped_key
@@ -55,6 +55,7 @@ class Pane(QWidget):
         self._drawn = QElapsedTimer()
         self._drawn.start()
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing behind it has to be painted first
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(160, 120)
@@ -64,7 +65,7 @@ class Pane(QWidget):
         workspace.project_changed.connect(lambda *_: self.refresh())
         workspace.built.connect(self.refresh)
         workspace.selection_changed.connect(self.update)
-        toolbox.sketched.connect(self.update)
+        toolbox.sketched.connect(self._on_sketch)
         look.changed.connect(self._on_look)
 
     # -- view ----------------------------------------------------------------------------------
@@ -120,7 +121,6 @@ class Pane(QWidget):
                 return
             if wait > 0:
                 self._lag.start(int(wait))
-                self.update()
                 return
         self.name_button.setText(self.camera.view + self.note)
         self.name_button.adjustSize()
@@ -158,6 +158,11 @@ class Pane(QWidget):
             self.picture, self.picture_number = image, request.number
             self.update()
 
+    def _on_sketch(self) -> None:
+        """What a tool shows: at once in the pane that it works in; the other one follows its picture in a drag."""
+        if not (self.toolbox.edit.is_dragging and self.toolbox.pane not in (None, self.index)):
+            self.update()
+
     def _on_look(self) -> None:
         self.refresh()
 
@@ -173,16 +178,17 @@ class Pane(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         view = View(painter, self.camera, self.pixels, self.look.tokens, self.workspace.project.unit)
-        painter.setClipPath(clipped(view))
         if self.picture is None:
             painter.fillRect(self.rect(), colour(self.look.tokens.sky_low))
         else:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            if self.picture.width() != self.width() * self.devicePixelRatioF():
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self.picture)
         paint_axes(view)
         if not self.workspace.project.runs and not self.workspace.project.hosts:
             paint_measure(view, EMPTY_SIZES[self.empty_size], self.workspace.project.unit)
         paint_overlay(view, self.workspace, self.toolbox, seam=self.look.seam)
+        paint_corners(view)
         if self.hasFocus():
             painter.setPen(QPen(colour(self.look.tokens.teal), 2.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,11 +1,15 @@
 """The render thread: owns all VTK objects, takes the newest request of each pane, hands back pictures."""
 
+import os
 import threading
 from collections.abc import Callable
 
 import numpy as np
 
 from morphax.app.view3d.scene import RenderRequest
+
+_NICENESS = 19
+"""Pictures may take all cores, but never from the thread that answers the mouse (nice(2): 0 is usual, 19 the least)."""
 
 
 class RenderThread:
@@ -43,6 +47,8 @@ class RenderThread:
             return self._wanted.pop(quick[0] if quick else next(iter(self._wanted)))
 
     def _work(self) -> None:
+        if hasattr(os, "setpriority"):  # drawing threads that VTK starts from here inherit it
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICENESS)
         from morphax.app.view3d.renderer import PaneRenderer  # VTK is loaded in the thread that uses it
 
         panes: dict[int, PaneRenderer] = {}

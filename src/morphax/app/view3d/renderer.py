@@ -105,6 +105,8 @@ class PaneRenderer:
         self._grid, self._grid_data = self._ground_actor()
         self._lights = self._three_lights()
         self._fine: bool | None = None
+        self._ground: tuple[object, ...] | None = None
+        self._styles: dict[int, tuple[object, ...]] = {}
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
         actor, mapper = vtk.vtkActor(), vtk.vtkPolyDataMapper()
@@ -153,7 +155,11 @@ class PaneRenderer:
             if key not in self._actors:
                 self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh))
             self._actors.move_to_end(key)
-            self._style(self._actors[key][1], item, request)
+            style = (item.colour, item.roughness, item.metal, item.edges, item.opacity, item.warns_inside)
+            style = (*style, request.backdrop, request.edges, request.shaded)
+            if self._styles.get(key) != style:
+                self._styles[key] = style
+                self._style(self._actors[key][1], item, request)
             self._style_shadow(self._actors[key][2], item, request)
         for key in wanted - self._shown:
             for actor in self._actors[key][1:]:
@@ -163,7 +169,8 @@ class PaneRenderer:
                 self.renderer.RemoveActor(actor)
         self._shown = wanted
         while len(self._actors) > max(_MOST_KEPT, len(wanted)):
-            _, (_, *actors) = self._actors.popitem(last=False)
+            gone, (_, *actors) = self._actors.popitem(last=False)
+            self._styles.pop(gone, None)
             for actor in actors:
                 actor.ReleaseGraphicsResources(self.window)
 
@@ -211,9 +218,12 @@ class PaneRenderer:
         self.renderer.SetBackground(*drop.sky_low)
         self.renderer.SetBackground2(*(drop.sky_low if request.camera.is_flat else drop.sky_top))
         from_above = float(basis(camera).eye[2]) > 0.0
-        self._floor_data.SetInputDataObject(floor_disc(request))
         self._floor.SetVisibility(from_above and (not camera.is_flat or camera.view == "Top"))
-        self._grid_data.SetInputDataObject(grid_data(request))
+        ground = (camera, drop, request.grid_step, request.size)
+        if ground != self._ground:
+            self._ground = ground
+            self._floor_data.SetInputDataObject(floor_disc(request))
+            self._grid_data.SetInputDataObject(grid_data(request))
         # floor below shadows below grid: each wins against what it lies on
         self._floor_data.SetResolveCoincidentTopologyToPolygonOffset()
         self._floor_data.SetRelativeCoincidentTopologyPolygonOffsetParameters(4.0, 4.0)
