@@ -4,7 +4,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.project.units import METRES, UnitError, format_length, format_number, parse_length, parse_number
+from morphax.project.units import (
+    METRES,
+    UnitError,
+    format_length,
+    format_number,
+    parse_length,
+    parse_number,
+    sentence_in,
+)
 
 
 @pytest.mark.parametrize(
@@ -54,3 +62,11 @@ def test_what_is_shown_reads_back(metres: float, unit: str) -> None:
 def test_numbers_are_shown_with_thin_spaces_and_a_true_minus() -> None:
     assert format_number(1912.0) == "1\u202f912" and format_number(-0.0001, decimals=2) == "0"
     assert format_length(-0.4) == "\u2212400 mm"
+
+
+def test_a_findings_sentence_is_said_in_the_display_unit() -> None:
+    said = "The bend at 1270 mm has a radius of 25.4 mm, too tight: 3 knots, 90 degrees, free up to 12.7 mm."
+    assert sentence_in(said, unit="mm") == said
+    assert sentence_in(said, unit="in") == (
+        "The bend at 50 in has a radius of 1 in, too tight: 3 knots, 90 degrees, free up to 0.5 in."
+    )

@@ -52,6 +52,16 @@ def corner_or_smooth(ws: Workspace) -> None:
         ws.attempt("Corner or smooth", lambda p: path_edits.toggle_corners(p, path.id, ws.selection.knots))
 
 
+def step_knot(ws: Workspace, step: int) -> None:
+    """Chooses the next (1) or former (-1) knot of the chosen path, round its end; without one, the first or last."""
+    path, chosen = ws.chosen_path, ws.selection.knots
+    if path is None:
+        return
+    ids = [k.id for k in path.knots]
+    at = ids.index(chosen[-1]) + step if chosen else min(step, 0)
+    ws.select(Selection(ws.selection.runs, (ids[at % len(ids)],)))
+
+
 def close_or_open(ws: Workspace) -> None:
     path = ws.chosen_path
     if path is not None:

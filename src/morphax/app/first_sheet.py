@@ -66,6 +66,11 @@ class FirstSheet(QWidget):
         row.setContentsMargins(0, 6, 0, 0)
         self.box.addWidget(self.line)
 
+    def show_choices(self, now: dict[str, str]) -> None:
+        """Shows what holds, by the name of the choice: it may have been changed elsewhere."""
+        for name, value in now.items():
+            self.combos[name].setCurrentIndex(self.combos[name].findData(value))
+
     def show_recent(self, names: tuple[str, ...], act: Callable[[str], object]) -> None:
         """Lists projects that were open before."""
         for old in self._recent:

@@ -195,6 +195,11 @@ class ListPanel(QWidget):
         self._filling = False
         self._show_chosen()
 
+    def show_stock(self) -> None:
+        """Goes to the stock's search, unfolding the list."""
+        self.setVisible(True)
+        self.stock.find.setFocus()
+
     def _fill_row(self, item: QListWidgetItem, run: Run | Group) -> None:
         if isinstance(run, Group):
             self._set(item, run.id, run.name, False, None)

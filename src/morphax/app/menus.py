@@ -3,24 +3,25 @@
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
-from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtGui import QAction, QCursor, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from morphax.app.actions import ACTIONS, MENUS, Action
 from morphax.app.panes.pane import Pane
+from morphax.project.model import Place
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
 
 
 _KNOT_ACTIONS = (
-    "path.corner", "path.radius", "path.start", "edit.delete", "", "path.table", "path.close", "path.reverse",
-    "", "view.chosen",
+    "path.corner", "path.radius", "path.start", "run.pivot", "edit.delete", "", "path.table", "path.close",
+    "path.reverse", "", "view.chosen",
 )  # fmt: skip
 _RUN_ACTIONS = (
     "edit.duplicate", "edit.rename", "edit.delete", "", "path.close", "path.reverse", "run.flip", "run.quarter",
-    "path.table", "", "run.hide", "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "", "run.preset",
-    "project.paths-out", "view.chosen",
+    "run.pivot", "path.table", "", "run.hide", "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "",
+    "run.preset", "project.paths-out", "view.chosen",
 )  # fmt: skip
 _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "", "edit.paste", "project.paths-in", "", "view.all",
@@ -34,6 +35,7 @@ class Menus:
     def __init__(self, window: "Window") -> None:
         self.window = window
         self.by_id: dict[str, QAction] = {}
+        self._pointed: Place | None = None
         menus = {name: window.menuBar().addMenu(name) for name in MENUS}
         for action in ACTIONS:
             self._add(menus[action.menu], action)
@@ -62,7 +64,17 @@ class Menus:
     def context(self, pane: Pane, at: QPoint) -> QMenu:
         """The menu at the pointer; what lies under the pointer is chosen first."""
         self.window.toolbox.choose_under(pane.pointer_at(at))
+        self._pointed = pane.place_under(at)
         return self.of_chosen()
+
+    def pivot_here(self) -> None:
+        """Handle set and typed turns go about where this menu was opened, else about what is under the pointer."""
+        pane = next((p for p in self.window.panes if p.underMouse()), None)
+        at, self._pointed = self._pointed, None
+        if at is None and pane is not None:
+            at = pane.place_under(pane.mapFromGlobal(QCursor.pos()))
+        if at is not None:
+            self.window.workspace.set_pivot("own place", at)
 
     def of_chosen(self) -> QMenu:
         """A menu of what fits what is chosen."""

@@ -14,7 +14,7 @@ from morphax.core.ready_made import READY_MADE
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits import NewRun, Source, set_section
-from morphax.project.model import Project, ReadyMadeSource, Section
+from morphax.project.model import Project, ReadyMadeSource, Section, evolve
 from morphax.project.presets import Preset, next_run_of, preset_of, with_preset
 
 MIME = "application/x-morphax-section"
@@ -97,16 +97,16 @@ class Stock(QWidget):
 
     # -- what there is -----------------------------------------------------------------------------
 
-    def _own_sections(self) -> list[Section]:
-        return [s for s in self.workspace.project.sections if not isinstance(s.source, ReadyMadeSource)]
-
     def _entries(self) -> list[tuple[str, str, str, Source]]:
         """Key, title, what it is, and the section that its picture shows."""
         out: list[tuple[str, str, str, Source]] = []
         for name, made in READY_MADE.items():
             values = tuple(({"width": 1.0} | _THUMB_VALUES.get(name, {})).items())
             out.append((name, made.title, made.about, ReadyMadeSource(name=name, values=values)))
-        out += [(f"section:{s.id}", s.name, "a section from a file", s.source) for s in self._own_sections()]
+        out += [
+            (f"section:{s.id}", s.name, "a section from a file", s.source)
+            for s in _own_sections(self.workspace.project)
+        ]
         out += [(f"preset:{p.name}", p.name, "a whole run but its path", p.source) for p in self.presets]
         return out
 
@@ -153,7 +153,7 @@ class Stock(QWidget):
             source = ReadyMadeSource(name=key, values=(("width", READY_MADE[key].laying.width),))
             return NewRun(source, self.workspace.next_run.width)
         if kind == "section":
-            found = next((s for s in self._own_sections() if s.id == name), None)
+            found = next((s for s in _own_sections(self.workspace.project) if s.id == name), None)
             return None if found is None else NewRun(found.source, self.workspace.next_run.width)
         preset = next((p for p in self.presets if p.name == name), None)
         return None if preset is None else next_run_of(preset)
@@ -192,8 +192,35 @@ class Stock(QWidget):
     def _menu(self, button: StockButton, at: QPoint) -> None:
         menu, name = QMenu(button), button.key.partition(":")[2]
         left = tuple(p for p in self.presets if p.name != name)
+        menu.addAction("Rename", lambda: self._begin_rename(button))
+        for words, step in (("Move up", -1), ("Move down", 1)):
+            order = _moved(self.presets, name, step)
+            action = menu.addAction(words, lambda o=order: self._write(o, f"{name} was moved."))
+            action.setEnabled(order != self.presets)
         menu.addAction("Remove from the stock", lambda: self._write(left, f"{name} is no longer in the stock."))
         menu.popup(button.mapToGlobal(at))
+
+    def _begin_rename(self, button: StockButton) -> None:
+        """A field in the button's place; Enter takes the new name, Esc or leaving keeps the old one."""
+        old = button.key.partition(":")[2]
+        field = QLineEdit(old, self)
+        field.setObjectName("rename")
+        field.setAccessibleName(f"New name of {old}")
+        field.setGeometry(button.geometry())
+        field.returnPressed.connect(lambda: self._rename(old, field.text().strip()))
+        field.editingFinished.connect(field.deleteLater)
+        field.show()
+        field.setFocus()
+        field.selectAll()
+
+    def _rename(self, old: str, new: str) -> None:
+        if not new or new == old:
+            return
+        if any(p.name == new for p in self.presets):
+            self.workspace.said.emit(f"There is a preset {new} already.")
+            return
+        renamed = tuple(evolve(p, name=new) if p.name == old else p for p in self.presets)
+        self._write(renamed, f"{old} is called {new} now.")
 
     def _write(self, presets: tuple[Preset, ...], said: str) -> None:
         if self.trouble:
@@ -218,6 +245,19 @@ class Stock(QWidget):
         """Section files dropped on the stock."""
         self.files_dropped.emit([Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()])
         event.acceptProposedAction()
+
+
+def _moved(presets: tuple[Preset, ...], name: str, step: int) -> tuple[Preset, ...]:
+    """The presets with one of them a place further up (-1) or down (1)."""
+    order = list(presets)
+    i = next(k for k, p in enumerate(order) if p.name == name)
+    j = min(max(i + step, 0), len(order) - 1)
+    order.insert(j, order.pop(i))
+    return tuple(order)
+
+
+def _own_sections(project: Project) -> list[Section]:
+    return [s for s in project.sections if not isinstance(s.source, ReadyMadeSource)]
 
 
 def dropped_key(data: QMimeData) -> str | None:

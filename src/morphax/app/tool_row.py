@@ -1,6 +1,6 @@
 """The tool row: Edit and the draw kinds, the next run, snapping chips, look chips."""
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
 from morphax.app.icons import icon, section_pixmap
@@ -23,6 +23,8 @@ _TOOLS = (
 class ToolRow(QWidget):
     """One row of buttons below the menu."""
 
+    stock_wanted = Signal()
+
     def __init__(self, workspace: Workspace, toolbox: Toolbox, look: Look) -> None:
         super().__init__()
         self.setObjectName("bare")
@@ -41,7 +43,7 @@ class ToolRow(QWidget):
         row.addSpacing(14)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
         self.next.setCheckable(False)
-        self.next.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.next.clicked.connect(self.stock_wanted)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
         row.addSpacing(14)

@@ -112,6 +112,7 @@ class Window(QMainWindow):
             pane.menu_wanted.connect(self._show_context)
             pane.section_dropped.connect(lambda key, run: self.list_panel.stock.give(key, (run,)))
         self.list_panel.stock.files_dropped.connect(lambda files: [self.exchange.take_section(f) for f in files])
+        self.tool_row.stock_wanted.connect(self.list_panel.show_stock)
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.export_page.exported.connect(self._remember_folder)
         self._said.timeout.connect(self._show_help)
@@ -144,6 +145,8 @@ class Window(QMainWindow):
     def _fill_sheet(self) -> None:
         """The first sheet lists recent projects, and unsaved work where a crash left some."""
         self.sheet.choices["Bring back unsaved work"].setVisible(self.keeper.has_orphans())
+        s = self.settings
+        self.sheet.show_choices({"Unit": s.unit, "Size of the work": s.scale, "Mouse": s.mouse})
         recent = tuple(r for r in self.settings.recent if Path(r).exists())
         self.sheet.show_recent(recent, self.files.open_recent)
 
@@ -286,6 +289,7 @@ class Window(QMainWindow):
         for pane in self.panes:
             pane.mouse_map = name
         self.keys_page.refresh()
+        self._fill_sheet()
 
     def choose_unit(self, unit: str) -> None:
         """The display unit of this project, and of new ones."""
@@ -295,6 +299,7 @@ class Window(QMainWindow):
             self.workspace.attempt("Change the unit", lambda p: evolve(p, unit=unit))
         else:
             self.workspace.restart(evolve(project, unit=unit))
+        self._fill_sheet()
 
     def choose_scale(self, scale: str) -> None:
         """How large the view of an empty project is: something in the hand, a room, a site."""

@@ -12,7 +12,7 @@ from morphax.project import history
 from morphax.project.edits import NewRun
 from morphax.project.history import History, Selection
 from morphax.project.model import Path as ProjectPath
-from morphax.project.model import Project, ReadyMadeSource, Run
+from morphax.project.model import Place, Project, ReadyMadeSource, Run
 from morphax.project.show_edits import locked_change
 from morphax.project.transform_edits import Pivot
 
@@ -44,6 +44,7 @@ class Workspace(QObject):
         self._live = ""
         self._is_stopped = False
         self.pivot: Pivot = "middle"
+        self.pivot_spot: Place = (0.0, 0.0, 0.0)
         self._told = Selection()
         self._number = 0
         self._result.connect(self._on_result)
@@ -160,9 +161,10 @@ class Workspace(QObject):
             self.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
         return name is not None
 
-    def set_pivot(self, pivot: Pivot) -> None:
-        """What the handle set and typed turns go about."""
+    def set_pivot(self, pivot: Pivot, spot: Place | None = None) -> None:
+        """What the handle set and typed turns go about; ``spot`` is a place of its own, m."""
         self.pivot = pivot
+        self.pivot_spot = self.pivot_spot if spot is None else spot
         self.selection_changed.emit()
 
     def amend(self, project: Project) -> None:

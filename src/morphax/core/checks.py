@@ -1,7 +1,7 @@
 """Checks of paths and runs: pure functions that return findings and repair nothing."""
 
 from dataclasses import replace
-from math import radians, sin
+from math import degrees, radians, sin
 
 import numpy as np
 import shapely
@@ -193,6 +193,23 @@ def radius_findings(path: PathShape, at_knots: Floats) -> tuple[Finding, ...]:
         message = f"The corner at {in_mm(at)} stays sharp: a radius needs straight legs."
         out.append(Finding("radius-needs-straight", Severity.WARNING, message, at, place=_spot(path.knots[i])))
     return tuple(out)
+
+
+def coarse(rows: tuple[Row, ...], total: float) -> tuple[Finding, ...]:
+    """Rings so far apart that the path turns by a right angle or more between two of them; the worst place."""
+    worst, at = 0.0, 0.0
+    for row in rows:
+        lean = row.frames.forward if row.frames.tangent is None else row.frames.tangent
+        turn = turn_between(lean[:-1], lean[1:])
+        k = int(np.argmax(turn))
+        if turn[k] > worst:
+            worst, at = float(turn[k]), float(0.5 * (row.s[k] + row.s[k + 1])) % (total or 1.0)
+    if worst < radians(90.0):
+        return ()
+    message = (
+        f"The path turns by {degrees(worst):.0f} degrees between two rings at {in_mm(at)}: the body misses its bend."
+    )
+    return (Finding("coarse", Severity.NOTE, message, at),)
 
 
 def short_legs(rows: tuple[Row, ...], section: SampledSection, width: float, total: float) -> tuple[Finding, ...]:

@@ -352,6 +352,7 @@ def sweep_resolved(
         *checks.radius_findings(path.shape, path.knot_at),
         *checks.pinches(field_, sampled, nominal),
         *checks.edge_on(field_),
+        *checks.coarse(placed.rows, path.length),
         *checks.short_legs(placed.rows, sampled, nominal, path.length),
         *placed.findings,
     )

@@ -11,8 +11,8 @@ from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model import DocumentError, Knot, Place, Project, evolve
 from morphax.project.reshape import with_path
 
-Pivot = Literal["middle", "first knot", "origin"]
-PIVOTS: tuple[Pivot, ...] = ("middle", "first knot", "origin")
+Pivot = Literal["middle", "first knot", "origin", "own place"]
+PIVOTS: tuple[Pivot, ...] = ("middle", "first knot", "origin", "own place")
 Targets = Mapping[str, frozenset[str]]
 """Knot ids by path id."""
 
@@ -56,9 +56,11 @@ def targets_of(project: Project, run_ids: Sequence[str], knot_ids: Sequence[str]
     return {i: frozenset(k.id for k in p.knots) for i, p in paths.items()}
 
 
-def pivot_place(project: Project, targets: Targets, pivot: Pivot) -> Floats:
-    """Where a pivot lies, (3,) m: the middle of the box round the knots, the first of them, or the origin."""
+def pivot_place(project: Project, targets: Targets, pivot: Pivot, own: Place = (0.0, 0.0, 0.0)) -> Floats:
+    """Where a pivot lies, (3,) m: the middle of the box round the knots, the first of them, the origin, or ``own``."""
     places = np.array([k.place for i, ids in targets.items() for k in path_by_id(project, i).knots if k.id in ids])
+    if pivot == "own place":
+        return np.array(own)
     if pivot == "origin" or not len(places):
         return np.zeros(3)
     first: Floats = places[0]

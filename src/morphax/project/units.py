@@ -144,6 +144,16 @@ def format_number(value: float, *, decimals: int = 3) -> str:
     return text.replace("-", "\u2212")
 
 
+_IN_MM = re.compile(r"(-?\d+(?:\.\d+)?(?:e[-+]?\d+)?) mm\b")
+
+
+def sentence_in(sentence: str, *, unit: str) -> str:
+    """A finding's sentence, which speaks of millimetres, with its lengths in the display unit."""
+    if unit == "mm":
+        return sentence
+    return _IN_MM.sub(lambda found: format_length(float(found[1]) * METRES["mm"], unit=unit), sentence)
+
+
 def format_length(metres: float, *, unit: str = "mm", decimals: int | None = None) -> str:
     """A length in the display unit, with its name; 0.1 mm fine or finer unless ``decimals`` says otherwise."""
     fine = {"mm": 2, "cm": 3, "m": 4, "in": 3, "ft": 4}[unit] if decimals is None else decimals

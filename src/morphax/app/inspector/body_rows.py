@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from morphax.app.inspector.rows import Choices, Row, body_value, common, edit_recipes, nested, recipe_of
+from morphax.app.inspector.rows import VARIES, Choices, Row, body_value, common, edit_recipes, nested, recipe_of
 from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.frames import Orientation
@@ -10,14 +10,15 @@ from morphax.core.ready_made import READY_MADE, Key, completed
 from morphax.core.section_sampling import section_width
 from morphax.core.sections import SPOTS, CornerStyle, anchor_place
 from morphax.project import edits
+from morphax.project.edits import Source
 from morphax.project.lookup import run_by_id, section_of, section_shape
-from morphax.project.model import ReadyMadeSource
+from morphax.project.model import Project, ReadyMadeSource, evolve
 
 
 def section_rows(ws: Workspace) -> tuple[Row, ...]:
-    """A row for each value of the chosen run's section."""
+    """A row for each value of the chosen runs' sections; none where they are of different kinds."""
     run = ws.chosen_run
-    if run is None:
+    if run is None or common(ws, lambda p, r: _kind(section_of(p, r).source)) is VARIES:
         return ()
     source = section_of(ws.project, run.id).source
     if not isinstance(source, ReadyMadeSource):
@@ -31,6 +32,10 @@ _FILE_SECTION = (
 )
 
 
+def _kind(source: Source) -> str:
+    return source.name if isinstance(source, ReadyMadeSource) else "file"
+
+
 def _file_name(ws: Workspace) -> str | None:
     run = ws.chosen_run
     return None if run is None else section_of(ws.project, run.id).source.name
@@ -39,42 +44,44 @@ def _file_name(ws: Workspace) -> str | None:
 def _section_row(key: str, kind: Key) -> Row:
     """A value of the section itself; lengths are shown at the body's size."""
 
-    def scale(ws: Workspace) -> float:
-        return 1.0 if kind.is_count or ws.chosen_run is None else ws.chosen_run.recipe.size
+    def scale(project: Project, run_id: str) -> float:
+        return 1.0 if kind.is_count else run_by_id(project, run_id).recipe.size
 
-    def read(ws: Workspace) -> float | None:
-        run = ws.chosen_run
-        if run is None:
-            return None
-        source = section_of(ws.project, run.id).source
+    def read_one(project: Project, run_id: str) -> float | None:
+        source = section_of(project, run_id).source
         if not isinstance(source, ReadyMadeSource):
             return None
         found = completed(source.name, dict(source.values)).get(key)
-        return None if found is None else found * scale(ws)
+        return None if found is None else found * scale(project, run_id)
+
+    def read(ws: Workspace) -> Any:
+        return common(ws, read_one)
+
+    def set_all(project: Project, run_ids: tuple[str, ...], value: float) -> Project:
+        """Sections that are shared stay shared, unless runs of different sizes need different values."""
+        done: dict[str, float] = {}
+        for run_id in run_ids:
+            section, own = section_of(project, run_id), value / scale(project, run_id)
+            source = section.source
+            if abs(done.setdefault(section.id, own) - own) < 1e-12 or not isinstance(source, ReadyMadeSource):
+                project = edits.set_section_value(project, (run_id,), key, own)
+            else:
+                values = tuple(sorted({**dict(source.values), key: own}.items()))
+                project = edits.set_section(project, (run_id,), evolve(source, values=values))
+        return project
 
     def write(ws: Workspace, value: float) -> None:
-        run = ws.chosen_run
-        if run is None:
-            return
         if key == "width":
             _set_own_width(ws, value)
-            return
-        own = value / scale(ws)
-        ws.attempt(f"Set the {key}", lambda p: edits.set_section_value(p, ws.run_ids, key, own))
+        else:
+            ws.attempt(f"Set the {key}", lambda p: set_all(p, ws.run_ids, value))
 
     return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
 
 
 def _set_own_width(ws: Workspace, value: float) -> None:
-    """Types the section's own width at the body's size: the run's size changes, the shared section stays."""
-    run = ws.chosen_run
-    if run is None:
-        return
-    source = section_of(ws.project, run.id).source
-    if not isinstance(source, ReadyMadeSource):
-        return
-    size = value / completed(source.name, dict(source.values))["width"]
-    edit_recipes(ws, "Set the width", size=size)
+    """Types the section's own width at the bodies' size: the runs' sizes change, the shared section stays."""
+    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.run_ids, value))
 
 
 def _placing(ws: Workspace, field: str) -> Any:

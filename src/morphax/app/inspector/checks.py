@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Finding, Severity
 from morphax.project.mends import Mend, mends_of
+from morphax.project.units import sentence_in
 
 
 class Checks(QWidget):
@@ -21,15 +22,16 @@ class Checks(QWidget):
         title = QLabel("Checks")
         title.setObjectName("title")
         self.box.addWidget(title)
-        self._shown: tuple[tuple[str, str, Finding], ...] | None = None
+        self._shown: tuple[tuple[tuple[str, str, Finding], ...], str] | None = None
         self._boxes: list[QWidget] = []
         self.mend_buttons: list[QPushButton] = []
 
     def show_findings(self, found: tuple[tuple[str, str, Finding], ...]) -> None:
         """Shows findings as (run id, name to say or "", finding); does nothing when they are shown already."""
-        if found == self._shown:
+        unit = self.workspace.project.unit
+        if (found, unit) == self._shown:
             return
-        self._shown = found
+        self._shown = (found, unit)
         for old in self._boxes:
             self.box.removeWidget(old)
             old.hide()
@@ -40,6 +42,10 @@ class Checks(QWidget):
         if not found:
             self._add(_words("Nothing to look at.", "soft"))
 
+    def _said(self, finding: Finding) -> str:
+        """The finding's sentence, with its lengths in the project's unit."""
+        return sentence_in(finding.message, unit=self.workspace.project.unit)
+
     def _add(self, widget: QWidget) -> None:
         self._boxes.append(widget)
         self.box.addWidget(widget)
@@ -47,7 +53,7 @@ class Checks(QWidget):
     def _finding_box(self, run_id: str, name: str, finding: Finding) -> QWidget:
         lead = f"{name}: " if name else ""
         if finding.severity is Severity.NOTE:
-            return _words(f"{lead}{finding.message}", "soft")
+            return _words(f"{lead}{self._said(finding)}", "soft")
         holder = QWidget()
         holder.setObjectName("findingBox")
         holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -55,7 +61,7 @@ class Checks(QWidget):
         inner.setContentsMargins(8, 6, 8, 6)
         inner.setSpacing(4)
         error = finding.severity is Severity.ERROR
-        inner.addWidget(_words(f"{lead}{'No body: ' if error else ''}{finding.message}", ""))
+        inner.addWidget(_words(f"{lead}{'No body: ' if error else ''}{self._said(finding)}", ""))
         mends = mends_of(run_id, finding)
         if mends:
             row = QHBoxLayout()

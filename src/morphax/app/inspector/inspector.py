@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from morphax.app.calm import Calm
 from morphax.app.inspector import body_rows, path_rows, rows
+from morphax.app.inspector.anchor_pad import AnchorPad
 from morphax.app.inspector.checks import Checks
 from morphax.app.inspector.fields import NumberField, RowWidget
 from morphax.app.inspector.words import summaries, title_of
@@ -30,9 +31,16 @@ from morphax.project.edits import rename_run
 class Heading(QWidget):
     """A folding heading with a summary on its right and rows below."""
 
-    def __init__(self, name: str, workspace: Workspace, read_rows: Callable[[], tuple[rows.Row, ...]]) -> None:
+    def __init__(
+        self,
+        name: str,
+        workspace: Workspace,
+        read_rows: Callable[[], tuple[rows.Row, ...]],
+        top_widget: QWidget | None = None,
+    ) -> None:
         super().__init__()
         self.setObjectName("bare")
+        self.top_widget = top_widget
         self.workspace, self.read_rows = workspace, read_rows
         self.name = name
         self.button = QToolButton()
@@ -53,6 +61,8 @@ class Heading(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addLayout(top)
+        if top_widget is not None:
+            box.addWidget(top_widget)
         box.addLayout(self.body)
         self._shown: list[RowWidget] = []
         self._ids: tuple[str, ...] = ()
@@ -82,6 +92,9 @@ class Heading(QWidget):
             self._ids = ids
         for w in self._shown:
             w.refresh()
+        if self.top_widget is not None:
+            self.top_widget.setVisible(is_open)
+            self.top_widget.update()
 
 
 class Inspector(QWidget):
@@ -106,6 +119,7 @@ class Inspector(QWidget):
         self.box.addWidget(self.empty)
         self.headings: dict[str, Heading] = {}
         self.checks = Checks(workspace)
+        self.anchor_pad = AnchorPad(workspace, look)
         self._make_headings()
         self.box.addStretch(1)
         scroll = QScrollArea()
@@ -133,7 +147,7 @@ class Inspector(QWidget):
             ("Move and turn", lambda: path_rows.MOVE),
             ("Knot", lambda: path_rows.knot_rows(ws)),
         ):
-            self.headings[name] = Heading(name, ws, read)
+            self.headings[name] = Heading(name, ws, read, self.anchor_pad if name == "Placing" else None)
             if name == "Knot":
                 self.box.addWidget(self.checks)
             self.box.addWidget(self.headings[name])

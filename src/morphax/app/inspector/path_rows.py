@@ -141,7 +141,7 @@ def _transform(ws: Workspace, label: str, by: Transform) -> None:
 
     def change(project: Project) -> Project:
         targets = targets_of(project, ws.run_ids, knots)
-        return transformed(project, targets, pivot_place(project, targets, ws.pivot), by)
+        return transformed(project, targets, pivot_place(project, targets, ws.pivot, ws.pivot_spot), by)
 
     ws.attempt(label, change)
 

@@ -308,6 +308,11 @@ class Pane(QWidget):
     def leaveEvent(self, event: QEvent) -> None:
         self.toolbox.leave()
 
+    def place_under(self, at: QPoint) -> tuple[float, float, float]:
+        """The point of the scene under a pixel, m."""
+        x, y, z = self._under(QPointF(at))
+        return (float(x), float(y), float(z))
+
     def _under(self, p: QPointF) -> np.ndarray:
         """The point of the scene under a pixel; else where the line of sight passes the target."""
         line = ray(self.camera, (p.x(), p.y()), self.pixels)

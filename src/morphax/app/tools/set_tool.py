@@ -42,7 +42,7 @@ class SetTool:
         several = len(ws.selection.knots) > 1 or len(ws.selection.runs) > 1
         if not ws.selection.runs or not (several or self.moves_whole) or ws.is_drawing:
             return None
-        return pivot_place(ws.project, targets_of(ws.project, ws.selection.runs, self.knots), ws.pivot)
+        return pivot_place(ws.project, targets_of(ws.project, ws.selection.runs, self.knots), ws.pivot, ws.pivot_spot)
 
     def press(self, at: Pointer) -> bool:
         """A press on an arrow, ring or square; False where it meets none."""
