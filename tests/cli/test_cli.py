@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from morphax.cli.main import main
+from morphax.project.model import SCHEMA_VERSION
 from tests.helpers import DEMO_RUNS, circle_points
 from tests.io.gltf_check import assert_gltf
 
@@ -152,7 +153,7 @@ def test_demo_build_check_and_lists(tmp_path: Path, capsys: pytest.CaptureFixtur
     assert main(["build", str(file), "--out", str(tmp_path / "d.glb"), "--only", "Nose"]) == 2
     assert "there is no run 'Nose'; there are: Lamp cable" in capsys.readouterr().err
     assert main(["sections"]) == 0 and "pipe" in capsys.readouterr().out
-    assert main(["schema"]) == 0 and json.loads(capsys.readouterr().out)["schema_version"] == 1
+    assert main(["schema"]) == 0 and json.loads(capsys.readouterr().out)["schema_version"] == SCHEMA_VERSION
 
 
 def test_build_stops_at_errors_unless_told_to_go_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

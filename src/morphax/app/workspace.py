@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from morphax.build.bodies import Builder, Built
+from morphax.build.bodies import Built
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
+from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits import NewRun
@@ -34,7 +35,7 @@ class Workspace(QObject):
 
     def __init__(self, project: Project | None = None) -> None:
         super().__init__()
-        self.builder = Builder()
+        self.builder = new_builder()
         self.history: History = history.started(project or Project())
         self.file: Path | None = None
         self.next_run = NewRun(ReadyMadeSource(name="round"))

@@ -1,7 +1,7 @@
 """From project to built bodies: stages cached by the identity of the frozen values that they read."""
 
 from collections import Counter, OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from threading import Lock
 from time import thread_time
@@ -9,7 +9,7 @@ from typing import Any, Generic, TypeVar
 
 import numpy as np
 
-from morphax.build.hosts import host_mesh
+from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.core.checks import path_errors
 from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
@@ -18,9 +18,10 @@ from morphax.core.paths import PathShape
 from morphax.core.resolved import ResolvedPath, path_polyline, resolve_path
 from morphax.core.sections import SectionShape
 from morphax.core.sweep import Body, sweep_resolved
+from morphax.core.triangles import Triangles
 from morphax.core.types import Floats, Points3
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
-from morphax.project.model import Path, Project, Run
+from morphax.project.model import Asset, Host, Path, Project, Run
 
 V = TypeVar("V")
 
@@ -119,10 +120,13 @@ class BuildStopped(Exception):
 class Builder:
     """Builds runs and hosts of projects; what did not change is found again, not built again."""
 
-    def __init__(self, most: int = 512) -> None:
+    def __init__(self, most: int = 512, read_nodes: ReadNodes = no_files) -> None:
+        self._reader = HostReader(read_nodes)
+        self._nodes: IdentityCache[Mapping[str, Triangles]] = IdentityCache(most)
+        self._own_hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
         self._paths: IdentityCache[BuiltPath] = IdentityCache(most)
         self._bodies: IdentityCache[Built] = IdentityCache(most, weigh=lambda b: mesh_bytes(b.body.mesh))
-        self._hosts: IdentityCache[Mesh] = IdentityCache(most)
+        self._hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
         self._shapes: IdentityCache[SectionShape] = IdentityCache(most)
         self._stages: dict[str, IdentityCache[Any]] = {}
         self.bodies_built = 0
@@ -148,8 +152,24 @@ class Builder:
     def path(self, path: Path) -> BuiltPath:
         return self._paths.get((path,), lambda: built_path(path))
 
-    def host(self, forms: tuple[Any, ...]) -> Mesh:
-        return self._hosts.get((forms,), lambda: host_mesh(forms))
+    def nodes(self, asset: Asset) -> Mapping[str, Triangles]:
+        """The objects of an asset, by name."""
+        return self._nodes.get((asset,), lambda: self._reader.read(asset))
+
+    def own_host(self, project: Project, host: Host) -> Mesh:
+        """A host's mesh in its own coordinates."""
+        wanted = None if host.source is None else host.source.asset
+        asset = next((a for a in project.assets if a.id == wanted), None)
+
+        def make() -> Mesh:
+            return self._reader.own_mesh(host, {} if asset is None else self.nodes(asset))
+
+        return self._own_hosts.get((*host.forms, host.source, host.flip, asset), make)
+
+    def host(self, project: Project, host: Host) -> Mesh:
+        """A host's mesh where it stands."""
+        own = self.own_host(project, host)
+        return self._hosts.get((own, host.place), lambda: placed_mesh(own, host))
 
     def keep(self, stage: str, sources: tuple[Any, ...], make: Callable[[], Any]) -> Any:
         """A stage's result (section, frames, places, skin): found again where what it reads is the same."""

@@ -1,16 +1,33 @@
 """The bodies of a project with their names and looks: what files and pictures of it are made from."""
 
 from morphax.build.bodies import Builder
+from morphax.core.triangles import Triangles
 from morphax.io.bodies import NamedMesh
+from morphax.io.errors import FileError
+from morphax.io.host_files import nodes_of
 from morphax.io.looks import look_of
 from morphax.io.thumbnail import thumbnail_png
-from morphax.project.model import Project
+from morphax.project.model import Asset, Project
+
+
+def read_nodes(asset: Asset) -> dict[str, Triangles]:
+    """The objects of an asset by name; none where its bytes cannot be read."""
+    try:
+        nodes, _ = nodes_of(asset.data, asset.suffix, "a file of this project")
+    except FileError:
+        return {}
+    return {n.name: n.shape for n in nodes}
+
+
+def new_builder() -> Builder:
+    """A builder that can open host files."""
+    return Builder(read_nodes=read_nodes)
 
 
 def shown_bodies(project: Project, builder: Builder) -> list[NamedMesh]:
     """Hosts and runs that are not hidden; what is built already is found again."""
     hosts = [
-        NamedMesh(h.show.name, builder.host(h.forms), look_of(project, h.show))
+        NamedMesh(h.show.name, builder.host(project, h), look_of(project, h.show))
         for h in project.hosts
         if not h.show.hidden
     ]

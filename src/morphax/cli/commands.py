@@ -7,9 +7,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from morphax.build.bodies import Builder, Built
+from morphax.build.bodies import Built
 from morphax.cli import specs
-from morphax.cli.bodies import project_thumbnail
+from morphax.cli.bodies import new_builder, project_thumbnail
 from morphax.cli.errors import FindingsError, UsageError
 from morphax.core.findings import Finding, Severity, has_errors
 from morphax.core.measures import area, is_closed, volume
@@ -76,7 +76,7 @@ def _chosen(project: Project, names: list[str]) -> tuple[Any, ...]:
 
 
 def run_build(args: argparse.Namespace) -> int:
-    project, builder = load_project(Path(args.file)), Builder()
+    project, builder = load_project(Path(args.file)), new_builder()
     bodies, failed = [], False
     for run in _chosen(project, args.only):
         built = builder.run(project, run)
@@ -92,7 +92,7 @@ def run_build(args: argparse.Namespace) -> int:
 
 
 def run_check(args: argparse.Namespace) -> int:
-    project, builder = load_project(Path(args.file)), Builder()
+    project, builder = load_project(Path(args.file)), new_builder()
     built = {run.show.name: builder.run(project, run) for run in project.runs}
     if args.json:
         runs = [{"run": name, "findings": [finding_dict(f) for f in b.body.findings]} for name, b in built.items()]
@@ -123,7 +123,7 @@ def run_schema(args: argparse.Namespace) -> int:
 
 def run_demo(args: argparse.Namespace) -> int:
     project = lantern_wagon()
-    save_project(project, Path(args.write), project_thumbnail(project, Builder()))
+    save_project(project, Path(args.write), project_thumbnail(project, new_builder()))
     return 0
 
 

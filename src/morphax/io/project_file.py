@@ -1,5 +1,6 @@
 """The project file: a zip with the document as JSON; equal projects give equal bytes."""
 
+import hashlib
 import io
 import json
 import struct
@@ -13,7 +14,7 @@ from pydantic import ValidationError
 from morphax.io.errors import FileError
 from morphax.io.safe_write import write_bytes
 from morphax.project.migrations import MIGRATIONS
-from morphax.project.model import SCHEMA_VERSION, Project
+from morphax.project.model import SCHEMA_VERSION, Asset, Project, evolve
 
 MIMETYPE = "application/x-morphax"
 _DAMAGE = (
@@ -39,6 +40,8 @@ def to_bytes(project: Project, thumbnail: bytes | None = None) -> bytes:
     with zipfile.ZipFile(out, "w") as archive:
         _add(archive, "mimetype", MIMETYPE.encode(), zipfile.ZIP_STORED)
         _add(archive, "project.json", text.encode(), zipfile.ZIP_DEFLATED)
+        for asset in sorted(project.assets, key=lambda a: a.sha256):
+            _add(archive, _asset_name(asset), asset.data, zipfile.ZIP_STORED)
         if thumbnail is not None:
             _add(archive, "thumbnail.png", thumbnail, zipfile.ZIP_STORED)
     return out.getvalue()
@@ -66,7 +69,7 @@ def load_project(path: Path) -> Project:
 
 def from_bytes(data: bytes, name: str) -> Project:
     """A project from a file's bytes; ``name`` is for the sentence of an error."""
-    text = _document_text(data, name)
+    text, files = _contents(data, name)
     try:
         document = json.loads(text)
     except (ValueError, RecursionError) as error:
@@ -75,16 +78,33 @@ def from_bytes(data: bytes, name: str) -> Project:
         raise FileError(f"{name} is damaged: its document is not an object")
     if _depth(document) > _MOST_DEPTH:
         raise FileError(f"{name} is refused: its document is nested too deeply")
-    return _validated(_current(document, name), name)
+    return _with_assets(_validated(_current(document, name), name), files, name)
 
 
-def _document_text(data: bytes, name: str) -> str:
+def _asset_name(asset: Asset) -> str:
+    return f"assets/{asset.sha256}{asset.suffix}"
+
+
+def _with_assets(project: Project, files: dict[str, bytes], name: str) -> Project:
+    """The project with the files that lie beside its document; each is what its name says."""
+    filled = []
+    for asset in project.assets:
+        found = files.get(_asset_name(asset))
+        if found is None or hashlib.sha256(found).hexdigest() != asset.sha256:
+            raise FileError(f"{name} is damaged: a file that it keeps is missing or changed")
+        filled.append(evolve(asset, data=found))
+    return evolve(project, assets=tuple(filled)) if filled else project
+
+
+def _contents(data: bytes, name: str) -> tuple[str, dict[str, bytes]]:
+    """The document's text, and the bytes of all assets by their names."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             _check_entries(archive, name)
             if archive.read("mimetype").decode("ascii", "replace") != MIMETYPE:
                 raise FileError(f"{name} is not a Morphax project")
-            return archive.read("project.json").decode("utf-8")
+            files = {n: archive.read(n) for n in archive.namelist() if n.startswith("assets/")}
+            return archive.read("project.json").decode("utf-8"), files
     except KeyError as error:
         raise FileError(f"{name} is not a Morphax project") from error
     except _DAMAGE as error:

@@ -12,11 +12,12 @@ from morphax.core.paths import PathKind
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, CornerStyle
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 FARTHEST = 1e7
 """No coordinate lies beyond this, m."""
 
 Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+Angle = Annotated[float, Field(ge=-1e3, le=1e3)]
 Positive = Annotated[float, Field(gt=0.0, le=FARTHEST)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
 Id = Annotated[str, Field(pattern=r"^[a-z]+[0-9]+$", max_length=24)]
@@ -226,12 +227,69 @@ class Form(Entity):
     axis: Literal["x", "y", "z"] = "z"
 
 
-class Host(Entity):
-    """A reference body made of simple forms, each standing on its place (centre of its foot)."""
+class Asset(Entity):
+    """A file that the project keeps as it was brought in; ``data`` lies beside the document, not in it."""
 
     id: Id
-    forms: tuple[Form, ...]
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    suffix: Annotated[str, Field(pattern=r"^\.[a-z0-9]{1,8}$")]
+    data: bytes = Field(default=b"", exclude=True, repr=False)
+
+
+class HostSource(Entity):
+    """An object of an asset: its name there, where the file was, and how its numbers are meant."""
+
+    asset: Id
+    node: Name
+    path: str = ""
+    unit: Unit = "m"
+    up: Literal["z", "y"] = "z"
+
+
+Turn = tuple[Angle, Angle, Angle]
+
+
+class HostPlace(Entity):
+    """Where a host stands: scaled, turned about x, then y, then z (rad), then moved, m."""
+
+    at: Place = (0.0, 0.0, 0.0)
+    turn: Turn = (0.0, 0.0, 0.0)
+    scale: Positive = 1.0
+
+
+class Port(Entity):
+    """A connection spot of a host, in the host's own coordinates, m: centre, unit direction outward, diameter.
+
+    ``found`` tells how it was picked, so that it can be found again after a reload.
+    """
+
+    id: Id
+    name: Name
+    centre: Place
+    direction: Place
+    diameter: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    found: Literal["face", "rim", "point"] = "face"
+    lost: bool = False
+
+
+class Host(Entity):
+    """A reference body: an object of a file, or simple forms, each standing on its place (centre of its foot)."""
+
+    id: Id
+    forms: tuple[Form, ...] = ()
+    source: HostSource | None = None
+    place: HostPlace = HostPlace()
+    flip: bool = False
+    ports: tuple[Port, ...] = ()
     show: Show
+
+    @model_validator(mode="after")
+    def _has_one_shape(self) -> Self:
+        if bool(self.forms) is (self.source is not None):
+            raise ValueError(f"host {self.show.name!r}: it is made of forms or comes from a file, one of the two")
+        if len({p.id for p in self.ports}) != len(self.ports):
+            raise ValueError(f"host {self.show.name!r}: two ports share an id")
+        return self
 
 
 class Material(Entity):
@@ -284,16 +342,21 @@ class Project(Entity):
     sections: tuple[Section, ...] = ()
     runs: tuple[Run, ...] = ()
     hosts: tuple[Host, ...] = ()
+    assets: tuple[Asset, ...] = ()
     materials: tuple[Material, ...] = ()
     next_id: Annotated[int, Field(ge=1)] = 1
 
     @model_validator(mode="after")
     def _ids_resolve(self) -> Self:
-        for kind in ("paths", "sections", "runs", "hosts", "materials", "groups"):
+        for kind in ("paths", "sections", "runs", "hosts", "materials", "groups", "assets"):
             twice = [i for i, n in Counter(e.id for e in getattr(self, kind)).items() if n > 1]
             if twice:
                 raise ValueError(f"{kind}: the id {twice[0]} is used twice")
-        known = {k: {e.id for e in getattr(self, k)} for k in ("paths", "sections", "materials", "groups")}
+        kinds = ("paths", "sections", "materials", "groups", "assets")
+        known = {k: {e.id for e in getattr(self, k)} for k in kinds}
+        for host in self.hosts:
+            if host.source is not None and host.source.asset not in known["assets"]:
+                raise ValueError(f"host {host.show.name!r}: there is no asset {host.source.asset}")
         for run in self.runs:
             if run.recipe.path not in known["paths"]:
                 raise ValueError(f"run {run.show.name!r}: there is no path {run.recipe.path}")

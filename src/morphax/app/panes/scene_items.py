@@ -18,7 +18,7 @@ def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
     for host in project.hosts:
         if not host.show.hidden:
             look = look_of(project, host.show)
-            mesh = workspace.builder.host(host.forms)
+            mesh = workspace.builder.host(project, host)
             opacity = GHOST if host.show.ghost else 1.0
             out.append(Item(mesh, rgb(look.colour), look.roughness, look.metal, False, opacity, warns_inside=False))
     for run in project.runs:
@@ -44,7 +44,7 @@ def scene_points(workspace: Workspace, *, chosen: bool = False, empty: str = "ro
         if (built := workspace.bodies.get(run.id)) is not None and (run.id in runs if chosen else not run.show.hidden)
     ]
     if not chosen or not parts:
-        parts += [workspace.builder.host(h.forms).points for h in project.hosts if not h.show.hidden]
+        parts += [workspace.builder.host(project, h).points for h in project.hosts if not h.show.hidden]
     parts = [p for p in parts if len(p)]
     if not parts:
         return EMPTY_SIZES[empty] * np.array([[-1.0, -1.0, 0.0], [1.0, 1.0, 1.2]])

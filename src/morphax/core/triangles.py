@@ -1,0 +1,119 @@
+"""Triangles as they come from files: points and faces, made into a mesh with normals split at creases."""
+
+from dataclasses import dataclass
+from math import cos, radians
+
+import numpy as np
+
+from morphax.core.mesh import FacePart, Mesh, triangle_normals
+from morphax.core.types import Floats, Ints, Points3, frozen
+from morphax.core.vectors import unit
+
+CREASE = radians(40.0)
+"""Neighbouring faces that meet at a sharper angle have an edge between them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Triangles:
+    """Points (n, 3), m or the file's unit, and triangles (k, 3) of them, outside out."""
+
+    points: Points3
+    tris: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Edges:
+    """Edges of triangles: ``points`` (e, 2), smaller index first; ``faces`` (e, 2) that meet there, -1 for none.
+
+    An edge at which more than two faces meet appears once for each pair of neighbours in file order.
+    """
+
+    points: Ints
+    faces: Ints
+
+
+def welded_points(points: Points3, tris: Ints) -> Triangles:
+    """Points that lie on the very same place become one; faces without area of their own corners go."""
+    key = np.ascontiguousarray(points + 0.0).view(np.dtype((np.void, points.dtype.itemsize * 3))).ravel()
+    _, first, back = np.unique(key, return_index=True, return_inverse=True)
+    new = back.astype(np.int32)[tris]
+    real = (new[:, 0] != new[:, 1]) & (new[:, 1] != new[:, 2]) & (new[:, 2] != new[:, 0])
+    return Triangles(points[first], new[real])
+
+
+def edges_of(tris: Ints) -> Edges:
+    """All edges with the faces on both sides."""
+    ends = np.sort(tris[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+    face = np.repeat(np.arange(len(tris), dtype=np.int32), 3)
+    key = ends[:, 0].astype(np.int64) * (int(tris.max(initial=0)) + 1) + ends[:, 1]
+    order = np.argsort(key, kind="stable")
+    key, ends, face = key[order], ends[order], face[order]
+    same = key[1:] == key[:-1]
+    first = np.concatenate([[True], ~same]) if len(key) else np.zeros(0, dtype=bool)
+    pair = np.flatnonzero(same)
+    lone = np.flatnonzero(first & ~np.concatenate([same, [False]])) if len(key) else pair
+    points = np.concatenate([ends[pair], ends[lone]])
+    faces = np.concatenate(
+        [np.stack([face[pair], face[pair + 1]], axis=1), np.stack([face[lone], np.full(len(lone), -1)], axis=1)]
+    )
+    return Edges(points.astype(np.int32), faces.astype(np.int32))
+
+
+def crease_edges(points: Points3, tris: Ints, *, crease: float = CREASE) -> Ints:
+    """Edges (e, 2) that are seen: at the rim, and where faces meet at more than the crease angle."""
+    edges = edges_of(tris)
+    normals = unit(triangle_normals(points, tris))
+    both = edges.faces[:, 1] >= 0
+    a, b = normals[edges.faces[:, 0]], normals[edges.faces[:, 1]]
+    sharp = ~both | ((a * b).sum(1) < cos(crease))
+    out: Ints = np.unique(edges.points[sharp], axis=0)
+    return out
+
+
+def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> tuple[Ints, Floats]:
+    """A vertex for each smooth patch at each point: its point (v,), and normals (v, 3); with ``corner`` (k, 3) ids.
+
+    Corners of neighbouring faces are one vertex where the faces meet at less than the crease angle; its normal is
+    the sum of their normals, weighed by area. Returns (corner (k, 3), normals (v, 3)).
+    """
+    from scipy.sparse import coo_matrix  # start-up time: most projects have no host files
+    from scipy.sparse.csgraph import connected_components
+
+    count = len(tris)
+    area = triangle_normals(points, tris)
+    edges = edges_of(tris)
+    both = edges.faces[edges.faces[:, 1] >= 0], edges.points[edges.faces[:, 1] >= 0]
+    n = unit(area)
+    soft = (n[both[0][:, 0]] * n[both[0][:, 1]]).sum(1) >= cos(crease)
+    faces, ends = both[0][soft], both[1][soft]
+    pairs = []
+    for k in range(2):
+        corners = [faces[:, s] * 3 + np.argmax(tris[faces[:, s]] == ends[:, k : k + 1], axis=1) for s in range(2)]
+        pairs.append(np.stack(corners))
+    joined = np.concatenate(pairs, axis=1)
+    graph = coo_matrix((np.ones(joined.shape[1], dtype=np.int8), joined), shape=(3 * count, 3 * count))
+    total, label = connected_components(graph, directed=False)
+    parts = [np.bincount(label, np.repeat(area[:, i], 3), total) for i in range(3)]
+    summed = np.asarray(np.stack(parts, axis=1), dtype=np.float64)
+    return label.reshape(-1, 3).astype(np.int32), unit(summed)
+
+
+def mesh_of(shape: Triangles) -> Mesh:
+    """A mesh to be shown and picked: smooth but for its creases, without texture coordinates."""
+    corner, normals = creased_normals(shape.points, shape.tris)
+    vertex_point = np.zeros(len(normals), dtype=np.int32)
+    vertex_point[corner] = shape.tris
+    none = np.empty((0, 4), dtype=np.int32)
+    return Mesh(
+        frozen(np.ascontiguousarray(shape.points)),
+        frozen(none),
+        frozen(shape.tris.astype(np.int32)),
+        frozen(vertex_point),
+        frozen(normals.astype(np.float32)),
+        frozen(np.zeros((len(normals), 2), dtype=np.float32)),
+        frozen(none.copy()),
+        frozen(corner),
+        (FacePart("host", (0, 0), (0, len(shape.tris))),),
+        0,
+        0,
+    )

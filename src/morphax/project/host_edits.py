@@ -1,0 +1,123 @@
+"""Hosts come in, are placed, renewed and taken out; what holds on to them follows."""
+
+import hashlib
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from morphax.core.types import Floats
+from morphax.project.edits import Added, unique_name
+from morphax.project.model import (
+    Asset,
+    DocumentError,
+    Host,
+    HostPlace,
+    HostSource,
+    Project,
+    Show,
+    evolve,
+)
+
+
+def matrix_of(place: HostPlace) -> tuple[Floats, Floats]:
+    """World from host: matrix (3, 3) with the scale in it, and shift (3,), m."""
+    out = np.eye(3) * place.scale
+    for axis, angle in enumerate(place.turn):
+        c, s = np.cos(angle), np.sin(angle)
+        quarter = round(angle / (0.5 * np.pi))
+        if abs(angle - quarter * 0.5 * np.pi) < 1e-12:  # quarter turns are exact
+            c, s = ((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))[quarter % 4]
+        step, i, j = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
+        step[[i, i, j, j], [i, j, i, j]] = c, -s, s, c
+        out = step @ out
+    return out, np.array(place.at)
+
+
+def host_by_id(project: Project, host_id: str) -> Host:
+    """The host; raises DocumentError when it is gone."""
+    for host in project.hosts:
+        if host.id == host_id:
+            return host
+    raise DocumentError(f"there is no host {host_id}")
+
+
+def with_asset(project: Project, data: bytes, suffix: str) -> tuple[Project, str]:
+    """The project with a file kept in it, once however often it comes in; and the asset's id."""
+    digest = hashlib.sha256(data).hexdigest()
+    for asset in project.assets:
+        if (asset.sha256, asset.suffix) == (digest, suffix):
+            return project, asset.id
+    asset = Asset(id=f"a{project.next_id}", sha256=digest, suffix=suffix, data=data)
+    return evolve(project, assets=(*project.assets, asset), next_id=project.next_id + 1), asset.id
+
+
+def add_hosts(project: Project, data: bytes, names: Sequence[str], source: HostSource, suffix: str) -> Added:
+    """A host for each object of a file. ``source`` says how the file is meant; its asset and node are filled in."""
+    project, asset = with_asset(project, data, suffix)
+    taken = [h.show.name for h in project.hosts]
+    hosts = []
+    for k, node in enumerate(names):
+        name = unique_name(node, taken)
+        taken.append(name)
+        own = evolve(source, asset=asset, node=node)
+        hosts.append(Host(id=f"h{project.next_id + k}", source=own, show=Show(name=name)))
+    done = evolve(project, hosts=(*project.hosts, *hosts), next_id=project.next_id + len(hosts))
+    return Added(done, tuple(h.id for h in hosts))
+
+
+def with_hosts(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
+    """Hosts with fields changed."""
+    wanted = set(host_ids)
+    return evolve(project, hosts=tuple(evolve(h, **changes) if h.id in wanted else h for h in project.hosts))
+
+
+def with_sources(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
+    """Hosts from files with fields of their source changed: ``unit``, ``up``, ``path``."""
+
+    def changed(host: Host) -> Host:
+        return evolve(host, source=evolve(host.source, **changes)) if host.source is not None else host
+
+    wanted = set(host_ids)
+    return evolve(project, hosts=tuple(changed(h) if h.id in wanted else h for h in project.hosts))
+
+
+def with_places(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
+    """Hosts placed elsewhere: ``at``, ``turn``, ``scale``."""
+    wanted = set(host_ids)
+    return evolve(
+        project,
+        hosts=tuple(evolve(h, place=evolve(h.place, **changes)) if h.id in wanted else h for h in project.hosts),
+    )
+
+
+def delete_hosts(project: Project, host_ids: Sequence[str]) -> Project:
+    """Takes hosts out, with the files that nothing needs any more."""
+    wanted = set(host_ids)
+    hosts = tuple(h for h in project.hosts if h.id not in wanted)
+    used = {h.source.asset for h in hosts if h.source is not None}
+    return evolve(project, hosts=hosts, assets=tuple(a for a in project.assets if a.id in used))
+
+
+def renewed(project: Project, old_asset: str, data: bytes, suffix: str, names: Sequence[str]) -> tuple[Project, Added]:
+    """A file read again: hosts of the old asset take their object of the same name from the new one.
+
+    Returns the project, and the hosts that the file now has besides (as Added); hosts whose object is gone keep
+    the old one.
+    """
+    done, asset = with_asset(project, data, suffix)
+    own = [h for h in done.hosts if h.source is not None and h.source.asset == old_asset]
+    stay = {h.source.node for h in own if h.source is not None} & set(names)
+    hosts = tuple(
+        evolve(h, source=evolve(h.source, asset=asset))
+        if h in own and h.source is not None and h.source.node in stay
+        else h
+        for h in done.hosts
+    )
+    used = {h.source.asset for h in hosts if h.source is not None}
+    done = evolve(done, hosts=hosts, assets=tuple(a for a in done.assets if a.id in used))
+    more = [n for n in names if n not in stay]
+    if not more or not own or own[0].source is None:
+        return done, Added(done, ())
+    added = add_hosts(done, data, more, own[0].source, suffix)
+    return added.project, added
