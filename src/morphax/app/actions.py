@@ -42,6 +42,10 @@ def _things(ws: Workspace) -> bool:
     return bool(ws.selection.runs or ws.selection.hosts)
 
 
+def _hosts(ws: Workspace) -> bool:
+    return any(h.source is not None for h in ws.project.hosts)
+
+
 def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
 
@@ -56,12 +60,14 @@ ACTIONS: tuple[Action, ...] = (
     Action("project.save", "Save", "Project", lambda w: w.files.save(), ("Ctrl+S",), line_before=True),
     Action("project.save-as", "Save as…", "Project", lambda w: w.files.save_as(), ("Ctrl+Shift+S",)),
     Action(
-        "project.paths-in",
-        "Bring in paths…",
+        "project.host-in",
+        "Bring in a model…",
         "Project",
-        lambda w: w.exchange.bring_in_paths(),
+        lambda w: w.host_files.ask(),
+        ("Ctrl+Shift+O",),
         line_before=True,
     ),
+    Action("project.paths-in", "Bring in paths…", "Project", lambda w: w.exchange.bring_in_paths()),
     Action("project.section-in", "Bring in a section…", "Project", lambda w: w.exchange.bring_in_section()),
     Action("project.paths-out", "Write paths…", "Project", lambda w: w.exchange.write_chosen_paths(), (), _one),
     Action("project.export", "Export…", "Project", lambda w: w.show_export(), ("Ctrl+Shift+E",), line_before=True),
@@ -84,12 +90,12 @@ ACTIONS: tuple[Action, ...] = (
         "Edit",
         lambda w: commands.delete(w.workspace),
         ("Del",),
-        _runs,
+        _things,
     ),
     Action("edit.copy", "Copy the knots", "Edit", lambda w: w.exchange.copy_knots(), ("Ctrl+C",), _one),
     Action("edit.paste", "Paste", "Edit", lambda w: w.exchange.paste(), ("Ctrl+V",)),
     Action("edit.search", "Search the commands", "Edit", lambda w: w.search(), ("Ctrl+K",)),
-    Action("edit.rename", "Rename", "Edit", lambda w: w.list_panel.rename(), ("F2",), _one),
+    Action("edit.rename", "Rename", "Edit", lambda w: w.list_panel.rename(), ("F2",), _things),
     Action("edit.all", "Choose all runs", "Edit", lambda w: commands.choose_all(w.workspace), ("Ctrl+A",)),
     Action("path.straight", "Draw straight", "Path", lambda w: w.arm(PathKind.STRAIGHT), ("S",)),
     Action("path.through", "Draw through", "Path", lambda w: w.arm(PathKind.THROUGH), ("T",)),
@@ -110,8 +116,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.table", "Knot table", "Path", lambda w: w.show_knot_table(), ("Ctrl+T",), _one),
     Action("path.close", "Close or open", "Path", lambda w: commands.close_or_open(w.workspace), ("O",), _one),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
-    Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _runs),
-    Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pivot_here(), (), _runs),
+    Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _things),
+    Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pivot_here(), (), _things),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), _runs),
     Action(
         "run.quarter",
@@ -149,6 +155,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("run.group", "Group", "Run", lambda w: commands.group(w.workspace), ("Ctrl+G",), _runs, line_before=True),
     Action("run.ungroup", "Ungroup", "Run", lambda w: commands.ungroup(w.workspace), ("Ctrl+Shift+G",), _in_group),
+    Action("host.again", "Read the host again", "Run", lambda w: w.host_files.read_chosen_again(), ("F5",), _hosts),
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), _one),
     Action("view.all", "Show everything", "View", lambda w: w.frame(), ("W",)),
     Action("view.chosen", "Show what is chosen", "View", lambda w: w.frame(chosen=True), ("Shift+W",), _one),

@@ -5,6 +5,7 @@ from math import pi
 from morphax.app.workspace import Workspace
 from morphax.project import edits, path_edits, show_edits
 from morphax.project.history import Selection
+from morphax.project.host_edits import delete_hosts
 from morphax.project.lookup import run_by_id
 from morphax.project.model import Project, Show, evolve
 from morphax.project.units import METRES, format_length
@@ -20,8 +21,8 @@ def delete(ws: Workspace) -> None:
     """Removes the chosen knots, else the chosen runs; says how far the shape moved."""
     path, knots = ws.chosen_path, ws.selection.knots
     if path is None or not knots:
-        chosen = ws.selection.runs
-        ws.attempt("Delete", lambda p: edits.delete_runs(p, chosen))
+        chosen, hosts = ws.selection.runs, ws.selection.hosts
+        ws.attempt("Delete", lambda p: delete_hosts(edits.delete_runs(p, chosen), hosts))
         return
     if len(path.knots) - len(knots) < 2:
         ws.said.emit("A path keeps at least 2 knots; choose the run itself in the list to delete it.")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from morphax.app import commands
+from morphax.app.host_files import is_host_file
 from morphax.core.paths import PathKind, PathShape, path_from_points
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
@@ -23,6 +24,17 @@ if TYPE_CHECKING:
     from morphax.app.window import Window
 
 
+def _holds_lines_only(file: Path) -> bool:
+    """Whether an OBJ file holds paths, not faces."""
+    if file.suffix.lower() != ".obj":
+        return False
+    try:
+        data = file.read_bytes()
+    except OSError:
+        return False
+    return b"\nl " in data and b"\nf " not in data
+
+
 class Exchange:
     """The window's dealings with path and section files and the clipboard."""
 
@@ -30,7 +42,7 @@ class Exchange:
         self.window, self.workspace = window, window.workspace
 
     def bring_in_paths(self) -> None:
-        name = self._ask("Bring in paths", f"Paths (*{' *'.join(ENDINGS)})")
+        name = self.ask("Bring in paths", f"Paths (*{' *'.join(ENDINGS)})")
         if name:
             self.take_paths(Path(name))
 
@@ -49,7 +61,7 @@ class Exchange:
         self.window.say(f"{count} path{'s' if count != 1 else ''} came in, each with a run on it.")
 
     def bring_in_section(self) -> None:
-        name = self._ask("Bring in a section", "Sections (*.svg)")
+        name = self.ask("Bring in a section", "Sections (*.svg)")
         if name:
             self.take_section(Path(name))
 
@@ -68,16 +80,18 @@ class Exchange:
         self.window.say(f"{said} Left out: {', '.join(left)}." if left else said)
 
     def take_files(self, files: list[Path]) -> None:
-        """Files dropped on the window: projects are opened, everything else is read as paths."""
+        """Files dropped on the window: projects are opened, models become hosts, everything else is read as paths."""
         for file in files:
             if file.suffix.lower() == ".morphax":
                 if self.window.files.may_leave():
                     self.window.files.open_file(file)
+            elif is_host_file(file) and not _holds_lines_only(file):
+                self.window.host_files.bring_in(file)
             else:
                 self.take_paths(file)
 
     def write_chosen_paths(self) -> None:
-        name = self._ask("Write paths", "SVG (*.svg);;DXF (*.dxf);;OBJ lines (*.obj);;Knots as CSV (*.csv)", save=True)
+        name = self.ask("Write paths", "SVG (*.svg);;DXF (*.dxf);;OBJ lines (*.obj);;Knots as CSV (*.csv)", save=True)
         if name:
             self._try(lambda: self.write_to(Path(name)))
 
@@ -117,7 +131,8 @@ class Exchange:
         except FileError as error:
             self.window.say(f"{str(error)[:1].upper()}{str(error)[1:]}.")
 
-    def _ask(self, title: str, filters: str, *, save: bool = False) -> str:
+    def ask(self, title: str, filters: str, *, save: bool = False) -> str:
+        """A file's name from a dialog; empty where it was left."""
         dialog = QFileDialog(self.window, title)
         dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
         dialog.setDirectory(str(self.window.files.folder()))

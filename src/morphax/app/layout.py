@@ -82,6 +82,7 @@ def _first_sheet(window: "Window") -> FirstSheet:
         window.panes[0],
         (
             ("Draw a run", lambda: window.arm(PathKind.THROUGH)),
+            ("Bring in a model", window.host_files.ask),
             ("Open the Lantern Wagon", window.files.open_demo),
             ("Open a project…", window.files.open),
             ("Bring back unsaved work", window.keeper.bring_back),

@@ -22,7 +22,7 @@ from morphax.app.stock import Stock
 from morphax.app.theme import app_font, colour
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
-from morphax.project.edits import rename_run, set_hidden
+from morphax.project.edits import rename_host, rename_run, set_hidden
 from morphax.project.history import Selection
 from morphax.project.lookup import section_of
 from morphax.project.model import Group, Run
@@ -165,7 +165,8 @@ class ListPanel(QWidget):
         box.addWidget(self.stock)
         self.runs.itemSelectionChanged.connect(self._on_chosen)
         self.hosts.itemSelectionChanged.connect(self._on_chosen)
-        self.runs.itemChanged.connect(self._on_renamed)
+        for rows in (self.runs, self.hosts):
+            rows.itemChanged.connect(self._on_renamed)
         for rows in (self.runs, self.hosts):
             rows.eye_clicked.connect(self._toggle)
         calm = Calm(self, workspace, self.fill)
@@ -186,6 +187,8 @@ class ListPanel(QWidget):
         self._resize(self.hosts, len(project.hosts))
         for row, host in enumerate(project.hosts):
             self._set(self.hosts.item(row), host.id, host.show.name, host.show.hidden, pixmap("host", t.soft))
+            self.hosts.item(row).setData(_LOCKED, host.show.locked)
+            self.hosts.item(row).setFlags(_RUN_FLAGS)
         for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
             rows.fit()
             rows.setVisible(rows.count() > 0)
@@ -277,6 +280,8 @@ class ListPanel(QWidget):
             return
         entity = item.data(_ID)
         change = rename_group if item.data(_GROUP) == "heading" else rename_run
+        if item.listWidget() is self.hosts:
+            change = rename_host
         self.workspace.attempt("Rename", lambda p: change(p, entity, item.text()))
         self.fill()
 
@@ -288,10 +293,12 @@ class ListPanel(QWidget):
 
     def rename(self) -> None:
         """Opens the name of the chosen run for typing."""
-        chosen = self.runs.selectedItems()
-        if chosen:
-            self.runs.setFocus()
-            self.runs.editItem(chosen[0])
+        for rows in (self.runs, self.hosts):
+            chosen = rows.selectedItems()
+            if chosen:
+                rows.setFocus()
+                rows.editItem(chosen[0])
+                return
 
     def _menu(self, at: QPoint) -> None:
         """The menu of the run under the pointer."""

@@ -23,6 +23,10 @@ _RUN_ACTIONS = (
     "run.pivot", "path.table", "", "run.hide", "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "",
     "run.preset", "project.paths-out", "view.chosen",
 )  # fmt: skip
+_HOST_ACTIONS = (
+    "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide", "run.only", "run.lock", "run.ghost", "",
+    "host.again",
+)  # fmt: skip
 _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "", "edit.paste", "project.paths-in", "", "view.all",
     "view.perspective", "edit.search",
@@ -81,6 +85,7 @@ class Menus:
         ws, menu = self.window.workspace, QMenu(self.window)
         self.refresh()
         names = _KNOT_ACTIONS if ws.selection.knots else _RUN_ACTIONS if ws.selection.runs else _FREE_ACTIONS
+        names = _HOST_ACTIONS if ws.selection.hosts else names
         for name in names:
             menu.addSeparator() if not name else menu.addAction(self.by_id[name])
         menu.aboutToHide.connect(menu.deleteLater)

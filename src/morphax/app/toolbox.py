@@ -121,7 +121,9 @@ class Toolbox(QObject):
         if knot is not None:
             ws.select(Selection(ws.selection.runs[:1], (knot,)))
         elif under.place_at(at) is None:
-            ws.select(Selection(() if run is None else (run,)))
+            host = under.host_at(at) if run is None else None
+            if host is None or host not in ws.selection.hosts:
+                ws.select(Selection(() if run is None else (run,), (), () if host is None else (host,)))
 
     def drag(self, at: Pointer) -> None:
         if self.draw is None or not self.draw.is_drawing:

@@ -20,6 +20,7 @@ from morphax.app.exchange import Exchange
 from morphax.app.export_page import ExportPage, words_of
 from morphax.app.exporting import write_wish
 from morphax.app.files import Files
+from morphax.app.host_files import HostFiles
 from morphax.app.inspector.inspector import Inspector
 from morphax.app.inspector.words import status_facts
 from morphax.app.keeper import Keeper
@@ -75,6 +76,7 @@ class Window(QMainWindow):
         self.inspector = Inspector(self.workspace, self.look)
         self.export_page = ExportPage(self.workspace)
         self.exchange = Exchange(self)
+        self.host_files = HostFiles(self)
         self.knot_table = KnotTable(self.workspace)
         self.tool_row = ToolRow(self.workspace, self.toolbox, self.look)
         self.column = QStackedWidget()
@@ -117,6 +119,7 @@ class Window(QMainWindow):
         self.export_page.exported.connect(self._remember_folder)
         self._said.timeout.connect(self._show_help)
         self._patience.timeout.connect(lambda: self.progress.setVisible(self.workspace.is_building))
+        self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)
         self.workspace.progressed.connect(self._on_progress)
         self.cancel_button.clicked.connect(self.workspace.stop_building)
 

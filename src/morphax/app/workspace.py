@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from morphax.build.bodies import Built
@@ -155,9 +156,15 @@ class Workspace(QObject):
         if label and self._unfinished is not None:
             self.edit(label, self._unfinished)
 
-    def is_locked(self, run_ids: Sequence[str]) -> bool:
-        """Whether one of the runs is locked; says so."""
-        name = next((r.show.name for r in self.project.runs if r.id in run_ids and r.show.locked), None)
+    def host_corners(self) -> list[Place]:
+        """Lowest and highest corner of each chosen host."""
+        meshes = [self.builder.host(self.project, h) for h in self.project.hosts if h.id in self.selection.hosts]
+        return [tuple(map(float, f(m.points, axis=0))) for m in meshes if len(m.points) for f in (np.min, np.max)]
+
+    def is_locked(self, ids: Sequence[str]) -> bool:
+        """Whether one of the runs or hosts is locked; says so."""
+        things = (*self.project.runs, *self.project.hosts)
+        name = next((t.show.name for t in things if t.id in ids and t.show.locked), None)
         if name is not None:
             self.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
         return name is not None

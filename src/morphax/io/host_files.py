@@ -72,7 +72,7 @@ def nodes_of(data: bytes, suffix: str, name: str) -> tuple[tuple[HostNode, ...],
         options = {"split_objects": True, "group_material": False} if suffix == ".obj" else {}
         read = {"file_type": suffix[1:], "process": False, "skip_materials": True, **options}
         scene = trimesh.load_scene(io.BytesIO(data), **read)
-        found = [(_label(str(g), name), *_placed(scene, g)) for g in scene.graph.nodes_geometry]
+        found = [(_label(str(g), name), *_placed(scene, g)) for g in sorted(scene.graph.nodes_geometry)]
     except Exception as error:
         raise FileError(f"{name} is damaged, or not what its name says") from error
     nodes, left_out, taken = [], [], set[str]()

@@ -211,6 +211,14 @@ def rename_run(project: Project, run_id: str, name: str) -> Project:
     return with_run(project, run_id, lambda r: evolve(r, show=evolve(r.show, name=unique)))
 
 
+def rename_host(project: Project, host_id: str, name: str) -> Project:
+    """Names a host; a name that is taken gets a number."""
+    taken = [h.show.name for h in project.hosts if h.id != host_id]
+    shown = unique_name(name.strip() or "Host", taken)
+    hosts = (evolve(h, show=evolve(h.show, name=shown)) if h.id == host_id else h for h in project.hosts)
+    return evolve(project, hosts=tuple(hosts))
+
+
 def set_hidden(project: Project, ids: Sequence[str], hidden: bool) -> Project:
     """Hides or shows runs and hosts."""
     wanted = set(ids)

@@ -18,6 +18,7 @@ from morphax.project.model import (
     Show,
     evolve,
 )
+from morphax.project.transform_edits import Transform
 
 
 def matrix_of(place: HostPlace) -> tuple[Floats, Floats]:
@@ -32,6 +33,33 @@ def matrix_of(place: HostPlace) -> tuple[Floats, Floats]:
         step[[i, i, j, j], [i, j, i, j]] = c, -s, s, c
         out = step @ out
     return out, np.array(place.at)
+
+
+def angles_of(turn: Floats) -> tuple[float, float, float]:
+    """Angles (rad) about x, then y, then z of a rotation (3, 3); where y is a quarter turn, none about x."""
+    sy = float(np.clip(-turn[2, 0], -1.0, 1.0))
+    if abs(sy) > 1.0 - 1e-12:
+        return (0.0, float(np.arcsin(sy)), float(np.arctan2(-turn[0, 1], turn[1, 1])))
+    return (
+        float(np.arctan2(turn[2, 1], turn[2, 2])),
+        float(np.arcsin(sy)),
+        float(np.arctan2(turn[1, 0], turn[0, 0])),
+    )
+
+
+def moved_hosts(project: Project, host_ids: Sequence[str], pivot: Floats, by: Transform) -> Project:
+    """Hosts moved, turned or scaled about a pivot (3,), m."""
+    wanted = set(host_ids)
+
+    def changed(host: Host) -> Host:
+        matrix, at = matrix_of(host.place)
+        linear = by.matrix @ matrix
+        scale = float(np.cbrt(np.linalg.det(linear)))
+        turn = host.place.turn if np.array_equal(by.matrix, np.eye(3)) else angles_of(linear / scale)
+        place = pivot + by.matrix @ (at - pivot) + by.shift
+        return evolve(host, place=HostPlace(at=tuple(float(v) for v in place), turn=turn, scale=scale))
+
+    return evolve(project, hosts=tuple(changed(h) if h.id in wanted else h for h in project.hosts))
 
 
 def host_by_id(project: Project, host_id: str) -> Host:

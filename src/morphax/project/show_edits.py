@@ -37,7 +37,12 @@ def only_these(project: Project, ids: Sequence[str]) -> Project:
 
 
 def locked_change(before: Project, after: Project) -> str | None:
-    """Name of a locked run whose body would change or that would go, or None."""
+    """Name of a locked run or host whose body would change or that would go, or None."""
+    hosts = {h.id: h for h in after.hosts}
+    for host in before.hosts:
+        now_host = hosts.get(host.id)
+        if host.show.locked and (now_host is None or evolve(now_host, show=host.show) != host):
+            return host.show.name
     runs = {r.id: r for r in after.runs}
     paths = {p.id: p for p in after.paths}
     old_paths = {p.id: p for p in before.paths}

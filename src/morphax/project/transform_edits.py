@@ -56,9 +56,19 @@ def targets_of(project: Project, run_ids: Sequence[str], knot_ids: Sequence[str]
     return {i: frozenset(k.id for k in p.knots) for i, p in paths.items()}
 
 
-def pivot_place(project: Project, targets: Targets, pivot: Pivot, own: Place = (0.0, 0.0, 0.0)) -> Floats:
-    """Where a pivot lies, (3,) m: the middle of the box round the knots, the first of them, the origin, or ``own``."""
-    places = np.array([k.place for i, ids in targets.items() for k in path_by_id(project, i).knots if k.id in ids])
+def pivot_place(
+    project: Project,
+    targets: Targets,
+    pivot: Pivot,
+    own: Place = (0.0, 0.0, 0.0),
+    others: Sequence[Place] = (),
+) -> Floats:
+    """Where a pivot lies, (3,) m: the middle of the box round the knots, the first of them, the origin, or ``own``.
+
+    ``others`` are places that count besides the knots: corners of hosts.
+    """
+    knots = [k.place for i, ids in targets.items() for k in path_by_id(project, i).knots if k.id in ids]
+    places = np.array([*knots, *others])
     if pivot == "own place":
         return np.array(own)
     if pivot == "origin" or not len(places):

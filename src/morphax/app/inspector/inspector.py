@@ -20,6 +20,7 @@ from morphax.app.inspector import body_rows, path_rows, rows
 from morphax.app.inspector.anchor_pad import AnchorPad
 from morphax.app.inspector.checks import Checks
 from morphax.app.inspector.fields import NumberField, RowWidget
+from morphax.app.inspector.host_card import HostCard
 from morphax.app.inspector.words import summaries, title_of
 from morphax.app.look import Look
 from morphax.app.theme import app_font
@@ -117,6 +118,8 @@ class Inspector(QWidget):
         self.empty.setObjectName("soft")
         self.empty.setWordWrap(True)
         self.box.addWidget(self.empty)
+        self.host_card = HostCard(workspace)
+        self.box.addWidget(self.host_card)
         self.headings: dict[str, Heading] = {}
         self.checks = Checks(workspace)
         self.anchor_pad = AnchorPad(workspace, look)
@@ -222,7 +225,8 @@ class Inspector(QWidget):
         run = self.workspace.chosen_run
         self.card.setVisible(run is not None)
         self.card.setEnabled(not self.workspace.is_drawing)  # a path is finished before its run is changed
-        self.empty.setVisible(run is None)
+        self.empty.setVisible(run is None and not self.workspace.selection.hosts)
+        self.host_card.refresh()
         words = summaries(self.workspace)
         for name, heading in self.headings.items():
             heading.setVisible(run is not None and (name != "Knot" or bool(path_rows.knot_rows(self.workspace))))

@@ -6,6 +6,7 @@ from morphax.app.inspector.rows import Choices, Row, body_value
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project import path_edits
+from morphax.project.host_edits import moved_hosts
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.model import KnotKind, Project
 from morphax.project.transform_edits import (
@@ -140,8 +141,10 @@ def _transform(ws: Workspace, label: str, by: Transform) -> None:
     knots = ws.selection.knots if len(ws.selection.knots) > 1 else ()
 
     def change(project: Project) -> Project:
-        targets = targets_of(project, ws.run_ids, knots)
-        return transformed(project, targets, pivot_place(project, targets, ws.pivot, ws.pivot_spot), by)
+        targets, hosts = targets_of(project, ws.run_ids, knots), ws.selection.hosts
+        pivot = pivot_place(project, targets, ws.pivot, ws.pivot_spot, ws.host_corners())
+        moved = transformed(project, targets, pivot, by)
+        return moved_hosts(moved, hosts, pivot, by) if hosts else moved
 
     ws.attempt(label, change)
 

@@ -71,7 +71,7 @@ class EditTool:
             return
         run = self.under.run_at(at)
         if run is None:
-            self.box.press(at)
+            self.box.press(at, self.under.host_at(at))
         elif at.add:
             runs = ws.selection.runs
             ws.select(Selection(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))

@@ -9,6 +9,7 @@ from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
 from morphax.project.history import Selection
+from morphax.project.host_edits import moved_hosts
 from morphax.project.model import Project
 from morphax.project.transform_edits import pivot_place, targets_of, transformed
 from morphax.project.units import format_length
@@ -37,12 +38,14 @@ class SetTool:
         return knots if len(knots) > 1 else ()
 
     def centre(self) -> np.ndarray | None:
-        """Where it stands: several knots, several runs, or a run while *move and turn* is on."""
+        """Where it stands: several knots, several runs or hosts, or one of them while *move and turn* is on."""
         ws = self.workspace
-        several = len(ws.selection.knots) > 1 or len(ws.selection.runs) > 1
-        if not ws.selection.runs or not (several or self.moves_whole) or ws.is_drawing:
+        things = (*ws.selection.runs, *ws.selection.hosts)
+        several = len(ws.selection.knots) > 1 or len(things) > 1
+        if not things or not (several or self.moves_whole) or ws.is_drawing:
             return None
-        return pivot_place(ws.project, targets_of(ws.project, ws.selection.runs, self.knots), ws.pivot, ws.pivot_spot)
+        targets = targets_of(ws.project, ws.selection.runs, self.knots)
+        return pivot_place(ws.project, targets, ws.pivot, ws.pivot_spot, ws.host_corners())
 
     def press(self, at: Pointer) -> bool:
         """A press on an arrow, ring or square; False where it meets none."""
@@ -51,14 +54,16 @@ class SetTool:
         if centre is None or part is None:
             return False
         ws = self.workspace
-        if ws.is_locked(ws.selection.runs):
+        if ws.is_locked((*ws.selection.runs, *ws.selection.hosts)):
             return True
+        hosts = ws.selection.hosts
         base, targets = ws.project, targets_of(ws.project, ws.selection.runs, self.knots)
         motion = motion_of(at.camera, centre, at.size, part, at.pixel)
 
         def move(pixel: tuple[float, float], step: float) -> tuple[Project, float]:
             by, amount = motion(pixel, step)
-            return transformed(base, targets, centre, by), amount
+            moved = transformed(base, targets, centre, by)
+            return moved_hosts(moved, hosts, centre, by) if hosts else moved, amount
 
         self._drag, self.has_moved = SetDrag(part, centre, at.pixel, move), False
         return True
@@ -92,13 +97,15 @@ class BoxTool:
         self.workspace, self.under = workspace, under
         self._box: Box | None = None
         self._at: Pointer | None = None
+        self._host: str | None = None
 
     @property
     def is_open(self) -> bool:
         return self._box is not None
 
-    def press(self, at: Pointer) -> None:
-        self._box, self._at = (at.pixel, at.pixel), at
+    def press(self, at: Pointer, host: str | None = None) -> None:
+        """Begins a box; a click without a drag chooses the ``host`` that lies there."""
+        self._box, self._at, self._host = (at.pixel, at.pixel), at, host
 
     def drag(self, at: Pointer) -> Sketch:
         if self._box is not None:
@@ -112,7 +119,10 @@ class BoxTool:
         if box is None or at is None:
             return
         if np.hypot(*np.subtract(box[1], box[0])) < DRAG_PIXELS:
-            if not at.add:
+            if self._host is not None:
+                kept = ws.selection.hosts if at.add else ()
+                ws.select(Selection(hosts=tuple(dict.fromkeys((*kept, self._host)))))
+            elif not at.add:
                 ws.select(Selection())
             return
         knots = self.under.knots_in(at, box)

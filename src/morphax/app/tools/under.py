@@ -46,6 +46,12 @@ class Under:
         bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
 
+    def host_at(self, at: Pointer) -> str | None:
+        """The host under the pointer, where no run lies before it."""
+        shown = {h.id: h for h in self.workspace.project.hosts if not h.show.hidden and not h.show.locked}
+        bodies = {i: self.workspace.builder.host(self.workspace.project, h) for i, h in shown.items()}
+        return self.picker.body(at.camera, bodies, at.pixel, at.size)
+
     def knots_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
         """Knots of the chosen run's path inside a box of pixels."""
         path = self.workspace.chosen_path

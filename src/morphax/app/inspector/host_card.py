@@ -1,0 +1,72 @@
+"""The card of chosen hosts: name, size to compare with, how the file is meant, where it stands."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from morphax.app.inspector.fields import RowWidget
+from morphax.app.inspector.host_rows import HOST, hosts_of
+from morphax.app.theme import app_font
+from morphax.app.workspace import Workspace
+from morphax.project.edits import rename_host
+
+
+class HostCard(QWidget):
+    """Shown instead of the run's card while hosts are chosen."""
+
+    read_again = Signal()
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.setObjectName("card")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(10, 8, 10, 8)
+        box.setSpacing(3)
+        self.name = QLineEdit()
+        self.name.setObjectName("name")
+        self.name.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
+        self.name.setAccessibleName("Name of the host")
+        self.name.editingFinished.connect(self._rename)
+        self.sentence = QLabel()
+        self.sentence.setObjectName("soft")
+        self.sentence.setWordWrap(True)
+        box.addWidget(self.name)
+        box.addWidget(self.sentence)
+        self.rows = [RowWidget(row, workspace) for row in HOST]
+        for row in self.rows:
+            box.addWidget(row)
+        self.again = QPushButton("Read the file again")
+        self.again.setToolTip("Takes over what was changed in the file; places, ports and paths on it stay")
+        self.again.clicked.connect(self.read_again)
+        box.addWidget(self.again)
+
+    def refresh(self) -> None:
+        """Shows the chosen hosts; hides itself where there is none."""
+        hosts = hosts_of(self.workspace)
+        self.setVisible(bool(hosts))
+        if not hosts:
+            return
+        if not self.name.hasFocus():
+            self.name.setText(hosts[0].show.name if len(hosts) == 1 else f"{len(hosts)} hosts")
+        self.name.setReadOnly(len(hosts) > 1)
+        self.sentence.setText(_sentence(hosts))
+        self.again.setVisible(any(h.source is not None and h.source.path for h in hosts))
+        for row in self.rows:
+            row.setVisible(row.row.shown(self.workspace))
+            row.refresh()
+
+    def _rename(self) -> None:
+        hosts = hosts_of(self.workspace)
+        if len(hosts) == 1 and self.name.isModified() and self.name.text() != hosts[0].show.name:
+            self.name.setModified(False)
+            self.workspace.attempt("Rename", lambda p: rename_host(p, hosts[0].id, self.name.text()))
+
+
+def _sentence(hosts: list) -> str:
+    """Where the hosts come from."""
+    files = sorted({Path(h.source.path).name for h in hosts if h.source is not None})
+    return f"from {', '.join(files)}" if files else "made of simple forms"
