@@ -20,6 +20,19 @@ _TOOLS = (
 )
 
 
+_SNAPS = (
+    ("grid", "Round to the grid"),
+    ("knots", "Catch on knots and path ends"),
+    ("vertices", "Catch on corners of hosts"),
+    ("edges", "Catch on edges of hosts"),
+    ("middles", "Catch on the middles of edges"),
+    ("faces", "Land on faces of hosts and bodies"),
+    ("ports", "Catch on ports and on round rims"),
+    ("resting", "What lands on a face or on the floor lies on it, not in it"),
+)
+"""Kinds of snapping, with what each does."""
+
+
 class ToolRow(QWidget):
     """One row of buttons below the menu."""
 
@@ -36,7 +49,9 @@ class ToolRow(QWidget):
         for kind, title, _, key in _TOOLS:
             button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
             button.setObjectName("tool")
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            if kind is None:
+                button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            button.setAccessibleName(title)
             button.clicked.connect(lambda _=False, k=kind: toolbox.arm(k))
             self.tools[kind] = button
             row.addWidget(button)
@@ -47,10 +62,12 @@ class ToolRow(QWidget):
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
         row.addSpacing(14)
-        self.grid = self._chip("grid", "Round to the grid (Ctrl turns it round while held)")
-        self.knots = self._chip("knots", "Catch on knots (Ctrl turns it round while held)")
-        for chip in (self.grid, self.knots):
+        self.snaps: dict[str, QToolButton] = {}
+        for name, tip in _SNAPS:
+            chip = self._chip(name, tip if name == "resting" else f"{tip} (Ctrl turns all of them round while held)")
+            chip.setObjectName("snap")
             chip.clicked.connect(self._set_snapping)
+            self.snaps[name] = chip
             row.addWidget(chip)
         row.addStretch(1)
         self.modes: dict[str, QToolButton] = {}
@@ -73,7 +90,7 @@ class ToolRow(QWidget):
         return button
 
     def _set_snapping(self) -> None:
-        self.toolbox.set_snapping(Snapping(self.grid.isChecked(), self.knots.isChecked()))
+        self.toolbox.set_snapping(Snapping(**{name: chip.isChecked() for name, chip in self.snaps.items()}))
 
     def refresh(self) -> None:
         for kind, _, name, _ in _TOOLS:
@@ -83,7 +100,7 @@ class ToolRow(QWidget):
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         self.next.setText(f"next: {source_title(new.source).lower()}{width}")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
-        self.grid.setChecked(self.toolbox.snapping.grid)
-        self.knots.setChecked(self.toolbox.snapping.knots)
+        for name, chip in self.snaps.items():
+            chip.setChecked(getattr(self.toolbox.snapping, name))
         for mode, chip in self.modes.items():
             chip.setChecked(self.look.mode == mode)

@@ -66,7 +66,7 @@ class Toolbox(QObject):
         """Arms a kind of path, or (None) Edit; an unfinished path is finished with the knots it has."""
         if self.draw is not None and self.draw.is_drawing:
             self.draw.finish()
-        self.draw = None if kind is None else DrawTool(self.workspace, kind)
+        self.draw = None if kind is None else DrawTool(self.workspace, kind, self.edit.around)
         self.edit.sketch = Sketch()
         self.changed.emit()
 

@@ -15,6 +15,7 @@ from morphax.project.edits import NewRun
 from morphax.project.history import History, Selection
 from morphax.project.model import Path as ProjectPath
 from morphax.project.model import Place, Project, ReadyMadeSource, Run
+from morphax.project.ports import followed
 from morphax.project.show_edits import locked_change
 from morphax.project.transform_edits import Pivot
 
@@ -119,6 +120,7 @@ class Workspace(QObject):
     def edit(self, label: str, project: Project, selection: Selection | None = None) -> None:
         """Makes a new moment of history."""
         before = self.project
+        project = followed(project, self.history.now.project)
         self._unfinished = self._unfinished_run = None
         chosen = selection if selection is not None else self.selection
         if project is not self.history.now.project:
@@ -184,6 +186,7 @@ class Workspace(QObject):
     def show_unfinished(self, project: Project | None, run_id: str | None = None) -> None:
         """Shows an edit that is still going on, with the run being drawn, or (None) takes it back."""
         before = self.project
+        project = None if project is None else followed(project, self.history.now.project)
         self._unfinished, self._unfinished_run = project, run_id
         self._changed(before)
 

@@ -5,7 +5,7 @@ from math import cos, radians
 
 import numpy as np
 
-from morphax.core.mesh import FacePart, Mesh, triangle_normals
+from morphax.core.mesh import FacePart, Mesh, point_triangles, triangle_normals
 from morphax.core.types import Floats, Ints, Points3, frozen
 from morphax.core.vectors import unit
 
@@ -59,17 +59,6 @@ def edges_of(tris: Ints) -> Edges:
     return Edges(points.astype(np.int32), faces.astype(np.int32))
 
 
-def crease_edges(points: Points3, tris: Ints, *, crease: float = CREASE) -> Ints:
-    """Edges (e, 2) that are seen: at the rim, and where faces meet at more than the crease angle."""
-    edges = edges_of(tris)
-    normals = unit(triangle_normals(points, tris))
-    both = edges.faces[:, 1] >= 0
-    a, b = normals[edges.faces[:, 0]], normals[edges.faces[:, 1]]
-    sharp = ~both | ((a * b).sum(1) < cos(crease))
-    out: Ints = np.unique(edges.points[sharp], axis=0)
-    return out
-
-
 def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> tuple[Ints, Floats]:
     """A vertex for each smooth patch at each point: its point (v,), and normals (v, 3); with ``corner`` (k, 3) ids.
 
@@ -117,3 +106,25 @@ def mesh_of(shape: Triangles) -> Mesh:
         0,
         0,
     )
+
+
+@dataclass(frozen=True, eq=False)
+class Creases:
+    """The edges of a body that are seen: ``points`` (n, 3) m, ``edges`` (e, 2) of them, and the outward normals
+    (e, 2, 3) of the faces on both sides (twice the same at a rim)."""
+
+    points: Points3
+    edges: Ints
+    normals: Floats
+
+
+def creases_of(mesh: Mesh, *, crease: float = CREASE) -> Creases:
+    """The seen edges of a mesh; points that lie on one place count as one."""
+    shape = welded_points(np.asarray(mesh.points), point_triangles(mesh))
+    edges = edges_of(shape.tris)
+    normals = unit(triangle_normals(shape.points, shape.tris))
+    rim = edges.faces[:, 1] < 0
+    a = normals[edges.faces[:, 0]]
+    b = np.where(rim[:, None], a, normals[edges.faces[:, 1]])
+    seen = rim | ((a * b).sum(1) < cos(crease))
+    return Creases(shape.points, edges.points[seen], np.stack([a[seen], b[seen]], axis=1))

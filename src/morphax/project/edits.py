@@ -148,7 +148,9 @@ def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = 
         run = run_by_id(project, run_id)
         path = next(p for p in project.paths if p.id == run.recipe.path)
         n = project.next_id
-        knots = tuple(evolve(k, id=f"k{n + 3 + i}", place=_moved(k.place, offset)) for i, k in enumerate(path.knots))
+        knots = tuple(
+            evolve(k, id=f"k{n + 3 + i}", place=_moved(k.place, offset), hold=None) for i, k in enumerate(path.knots)
+        )
         copied = evolve(path, id=f"p{n}", knots=knots)
         stations = tuple(evolve(s, id=f"t{n + 2}") for s in run.recipe.stations)
         name = unique_name(run.show.name, [r.show.name for r in project.runs])

@@ -44,11 +44,31 @@ def evolve(entity: E, **changes: Any) -> E:
     return type(entity).model_validate({**dict(entity), **changes})
 
 
+class PortHold(Entity):
+    """A knot sits on the axis of a host's port, ``along`` m outward from its centre."""
+
+    kind: Literal["port"] = "port"
+    host: Id
+    port: Id
+    along: Coordinate = 0.0
+
+
+class PointHold(Entity):
+    """A knot sits at a point of a host, in the host's own coordinates, m."""
+
+    kind: Literal["point"] = "point"
+    host: Id
+    point: Place
+
+
+Hold = Annotated[PortHold | PointHold, Field(discriminator="kind")]
+
+
 class Knot(Entity):
     """A point of a path; ``curved`` is the span that leaves it, ``step`` its stored parameter step.
 
     ``coming`` and ``leaving`` are the handles of an in-line or loose knot, as offsets from its place; ``radius`` m
-    rounds a corner.
+    rounds a corner; ``hold`` is what the knot follows.
     """
 
     id: Id
@@ -59,6 +79,7 @@ class Knot(Entity):
     coming: Place | None = None
     leaving: Place | None = None
     radius: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    hold: Hold | None = None
 
     @model_validator(mode="after")
     def _handles_fit_the_kind(self) -> Self:

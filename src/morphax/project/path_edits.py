@@ -10,7 +10,7 @@ from morphax.core.errors import PathError
 from morphax.core.paths import PathShape
 from morphax.project.knot_edits import set_knot_kind
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, Project, evolve
+from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, evolve
 from morphax.project.reshape import Reshaped, with_path
 
 
@@ -30,9 +30,18 @@ def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) ->
             coming=coming,
             leaving=leaving,
             radius=float(shape.radius[i]) if shape.radius.size else 0.0,
+            hold=old[knot_id].hold if knot_id in old and old[knot_id].place == (x, y, z) else None,
         )
         out.append(old[knot_id] if old.get(knot_id) == new else new)
-    return tuple(out)
+    return _without_lone_leads(out)
+
+
+def _without_lone_leads(knots: list[Knot]) -> tuple[Knot, ...]:
+    """A lead knot lets go of its port with the end that was plugged in there."""
+    for end, second in ((0, 1), (-1, -2)):
+        if len(knots) > 2 and knots[end].hold is None and isinstance(knots[second].hold, PortHold):
+            knots[second] = evolve(knots[second], hold=None)
+    return tuple(knots)
 
 
 def _kind_and_handles(shape: PathShape, i: int, old: Knot | None) -> tuple[KnotKind, Place | None, Place | None]:

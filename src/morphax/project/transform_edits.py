@@ -94,7 +94,7 @@ def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
         for name, value in (("coming", knot.coming), ("leaving", knot.leaving))
     }
     step = None if knot.step is None or not whole else knot.step * float(np.sqrt(by.grow))
-    return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, **handles)
+    return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, hold=None, **handles)
 
 
 def _loosened(knot: Knot, whole: bool) -> Knot:

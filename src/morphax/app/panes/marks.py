@@ -8,9 +8,13 @@ from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon, thinned
 from morphax.app.theme import colour
 from morphax.app.tools.handle_set import PARTS, outline
+from morphax.app.tools.landing import Caught, Landing
+from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
 from morphax.core.arclength import places_at
 from morphax.core.paths import points_at
+from morphax.core.vectors import any_perpendicular
+from morphax.project.ports import placed_port
 from morphax.project.units import format_length
 
 
@@ -101,6 +105,50 @@ def paint_handle_set(view: View, centre: np.ndarray) -> None:
             view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
             view.painter.setBrush(colour(view.tokens.teal, 60))
             view.painter.drawPolygon(polygon(line[:-1]))
+
+
+def paint_caught(view: View, spot: np.ndarray, landing: Landing) -> None:
+    """Where the next click lands: a shape of its own for each kind of thing that catches."""
+    painter, p = view.painter, QPointF(*map(float, spot))
+    painter.setPen(QPen(colour(view.tokens.teal), 1.8))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if landing.caught is Caught.KNOT:
+        painter.drawEllipse(p, 8.0, 8.0)
+    elif landing.caught is Caught.PORT:
+        painter.drawEllipse(p, 9.0, 9.0)
+        painter.drawEllipse(p, 4.0, 4.0)
+    elif landing.caught is Caught.VERTEX:
+        painter.drawRect(QRectF(p.x() - 6.0, p.y() - 6.0, 12.0, 12.0))
+    elif landing.caught is Caught.MIDDLE:
+        painter.drawPolygon(polygon(spot + 7.0 * np.array([[0.0, -1.0], [0.87, 0.6], [-0.87, 0.6]])))
+    elif landing.caught is Caught.EDGE:
+        painter.drawLine(QPointF(p.x() - 6, p.y() - 6), QPointF(p.x() + 6, p.y() + 6))
+        painter.drawLine(QPointF(p.x() - 6, p.y() + 6), QPointF(p.x() + 6, p.y() - 6))
+    else:
+        painter.setBrush(colour(view.tokens.raised))
+        painter.drawEllipse(p, 4.5, 4.5)
+
+
+def paint_ports(view: View, workspace: Workspace) -> None:
+    """The ports of all hosts in sight: a circle of their size, and a short line outward."""
+    for host in workspace.project.hosts:
+        if host.show.hidden:
+            continue
+        for port in host.ports:
+            placed = placed_port(host, port)
+            centre, out = np.array(placed.centre), np.array(placed.direction)
+            size = max(0.5 * placed.diameter, 5.0 * metres_per_pixel(view.camera, centre, view.size))
+            a = any_perpendicular(out)
+            turn = np.linspace(0.0, 2.0 * np.pi, 33)[:, None]
+            ring = centre + size * (np.cos(turn) * a + np.sin(turn) * np.cross(out, a))
+            line = view.at(np.concatenate([ring, [centre, centre + 1.6 * size * out]]))
+            if not np.isfinite(line).all():
+                continue
+            pen = QPen(colour(view.tokens.red if port.lost else view.tokens.moss), 1.8)
+            view.painter.setPen(pen)
+            view.painter.setBrush(Qt.BrushStyle.NoBrush)
+            view.painter.drawPolyline(polygon(line[:33]))
+            view.painter.drawLine(QPointF(*map(float, line[33])), QPointF(*map(float, line[34])))
 
 
 def paint_measure(view: View, length: float, unit: str) -> None:

@@ -2,11 +2,19 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QPainter, QPainterPath, QPen
 
 from morphax.app.panes.camera import basis, metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon, thinned
-from morphax.app.panes.marks import paint_box, paint_distance, paint_handle_set, paint_seam, paint_up
+from morphax.app.panes.marks import (
+    paint_box,
+    paint_caught,
+    paint_distance,
+    paint_handle_set,
+    paint_ports,
+    paint_seam,
+    paint_up,
+)
 from morphax.app.theme import app_font, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.tools.drags import handle_tips
@@ -37,6 +45,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         paint_up(view, built)
         if toolbox.hover_distance is not None:
             paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
+    paint_ports(view, workspace)
     centre = toolbox.edit.set.centre()
     if centre is not None and toolbox.draw is None:
         paint_handle_set(view, centre)
@@ -198,10 +207,7 @@ def _paint_sketch(view: View, sketch: Sketch, workspace: Workspace) -> None:
         if np.isfinite(spot).all():
             _paint_patch(view, landing.place, landing.normal)
             _paint_drop_line(view, landing.place)
-            view.painter.setPen(QPen(colour(view.tokens.teal), 1.8))
-            view.painter.setBrush(colour(view.tokens.raised) if landing.caught != "knot" else QBrush())
-            radius = 8.0 if landing.caught == "knot" else 4.5
-            view.painter.drawEllipse(QPointF(*map(float, spot)), radius, radius)
+            paint_caught(view, spot, landing)
     if sketch.drag_from is not None and sketch.label_at is not None:
         _paint_dimension(view, sketch.drag_from, sketch.label_at)
     if sketch.label and sketch.label_at is not None:

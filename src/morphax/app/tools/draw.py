@@ -7,13 +7,17 @@ import numpy as np
 from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.tools import typing
 from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.plugging import plugged_at, port_diameter
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.surroundings import Surroundings
 from morphax.app.tools.typing import Typed
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project.edits import Added, add_run
 from morphax.project.history import Selection
+from morphax.project.lookup import path_of
 from morphax.project.model import Place, Project
+from morphax.project.ports import LEAD_WIDTHS
 from morphax.project.units import format_length
 
 
@@ -27,8 +31,9 @@ def nice_width(view_height: float) -> float:
 class DrawTool:
     """Places knots of one kind. ``knots`` are those that are placed; an empty list means: not begun."""
 
-    def __init__(self, workspace: Workspace, kind: PathKind) -> None:
-        self.workspace, self.kind = workspace, kind
+    def __init__(self, workspace: Workspace, kind: PathKind, around: Surroundings) -> None:
+        self.workspace, self.kind, self.around = workspace, kind, around
+        self.ports: dict[int, Target] = {}
         self.knots: list[Place] = []
         self.handles: dict[int, Place] = {}
         self.typed = Typed()
@@ -93,9 +98,13 @@ class DrawTool:
         if len(self.knots) >= 3 and place == self.knots[0]:
             self.finish(closed=True)
             return
+        is_port = found.target is not None and found.target.kind is Caught.PORT
         if not self.knots:
-            self.width = self.workspace.next_run.width or nice_width(at.camera.height)
+            own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
+            self.width = own or self.workspace.next_run.width or nice_width(at.camera.height)
         if not self.knots or place != self.knots[-1]:
+            if is_port and found.target is not None:
+                self.ports[len(self.knots)] = found.target
             self.knots.append(place)
         self._show(found)
 
@@ -122,6 +131,7 @@ class DrawTool:
         if not self.knots:
             return False
         self.handles.pop(len(self.knots) - 1, None)
+        self.ports.pop(len(self.knots) - 1, None)
         self.knots.pop()
         if not self.knots:
             self.cancel()
@@ -139,11 +149,24 @@ class DrawTool:
 
     def _forget(self) -> None:
         self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
+        self.ports = {}
 
-    def _added(self, knots: list[Place], *, closed: bool) -> Added:
+    def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
+        """The project with the run; path ends that were placed on ports are plugged in."""
         new = self.workspace.next_run
         made = replace(new, width=self.width)
-        return add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
+        added = add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
+        if closed:
+            return added
+        project, path = added.project, path_of(added.project, added.ids[0])
+        lead = LEAD_WIDTHS * self.width
+        for k, end in ((len(knots) - 1, "end"), (0, "start")):
+            target = self.ports.get(k)
+            if target is None and end == "end" and next_ is not None:
+                target = next_.target if next_.target is not None and next_.target.kind is Caught.PORT else None
+            if target is not None:
+                project = plugged_at(project, path.id, end, target, lead)
+        return replace(added, project=project)
 
     def _show(self, next_: Landing | None) -> None:
         shown = list(self.knots)
@@ -154,7 +177,8 @@ class DrawTool:
         if not self.knots:
             return
         if len(shown) >= 2:
-            added = self._added(shown, closed=closes)
+            is_new = next_ is not None and len(shown) > len(self.knots)
+            added = self._added(shown, closed=closes, next_=next_ if is_new else None)
             self.workspace.show_unfinished(added.project, added.ids[0])
         else:
             self.workspace.show_unfinished(None)
@@ -169,6 +193,11 @@ def _base(tool: DrawTool) -> Project:
     return tool.workspace.history.now.project
 
 
+def _width_wish(tool: DrawTool, at: Pointer) -> float:
+    """Width that the run has or will have, m."""
+    return tool.width if tool.knots else tool.workspace.next_run.width or nice_width(at.camera.height)
+
+
 def _targets(tool: DrawTool) -> tuple[Target, ...]:
     """Knots that catch the pointer: of all runs, and the first one of this path once it can be closed."""
     found = [Target("knot", k.place) for p in _base(tool).paths for k in p.knots]
@@ -180,17 +209,22 @@ def _targets(tool: DrawTool) -> tuple[Target, ...]:
 def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
     """Where a click would land now."""
     if at.other_snap:
-        snapping = Snapping(not snapping.grid, not snapping.knots)
+        snapping = snapping.turned_round()
     previous = np.array(tool.knots[-1]) if tool.knots else None
+    around, own = tool.around, tool.workspace.run_id if tool.knots else None
+    caught = around.caught(at, snapping, _targets(tool))
+    surface = around.surface(at, snapping, without=() if own is None else (own,)) if caught is None else None
     return landing(
         at.camera,
         at.pixel,
         at.size,
         previous=previous,
-        targets=_targets(tool),
+        targets=() if caught is None else (caught,),
         snapping=snapping,
         step=at.step,
         upright=at.upright,
+        surface=surface,
+        rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
     )
 
 
@@ -202,7 +236,8 @@ def _label(tool: DrawTool, next_: Landing | None) -> str:
     if not tool.knots:
         return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
     span = float(np.linalg.norm(next_.place - np.array(tool.knots[-1])))
-    caught = f" · {next_.plane}" if next_.caught is Caught.KNOT else ""
+    is_named = next_.caught not in (Caught.GRID, Caught.NOTHING)
+    caught = f" · {next_.plane}" if is_named else ""
     if not tool.typed.is_empty:
         return f"{typing.label(tool.typed)} · {height}"
     return f"{format_length(span, unit=unit, decimals=1)} · {height}{caught}"

@@ -5,9 +5,11 @@ import numpy as np
 from morphax.app.panes.camera import on_plane, ray
 from morphax.app.tools import typing
 from morphax.app.tools.drags import Drag, handle_drag, knot_drag, span_drag
-from morphax.app.tools.landing import Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.landing import Caught, Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.plugging import plugged_at
 from morphax.app.tools.set_tool import BoxTool, SetTool
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.surroundings import Surroundings
 from morphax.app.tools.typing import Typed
 from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
@@ -15,8 +17,10 @@ from morphax.core.arclength import Places, distances_of
 from morphax.core.paths import points_at
 from morphax.core.resolved import drawn_place
 from morphax.project.history import Selection
+from morphax.project.lookup import run_width
 from morphax.project.model import Project
 from morphax.project.path_edits import insert_knot
+from morphax.project.ports import LEAD_WIDTHS
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
@@ -32,6 +36,8 @@ class EditTool:
         self.typed = Typed()
         self._drag: Drag | None = None
         self._last: np.ndarray | None = None
+        self.around = Surroundings(workspace, self.under.picker)
+        self._target_now: Target | None = None
         self.set = SetTool(workspace)
         self.box = BoxTool(workspace, self.under)
 
@@ -154,9 +160,12 @@ class EditTool:
     def _target(self, at: Pointer, d: Drag, snapping: Snapping) -> np.ndarray | None:
         """The new place: on a knot that catches it, else in the drag's plane, on the grid."""
         if at.other_snap:
-            snapping = Snapping(not snapping.grid, not snapping.knots)
+            snapping = snapping.turned_round()
         begin, now = (on_plane(ray(at.camera, p, at.size), d.origin, d.normal) for p in (d.pixel, at.pixel))
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
+        caught = self.around.caught(at, snapping, others)
+        others = () if caught is None else (caught,)
+        self._target_now = caught
         found = landing(at.camera, at.pixel, at.size, previous=d.origin, targets=others, snapping=snapping)
         if found is not None and found.caught:
             return found.place
@@ -176,7 +185,20 @@ class EditTool:
         self._drag = self._last = None
         self.typed, self.sketch = Typed(), Sketch()
         if moved and drag is not None:
-            self.workspace.edit(drag.label, self.workspace.project)
+            self.workspace.edit(*self._plugged_in(drag))
+
+    def _plugged_in(self, drag: Drag) -> tuple[str, Project]:
+        """What a drag ends as: a path end dropped on a port plugs in."""
+        project, target, path = self.workspace.project, self._target_now, self.workspace.chosen_path
+        self._target_now = None
+        if target is None or target.kind is not Caught.PORT or path is None or path.closed or len(drag.moving) != 1:
+            return drag.label, project
+        ends = {path.knots[0].id: "start", path.knots[-1].id: "end"}
+        end = next((ends[k] for k in drag.moving if k in ends), None)
+        if end is None:
+            return drag.label, project
+        lead = LEAD_WIDTHS * run_width(project, self.workspace.run_id or "")
+        return "Plug in", plugged_at(project, path.id, end, target, lead)
 
     def cancel(self) -> bool:
         """Takes back a drag that is going on."""

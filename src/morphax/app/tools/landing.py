@@ -1,6 +1,6 @@
 """Where a click lands: snap targets, then the plane of the view or of the previous knot. Pure functions."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from enum import StrEnum
 from math import floor, log10
 
@@ -16,6 +16,7 @@ from morphax.app.panes.camera import (
     projected,
     ray,
 )
+from morphax.core.port_finding import Spot
 from morphax.project.units import METRES
 
 SNAP_PIXELS = 8.0
@@ -26,8 +27,23 @@ class Caught(StrEnum):
     """What the pointer was caught by."""
 
     KNOT = "knot"
+    PORT = "port"
+    VERTEX = "vertex"
+    MIDDLE = "edge middle"
+    EDGE = "edge"
+    FACE = "face"
     GRID = "grid"
     NOTHING = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Surface:
+    """A face under the pointer: place (3,) and normal (3,) towards the eye, whose it is, what it is called."""
+
+    place: np.ndarray
+    normal: np.ndarray
+    of: str
+    name: str
 
 
 @dataclass(frozen=True)
@@ -36,24 +52,44 @@ class Target:
 
     name: str
     place: tuple[float, float, float]
+    kind: Caught = Caught.KNOT
+    of: tuple[str, str] | None = None
+    spot: Spot | None = None
+    """``of``: host and port id of a port; ``spot``: a round rim that can become a port."""
 
 
 @dataclass(frozen=True)
 class Snapping:
-    """Which kinds catch; a held key turns them all the other way."""
+    """Which kinds catch; a held key turns them all the other way. ``resting`` lifts what lands on a face or on the
+    ground by the section's own reach."""
 
     grid: bool = True
     knots: bool = True
+    vertices: bool = True
+    edges: bool = True
+    middles: bool = True
+    faces: bool = True
+    ports: bool = True
+    resting: bool = False
+
+    def turned_round(self) -> "Snapping":
+        """All kinds the other way."""
+        return Snapping(*(not getattr(self, f.name) for f in fields(self) if f.name != "resting"), self.resting)
 
 
 @dataclass(frozen=True, eq=False)
 class Landing:
-    """Where a click would land: ``place`` (3,) m, what caught it, and the ``normal`` of the plane it lies in."""
+    """Where a click would land: ``place`` (3,) m, what caught it, and the ``normal`` of the plane it lies in.
+
+    ``target`` is what caught it, ``host`` the host or run whose face it lies on.
+    """
 
     place: np.ndarray
     caught: Caught
     normal: np.ndarray
     plane: str
+    target: Target | None = None
+    host: str | None = None
 
 
 def grid_step(camera: Camera, size: tuple[int, int], unit: str = "mm") -> float:
@@ -116,10 +152,13 @@ def landing(
     snapping: Snapping = Snapping(),
     step: float = 0.0,
     upright: bool = False,
+    surface: Surface | None = None,
+    rest: float = 0.0,
 ) -> Landing | None:
     """Where a click lands, or None where the line of sight meets nothing (above the horizon).
 
-    ``upright``: straight above or below the previous knot, where that line passes the line of sight.
+    ``targets`` catch in front of everything; then comes the ``surface`` under the pointer, ``rest`` m above it; then
+    the plane. ``upright``: straight above or below the previous knot, where that line passes the line of sight.
     """
     origin, normal, name = work_plane(camera, previous)
     if upright and previous is not None:
@@ -128,9 +167,12 @@ def landing(
             height = round(height / step) * step if snapping.grid and step > 0.0 else height
             place = np.array([previous[0], previous[1], height])
             return Landing(place, Caught.NOTHING, normal, "straight up or down")
-    caught = _caught_by(camera, pixel, size, targets) if snapping.knots else None
+    caught = _caught_by(camera, pixel, size, tuple(t for t in targets if snapping.knots or t.kind is not Caught.KNOT))
     if caught is not None:
-        return Landing(np.array(caught.place), Caught.KNOT, normal, caught.name)
+        return Landing(np.array(caught.place), caught.kind, normal, caught.name, caught)
+    if surface is not None:
+        place = surface.place + rest * surface.normal
+        return Landing(place, Caught.FACE, surface.normal, f"on {surface.name}", None, surface.of)
     line = ray(camera, pixel, size)
     place = on_plane(line, origin, normal)
     if place is None:
@@ -139,6 +181,8 @@ def landing(
         return None
     if camera.is_flat and previous is None and camera.view in FLAT_VIEWS:
         place = _on_ground_or_middle(camera, place)
+    if previous is None and name == "on the ground":
+        origin = place = place + rest * normal
     if snapping.grid and step > 0.0:
         return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
     return Landing(place, Caught.NOTHING, normal, name)

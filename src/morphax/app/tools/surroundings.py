@@ -1,0 +1,202 @@
+"""What lies round the pointer and may catch it: knots, ports, vertices and edges of hosts, surfaces. No Qt here."""
+
+import numpy as np
+
+from morphax.app.panes.camera import basis, projected, ray
+from morphax.app.tools.landing import SNAP_PIXELS, Caught, Snapping, Surface, Target
+from morphax.app.tools.picking import Picker
+from morphax.app.tools.state import Pointer
+from morphax.app.workspace import Workspace
+from morphax.build.bodies import IdentityCache
+from morphax.build.locators import Hit
+from morphax.core.mesh import Mesh
+from morphax.core.port_finding import Spot, face_port, rim_port
+from morphax.core.sections import anchor_place, section_bounds
+from morphax.core.triangles import Creases, creases_of
+from morphax.project.host_edits import host_by_id
+from morphax.project.lookup import source_shape
+from morphax.project.model import Project
+from morphax.project.ports import placed_port
+
+_MOST_FLAT = 200_000
+"""In larger hosts only rims are looked for while the pointer moves."""
+
+
+class Surroundings:
+    """Looks up what may catch the pointer; remembers edges and prepared meshes by identity."""
+
+    def __init__(self, workspace: Workspace, picker: Picker) -> None:
+        self.workspace, self.picker = workspace, picker
+        self._creases: IdentityCache[Creases] = IdentityCache(256)
+
+    def creases(self, mesh: Mesh) -> Creases:
+        """The seen edges of a host's mesh."""
+        return self._creases.get((mesh,), lambda: creases_of(mesh))
+
+    def hosts(self) -> dict[str, Mesh]:
+        """Meshes of the hosts that are shown, by id."""
+        ws = self.workspace
+        return {h.id: ws.builder.host(ws.project, h) for h in ws.project.hosts if not h.show.hidden}
+
+    def surface(self, at: Pointer, snapping: Snapping, *, without: tuple[str, ...] = ()) -> Surface | None:
+        """The first face under the pointer, of a host or of a built body."""
+        if not snapping.faces:
+            return None
+        ws = self.workspace
+        shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id not in without}
+        bodies = {i: b.body.mesh for i, b in ws.bodies.items() if i in shown}
+        found = self.picker.nearest_hit(self.hosts() | bodies, ray(at.camera, at.pixel, at.size))
+        if found is None:
+            return None
+        of, hit = found
+        normal = hit.normal if hit.normal @ ray(at.camera, at.pixel, at.size).direction < 0.0 else -hit.normal
+        name = next(t.show.name for t in (*ws.project.hosts, *ws.project.runs) if t.id == of)
+        return Surface(hit.place, normal, of, name)
+
+    def rest(self, width: float) -> float:
+        """How far the next run's path lies from what it rests on: its section's reach below its anchor, m."""
+        shape = source_shape(self.workspace.next_run.source)
+        x0, y0, x1, _ = section_bounds(shape)
+        return (anchor_place(shape, shape.laying.anchor)[1] - y0) * width / (x1 - x0)
+
+    def caught(self, at: Pointer, snapping: Snapping, knots: tuple[Target, ...] = ()) -> Target | None:
+        """What catches the pointer: knots and ports first, then vertices and edge middles, then edges.
+
+        Edges and vertices that lie behind a surface don't catch.
+        """
+        near = _nearest(at, (*(knots if snapping.knots else ()), *self.ports(self.workspace.project, snapping)))
+        if near is not None:
+            return near
+        rim = self.rim(at) if snapping.ports else None
+        if rim is not None:
+            return rim
+        if not (snapping.vertices or snapping.edges or snapping.middles):
+            return None
+        front = self.picker.nearest_hit(self.hosts(), ray(at.camera, at.pixel, at.size))
+        best: Target | None = None
+        for mesh in self.hosts().values():
+            found = _on_edges(at, self.creases(mesh), snapping)
+            if found is not None and not self._is_behind(at, np.array(found.place), front):
+                better = best is None or _rank(found) < _rank(best)
+                best = found if better else best
+        return best
+
+    def rim(self, at: Pointer) -> Target | None:
+        """A round rim under the pointer, or the flat round face in it, which can become a port."""
+        ws, line = self.workspace, ray(at.camera, at.pixel, at.size)
+        hosts = self.hosts()
+        front = self.picker.nearest_hit(hosts, line)
+        for host_id, mesh in hosts.items():
+            edge = _edge_under(at, self.creases(mesh))
+            spot = None if edge is None else rim_port(self.creases(mesh), edge, -line.direction)
+            if spot is not None and not self._is_behind(at, spot.centre, front):
+                return _as_target(ws.project, host_id, spot)
+        if front is None:
+            return None
+        locator = self.picker.locator(hosts[front[0]])
+        if len(locator.tris) > _MOST_FLAT:
+            return None
+        spot = face_port(locator.points, locator.tris, front[1].face)
+        seen = projected(at.camera, spot.centre[None], at.size)[0]
+        is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
+        return _as_target(ws.project, front[0], spot) if is_near else None
+
+    def ports(self, project: Project, snapping: Snapping) -> tuple[Target, ...]:
+        """The ports of all hosts that are shown."""
+        if not snapping.ports:
+            return ()
+        hosts = [h for h in project.hosts if not h.show.hidden]
+        return tuple(
+            Target(p.name, placed_port(h, p).centre, Caught.PORT, (h.id, p.id))
+            for h in hosts
+            for p in h.ports
+            if not p.lost
+        )
+
+    def _is_behind(self, at: Pointer, place: np.ndarray, front: tuple[str, Hit] | None) -> bool:
+        """Whether a surface lies between the eye and a place."""
+        if front is None:
+            return False
+        b = basis(at.camera)
+        depth, seen = float((place - b.eye) @ b.forward), float((front[1].place - b.eye) @ b.forward)
+        slack = 12.0 * at.camera.height / at.size[1]
+        return depth > seen + slack and abs(float((place - front[1].place) @ front[1].normal)) > slack
+
+
+def _as_target(project: Project, host_id: str, spot: Spot) -> Target:
+    """A place that can become a port; an existing port that lies there is taken instead."""
+    host = host_by_id(project, host_id)
+    for port in host.ports:
+        placed = placed_port(host, port)
+        if np.linalg.norm(np.array(placed.centre) - spot.centre) < 1e-4 + 0.01 * spot.diameter:
+            return Target(port.name, placed.centre, Caught.PORT, (host.id, port.id))
+    place = (float(spot.centre[0]), float(spot.centre[1]), float(spot.centre[2]))
+    return Target(f"outlet of {host.show.name}", place, Caught.PORT, (host.id, ""), spot)
+
+
+def _edge_under(at: Pointer, creases: Creases) -> int | None:
+    """The seen edge that the pointer is nearest to, within reach."""
+    if not len(creases.edges):
+        return None
+    seen = projected(at.camera, creases.points, at.size)[:, :2]
+    a, b = seen[creases.edges[:, 0]], seen[creases.edges[:, 1]]
+    d = b - a
+    with np.errstate(invalid="ignore"):
+        share = np.clip(((np.array(at.pixel) - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0.0, 1.0)
+        gap = np.linalg.norm(a + share[:, None] * d - np.array(at.pixel), axis=1)
+    gap = np.where(np.isnan(gap), np.inf, gap)
+    k = int(np.argmin(gap))
+    return k if gap[k] <= SNAP_PIXELS else None
+
+
+def _rank(target: Target) -> int:
+    return {Caught.VERTEX: 0, Caught.MIDDLE: 1}.get(target.kind, 2)
+
+
+def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
+    if not targets:
+        return None
+    seen = projected(at.camera, np.array([t.place for t in targets]), at.size)
+    gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
+    gap = np.where(np.isnan(gap), np.inf, gap)
+    k = int(np.argmin(gap))
+    return targets[k] if gap[k] <= SNAP_PIXELS else None
+
+
+def _on_edges(at: Pointer, creases: Creases, snapping: Snapping) -> Target | None:
+    """The vertex, edge middle or place on an edge of one host that is nearest to the pointer."""
+    if not len(creases.edges):
+        return None
+    seen = projected(at.camera, creases.points, at.size)[:, :2]
+    a, b = seen[creases.edges[:, 0]], seen[creases.edges[:, 1]]
+    pixel = np.array(at.pixel)
+    d = b - a
+    with np.errstate(invalid="ignore"):
+        share = np.clip(((pixel - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0.0, 1.0)
+        gap = np.linalg.norm(a + share[:, None] * d - pixel, axis=1)
+    near = np.flatnonzero(gap <= SNAP_PIXELS)
+    if not len(near):
+        return None
+    ends = creases.points[creases.edges[near]]  # (k, 2, 3)
+    for wanted, kind, places in (
+        (snapping.vertices, Caught.VERTEX, ends.reshape(-1, 3)),
+        (snapping.middles, Caught.MIDDLE, ends.mean(1)),
+    ):
+        found = _nearest(at, tuple(Target(kind.value, tuple(map(float, p)), kind) for p in places)) if wanted else None
+        if found is not None:
+            return found
+    if not snapping.edges:
+        return None
+    k = near[int(np.argmin(gap[near]))]
+    place = _on_segment(at, *creases.points[creases.edges[k]])
+    return Target(Caught.EDGE.value, tuple(map(float, place)), Caught.EDGE)
+
+
+def _on_segment(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:
+    """The place of a segment that a line of sight passes nearest."""
+    line, d = ray(at.camera, at.pixel, at.size), end - start
+    across = d - (d @ line.direction) * line.direction
+    to = line.origin - start
+    share = float(to @ across) / max(float(d @ across), 1e-300)
+    out: np.ndarray = start + min(max(share, 0.0), 1.0) * d
+    return out

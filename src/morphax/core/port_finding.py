@@ -1,0 +1,123 @@
+"""Ports on meshes: the circle of a rim, the middle and direction of a flat face."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.triangles import Creases, edges_of
+from morphax.core.types import Floats, Ints, Points3, Vectors3
+from morphax.core.vectors import unit
+
+ROUND = 0.02
+"""A loop is a circle where its points lie this near to it, as a share of the radius."""
+_FEWEST = 6
+
+
+@dataclass(frozen=True, eq=False)
+class Spot:
+    """Centre (3,) m, unit direction outward (3,), diameter m."""
+
+    centre: Points3
+    direction: Vectors3
+    diameter: float
+
+
+def rim_loop(creases: Creases, edge: int) -> Ints | None:
+    """Points (n,) of the closed loop of seen edges that an edge belongs to, in order; None where there is none.
+
+    At a point where several seen edges meet, the loop goes on along the one that stays nearest to its plane: the
+    edges that share a face normal with the one before.
+    """
+    start, at = (int(v) for v in creases.edges[edge])
+    loop, used, now = [start, at], {edge}, edge
+    for _ in range(len(creases.edges)):
+        touching = np.flatnonzero((creases.edges == at).any(1))
+        onward = [int(e) for e in touching if int(e) not in used]
+        if not onward:
+            return None
+        common = [float((creases.normals[now] @ creases.normals[e].T).max()) for e in onward]
+        now = onward[int(np.argmax(common))]
+        if max(common) < 0.999:
+            return None
+        used.add(now)
+        a, b = (int(v) for v in creases.edges[now])
+        at = b if a == at else a
+        if at == start:
+            return np.array(loop, dtype=np.int32)
+        loop.append(at)
+    return None
+
+
+def circle_through(points: Points3) -> tuple[Spot, float]:
+    """The best circle through points (n, 3) in a plane, and the farthest of them from it, m.
+
+    Source: the plane by the smallest singular direction; the circle by least squares on x^2 + y^2 (Kasa 1976).
+    """
+    middle = points.mean(0)
+    _, _, axes = np.linalg.svd(points - middle, full_matrices=False)
+    flat = (points - middle) @ axes[:2].T
+    fit = np.column_stack([flat, np.ones(len(flat))])
+    (a, b, c), *_ = np.linalg.lstsq(fit, (flat * flat).sum(1), rcond=None)
+    centre = np.array([0.5 * a, 0.5 * b])
+    radius = float(np.sqrt(max(c + centre @ centre, 0.0)))
+    off_plane = np.abs((points - middle) @ axes[2]).max()
+    off_circle = np.abs(np.linalg.norm(flat - centre, axis=1) - radius).max()
+    return Spot(middle + centre @ axes[:2], axes[2], 2.0 * radius), float(max(off_plane, off_circle))
+
+
+def rim_port(creases: Creases, edge: int, eye: Vectors3) -> Spot | None:
+    """The circle of the rim that an edge belongs to; None where it belongs to no round one.
+
+    It faces outward: away from the flat face around it, else towards ``eye`` (3,), a direction to the viewer.
+    """
+    loop = rim_loop(creases, edge)
+    if loop is None or len(loop) < _FEWEST:
+        return None
+    spot, off = circle_through(creases.points[loop])
+    if off > ROUND * 0.5 * spot.diameter:
+        return None
+    normals = creases.normals[edge]
+    along = normals @ spot.direction
+    k = int(np.argmax(np.abs(along)))
+    sign = np.sign(along[k]) if abs(along[k]) > 0.7 else np.sign(eye @ spot.direction) or 1.0
+    return Spot(spot.centre, spot.direction * sign, spot.diameter)
+
+
+def face_port(points: Points3, tris: Ints, face: int) -> Spot:
+    """The flat face that a triangle belongs to: its area's centroid, its normal, and its circle's diameter.
+
+    Triangles belong to it that reach each other through shared edges and lie in its plane. Where its outline is no
+    circle, the diameter is that of a circle of the same area.
+    """
+    corners = points[tris]
+    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals = unit(area)
+    normal = normals[face]
+    size = float(np.ptp(points, axis=0).max())
+    height = (corners.mean(1) - corners[face].mean(0)) @ normal
+    flat = (normals @ normal > 0.9999) & (np.abs(height) < 1e-6 * size)
+    own = _connected(tris, flat, face)
+    weight = np.linalg.norm(area[own], axis=1)
+    centre = (corners[own].mean(1) * weight[:, None]).sum(0) / weight.sum()
+    diameter = float(2.0 * np.sqrt(0.5 * weight.sum() / np.pi))
+    edges = edges_of(tris[own])
+    rim = np.unique(edges.points[edges.faces[:, 1] < 0])
+    if len(rim) >= _FEWEST:
+        spot, off = circle_through(points[rim])
+        if off <= ROUND * 0.5 * spot.diameter:
+            centre, diameter = spot.centre, spot.diameter
+    return Spot(centre, normal, diameter)
+
+
+def _connected(tris: Ints, wanted: np.ndarray, seed: int) -> Ints:
+    """Indices of wanted triangles that reach the seed through shared points."""
+    index = np.flatnonzero(wanted)
+    reached: Floats = np.zeros(int(tris.max()) + 1, dtype=bool)
+    reached[tris[seed]] = True
+    left = np.ones(len(index), dtype=bool)
+    while True:
+        new = left & reached[tris[index]].any(1)
+        if not new.any():
+            return index[~left].astype(np.int32)
+        left &= ~new
+        reached[tris[index[new]]] = True

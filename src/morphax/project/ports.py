@@ -1,0 +1,211 @@
+"""Ports of hosts, and what holds on to them: knots that sit at a port or a point of a host and follow it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from morphax.core.paths import PathKind
+from morphax.core.types import Floats
+from morphax.project.host_edits import host_by_id, matrix_of, with_hosts
+from morphax.project.lookup import path_by_id
+from morphax.project.model import (
+    DocumentError,
+    Host,
+    Knot,
+    Path,
+    Place,
+    PointHold,
+    Port,
+    PortHold,
+    Project,
+    evolve,
+)
+from morphax.project.reshape import with_path
+
+LEAD_WIDTHS = 2.0
+"""A path that plugs in runs straight out of the port for so many widths, unless told otherwise."""
+
+
+@dataclass(frozen=True)
+class PlacedPort:
+    """A port where its host stands: centre, unit direction outward, diameter, m."""
+
+    centre: Place
+    direction: Place
+    diameter: float
+
+
+def placed_port(host: Host, port: Port) -> PlacedPort:
+    """A port in the world."""
+    matrix, at = matrix_of(host.place)
+    direction = matrix @ np.array(port.direction) / host.place.scale
+    return PlacedPort(_place(matrix @ np.array(port.centre) + at), _place(direction), port.diameter * host.place.scale)
+
+
+def port_by_id(project: Project, host_id: str, port_id: str) -> tuple[Host, Port]:
+    """A port and its host. Raises DocumentError when it is gone."""
+    host = host_by_id(project, host_id)
+    for port in host.ports:
+        if port.id == port_id:
+            return host, port
+    raise DocumentError(f"{host.show.name} has no port {port_id}")
+
+
+@dataclass(frozen=True)
+class NewPort:
+    """A port as it was picked, in the world."""
+
+    centre: Place
+    direction: Place
+    diameter: float
+    found: Literal["face", "rim", "point"]
+
+
+def add_port(project: Project, host_id: str, new: NewPort) -> tuple[Project, str]:
+    """The project with a port on a host, kept in the host's own coordinates; and the port's id."""
+    host = host_by_id(project, host_id)
+    matrix, at = matrix_of(host.place)
+    back = np.linalg.inv(matrix)
+    names = {p.name for p in host.ports}
+    name = next(f"port {k}" for k in range(1, len(names) + 2) if f"port {k}" not in names)
+    port = Port(
+        id=f"o{project.next_id}",
+        name=name,
+        centre=_place(back @ (np.array(new.centre) - at)),
+        direction=_place(back @ np.array(new.direction) * host.place.scale),
+        diameter=new.diameter / host.place.scale,
+        found=new.found,
+    )
+    done = with_hosts(project, [host_id], ports=(*host.ports, port))
+    return evolve(done, next_id=project.next_id + 1), port.id
+
+
+def delete_port(project: Project, host_id: str, port_id: str) -> Project:
+    """Takes a port away; knots that held on to it stay where they are."""
+    host, _ = port_by_id(project, host_id, port_id)
+    return with_hosts(project, [host_id], ports=tuple(p for p in host.ports if p.id != port_id))
+
+
+# -- holding on ----------------------------------------------------------------------------------
+
+
+def held_place(project: Project, knot: Knot) -> Place | None:
+    """Where a held knot belongs; None where it is free, or what it held on to is gone."""
+    hold = knot.hold
+    host = next((h for h in project.hosts if hold is not None and h.id == hold.host), None)
+    if hold is None or host is None:
+        return None
+    if isinstance(hold, PointHold):
+        matrix, at = matrix_of(host.place)
+        return _place(matrix @ np.array(hold.point) + at)
+    port = next((p for p in host.ports if p.id == hold.port), None)
+    if port is None:
+        return None
+    placed = placed_port(host, port)
+    return _place(np.array(placed.centre) + hold.along * np.array(placed.direction))
+
+
+def followed(project: Project, before: Project) -> Project:
+    """The project with held knots brought to where they belong, if a host changed; the same one if none did.
+
+    What a knot holds on to moves it; whoever moves the knot itself lets it go.
+    """
+    same = len(project.hosts) == len(before.hosts) and all(
+        a is b for a, b in zip(project.hosts, before.hosts, strict=True)
+    )
+    if same:
+        return project
+    for path in project.paths:
+        knots = tuple(_brought(project, k) for k in path.knots)
+        if any(a is not b for a, b in zip(knots, path.knots, strict=True)):
+            project = with_path(project, evolve(path, knots=knots))
+    return project
+
+
+def _brought(project: Project, knot: Knot) -> Knot:
+    place = held_place(project, knot)
+    if place is None or place == knot.place:
+        return knot
+    return evolve(knot, place=place, step=None)
+
+
+@dataclass(frozen=True)
+class Plug:
+    """How a path end sits in a port: straight out for ``lead`` m, its end ``tuck`` m inside."""
+
+    host: str
+    port: str
+    lead: float
+    tuck: float = 0.0
+
+
+def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: Plug) -> Project:
+    """A path end put into a port: exactly at its centre, straight along its axis, following the host.
+
+    A second knot, the *lead*, stands on the axis; the span between is straight. An end that sat in a port before
+    takes its lead knot along.
+    """
+    path = path_by_id(project, path_id)
+    port_by_id(project, plug.host, plug.port)
+    if plug.lead < 0.0 or path.closed:
+        raise DocumentError("a closed path has no end to plug in" if path.closed else "a lead is 0 or more")
+    knots = list(path.knots) if end == "start" else list(reversed(path.knots))
+    has_lead = len(knots) > 1 and _is_lead(knots[0], knots[1])
+    rest = knots[2:] if has_lead else knots[1:]
+    first = evolve(
+        knots[0], kind="corner", hold=PortHold(host=plug.host, port=plug.port, along=-plug.tuck), radius=0.0,
+        coming=None, leaving=None, step=None,
+    )  # fmt: skip
+    made = [first]
+    if plug.lead > 0.0:
+        hold = PortHold(host=plug.host, port=plug.port, along=plug.lead)
+        lead = knots[1] if has_lead else Knot(id=f"k{project.next_id}", place=first.place, kind="smooth")
+        project = project if has_lead else evolve(project, next_id=project.next_id + 1)
+        kind = "corner" if path.kind is PathKind.STRAIGHT else "smooth"
+        made.append(evolve(lead, hold=hold, kind=kind, coming=None, leaving=None, step=None))
+    made = [evolve(k, place=held_place(project, k) or k.place) for k in made]
+    return with_path(project, _joined(path, made, rest, end, straight=plug.lead > 0.0))
+
+
+def _is_lead(end: Knot, second: Knot) -> bool:
+    a, b = end.hold, second.hold
+    return isinstance(a, PortHold) and isinstance(b, PortHold) and (a.host, a.port) == (b.host, b.port)
+
+
+def _joined(path: Path, made: list[Knot], rest: list[Knot], end: str, *, straight: bool) -> Path:
+    """The path with its plugged end, in its own direction; the lead's span straight, the others as they were."""
+    order = [*made, *rest] if end == "start" else [*reversed(rest), *reversed(made)]
+    own = {k.id for k in made}
+    curved = path.kind is not PathKind.STRAIGHT
+    out = []
+    for knot, onward in zip(order, [*order[1:], None], strict=True):
+        is_lead_span = onward is not None and knot.id in own and onward.id in own and straight
+        keeps = knot.curved if knot.id not in own else curved
+        out.append(evolve(knot, curved=False if is_lead_span else keeps))
+    return evolve(path, knots=tuple(out))
+
+
+def unplugged(project: Project, path_id: str, knot_ids: Mapping[str, object] | tuple[str, ...]) -> Project:
+    """Knots let go of what they held on to; they stay where they are."""
+    path = path_by_id(project, path_id)
+    wanted = set(knot_ids)
+    knots = tuple(evolve(k, hold=None) if k.id in wanted and k.hold is not None else k for k in path.knots)
+    return with_path(project, evolve(path, knots=knots))
+
+
+def plug_of(path: Path, end: Literal["start", "end"]) -> Plug | None:
+    """How a path end is plugged in, if it is."""
+    if not path.knots or path.closed:
+        return None
+    knots = path.knots if end == "start" else tuple(reversed(path.knots))
+    hold = knots[0].hold
+    if not isinstance(hold, PortHold):
+        return None
+    lead = knots[1].hold if len(knots) > 1 and _is_lead(knots[0], knots[1]) else None
+    return Plug(hold.host, hold.port, lead.along if isinstance(lead, PortHold) else 0.0, -hold.along)
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
