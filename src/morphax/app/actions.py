@@ -46,6 +46,10 @@ def _hosts(ws: Workspace) -> bool:
     return any(h.source is not None for h in ws.project.hosts)
 
 
+def _has_hosts(ws: Workspace) -> bool:
+    return bool(ws.project.hosts)
+
+
 def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
 
@@ -155,6 +159,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("run.group", "Group", "Run", lambda w: commands.group(w.workspace), ("Ctrl+G",), _runs, line_before=True),
     Action("run.ungroup", "Ungroup", "Run", lambda w: commands.ungroup(w.workspace), ("Ctrl+Shift+G",), _in_group),
+    Action("host.port", "Add a port", "Run", lambda w: w.arm("port"), ("U",), _has_hosts),
     Action("host.again", "Read the host again", "Run", lambda w: w.host_files.read_chosen_again(), ("F5",), _hosts),
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), _one),
     Action("view.all", "Show everything", "View", lambda w: w.frame(), ("W",)),

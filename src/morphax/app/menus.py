@@ -25,7 +25,7 @@ _RUN_ACTIONS = (
 )  # fmt: skip
 _HOST_ACTIONS = (
     "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide", "run.only", "run.lock", "run.ghost", "",
-    "host.again",
+    "host.port", "host.again",
 )  # fmt: skip
 _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "", "edit.paste", "project.paths-in", "", "view.all",

@@ -4,8 +4,8 @@ from PySide6.QtCore import QObject, Signal
 
 from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edit import EditTool
-from morphax.app.tools.handle_set import part_at
 from morphax.app.tools.landing import Snapping
+from morphax.app.tools.port_tool import PortTool
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import next_field, with_character, without_last
 from morphax.app.workspace import Workspace
@@ -62,13 +62,18 @@ class Toolbox(QObject):
         self.strip_hover = distance
         self.sketched.emit()
 
-    def arm(self, kind: PathKind | None) -> None:
-        """Arms a kind of path, or (None) Edit; an unfinished path is finished with the knots it has."""
+    def arm(self, kind: PathKind | str | None) -> None:
+        """Arms a kind of path, ``port``, or (None) Edit; an unfinished path is finished with the knots it has."""
         if self.draw is not None and self.draw.is_drawing:
             self.draw.finish()
-        self.draw = None if kind is None else DrawTool(self.workspace, kind, self.edit.around)
+        self.draw = None if kind is None else self._tool(kind)
         self.edit.sketch = Sketch()
         self.changed.emit()
+
+    def _tool(self, kind: PathKind | str) -> DrawTool | PortTool:
+        if kind == "port":
+            return PortTool(self.workspace, self.edit.around)
+        return DrawTool(self.workspace, kind, self.edit.around)
 
     def set_snapping(self, snapping: Snapping) -> None:
         self.snapping = snapping
@@ -77,14 +82,11 @@ class Toolbox(QObject):
     # -- pointer -----------------------------------------------------------------------------------
 
     def _grabs_knot(self, at: Pointer) -> bool:
-        """With a kind armed and no path begun, a press on a knot, handle or the handle set of what is chosen edits."""
+        """With a kind armed and no path begun, a press on a knot or handle of what is chosen edits."""
         if self.draw is None:
             return True
-        if self.draw.is_drawing:
+        if self.draw.is_drawing or self.draw.kind == "port":
             return False
-        centre = self.edit.set.centre()
-        if centre is not None and part_at(at.camera, centre, at.size, at.pixel):
-            return True
         return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
     def hover(self, at: Pointer) -> None:
@@ -215,6 +217,10 @@ class Toolbox(QObject):
             if self.workspace.chosen_run is None:
                 return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
             return "Drag a knot or the path, type how far · double-click adds a knot · B corner, R radius · M moves it"
+        if self.draw.kind == "port":
+            return (
+                "Click a round rim or a face of a host: a port is made there · Shift: at that point · Esc puts it down"
+            )
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"

@@ -194,7 +194,7 @@ class Window(QMainWindow):
         """The pane with the focus, else the first."""
         return next((p for p in self.panes if p.hasFocus()), self.panes[0])
 
-    def arm(self, kind: PathKind) -> None:
+    def arm(self, kind: PathKind | str) -> None:
         self.toolbox.arm(kind)
         self.active_pane().setFocus()
 

@@ -62,6 +62,11 @@ class Workspace(QObject):
         return self._unfinished or self.history.now.project
 
     @property
+    def finished(self) -> Project:
+        """The document without the unfinished edit."""
+        return self.history.now.project
+
+    @property
     def selection(self) -> Selection:
         return self.history.now.selection
 

@@ -53,6 +53,7 @@ class Locator:
         if len(self.tris):
             self._locator.BuildLocator()
             self._low, self._high = self.points.min(0), self.points.max(0)
+            self._slack = 1e-9 * float(np.linalg.norm(self._high - self._low))
         self._cell = vtkGenericCell()
 
     def ray(self, origin: Floats, direction: Floats) -> Hit | None:
@@ -64,7 +65,7 @@ class Locator:
         at: list[float] = [0.0] * 3
         t, sub, face = (reference(v) for v in (0.0, 0, 0))
         end = origin + (reach * 1.01 + 1e-9) * direction
-        if not self._locator.IntersectWithLine(tuple(origin), tuple(end), 0.0, t, x, at, sub, face, self._cell):
+        if not self._locator.IntersectWithLine(tuple(origin), tuple(end), self._slack, t, x, at, sub, face, self._cell):
             return None
         place = np.array(x)
         return Hit(place, self._normals[int(face)], int(face), float((place - origin) @ direction))

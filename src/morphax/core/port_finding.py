@@ -15,11 +15,12 @@ _FEWEST = 6
 
 @dataclass(frozen=True, eq=False)
 class Spot:
-    """Centre (3,) m, unit direction outward (3,), diameter m."""
+    """Centre (3,) m, unit direction outward (3,), diameter m; whether its outline is a circle."""
 
     centre: Points3
     direction: Vectors3
     diameter: float
+    is_round: bool = True
 
 
 def rim_loop(creases: Creases, edge: int) -> Ints | None:
@@ -105,8 +106,8 @@ def face_port(points: Points3, tris: Ints, face: int) -> Spot:
     if len(rim) >= _FEWEST:
         spot, off = circle_through(points[rim])
         if off <= ROUND * 0.5 * spot.diameter:
-            centre, diameter = spot.centre, spot.diameter
-    return Spot(centre, normal, diameter)
+            return Spot(spot.centre, normal, spot.diameter)
+    return Spot(centre, normal, diameter, is_round=False)
 
 
 def _connected(tris: Ints, wanted: np.ndarray, seed: int) -> Ints:

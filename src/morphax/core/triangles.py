@@ -63,7 +63,8 @@ def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> t
     """A vertex for each smooth patch at each point: its point (v,), and normals (v, 3); with ``corner`` (k, 3) ids.
 
     Corners of neighbouring faces are one vertex where the faces meet at less than the crease angle; its normal is
-    the sum of their normals, weighed by area. Returns (corner (k, 3), normals (v, 3)).
+    the sum of their normals, weighed by the angles at the corners, so that how faces are cut into triangles does not
+    count (Thuermer and Wuethrich 1998). Returns (corner (k, 3), normals (v, 3)).
     """
     from scipy.sparse import coo_matrix  # start-up time: most projects have no host files
     from scipy.sparse.csgraph import connected_components
@@ -82,9 +83,19 @@ def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> t
     joined = np.concatenate(pairs, axis=1)
     graph = coo_matrix((np.ones(joined.shape[1], dtype=np.int8), joined), shape=(3 * count, 3 * count))
     total, label = connected_components(graph, directed=False)
-    parts = [np.bincount(label, np.repeat(area[:, i], 3), total) for i in range(3)]
+    weight = _corner_angles(points, tris, np.sqrt((area * area).sum(1)))
+    parts = [np.bincount(label, (n[:, i, None] * weight).ravel(), total) for i in range(3)]
     summed = np.asarray(np.stack(parts, axis=1), dtype=np.float64)
     return label.reshape(-1, 3).astype(np.int32), unit(summed)
+
+
+def _corner_angles(points: Points3, tris: Ints, twice_area: Floats) -> Floats:
+    """Angles (k, 3) of triangles at their corners, rad; the sine's part is the same at all three."""
+    a, b, c = (points[tris[:, i]] for i in range(3))
+    ab, bc, ca = b - a, c - b, a - c
+    cosines = np.stack([-(ab * ca).sum(1), -(bc * ab).sum(1), -(ca * bc).sum(1)], axis=1)
+    out: Floats = np.arctan2(twice_area[:, None], cosines)
+    return out
 
 
 def mesh_of(shape: Triangles) -> Mesh:

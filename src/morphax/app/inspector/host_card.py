@@ -4,13 +4,15 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.inspector.fields import RowWidget
-from morphax.app.inspector.host_rows import HOST, hosts_of
+from morphax.app.inspector.host_rows import HOST, hosts_of, size_words
 from morphax.app.theme import app_font
 from morphax.app.workspace import Workspace
 from morphax.project.edits import rename_host
+from morphax.project.ports import delete_port
+from morphax.project.units import format_length
 
 
 class HostCard(QWidget):
@@ -43,21 +45,58 @@ class HostCard(QWidget):
         self.again.setToolTip("Takes over what was changed in the file; places, ports and paths on it stay")
         self.again.clicked.connect(self.read_again)
         box.addWidget(self.again)
+        self.ports = QVBoxLayout()
+        self.ports.setSpacing(2)
+        box.addLayout(self.ports)
+        self._shown: tuple = ()
 
     def refresh(self) -> None:
         """Shows the chosen hosts; hides itself where there is none."""
         hosts = hosts_of(self.workspace)
-        self.setVisible(bool(hosts))
-        if not hosts:
+        shown = bool(hosts) and self.workspace.chosen_run is None
+        self.setVisible(shown)
+        if not shown:
             return
         if not self.name.hasFocus():
             self.name.setText(hosts[0].show.name if len(hosts) == 1 else f"{len(hosts)} hosts")
         self.name.setReadOnly(len(hosts) > 1)
-        self.sentence.setText(_sentence(hosts))
+        self.sentence.setText(f"{_sentence(hosts)}\n{size_words(self.workspace)}")
         self.again.setVisible(any(h.source is not None and h.source.path for h in hosts))
         for row in self.rows:
             row.setVisible(row.row.shown(self.workspace))
             row.refresh()
+
+        self._show_ports(hosts)
+
+    def _show_ports(self, hosts: list) -> None:
+        """A line for each port: its name, its size, and a button that takes it away."""
+        unit = self.workspace.project.unit
+        ports = tuple((h, p) for h in hosts for p in h.ports)
+        if self._shown == (*ports, unit):
+            return
+        self._shown = (*ports, unit)
+        while self.ports.count():
+            old = self.ports.takeAt(0).widget()
+            old.hide()
+            old.deleteLater()
+        for host, port in ports:
+            line = QWidget()
+            line.setObjectName("bare")
+            row = QHBoxLayout(line)
+            row.setContentsMargins(0, 0, 0, 0)
+            across = (
+                f" · {format_length(port.diameter * host.place.scale, unit=unit, decimals=1)}" if port.diameter else ""
+            )
+            row.addWidget(QLabel(f"{port.name} · {port.found}{across}{' · lost' if port.lost else ''}"), 1)
+            gone = QPushButton("Remove")
+            gone.setAccessibleName(f"Remove {port.name} of {host.show.name}")
+            gone.clicked.connect(
+                lambda _=False, h=host.id, p=port.id: self.workspace.attempt(
+                    "Remove a port", lambda project: delete_port(project, h, p)
+                )
+            )
+            row.addWidget(gone)
+            self.ports.addWidget(line)
 
     def _rename(self) -> None:
         hosts = hosts_of(self.workspace)

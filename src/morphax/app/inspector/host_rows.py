@@ -26,7 +26,7 @@ def _common(ws: Workspace, read: Any) -> Any:
     return values[0] if same else VARIES
 
 
-def _size(ws: Workspace) -> str:
+def size_words(ws: Workspace) -> str:
     """Width, depth and height of the box round all chosen hosts: a figure to compare with."""
     corners = np.array(ws.host_corners())
     if not len(corners):
@@ -87,7 +87,6 @@ def _triple_row(field: str, kind: str, axis: int, label: str, said: str) -> Row:
 
 
 HOST = (
-    Row("host.size", "Size", "plain", _size),
     Row("host.triangles", "Faces", "plain", _triangles),
     _source_row("unit", "Unit in the file", tuple((u, u) for u in METRES)),
     _source_row("up", "Up in the file", (("z", "z"), ("y", "y"))),

@@ -219,7 +219,7 @@ def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
         at.pixel,
         at.size,
         previous=previous,
-        targets=() if caught is None else (caught,),
+        caught=caught,
         snapping=snapping,
         step=at.step,
         upright=at.upright,

@@ -164,9 +164,8 @@ class EditTool:
         begin, now = (on_plane(ray(at.camera, p, at.size), d.origin, d.normal) for p in (d.pixel, at.pixel))
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
         caught = self.around.caught(at, snapping, others)
-        others = () if caught is None else (caught,)
         self._target_now = caught
-        found = landing(at.camera, at.pixel, at.size, previous=d.origin, targets=others, snapping=snapping)
+        found = landing(at.camera, at.pixel, at.size, previous=d.origin, caught=caught, snapping=snapping)
         if found is not None and found.caught:
             return found.place
         if begin is None or now is None:

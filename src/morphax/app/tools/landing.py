@@ -152,13 +152,15 @@ def landing(
     snapping: Snapping = Snapping(),
     step: float = 0.0,
     upright: bool = False,
+    caught: Target | None = None,
     surface: Surface | None = None,
     rest: float = 0.0,
 ) -> Landing | None:
     """Where a click lands, or None where the line of sight meets nothing (above the horizon).
 
-    ``targets`` catch in front of everything; then comes the ``surface`` under the pointer, ``rest`` m above it; then
-    the plane. ``upright``: straight above or below the previous knot, where that line passes the line of sight.
+    What has ``caught`` the pointer already, else one of the ``targets``, comes before everything; then the
+    ``surface`` under the pointer, ``rest`` m above it; then the plane. ``upright``: straight above or below the
+    previous knot, where that line passes the line of sight.
     """
     origin, normal, name = work_plane(camera, previous)
     if upright and previous is not None:
@@ -167,7 +169,9 @@ def landing(
             height = round(height / step) * step if snapping.grid and step > 0.0 else height
             place = np.array([previous[0], previous[1], height])
             return Landing(place, Caught.NOTHING, normal, "straight up or down")
-    caught = _caught_by(camera, pixel, size, tuple(t for t in targets if snapping.knots or t.kind is not Caught.KNOT))
+    if caught is None:
+        wanted = tuple(t for t in targets if snapping.knots or t.kind is not Caught.KNOT)
+        caught = _caught_by(camera, pixel, size, wanted)
     if caught is not None:
         return Landing(np.array(caught.place), caught.kind, normal, caught.name, caught)
     if surface is not None:

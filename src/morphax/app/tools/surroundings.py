@@ -1,5 +1,7 @@
 """What lies round the pointer and may catch it: knots, ports, vertices and edges of hosts, surfaces. No Qt here."""
 
+from typing import Literal
+
 import numpy as np
 
 from morphax.app.panes.camera import basis, projected, ray
@@ -16,7 +18,7 @@ from morphax.core.triangles import Creases, creases_of
 from morphax.project.host_edits import host_by_id
 from morphax.project.lookup import source_shape
 from morphax.project.model import Project
-from morphax.project.ports import placed_port
+from morphax.project.ports import NewPort, placed_port
 
 _MOST_FLAT = 200_000
 """In larger hosts only rims are looked for while the pointer moves."""
@@ -64,7 +66,7 @@ class Surroundings:
 
         Edges and vertices that lie behind a surface don't catch.
         """
-        near = _nearest(at, (*(knots if snapping.knots else ()), *self.ports(self.workspace.project, snapping)))
+        near = _nearest(at, (*(knots if snapping.knots else ()), *self.ports(self.workspace.finished, snapping)))
         if near is not None:
             return near
         rim = self.rim(at) if snapping.ports else None
@@ -87,19 +89,39 @@ class Surroundings:
         hosts = self.hosts()
         front = self.picker.nearest_hit(hosts, line)
         for host_id, mesh in hosts.items():
-            edge = _edge_under(at, self.creases(mesh))
-            spot = None if edge is None else rim_port(self.creases(mesh), edge, -line.direction)
-            if spot is not None and not self._is_behind(at, spot.centre, front):
-                return _as_target(ws.project, host_id, spot)
+            creases = self.creases(mesh)
+            edge = _edge_under(at, creases)
+            if edge is None or self._is_behind(at, _on_segment(at, *creases.points[creases.edges[edge]]), front):
+                continue
+            spot = rim_port(creases, edge, -line.direction)
+            if spot is not None:
+                return _as_target(ws.finished, host_id, spot)
         if front is None:
             return None
         locator = self.picker.locator(hosts[front[0]])
         if len(locator.tris) > _MOST_FLAT:
             return None
         spot = face_port(locator.points, locator.tris, front[1].face)
+        if not spot.is_round:
+            return None
         seen = projected(at.camera, spot.centre[None], at.size)[0]
         is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
-        return _as_target(ws.project, front[0], spot) if is_near else None
+        return _as_target(ws.finished, front[0], spot) if is_near else None
+
+    def port_at(self, at: Pointer) -> tuple[str, NewPort] | None:
+        """The port that can be made under the pointer, and its host's name: a rim, a face, or (Shift) a point."""
+        rim = None if at.add else self.rim(at)
+        line = ray(at.camera, at.pixel, at.size)
+        if rim is not None and rim.of is not None and rim.spot is not None:
+            return host_by_id(self.workspace.project, rim.of[0]).show.name, _new_port(rim.spot, "rim")
+        front = self.picker.nearest_hit(self.hosts(), line)
+        if front is None:
+            return None
+        name, hit = host_by_id(self.workspace.project, front[0]).show.name, front[1]
+        if at.add:
+            return name, _new_port(Spot(hit.place, hit.normal, 0.0), "point")
+        locator = self.picker.locator(self.hosts()[front[0]])
+        return name, _new_port(face_port(locator.points, locator.tris, hit.face), "face")
 
     def ports(self, project: Project, snapping: Snapping) -> tuple[Target, ...]:
         """The ports of all hosts that are shown."""
@@ -121,6 +143,11 @@ class Surroundings:
         depth, seen = float((place - b.eye) @ b.forward), float((front[1].place - b.eye) @ b.forward)
         slack = 12.0 * at.camera.height / at.size[1]
         return depth > seen + slack and abs(float((place - front[1].place) @ front[1].normal)) > slack
+
+
+def _new_port(spot: Spot, found: Literal["face", "rim", "point"]) -> NewPort:
+    centre, direction = (tuple(float(v) for v in p) for p in (spot.centre, spot.direction))
+    return NewPort(centre, direction, spot.diameter, found)
 
 
 def _as_target(project: Project, host_id: str, spot: Spot) -> Target:

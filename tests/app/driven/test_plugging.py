@@ -1,0 +1,136 @@
+"""Paths land on hosts, are caught by their corners, edges and rims, and plug into ports."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from morphax.app.panes.camera import projected
+from morphax.project.ports import plug_of
+from tests.app.driven.test_hosts import choose_host, drop
+from tests.app.driver import LEFT, Driver
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def pipes(driver: Driver, tmp_path: Path) -> Driver:
+    """Two upright stubs of 200 mm, and a slab, seen from above at an angle."""
+    scene = trimesh.Scene()
+    for name, x in (("left stub", -0.8), ("right stub", 0.8)):
+        stub = trimesh.creation.cylinder(radius=0.1, height=0.4, sections=32)
+        shift = trimesh.transformations.translation_matrix([x, 0, 0.2])
+        scene.add_geometry(stub, node_name=name, geom_name=name, transform=shift)
+    slab = trimesh.creation.box(extents=(0.4, 0.8, 0.2))
+    shift = trimesh.transformations.translation_matrix([0, 0.8, 0.1])
+    scene.add_geometry(slab, node_name="slab", geom_name="slab", transform=shift)
+    scene.export(tmp_path / "pipes.obj")
+    drop(driver, tmp_path / "pipes.obj")
+    driver.key(Qt.Key.Key_Escape)
+    return driver
+
+
+def landing(driver: Driver):
+    return driver.window.toolbox.sketch.next
+
+
+def test_a_click_lands_on_the_face_of_a_host_and_rests_on_it(pipes: Driver) -> None:
+    pipes.key(Qt.Key.Key_T)
+    spot = (0.03, 0.7, 0.2)
+    pipes.move(0, spot)
+    assert landing(pipes).caught == "face" and landing(pipes).place[2] == pytest.approx(0.2, abs=1e-6)
+    pipes.press_button(pipes.window.tool_row.snaps["resting"])
+    pipes.move(0, spot)
+    width = landing(pipes).place[2] - 0.2
+    pipes.click(0, spot)
+    pipes.click(0, (0.06, 0.95, 0.2), double=True)
+    pipes.settle()
+    assert pipes.body.mesh.points[:, 2].min() == pytest.approx(0.2, abs=2e-3)
+    assert width == pytest.approx(0.5 * pipes.body.width, rel=1e-6)
+
+
+def test_corners_edges_and_middles_catch_and_each_kind_can_be_off(pipes: Driver) -> None:
+    pipes.key(Qt.Key.Key_T)
+    row = pipes.window.tool_row
+    corner, middle, along = (-0.2, 0.4, 0.2), (0.0, 0.4, 0.2), (0.1, 0.4, 0.2)
+    for spot, kind in ((corner, "vertex"), (middle, "edge middle"), (along, "edge")):
+        pipes.move(0, spot)
+        assert landing(pipes).caught == kind
+        assert np.allclose(landing(pipes).place, spot, atol=1e-6 if kind != "edge" else 5e-3)
+    for name, spot in (("middles", middle), ("vertices", corner)):
+        pipes.press_button(row.snaps[name])
+        pipes.move(0, spot)
+        assert landing(pipes).caught == "edge"
+    pipes.press_button(row.snaps["edges"])
+    pipes.move(0, along)
+    assert landing(pipes).caught not in ("edge", "vertex", "edge middle")
+    pipes.move(0, along, CTRL)
+    assert landing(pipes).caught == "edge middle" or landing(pipes).caught == "edge", "held Ctrl turns all kinds round"
+
+
+def test_corners_behind_a_surface_do_not_catch(pipes: Driver) -> None:
+    pipes.key(Qt.Key.Key_T)
+    pane = pipes.pane(0)
+    hidden = np.array([[-0.2, 1.2, 0.0]])
+    x, y, _ = projected(pane.camera, hidden, pane.pixels)[0]
+    pipes.move(0, (x, y))
+    assert landing(pipes).caught == "face" and np.linalg.norm(landing(pipes).place - hidden[0]) > 0.1
+
+
+def test_a_hose_is_drawn_from_rim_to_rim_in_two_clicks_straight_out_of_both(pipes: Driver) -> None:
+    ws = pipes.window.workspace
+    pipes.key(Qt.Key.Key_T)
+    rim = lambda x: (x + 0.1 * np.cos(-1.0), 0.1 * np.sin(-1.0), 0.4)  # noqa: E731
+    pipes.move(0, rim(-0.8))
+    assert landing(pipes).caught == "port" and np.allclose(landing(pipes).place, (-0.8, 0.0, 0.4), atol=1e-4)
+    pipes.click(0, rim(-0.8))
+    pipes.click(0, rim(0.8), double=True)
+    pipes.settle()
+    path, body = pipes.path, pipes.body
+    assert [len(h.ports) for h in ws.project.hosts] == [1, 1, 0]
+    assert body.width == pytest.approx(0.2, rel=5e-3), "it takes the port's diameter"
+    places = np.array([k.place for k in path.knots])
+    assert np.allclose(places[[0, -1]], [(-0.8, 0.0, 0.4), (0.8, 0.0, 0.4)], atol=1e-4)
+    assert len(places) == 4 and np.allclose(places[1] - places[0], (0, 0, 2 * body.width), atol=1e-6)
+    assert np.allclose(body.start_axes[2], (0, 0, 1), atol=1e-9)
+    assert plug_of(path, "start") and plug_of(path, "end")
+    assert not [f for f in body.findings if f.severity == "error"]
+
+
+def test_what_is_plugged_in_follows_its_host_and_lets_go_when_it_is_moved(pipes: Driver) -> None:
+    test_a_hose_is_drawn_from_rim_to_rim_in_two_clicks_straight_out_of_both(pipes)
+    ws = pipes.window.workspace
+    run = ws.selection.runs
+    pipes.key(Qt.Key.Key_Escape)
+    choose_host(pipes, "right stub")
+    pipes.enter_value("host.at.x", "300")
+    pipes.settle()
+    path = next(p for p in ws.project.paths)
+    assert np.allclose(path.knots[-1].place, (1.1, 0.0, 0.4), atol=1e-4)
+    assert np.allclose(path.knots[-2].place, (1.1, 0.0, 0.8), atol=2e-3)
+    pipes.key(Qt.Key.Key_Z, CTRL)
+    assert np.allclose(ws.project.paths[0].knots[-1].place, (0.8, 0.0, 0.4), atol=1e-4)
+    rows = pipes.window.list_panel.runs
+    QTest.mouseClick(rows.viewport(), LEFT, pos=rows.visualItemRect(rows.item(0)).center())
+    assert ws.selection.runs == run
+    pipes.drag(0, ws.project.paths[0].knots[-1].place, (0.9, 0.4, 0.0))
+    assert plug_of(ws.project.paths[0], "end") is None and plug_of(ws.project.paths[0], "start") is not None
+    assert all(k.hold is None for k in ws.project.paths[0].knots[2:])
+
+
+def test_a_path_end_dropped_on_a_rim_plugs_in(pipes: Driver) -> None:
+    pipes.key(Qt.Key.Key_T)
+    pipes.click(0, (-0.3, -0.6, 0.0))
+    pipes.click(0, (0.4, -0.6, 0.0), double=True)
+    pipes.key(Qt.Key.Key_Escape)
+    pipes.settle()
+    pipes.enter_value("width", "20 mm")
+    pipes.drag(0, pipes.path.knots[-1].place, (0.9, 0.0, 0.4))
+    pipes.settle()
+    plug = plug_of(pipes.path, "end")
+    assert plug is not None and plug.lead == pytest.approx(0.04)
+    assert np.allclose(pipes.path.knots[-1].place, (0.8, 0.0, 0.4), atol=1e-4)
+    assert pipes.window.workspace.history.undo_label == "Plug in"
