@@ -46,6 +46,10 @@ def _hosts(ws: Workspace) -> bool:
     return any(h.source is not None for h in ws.project.hosts)
 
 
+def _holds(ws: Workspace) -> bool:
+    return ws.chosen_path is not None and any(k.hold is not None for k in ws.chosen_path.knots)
+
+
 def _has_hosts(ws: Workspace) -> bool:
     return bool(ws.project.hosts)
 
@@ -119,6 +123,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.start", "Start at this knot", "Path", lambda w: commands.start_here(w.workspace), (), _knots),
     Action("path.table", "Knot table", "Path", lambda w: w.show_knot_table(), ("Ctrl+T",), _one),
     Action("path.close", "Close or open", "Path", lambda w: commands.close_or_open(w.workspace), ("O",), _one),
+    Action("path.hold", "Hold on to the host", "Path", lambda w: commands.attach(w.workspace), ("J",), _knots),
+    Action("path.unplug", "Let go of ports", "Path", lambda w: commands.unplug(w.workspace), (), _holds),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
     Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _things),
     Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pivot_here(), (), _things),

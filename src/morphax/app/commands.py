@@ -2,12 +2,15 @@
 
 from math import pi
 
+import numpy as np
+
 from morphax.app.workspace import Workspace
 from morphax.project import edits, path_edits, show_edits
 from morphax.project.history import Selection
 from morphax.project.host_edits import delete_hosts
 from morphax.project.lookup import run_by_id
-from morphax.project.model import Project, Show, evolve
+from morphax.project.model import Place, Project, Show, evolve
+from morphax.project.ports import held, unplugged
 from morphax.project.units import METRES, format_length
 
 
@@ -51,6 +54,34 @@ def corner_or_smooth(ws: Workspace) -> None:
     path = ws.chosen_path
     if path is not None:
         ws.attempt("Corner or smooth", lambda p: path_edits.toggle_corners(p, path.id, ws.selection.knots))
+
+
+def unplug(ws: Workspace) -> None:
+    """The chosen knots, or all of the path, let go of the ports and points that they hold on to."""
+    path = ws.chosen_path
+    if path is not None:
+        ids = ws.selection.knots or tuple(k.id for k in path.knots)
+        ws.attempt("Let go", lambda p: unplugged(p, path.id, ids))
+
+
+def attach(ws: Workspace) -> None:
+    """The chosen knots hold on to the hosts that they lie on, and follow them from now on."""
+    path = ws.chosen_path
+    if path is None or not ws.selection.knots:
+        return
+    width = ws.chosen_body.body.width if ws.chosen_body is not None else 0.0
+    holds: dict[str, tuple[str, Place]] = {}
+    for knot in path.knots:
+        if knot.id in ws.selection.knots:
+            found = [(h.id, ws.locator(h).nearest(np.array(knot.place), max(width, 1e-3))) for h in ws.project.hosts]
+            near = [(hit.far, host) for host, hit in found if hit is not None]
+            if near:
+                holds[knot.id] = (min(near)[1], knot.place)
+    if not holds:
+        ws.said.emit("No host lies within a width of the chosen knots.")
+        return
+    if ws.attempt("Hold on to the host", lambda p: held(p, path.id, holds)):
+        ws.said.emit(f"{len(holds)} knot{'s' if len(holds) > 1 else ''} will follow the host.")
 
 
 def step_knot(ws: Workspace, step: int) -> None:

@@ -6,15 +6,16 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from morphax.build.bodies import Built
+from morphax.build.bodies import Built, IdentityCache
+from morphax.build.locators import Locator
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
 from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits import NewRun
 from morphax.project.history import History, Selection
+from morphax.project.model import Host, Place, Project, ReadyMadeSource, Run
 from morphax.project.model import Path as ProjectPath
-from morphax.project.model import Place, Project, ReadyMadeSource, Run
 from morphax.project.ports import followed
 from morphax.project.show_edits import locked_change
 from morphax.project.transform_edits import Pivot
@@ -46,6 +47,7 @@ class Workspace(QObject):
         self._unfinished_run: str | None = None
         self._live = ""
         self._is_stopped = False
+        self._locators: IdentityCache[Locator] = IdentityCache(64)
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
         self._told = Selection()
@@ -162,6 +164,11 @@ class Workspace(QObject):
         label, self._live = self._live, ""
         if label and self._unfinished is not None:
             self.edit(label, self._unfinished)
+
+    def locator(self, host: Host) -> Locator:
+        """A host made ready for nearest points, where it stands."""
+        mesh = self.builder.host(self.project, host)
+        return self._locators.get((mesh,), lambda: Locator(mesh))
 
     def host_corners(self) -> list[Place]:
         """Lowest and highest corner of each chosen host."""

@@ -195,6 +195,20 @@ def unplugged(project: Project, path_id: str, knot_ids: Mapping[str, object] | t
     return with_path(project, evolve(path, knots=knots))
 
 
+def held(project: Project, path_id: str, holds: Mapping[str, tuple[str, Place]]) -> Project:
+    """Knots that hold on to points of hosts: by knot id, the host's id and the place in the world."""
+
+    def hold_of(knot: Knot) -> PointHold:
+        host_id, place = holds[knot.id]
+        matrix, at = matrix_of(host_by_id(project, host_id).place)
+        return PointHold(host=host_id, point=_place(np.asarray(np.linalg.solve(matrix, np.array(place) - at), dtype=np.float64)))
+
+    path = path_by_id(project, path_id)
+    return with_path(
+        project, evolve(path, knots=tuple(evolve(k, hold=hold_of(k)) if k.id in holds else k for k in path.knots))
+    )
+
+
 def plug_of(path: Path, end: Literal["start", "end"]) -> Plug | None:
     """How a path end is plugged in, if it is."""
     if not path.knots or path.closed:

@@ -134,3 +134,52 @@ def test_a_path_end_dropped_on_a_rim_plugs_in(pipes: Driver) -> None:
     assert plug is not None and plug.lead == pytest.approx(0.04)
     assert np.allclose(pipes.path.knots[-1].place, (0.8, 0.0, 0.4), atol=1e-4)
     assert pipes.window.workspace.history.undo_label == "Plug in"
+
+
+def test_lead_and_tuck_are_values_and_the_ports_are_let_go(pipes: Driver) -> None:
+    test_a_hose_is_drawn_from_rim_to_rim_in_two_clicks_straight_out_of_both(pipes)
+    pipes.key(Qt.Key.Key_Escape)
+    pipes.unfold("Path")
+    pipes.enter_value("plug.start.lead", "300 mm")
+    assert np.allclose(pipes.places[1], (-800, 0, 700), atol=0.01)
+    pipes.enter_value("plug.end.tuck", "50 mm")
+    assert np.allclose(pipes.places[-1], (800, 0, 350), atol=0.01)
+    pipes.menu("path.unplug")
+    assert all(k.hold is None for k in pipes.path.knots)
+
+
+def test_a_port_is_picked_on_a_face_on_a_rim_and_at_a_point(pipes: Driver) -> None:
+    ws = pipes.window.workspace
+    pipes.key(Qt.Key.Key_U)
+    pipes.click(0, (0.0, 0.8, 0.2))
+    pipes.click(0, (-0.8 + 0.1 * np.cos(-1.0), 0.1 * np.sin(-1.0), 0.4))
+    pipes.click(0, (0.08, 0.6, 0.2), Qt.KeyboardModifier.ShiftModifier)
+    slab = next(h for h in ws.project.hosts if h.show.name == "slab")
+    face, point = slab.ports
+    assert face.found == "face" and np.allclose(face.centre, (0.0, 0.8, 0.2), atol=1e-6)
+    assert face.diameter == pytest.approx(2 * np.sqrt(0.32 / np.pi)) and np.allclose(face.direction, (0, 0, 1))
+    assert point.found == "point" and np.allclose(point.centre, (0.08, 0.6, 0.2), atol=6e-3) and point.diameter == 0.0
+    assert ws.project.hosts[0].ports[0].found == "rim"
+    pipes.key(Qt.Key.Key_Escape)
+    choose_host(pipes, "slab")
+    card = pipes.window.inspector.host_card
+    pipes.press_button(card.ports.itemAt(0).widget().layout().itemAt(1).widget())
+    assert [p.found for p in next(h for h in ws.project.hosts if h.show.name == "slab").ports] == ["point"]
+
+
+def test_a_knot_holds_on_to_a_host_and_follows_it(pipes: Driver) -> None:
+    ws = pipes.window.workspace
+    pipes.key(Qt.Key.Key_S)
+    pipes.click(0, (0.0, 0.8, 0.2))
+    pipes.click(0, (0.6, 1.0, 0.0), double=True)
+    pipes.key(Qt.Key.Key_Escape)
+    pipes.settle()
+    first = pipes.path.knots[0].place
+    pipes.click(0, first)
+    pipes.key(Qt.Key.Key_J)
+    assert pipes.path.knots[0].hold is not None
+    run = ws.selection.runs
+    choose_host(pipes, "slab")
+    pipes.enter_value("host.at.z", "100")
+    assert np.allclose(ws.project.paths[0].knots[0].place, np.array(first) + (0, 0, 0.1))
+    assert run and ws.project.paths[0].knots[1].hold is None

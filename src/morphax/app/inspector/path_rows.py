@@ -1,6 +1,7 @@
 """The rows below the headings Path and Knot. No Qt here."""
 
-from typing import Any
+from dataclasses import replace
+from typing import Any, Literal
 
 from morphax.app.inspector.rows import Choices, Row, body_value
 from morphax.app.workspace import Workspace
@@ -9,6 +10,7 @@ from morphax.project import path_edits
 from morphax.project.host_edits import moved_hosts
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.model import KnotKind, Project
+from morphax.project.ports import Plug, plug_of, plugged
 from morphax.project.transform_edits import (
     PIVOTS,
     Transform,
@@ -45,6 +47,27 @@ def _set_kind(ws: Workspace, kind: PathKind) -> None:
         ws.said.emit(f"Now a {kind} path; it moved by {far} at most." if found[0] > 1e-9 else f"Now a {kind} path.")
 
 
+def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> Row:
+    """How far a plugged end runs straight out of its port, or sits in it."""
+
+    def plug(ws: Workspace) -> Plug | None:
+        return None if ws.chosen_path is None else plug_of(ws.chosen_path, end)
+
+    def write(ws: Workspace, value: float) -> None:
+        now, path = plug(ws), ws.chosen_path
+        if now is not None and path is not None:
+            ws.attempt(f"Set the {field}", lambda p: plugged(p, path.id, end, replace(now, **{field: value})))
+
+    return Row(
+        f"plug.{end}.{field}",
+        f"{field.capitalize()} at {end}",
+        "length",
+        lambda ws: getattr(plug(ws), field, None),
+        write,
+        shown=lambda ws: plug(ws) is not None and len(ws.run_ids) == 1,
+    )
+
+
 PATH = (
     Row("length", "Length", "plain", lambda ws: body_value(ws, lambda b: b.length), hint="length"),
     Row("knots", "Knots", "plain", lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots)),
@@ -57,6 +80,7 @@ PATH = (
         choices=lambda ws: tuple((k, k) for k in PathKind),
     ),
     Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
+    *(_plug_row(end, field) for end in ("start", "end") for field in ("lead", "tuck")),
 )
 
 
