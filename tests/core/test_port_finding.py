@@ -66,16 +66,24 @@ def test_the_rim_of_a_hole_is_found_beside_the_outer_one() -> None:
 def test_straight_edges_belong_to_no_round_rim() -> None:
     creases = creases_of(mesh_of(BOX))
     assert rim_port(creases, 0, np.array([0.0, 0.0, 1.0])) is None
-    loop = rim_loop(creases, 0)
+    loop = rim_loop(creases, 0, np.array([0.0, 0.0, 1.0]))
     assert loop is not None and len(loop) == 4
+
+
+def test_the_loop_round_the_face_that_is_looked_at() -> None:
+    creases = creases_of(mesh_of(BOX))
+    edge = edge_near(creases, (0.5, 0.0, 1.5))
+    for eye, axis, value in (((0.1, 0.0, 1.0), 2, 1.5), ((1.0, 0.0, 0.1), 0, 0.5)):
+        loop = rim_loop(creases, edge, np.array(eye))
+        assert loop is not None and np.allclose(creases.points[loop][:, axis], value)
 
 
 def test_an_open_chain_has_no_loop() -> None:
     sheet = Triangles(np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0.0]]), np.array([[0, 1, 2]], dtype=np.int32))
     creases = creases_of(mesh_of(sheet))
-    assert rim_loop(creases, 0) is not None
+    assert rim_loop(creases, 0, np.array([0.0, 0.0, 1.0])) is not None
     cut = type(creases)(creases.points, creases.edges[:2], creases.normals[:2])
-    assert rim_loop(cut, 0) is None
+    assert rim_loop(cut, 0, np.array([0.0, 0.0, 1.0])) is None
 
 
 def test_a_flat_face_gives_its_area_centroid_normal_and_size() -> None:

@@ -108,6 +108,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.straight", "Draw straight", "Path", lambda w: w.arm(PathKind.STRAIGHT), ("S",)),
     Action("path.through", "Draw through", "Path", lambda w: w.arm(PathKind.THROUGH), ("T",)),
     Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
+    Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),
     Action(
         "path.corner",
         "Corner or smooth",

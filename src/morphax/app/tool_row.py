@@ -17,6 +17,7 @@ _TOOLS = (
     (PathKind.STRAIGHT, "Straight", "straight", "S"),
     (PathKind.THROUGH, "Through", "through", "T"),
     (PathKind.HANDLES, "Handles", "handles", "H"),
+    ("edges", "Along edges", "edges", "E"),
 )
 
 
@@ -45,7 +46,7 @@ class ToolRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 6)
         row.setSpacing(4)
-        self.tools: dict[PathKind | None, QToolButton] = {}
+        self.tools: dict[PathKind | str | None, QToolButton] = {}
         for kind, title, _, key in _TOOLS:
             button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
             button.setObjectName("tool")
@@ -95,7 +96,7 @@ class ToolRow(QWidget):
     def refresh(self) -> None:
         for kind, _, name, _ in _TOOLS:
             self.tools[kind].setIcon(icon(name, self.look.tokens))
-            self.tools[kind].setChecked(self.toolbox.kind is kind)
+            self.tools[kind].setChecked(self.toolbox.kind == kind)
         new = self.workspace.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         self.next.setText(f"next: {source_title(new.source).lower()}{width}")

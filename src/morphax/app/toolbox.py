@@ -3,6 +3,7 @@
 from PySide6.QtCore import QObject, Signal
 
 from morphax.app.tools.draw import DrawTool
+from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.port_tool import PortTool
@@ -39,7 +40,8 @@ class Toolbox(QObject):
     @property
     def sketch(self) -> Sketch:
         if self.draw is not None and (self.draw.is_drawing or not self.edit.is_dragging):
-            return self.draw.sketch if self.draw.sketch.next or self.draw.is_drawing else self.edit.sketch
+            own = self.draw.sketch
+            return own if own.next or own.lines or self.draw.is_drawing else self.edit.sketch
         return self.edit.sketch
 
     @property
@@ -70,7 +72,9 @@ class Toolbox(QObject):
         self.edit.sketch = Sketch()
         self.changed.emit()
 
-    def _tool(self, kind: PathKind | str) -> DrawTool | PortTool:
+    def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | PortTool:
+        if kind == "edges":
+            return EdgeTool(self.workspace, self.edit.around)
         if kind == "port":
             return PortTool(self.workspace, self.edit.around)
         return DrawTool(self.workspace, kind, self.edit.around)
@@ -85,7 +89,7 @@ class Toolbox(QObject):
         """With a kind armed and no path begun, a press on a knot or handle of what is chosen edits."""
         if self.draw is None:
             return True
-        if self.draw.is_drawing or self.draw.kind == "port":
+        if self.draw.is_drawing or self.draw.kind in ("port", "edges"):
             return False
         return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
@@ -220,6 +224,10 @@ class Toolbox(QObject):
         if self.draw.kind == "port":
             return (
                 "Click a round rim or a face of a host: a port is made there · Shift: at that point · Esc puts it down"
+            )
+        if self.draw.kind == "edges":
+            return (
+                "Click edges one by one · Shift: all that go on · O held: the loop · a second click drops · Enter ends"
             )
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:

@@ -23,22 +23,31 @@ class Spot:
     is_round: bool = True
 
 
-def rim_loop(creases: Creases, edge: int) -> Ints | None:
-    """Points (n,) of the closed loop of seen edges that an edge belongs to, in order; None where there is none.
+def rim_loop(creases: Creases, edge: int, eye: Vectors3) -> Ints | None:
+    """Points (n,) of the closed loop of seen edges round a flat face beside an edge, in order; None without one.
 
-    At a point where several seen edges meet, the loop goes on along the one that stays nearest to its plane: the
-    edges that share a face normal with the one before.
+    Of the two faces beside the edge the one that looks more towards ``eye`` (3,), a direction, comes first.
     """
+    normals = creases.normals[edge]
+    for k in np.argsort(-(normals @ eye), kind="stable"):
+        loop = _loop_round(creases, edge, normals[k])
+        if loop is not None:
+            return loop
+    return None
+
+
+def _loop_round(creases: Creases, edge: int, normal: Vectors3) -> Ints | None:
+    """The loop of edges that all border faces of one normal."""
     start, at = (int(v) for v in creases.edges[edge])
-    loop, used, now = [start, at], {edge}, edge
+    loop, used = [start, at], {edge}
     for _ in range(len(creases.edges)):
         touching = np.flatnonzero((creases.edges == at).any(1))
         onward = [int(e) for e in touching if int(e) not in used]
         if not onward:
             return None
-        common = [float((creases.normals[now] @ creases.normals[e].T).max()) for e in onward]
+        common = [float((creases.normals[e] @ normal).max()) for e in onward]
         now = onward[int(np.argmax(common))]
-        if max(common) < 0.999:
+        if max(common) < 0.9999:
             return None
         used.add(now)
         a, b = (int(v) for v in creases.edges[now])
@@ -71,7 +80,7 @@ def rim_port(creases: Creases, edge: int, eye: Vectors3) -> Spot | None:
 
     It faces outward: away from the flat face around it, else towards ``eye`` (3,), a direction to the viewer.
     """
-    loop = rim_loop(creases, edge)
+    loop = rim_loop(creases, edge, eye)
     if loop is None or len(loop) < _FEWEST:
         return None
     spot, off = circle_through(creases.points[loop])

@@ -201,7 +201,9 @@ def held(project: Project, path_id: str, holds: Mapping[str, tuple[str, Place]])
     def hold_of(knot: Knot) -> PointHold:
         host_id, place = holds[knot.id]
         matrix, at = matrix_of(host_by_id(project, host_id).place)
-        return PointHold(host=host_id, point=_place(np.asarray(np.linalg.solve(matrix, np.array(place) - at), dtype=np.float64)))
+        return PointHold(
+            host=host_id, point=_place(np.asarray(np.linalg.solve(matrix, np.array(place) - at), dtype=np.float64))
+        )
 
     path = path_by_id(project, path_id)
     return with_path(

@@ -201,6 +201,8 @@ def _paint_findings(view: View, built: Built) -> None:
 
 def _paint_sketch(view: View, sketch: Sketch, workspace: Workspace) -> None:
     """Where the next click lands: marker, drop line, a patch of the plane, and the label."""
+    for line in sketch.lines:
+        _paint_line(view, line, view.tokens.teal, 3.0)
     landing = sketch.next
     if landing is not None:
         spot = view.at(landing.place[None])[0]

@@ -212,6 +212,7 @@ class Pane(QWidget):
             bool(keys & Qt.KeyboardModifier.ShiftModifier),
             bool(keys & Qt.KeyboardModifier.ControlModifier),
             Qt.Key.Key_V in self.toolbox.held,
+            Qt.Key.Key_O in self.toolbox.held,
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -281,6 +282,10 @@ class Pane(QWidget):
     def event(self, event: QEvent) -> bool:
         """While something is drawn or dragged Tab steps to the next number; its letters (units) are no shortcuts."""
         if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Tab and self.toolbox.type("\t"):
+            event.accept()
+            return True
+        is_held = event.type() == QEvent.Type.ShortcutOverride and event.key() == Qt.Key.Key_O
+        if is_held and self.toolbox.kind == "edges":  # held for the whole loop of edges
             event.accept()
             return True
         if event.type() == QEvent.Type.ShortcutOverride and self.toolbox.is_typing:

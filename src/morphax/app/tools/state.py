@@ -12,7 +12,8 @@ from morphax.app.tools.landing import Landing
 class Pointer:
     """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
 
-    ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot.
+    ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
+    ``whole`` O: the whole loop of an edge.
     """
 
     camera: Camera
@@ -22,6 +23,7 @@ class Pointer:
     add: bool = False
     other_snap: bool = False
     upright: bool = False
+    whole: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,3 +41,4 @@ class Sketch:
     drag_from: np.ndarray | None = None
     hover_distance: float | None = None
     box: tuple[tuple[float, float], tuple[float, float]] | None = None
+    lines: tuple[np.ndarray, ...] = ()

@@ -20,6 +20,7 @@ from morphax.project.lookup import source_shape
 from morphax.project.model import Project
 from morphax.project.ports import NewPort, placed_port
 
+_MOST_TRIED = 8
 _MOST_FLAT = 200_000
 """In larger hosts only rims are looked for while the pointer moves."""
 
@@ -77,10 +78,10 @@ class Surroundings:
         front = self.picker.nearest_hit(self.hosts(), ray(at.camera, at.pixel, at.size))
         best: Target | None = None
         for mesh in self.hosts().values():
-            found = _on_edges(at, self.creases(mesh), snapping)
-            if found is not None and not self._is_behind(at, np.array(found.place), front):
-                better = best is None or _rank(found) < _rank(best)
-                best = found if better else best
+            for found in _on_edges(at, self.creases(mesh), snapping):
+                if not self._is_behind(at, np.array(found.place), front):
+                    best = found if best is None or _rank(found) < _rank(best) else best
+                    break
         return best
 
     def rim(self, at: Pointer) -> Target | None:
@@ -90,10 +91,8 @@ class Surroundings:
         front = self.picker.nearest_hit(hosts, line)
         for host_id, mesh in hosts.items():
             creases = self.creases(mesh)
-            edge = _edge_under(at, creases)
-            if edge is None or self._is_behind(at, _on_segment(at, *creases.points[creases.edges[edge]]), front):
-                continue
-            spot = rim_port(creases, edge, -line.direction)
+            edge = self._edge_before(at, creases, front)
+            spot = None if edge is None else rim_port(creases, edge, -line.direction)
             if spot is not None:
                 return _as_target(ws.finished, host_id, spot)
         if front is None:
@@ -107,6 +106,24 @@ class Surroundings:
         seen = projected(at.camera, spot.centre[None], at.size)[0]
         is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
         return _as_target(ws.finished, front[0], spot) if is_near else None
+
+    def edge_at(self, at: Pointer) -> tuple[str, Creases, int] | None:
+        """The seen edge of a host under the pointer, in front of all surfaces."""
+        hosts = self.hosts()
+        front = self.picker.nearest_hit(hosts, ray(at.camera, at.pixel, at.size))
+        for host_id, mesh in hosts.items():
+            creases = self.creases(mesh)
+            edge = self._edge_before(at, creases, front)
+            if edge is not None:
+                return host_id, creases, edge
+        return None
+
+    def _edge_before(self, at: Pointer, creases: Creases, front: tuple[str, Hit] | None) -> int | None:
+        """The edge under the pointer that is nearest to it, of those that no surface hides."""
+        for edge in _edges_under(at, creases)[:_MOST_TRIED]:
+            if not self._is_behind(at, _on_segment(at, *creases.points[creases.edges[edge]]), front):
+                return edge
+        return None
 
     def port_at(self, at: Pointer) -> tuple[str, NewPort] | None:
         """The port that can be made under the pointer, and its host's name: a rim, a face, or (Shift) a point."""
@@ -161,10 +178,10 @@ def _as_target(project: Project, host_id: str, spot: Spot) -> Target:
     return Target(f"outlet of {host.show.name}", place, Caught.PORT, (host.id, ""), spot)
 
 
-def _edge_under(at: Pointer, creases: Creases) -> int | None:
-    """The seen edge that the pointer is nearest to, within reach."""
+def _edges_under(at: Pointer, creases: Creases) -> list[int]:
+    """The edges within reach of the pointer, the nearest first."""
     if not len(creases.edges):
-        return None
+        return []
     seen = projected(at.camera, creases.points, at.size)[:, :2]
     a, b = seen[creases.edges[:, 0]], seen[creases.edges[:, 1]]
     d = b - a
@@ -172,8 +189,8 @@ def _edge_under(at: Pointer, creases: Creases) -> int | None:
         share = np.clip(((np.array(at.pixel) - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0.0, 1.0)
         gap = np.linalg.norm(a + share[:, None] * d - np.array(at.pixel), axis=1)
     gap = np.where(np.isnan(gap), np.inf, gap)
-    k = int(np.argmin(gap))
-    return k if gap[k] <= SNAP_PIXELS else None
+    near = np.flatnonzero(gap <= SNAP_PIXELS)
+    return [int(k) for k in near[np.argsort(gap[near], kind="stable")]]
 
 
 def _rank(target: Target) -> int:
@@ -190,33 +207,26 @@ def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
     return targets[k] if gap[k] <= SNAP_PIXELS else None
 
 
-def _on_edges(at: Pointer, creases: Creases, snapping: Snapping) -> Target | None:
-    """The vertex, edge middle or place on an edge of one host that is nearest to the pointer."""
-    if not len(creases.edges):
-        return None
-    seen = projected(at.camera, creases.points, at.size)[:, :2]
-    a, b = seen[creases.edges[:, 0]], seen[creases.edges[:, 1]]
-    pixel = np.array(at.pixel)
-    d = b - a
-    with np.errstate(invalid="ignore"):
-        share = np.clip(((pixel - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0.0, 1.0)
-        gap = np.linalg.norm(a + share[:, None] * d - pixel, axis=1)
-    near = np.flatnonzero(gap <= SNAP_PIXELS)
-    if not len(near):
-        return None
+def _on_edges(at: Pointer, creases: Creases, snapping: Snapping) -> list[Target]:
+    """Vertices, edge middles and places on edges of one host under the pointer, in the order in which they catch."""
+    near = _edges_under(at, creases)
+    if not near:
+        return []
     ends = creases.points[creases.edges[near]]  # (k, 2, 3)
+    out: list[Target] = []
     for wanted, kind, places in (
-        (snapping.vertices, Caught.VERTEX, ends.reshape(-1, 3)),
+        (snapping.vertices, Caught.VERTEX, np.unique(ends.reshape(-1, 3), axis=0)),
         (snapping.middles, Caught.MIDDLE, ends.mean(1)),
     ):
-        found = _nearest(at, tuple(Target(kind.value, tuple(map(float, p)), kind) for p in places)) if wanted else None
-        if found is not None:
-            return found
-    if not snapping.edges:
-        return None
-    k = near[int(np.argmin(gap[near]))]
-    place = _on_segment(at, *creases.points[creases.edges[k]])
-    return Target(Caught.EDGE.value, tuple(map(float, place)), Caught.EDGE)
+        if wanted:
+            seen = projected(at.camera, places, at.size)
+            gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
+            order = [int(k) for k in np.argsort(gap, kind="stable") if gap[k] <= SNAP_PIXELS]
+            out += [Target(kind.value, tuple(map(float, places[k])), kind) for k in order]
+    if snapping.edges:
+        places = np.array([_on_segment(at, *creases.points[creases.edges[k]]) for k in near[:_MOST_TRIED]])
+        out += [Target(Caught.EDGE.value, tuple(map(float, p)), Caught.EDGE) for p in places]
+    return out
 
 
 def _on_segment(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:
