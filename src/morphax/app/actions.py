@@ -107,6 +107,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("edit.all", "Choose all runs", "Edit", lambda w: commands.choose_all(w.workspace), ("Ctrl+A",)),
     Action("path.straight", "Draw straight", "Path", lambda w: w.arm(PathKind.STRAIGHT), ("S",)),
     Action("path.through", "Draw through", "Path", lambda w: w.arm(PathKind.THROUGH), ("T",)),
+    Action("path.pulled", "Draw pulled", "Path", lambda w: w.arm(PathKind.PULLED), ("P",)),
+    Action("path.hanging", "Draw hanging", "Path", lambda w: w.arm(PathKind.HANGING), ("C",)),
     Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),
     Action(

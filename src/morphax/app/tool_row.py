@@ -16,7 +16,9 @@ _TOOLS = (
     (None, "Edit", "edit", ""),
     (PathKind.STRAIGHT, "Straight", "straight", "S"),
     (PathKind.THROUGH, "Through", "through", "T"),
+    (PathKind.PULLED, "Pulled", "pulled", "P"),
     (PathKind.HANDLES, "Handles", "handles", "H"),
+    (PathKind.HANGING, "Hanging", "hanging", "C"),
     ("edges", "Along edges", "edges", "E"),
 )
 

@@ -17,6 +17,8 @@ HELP_DRAW = {
     PathKind.STRAIGHT: "straight path",
     PathKind.THROUGH: "path through your clicks",
     PathKind.HANDLES: "path with handles",
+    PathKind.PULLED: "path pulled by your clicks",
+    PathKind.HANGING: "cable that hangs between your clicks",
 }
 
 

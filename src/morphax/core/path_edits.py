@@ -39,6 +39,23 @@ def shown_handles(path: PathShape) -> Floats:
     return out
 
 
+def as_handles(path: PathShape) -> PathShape:
+    """The same curve as a handles path, with a knot between any two spans of the chain."""
+    chain = chain_of(path)
+    spans, m = chain.spans, len(chain.spans)
+    knots = spans[:, 0] if path.closed else np.concatenate([spans[:, 0], spans[-1:, 3]])
+    handles = np.zeros((len(knots), 2, 3))
+    curved = ~chain.straight
+    start, end = np.arange(m), (np.arange(m) + 1) % len(knots)
+    handles[start[curved], 1] = spans[curved, 1] - spans[curved, 0]
+    handles[end[curved], 0] = spans[curved, 2] - spans[curved, 3]
+    corner = chain.corner[: len(knots)].copy()
+    if not path.closed:
+        corner[[0, -1]] = True
+    flags = np.append(curved, curved[-1:]) if not path.closed else curved
+    return PathShape(knots.copy(), PathKind.HANDLES, path.closed, corner, flags.copy(), handles=handles)
+
+
 def with_knot(path: PathShape, span: int, t: float) -> PathShape:
     """``path`` with a knot at parameter ``t`` of a drawn span; the curve keeps its shape to rounding.
 
@@ -48,6 +65,8 @@ def with_knot(path: PathShape, span: int, t: float) -> PathShape:
     """
     if not 0.0 < t < 1.0:
         raise PathError(f"a knot goes inside a span: its parameter is {t}, it must be between 0 and 1")
+    if path.kind.is_made:
+        return with_knot(as_handles(path), span, t)
     chain = chain_of(path)
     if chain.straight[span]:
         t = _beside_arcs(path, span, t)

@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 
 from morphax.core.errors import PathError
+from morphax.core.hanging import hanging_spans
+from morphax.core.pulled import hull_places, pulled_spans
 from morphax.core.splines import centripetal_steps, closed_slopes, hermite_spans, open_slopes
 from morphax.core.types import Flags, Floats, Ints, Points3, Spans, Vectors3, frozen
 from morphax.core.vectors import unit
@@ -18,6 +20,13 @@ class PathKind(StrEnum):
     STRAIGHT = "straight"
     THROUGH = "through"
     HANDLES = "handles"
+    PULLED = "pulled"
+    HANGING = "hanging"
+
+    @property
+    def is_made(self) -> bool:
+        """Whether the curve is made from the knots as a whole, so that drawn spans are no spans of its chain."""
+        return self in (PathKind.PULLED, PathKind.HANGING)
 
 
 def _none() -> Floats:
@@ -36,7 +45,8 @@ class PathShape:
     leaves a knot is curved (the last flag counts on closed paths only); ``steps`` (n,) stored parameter steps
     of a through path, nan where centripetal, or empty when none is stored. ``handles`` (n, 2, 3) of a handles path:
     the coming and the leaving handle as offsets from the knot, m; nan where they are computed (a smooth knot).
-    ``radius`` (n,) of corners, m, or empty when there is none.
+    ``radius`` (n,) of corners, m, or empty when there is none. ``slack``: by what share a hanging path is longer than
+    the straight lines between its knots.
     Leading axes are a batch of equal shape (handles and radii: not in batches).
     """
 
@@ -48,6 +58,7 @@ class PathShape:
     steps: Floats = field(default_factory=_none)
     handles: Floats = field(default_factory=_none)
     radius: Floats = field(default_factory=_none)
+    slack: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,7 +106,36 @@ def chain_of(path: PathShape) -> Chain:
         raise PathError("a knot's place is not a finite number")
     if path.kind is PathKind.HANDLES:
         return _handles_chain(path)
-    return _solved_chain(path)
+    if path.kind is PathKind.PULLED:
+        return _pulled_chain(path)
+    return _hanging_chain(path) if path.kind is PathKind.HANGING else _solved_chain(path)
+
+
+def _pulled_chain(path: PathShape) -> Chain:
+    spans = pulled_spans(path.knots, closed=path.closed)
+    none = np.zeros(len(spans) + 1, dtype=np.bool_)
+    straight = np.full(len(spans), len(path.knots) == 2)
+    places = hull_places(len(path.knots), closed=path.closed)
+    return Chain(frozen(spans), path.closed, frozen(none), frozen(straight), frozen(places))
+
+
+def _hanging_chain(path: PathShape) -> Chain:
+    """A catenary from knot to knot; the knots are supports, at which the cable bends sharply."""
+    ends = np.concatenate([path.knots, path.knots[:1]]) if path.closed else path.knots
+    pieces = [hanging_spans(a, b, path.slack) for a, b in zip(ends[:-1], ends[1:], strict=True)]
+    places = np.cumsum([0, *(len(p) for p in pieces)])
+    corner = np.zeros(int(places[-1]) + 1, dtype=np.bool_)
+    corner[places if path.closed else places[1:-1]] = True
+    straight = np.concatenate([np.full(len(p), len(p) <= 2 and _is_line(p)) for p in pieces])
+    return Chain(
+        frozen(np.concatenate(pieces)), path.closed, frozen(corner), frozen(straight), frozen(places.astype(np.int32))
+    )
+
+
+def _is_line(spans: Spans) -> bool:
+    """Whether every span is a line from end to end."""
+    whole = spans[:, 3] - spans[:, 0]
+    return bool(np.abs(spans[:, 1] - spans[:, 0] - whole / 3.0).max() <= 1e-12 * np.abs(whole).max())
 
 
 def _solved_chain(path: PathShape) -> Chain:

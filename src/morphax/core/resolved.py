@@ -56,6 +56,8 @@ def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:
 
 def drawn_place(path: ResolvedPath, span: int, t: float) -> tuple[int, float]:
     """The drawn span, and the parameter on it, of a place on the chain; on arcs and trimmed spans by projection."""
+    if path.shape.kind.is_made:
+        return span, t
     knots = path.chain.knots
     drawn = min(int(np.searchsorted(knots, span, side="right")) - 1, len(knots) - 2)
     if knots[drawn + 1] - knots[drawn] == 1:

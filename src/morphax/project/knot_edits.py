@@ -22,6 +22,8 @@ def set_knot_kind(project: Project, path_id: str, knot_ids: Sequence[str], kind:
     Raises PathError where the path's kind has no such knots.
     """
     path = path_by_id(project, path_id)
+    if path.kind.is_made:
+        raise PathError(f"the knots of a {path.kind} path have no kinds; make it a handles path for that")
     if path.kind is PathKind.STRAIGHT and kind != "corner":
         raise PathError("a straight path has corners only; choose another kind of path for smooth knots")
     if path.kind is not PathKind.HANDLES and kind in ("in line", "loose"):
@@ -78,6 +80,8 @@ def set_radius(project: Project, path_id: str, knot_ids: Sequence[str], radius: 
     if not radius >= 0.0:
         raise DocumentError("a corner radius is 0 or more")
     path, wanted = path_by_id(project, path_id), set(knot_ids)
+    if path.kind.is_made and radius > 0.0:
+        raise PathError(f"a {path.kind} path has no corners to round")
     plain = [k.id for k in path.knots if k.id in wanted and k.kind != "corner"]
     if plain and radius > 0.0:
         path = path_by_id(set_knot_kind(project, path_id, plain, "corner"), path_id)
@@ -103,10 +107,36 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
     """
     path = path_by_id(project, path_id)
     before = rounded_chain(path_shape(path))
-    knots = {PathKind.STRAIGHT: _straight, PathKind.THROUGH: _through, PathKind.HANDLES: _handles}[kind](path)
-    changed = evolve(path, kind=kind, knots=knots)
+    if path.kind.is_made and kind is PathKind.HANDLES:
+        project, changed = made_to_handles(project, path)
+    else:
+        to = {PathKind.STRAIGHT: _straight, PathKind.THROUGH: _through, PathKind.HANDLES: _handles}
+        changed = evolve(path, kind=kind, knots=to.get(kind, _supports)(path))
     after = rounded_chain(path_shape(changed))
     return Reshaped(with_path(project, changed), core.largest_change(before, after))
+
+
+def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
+    """A pulled or hanging path as a handles path of the same curve; its ends stay the same knots."""
+    shape = core.as_handles(path_shape(path))
+    count = len(shape.knots)
+    ids = [path.knots[0].id, *(f"k{project.next_id + i}" for i in range(count - 1))]
+    if not path.closed:
+        ids[-1] = path.knots[-1].id
+    knots = []
+    for i, knot_id in enumerate(ids):
+        coming, leaving = (_place(h) for h in shape.handles[i])
+        has = bool(shape.handles[i].any())
+        kind: KnotKind = ("loose" if has else "corner") if shape.corner[i] else "in line"
+        own = {"coming": coming, "leaving": leaving} if has else {}
+        knots.append(Knot(id=knot_id, place=_place(shape.knots[i]), kind=kind, curved=bool(shape.curved[i]), **own))
+    done = evolve(project, next_id=project.next_id + count)
+    return done, evolve(path, kind=PathKind.HANDLES, knots=tuple(knots))
+
+
+def _supports(path: Path) -> tuple[Knot, ...]:
+    """Knots of a pulled or hanging path: the curve is made from their places alone."""
+    return tuple(_plain(k, kind="smooth", curved=True, radius=0.0) for k in path.knots)
 
 
 def _plain(knot: Knot, **changes: object) -> Knot:

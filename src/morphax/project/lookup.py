@@ -89,7 +89,8 @@ def path_shape(path: Path) -> PathShape:
         np.array([k.curved for k in path.knots], dtype=bool),
         steps if np.isfinite(steps).any() else np.empty(0),
         handles,
-        radius if radius.any() else np.empty(0),
+        radius if radius.any() and not path.kind.is_made else np.empty(0),
+        path.slack,
     )
 
 

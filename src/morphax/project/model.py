@@ -90,11 +90,12 @@ class Knot(Entity):
 
 
 class Path(Entity):
-    """The curve of one or more runs."""
+    """The curve of one or more runs; ``slack`` counts on hanging paths only."""
 
     id: Id
     kind: PathKind
     closed: bool = False
+    slack: Annotated[float, Field(ge=0.0, le=100.0)] = 0.05
     knots: tuple[Knot, ...] = ()
 
     @model_validator(mode="after")

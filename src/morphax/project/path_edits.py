@@ -8,7 +8,7 @@ from morphax.core import path_edits as core
 from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
 from morphax.core.paths import PathShape
-from morphax.project.knot_edits import set_knot_kind
+from morphax.project.knot_edits import made_to_handles, set_knot_kind
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, evolve
 from morphax.project.reshape import Reshaped, with_path
@@ -80,8 +80,11 @@ def move_knots(project: Project, path_id: str, places: Mapping[str, Place]) -> P
 
 
 def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped:
-    """Adds a knot inside a span; the curve keeps its shape."""
+    """Adds a knot inside a span; the curve keeps its shape. A pulled or hanging path becomes a handles path."""
     path = path_by_id(project, path_id)
+    if path.kind.is_made:
+        project, path = made_to_handles(project, path)
+        project = with_path(project, path)
     shape = core.with_knot(path_shape(path), span, min(max(t, 1e-4), 1.0 - 1e-4))
     new = f"k{project.next_id}"
     ids = [k.id for k in path.knots]
@@ -118,6 +121,11 @@ def set_closed(project: Project, path_id: str, closed: bool) -> Project:
     if closed and len(path.knots) < 3:
         raise PathError(f"a closed path needs 3 knots; this one has {len(path.knots)}")
     return with_path(project, evolve(path, closed=closed))
+
+
+def set_slack(project: Project, path_id: str, slack: float) -> Project:
+    """By what share a hanging path is longer than the straight lines between its knots."""
+    return with_path(project, evolve(path_by_id(project, path_id), slack=slack))
 
 
 def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:

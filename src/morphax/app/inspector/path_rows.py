@@ -3,8 +3,11 @@
 from dataclasses import replace
 from typing import Any, Literal
 
+import numpy as np
+
 from morphax.app.inspector.rows import Choices, Row, body_value
 from morphax.app.workspace import Workspace
+from morphax.core.hanging import catenary, length_for_sag, sag_of
 from morphax.core.paths import PathKind
 from morphax.project import path_edits
 from morphax.project.host_edits import moved_hosts
@@ -47,6 +50,72 @@ def _set_kind(ws: Workspace, kind: PathKind) -> None:
         ws.said.emit(f"Now a {kind} path; it moved by {far} at most." if found[0] > 1e-9 else f"Now a {kind} path.")
 
 
+def _slack(ws: Workspace) -> Any:
+    path = ws.chosen_path
+    return path.slack if path is not None and path.kind is PathKind.HANGING else None
+
+
+def _set_slack(ws: Workspace, slack: float) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        ws.attempt("Set the slack", lambda p: path_edits.set_slack(p, path.id, slack))
+
+
+def _span_of(ws: Workspace) -> tuple[float, float, float] | None:
+    """Level distance, rise and straight length of the only span of a hanging path; None where it has several."""
+    path = ws.chosen_path
+    if path is None or path.kind is not PathKind.HANGING or len(path.knots) != 2:
+        return None
+    d = np.array(path.knots[1].place) - np.array(path.knots[0].place)
+    return float(np.hypot(d[0], d[1])), float(d[2]), float(np.linalg.norm(d))
+
+
+def _sag(ws: Workspace) -> float | None:
+    span, path = _span_of(ws), ws.chosen_path
+    return None if span is None or path is None else sag_of(catenary(*span[:2], span[2] * (1.0 + path.slack)))
+
+
+def _set_sag(ws: Workspace, sag: float) -> None:
+    span, path = _span_of(ws), ws.chosen_path
+    if span is not None and path is not None:
+        ws.attempt(
+            "Set the sag",
+            lambda p: path_edits.set_slack(p, path.id, length_for_sag(span[0], span[1], sag) / span[2] - 1.0),
+        )
+
+
+def _set_cable_length(ws: Workspace, length: float) -> None:
+    span, path = _span_of(ws), ws.chosen_path
+    if span is not None and path is not None:
+        if length < span[2]:
+            ws.said.emit(f"The cable must be {format_length(span[2], unit=ws.project.unit)} long at least.")
+            return
+        ws.attempt("Set the length", lambda p: path_edits.set_slack(p, path.id, length / span[2] - 1.0))
+
+
+HANGING = (
+    Row(
+        "slack",
+        "Slack",
+        "share",
+        _slack,
+        _set_slack,
+        changed=lambda ws: _slack(ws) not in (None, 0.05),
+        reset=lambda ws: _set_slack(ws, 0.05),
+        shown=lambda ws: _slack(ws) is not None,
+    ),
+    Row("sag", "Sag", "length", _sag, _set_sag, shown=lambda ws: _span_of(ws) is not None),
+    Row(
+        "cable",
+        "Cable length",
+        "length",
+        lambda ws: None if _span_of(ws) is None else _span_of(ws)[2] * (1.0 + _slack(ws)),
+        _set_cable_length,
+        shown=lambda ws: _span_of(ws) is not None,
+    ),
+)
+
+
 def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> Row:
     """How far a plugged end runs straight out of its port, or sits in it."""
 
@@ -80,16 +149,18 @@ PATH = (
         choices=lambda ws: tuple((k, k) for k in PathKind),
     ),
     Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
+    *HANGING,
     *(_plug_row(end, field) for end in ("start", "end") for field in ("lead", "tuck")),
 )
 
 
 def knot_rows(ws: Workspace) -> tuple[Row, ...]:
-    """Place and kind of the one chosen knot."""
+    """Place, kind and radius of the one chosen knot."""
     path, knots = ws.chosen_path, ws.selection.knots
     if path is None or len(knots) != 1 or not any(k.id == knots[0] for k in path.knots):
         return ()
-    return (*(_axis_row(i, name) for i, name in enumerate("XYZ")), _KNOT_KIND, _KNOT_RADIUS)
+    more = () if path.kind.is_made else (_KNOT_KIND, _KNOT_RADIUS)
+    return (*(_axis_row(i, name) for i, name in enumerate("XYZ")), *more)
 
 
 def _chosen_knot(ws: Workspace) -> Any:

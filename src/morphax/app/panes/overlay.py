@@ -22,6 +22,7 @@ from morphax.app.tools.state import Sketch
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
 from morphax.core.findings import Severity
+from morphax.core.paths import PathKind
 from morphax.project.model import Path
 from morphax.project.units import format_length
 
@@ -76,6 +77,8 @@ def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], 
     if not len(places):
         return
     spots = view.at(places)
+    if path.kind is PathKind.PULLED:
+        _paint_hull(view, np.concatenate([spots, spots[:1]]) if path.closed else spots)
     _paint_start(view, built, spots[0])
     _paint_handles(view, path, set(knots), sketch)
     for k, (x, y) in zip(path.knots, spots, strict=True):
@@ -89,6 +92,16 @@ def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], 
     if sketch.hover_place is not None:
         _hollow(view, view.at(sketch.hover_place[None])[0])
     _paint_findings(view, built)
+
+
+def _paint_hull(view: View, spots: np.ndarray) -> None:
+    """The hull that pulls a path: a thin dashed line from knot to knot."""
+    if np.isfinite(spots).all():
+        pen = QPen(colour(view.tokens.blue, 170), 1.0)
+        pen.setDashPattern([4.0, 3.0])
+        view.painter.setPen(pen)
+        view.painter.setBrush(Qt.BrushStyle.NoBrush)
+        view.painter.drawPolyline(polygon(spots))
 
 
 def _paint_knot(view: View, x: float, y: float, *, square: bool, on: bool, near: bool) -> None:

@@ -8,12 +8,13 @@ import numpy as np
 from morphax.app.panes.camera import Camera
 from morphax.app.tools.handle_set import Part
 from morphax.app.tools.landing import work_plane
+from morphax.core.hanging import catenary, length_for_sag, sag_of
 from morphax.core.path_edits import shown_handles
 from morphax.core.paths import PathKind
 from morphax.project.knot_edits import Handle, move_handle
 from morphax.project.lookup import path_shape
 from morphax.project.model import Path, Place, Project
-from morphax.project.path_edits import insert_knot, move_knots
+from morphax.project.path_edits import insert_knot, move_knots, set_slack
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,6 +102,8 @@ def span_drag(
     """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend."""
     span, t, origin = place
     normal = work_plane(camera, origin)[1]
+    if path.kind.is_made:
+        return _made_drag(pixel, project, path, (origin, normal))
     first, second = path.knots[span], path.knots[(span + 1) % len(path.knots)]
     if path.kind is PathKind.STRAIGHT or not first.curved:
         ends = {k.id: np.array(k.place) for k in (first, second)}
@@ -117,6 +120,31 @@ def span_drag(
         return move_knots(more.project, path.id, {more.knots[0]: _place(at)})
 
     return Drag(pixel, origin, normal, project, frozenset(), "Pull out a knot", pull)
+
+
+def _made_drag(pixel: tuple[float, float], project: Project, path: Path, at: tuple[np.ndarray, np.ndarray]) -> Drag:
+    """The place of a pulled path draws the two nearest knots of its hull along; that of a hanging one its sag."""
+    origin, normal = at
+    places = np.array([k.place for k in path.knots])
+    if path.kind is PathKind.PULLED:
+        near = np.argsort(np.linalg.norm(places - origin, axis=1))[:2]
+        ends = {path.knots[k].id: places[k] for k in near}
+
+        def pull(to: np.ndarray) -> Project:
+            return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in ends.items()})
+
+        return Drag(pixel, origin, normal, project, frozenset(ends), "Pull the path", pull)
+    spans = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    span = int(np.argmin(np.linalg.norm(0.5 * (places[1:] + places[:-1]) - origin, axis=1) - 0.5 * spans))
+    d = places[span + 1] - places[span]
+    across, rise = float(np.hypot(d[0], d[1])), float(d[2])
+    now = sag_of(catenary(across, rise, spans[span] * (1.0 + path.slack)))
+
+    def hang(to: np.ndarray) -> Project:
+        sag = max(0.0, now + float(origin[2] - to[2]))
+        return set_slack(project, path.id, length_for_sag(across, rise, sag) / spans[span] - 1.0)
+
+    return Drag(pixel, origin, normal, project, frozenset(), "Change the sag", hang)
 
 
 def _bend(project: Project, path: Path, place: tuple[int, float, np.ndarray]) -> Callable[[np.ndarray], Project]:
