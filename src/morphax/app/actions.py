@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from morphax.app import commands
+from morphax.app import commands, refining
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project.units import METRES
@@ -58,7 +58,7 @@ def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
 
 
-MENUS = ("Project", "Edit", "Path", "Run", "View", "Help")
+MENUS = ("Project", "Edit", "Path", "Refine", "Run", "View", "Help")
 
 ACTIONS: tuple[Action, ...] = (
     Action("project.new", "New", "Project", lambda w: w.files.new(), ("Ctrl+N",)),
@@ -126,9 +126,47 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.start", "Start at this knot", "Path", lambda w: commands.start_here(w.workspace), (), _knots),
     Action("path.table", "Knot table", "Path", lambda w: w.show_knot_table(), ("Ctrl+T",), _one),
     Action("path.close", "Close or open", "Path", lambda w: commands.close_or_open(w.workspace), ("O",), _one),
-    Action("path.hold", "Hold on to the host", "Path", lambda w: commands.attach(w.workspace), ("J",), _knots),
+    Action("path.hold", "Hold on to the host", "Path", lambda w: commands.attach(w.workspace), ("Y",), _knots),
     Action("path.unplug", "Let go of ports", "Path", lambda w: commands.unplug(w.workspace), (), _holds),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
+    *(
+        Action(
+            f"refine.line-{axis}",
+            f"Line up in {axis}",
+            "Refine",
+            lambda w, i=i: refining.line_up(w.workspace, i),
+            (),
+            _knots,
+        )
+        for i, axis in enumerate("xyz")
+    ),
+    Action("refine.straighten", "Straighten", "Refine", lambda w: refining.straighten(w.workspace), (), _one),
+    Action("refine.space", "Space out", "Refine", lambda w: refining.space_out(w.workspace), (), _one),
+    Action("refine.between", "Add knots between", "Refine", lambda w: refining.add_between(w.workspace), ("A",), _one),
+    Action("refine.flatten", "Flatten", "Refine", lambda w: refining.flatten(w.workspace), (), _one, line_before=True),
+    Action("refine.drop", "Drop onto what lies below", "Refine", lambda w: refining.drop_down(w.workspace), (), _one),
+    Action(
+        "refine.split",
+        "Split at this knot",
+        "Refine",
+        lambda w: refining.split(w.workspace),
+        ("Ctrl+Shift+K",),
+        _knots,
+        line_before=True,
+    ),
+    Action("refine.join", "Join two runs", "Refine", lambda w: refining.join(w.workspace), ("Ctrl+J",), _runs),
+    *(
+        Action(
+            f"refine.mirror-{axis}",
+            f"Mirror in {axis}",
+            "Refine",
+            lambda w, i=i: refining.mirror(w.workspace, i),
+            (),
+            _runs,
+            line_before=i == 0,
+        )
+        for i, axis in enumerate("xyz")
+    ),
     Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _things),
     Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pivot_here(), (), _things),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), _runs),

@@ -15,7 +15,8 @@ if TYPE_CHECKING:
 
 
 _KNOT_ACTIONS = (
-    "path.corner", "path.radius", "path.start", "run.pivot", "edit.delete", "", "path.table", "path.close",
+    "path.corner", "path.radius", "path.start", "path.hold", "run.pivot", "edit.delete", "",
+    "refine.between", "refine.straighten", "refine.space", "refine.split", "", "path.table", "path.close",
     "path.reverse", "", "view.chosen",
 )  # fmt: skip
 _RUN_ACTIONS = (
@@ -93,7 +94,7 @@ class Menus:
 
     def _do(self, action: Action) -> None:
         """Does an action; one that changes the project first finishes the path or drag that is going on."""
-        if action.menu in ("Project", "Edit", "Path", "Run") and action.id != "edit.undo":
+        if action.menu in ("Project", "Edit", "Path", "Refine", "Run") and action.id != "edit.undo":
             self.window.toolbox.finish()
             self.window.toolbox.release()
         action.run(self.window)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -19,6 +20,8 @@ from morphax.project.model import Path as ProjectPath
 from morphax.project.ports import followed
 from morphax.project.show_edits import locked_change
 from morphax.project.transform_edits import Pivot
+
+Falloff = Literal["alone", "rest", "soft"]
 
 QUICK_SECONDS = 0.02
 """A run that took less of the processor last time is built at once in a drag; others go to the worker, which takes
@@ -48,6 +51,7 @@ class Workspace(QObject):
         self._live = ""
         self._is_stopped = False
         self._locators: IdentityCache[Locator] = IdentityCache(64)
+        self.falloff: Falloff = "alone"
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
         self._told = Selection()
@@ -182,6 +186,11 @@ class Workspace(QObject):
         if name is not None:
             self.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
         return name is not None
+
+    def set_falloff(self, falloff: Falloff) -> None:
+        """Which knots a drag of one takes along."""
+        self.falloff = falloff
+        self.selection_changed.emit()
 
     def set_pivot(self, pivot: Pivot, spot: Place | None = None) -> None:
         """What the handle set and typed turns go about; ``spot`` is a place of its own, m."""

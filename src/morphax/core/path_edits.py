@@ -7,9 +7,17 @@ import numpy as np
 
 from morphax.core.corner_arcs import corner_arcs
 from morphax.core.errors import PathError
-from morphax.core.paths import Chain, PathKind, PathShape, chain_of, points_at
+from morphax.core.paths import (
+    Chain,
+    PathKind,
+    PathShape,
+    chain_of,
+    derivatives_at,
+    points_at,
+    second_derivatives_at,
+)
 from morphax.core.splines import centripetal_steps
-from morphax.core.types import Floats, Points3
+from morphax.core.types import Floats, Points3, Spans
 
 
 def _all_steps(path: PathShape) -> Floats:
@@ -200,14 +208,38 @@ def with_first_knot(path: PathShape, first: int) -> PathShape:
     return replace(_taken(path, order), curved=path.curved[order], steps=_all_steps(path)[order])
 
 
-def largest_change(a: Chain, b: Chain, *, samples: int = 256) -> float:
-    """Largest distance between points at equal shares of two chains' parameters, m."""
+def largest_change(a: Chain, b: Chain, *, samples: int = 256, pieces: int = 1024) -> float:
+    """Largest distance from points of either of two chains to the other, m: at ``samples`` places of the one, to the
+    nearest of ``pieces`` places of the other, and from there by Newton's method to the foot of the perpendicular."""
 
-    def sampled(chain: Chain) -> Points3:
-        x = np.linspace(0.0, len(chain.spans), samples)
-        i = np.minimum(x.astype(int), len(chain.spans) - 1)
-        return points_at(chain.spans[i], x - i)
+    def sampled(chain: Chain, count: int) -> Points3:
+        each = max(1, -(-count // len(chain.spans)))
+        t = np.arange(each) / each
+        p = points_at(chain.spans[:, None], np.broadcast_to(t, (len(chain.spans), each)))
+        return np.concatenate([p.reshape(-1, 3), chain.spans[-1:, 3]])
 
-    gaps = sampled(a)[:, None, :] - sampled(b)[None, :, :]
-    distance = np.sqrt((gaps**2).sum(-1))
-    return float(max(distance.min(0).max(), distance.min(1).max()))
+    def farthest(points: Points3, chain: Chain) -> float:
+        line = sampled(chain, pieces)
+        each = (len(line) - 1) // len(chain.spans)
+        gap = points[:, None] - line
+        k = np.argmin((gap * gap).sum(-1), axis=1)
+        best = np.full(len(points), np.inf)
+        for side in (-1, 0):  # a place between two spans belongs to both
+            span = np.clip((k + side) // each, 0, len(chain.spans) - 1)
+            t = np.clip((k - span * each) / each, 0.0, 1.0)
+            best = np.minimum(best, _foot_distance(chain.spans[span], t, points))
+        return float(best.max())
+
+    return max(farthest(sampled(x, samples), y) for x, y in ((a, b), (b, a)))
+
+
+def _foot_distance(spans: Spans, t: Floats, points: Points3) -> Floats:
+    """Distances (n,) from points (n, 3) to spans (n, 4, 3), near parameters t (n,)."""
+    for _ in range(6):
+        to = points_at(spans, t) - points
+        first, second = derivatives_at(spans, t), second_derivatives_at(spans, t)
+        slope = (first * first).sum(-1) + np.maximum((to * second).sum(-1), 0.0)
+        t = np.clip(t - (to * first).sum(-1) / np.maximum(slope, 1e-300), 0.0, 1.0)
+    to = points_at(spans, t) - points
+    out: Floats = np.sqrt((to * to).sum(-1))
+    return out

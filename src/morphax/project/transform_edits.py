@@ -41,6 +41,13 @@ def turned(axis: int, angle: float) -> Transform:
     return Transform(matrix, np.zeros(3))
 
 
+def mirrored(axis: int) -> Transform:
+    """A mirror image across a world axis (0 x, 1 y, 2 z)."""
+    matrix = np.eye(3)
+    matrix[axis, axis] = -1.0
+    return Transform(matrix, np.zeros(3))
+
+
 def scaled(factor: float) -> Transform:
     """Raises DocumentError unless the factor is more than 0."""
     if not 0.0 < factor < 1e6:

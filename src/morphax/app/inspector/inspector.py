@@ -143,6 +143,7 @@ class Inspector(QWidget):
         ws = self.workspace
         for name, read in (
             ("Path", lambda: path_rows.PATH),
+            ("Refine", lambda: path_rows.REFINE),
             ("Section", lambda: body_rows.section_rows(ws)),
             ("Placing", lambda: body_rows.PLACING),
             ("Corners and ends", lambda: body_rows.CORNERS),

@@ -1,15 +1,17 @@
 """The rows below the headings Path and Knot. No Qt here."""
 
 from dataclasses import replace
+from functools import partial
 from typing import Any, Literal
 
 import numpy as np
 
 from morphax.app.inspector.rows import Choices, Row, body_value
+from morphax.app.refining import reshape
 from morphax.app.workspace import Workspace
 from morphax.core.hanging import catenary, length_for_sag, sag_of
 from morphax.core.paths import PathKind
-from morphax.project import path_edits
+from morphax.project import path_edits, refine
 from morphax.project.host_edits import moved_hosts
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.model import KnotKind, Project
@@ -116,6 +118,10 @@ HANGING = (
 )
 
 
+def _at_end(change: Any, end: str, project: Project, path_id: str, by: float) -> Any:
+    return change(project, path_id, end, by)
+
+
 def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> Row:
     """How far a plugged end runs straight out of its port, or sits in it."""
 
@@ -151,6 +157,42 @@ PATH = (
     Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
     *HANGING,
     *(_plug_row(end, field) for end in ("start", "end") for field in ("lead", "tuck")),
+)
+
+
+def _refine_row(name: str, label: str, kind: str, change: Any, said: str, read: Any = lambda ws: 0.0) -> Row:
+    """A number that is done at once: how many knots, or how far."""
+
+    def write(ws: Workspace, value: float) -> None:
+        reshape(ws, said, lambda p, path: change(p, path, value))
+
+    return Row(f"refine.{name}", label, kind, read, write)
+
+
+REFINE = (
+    _refine_row(
+        "even",
+        "Even out to",
+        "count",
+        refine.evened_out,
+        "Even out",
+        lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots),
+    ),
+    *(
+        _refine_row(f"{verb}.{end}", f"{verb.capitalize()} {end}", "length", partial(_at_end, change, end), said)
+        for verb, change, said in (("extend", refine.extended, "Extend"), ("trim", refine.trimmed, "Trim"))
+        for end in ("start", "end")
+    ),
+    Row(
+        "refine.falloff",
+        "A drag moves",
+        "choice",
+        lambda ws: ws.falloff,
+        lambda ws, v: ws.set_falloff(v),
+        choices=lambda ws: (("alone", "the knot alone"), ("rest", "the rest along"), ("soft", "softly around")),
+        changed=lambda ws: ws.falloff != "alone",
+        reset=lambda ws: ws.set_falloff("alone"),
+    ),
 )
 
 

@@ -49,19 +49,39 @@ def _place(p: np.ndarray) -> Place:
 
 
 def knot_drag(
-    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, knot_id: str, chosen: set[str]
+    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, taken: tuple[str, set[str], str]
 ) -> Drag:
-    """A knot, and all that are chosen with it."""
-    moving = chosen | {knot_id}
-    places = {k.id: np.array(k.place) for k in path.knots if k.id in moving}
-    origin = places[knot_id]
+    """``taken``: a knot, all that are chosen with it, and the falloff that takes others along."""
+    knot_id, chosen, falloff = taken
+    shares = dict.fromkeys(chosen | {knot_id}, 1.0) | _taken_along(path, knot_id, chosen, falloff)
+    places = {k.id: np.array(k.place) for k in path.knots if k.id in shares}
+    origin, moving = places[knot_id], set(shares)
 
     def move(place: np.ndarray) -> Project:
         shift = place - origin
-        return move_knots(project, path.id, {k: _place(p + shift) for k, p in places.items()})
+        return move_knots(project, path.id, {k: _place(p + shares[k] * shift) for k, p in places.items()})
 
     normal = work_plane(camera, origin)[1]
     return Drag(pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
+
+
+def _taken_along(path: Path, knot_id: str, chosen: set[str], falloff: str) -> dict[str, float]:
+    """Shares (0..1) by which other knots follow a single dragged one: the *rest* of the path wholly, or *softly* those
+    around it, less the farther they are along the path (a cosine over a third of its length)."""
+    if falloff == "alone" or len(chosen - {knot_id}):
+        return {}
+    ids = [k.id for k in path.knots]
+    at = ids.index(knot_id)
+    if falloff == "rest":
+        return dict.fromkeys(ids[at + 1 :], 1.0)
+    places = np.array([k.place for k in path.knots])
+    steps = np.linalg.norm(np.diff(places, axis=0, append=places[:1] if path.closed else places[-1:]), axis=1)
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    far = np.abs(along[: len(ids)] - along[at])
+    far = np.minimum(far, along[-1] - far) if path.closed else far
+    reach = along[-1] / 3.0
+    share = np.where(far < reach, 0.5 + 0.5 * np.cos(np.pi * far / max(reach, 1e-300)), 0.0)
+    return {k: float(s) for k, s in zip(ids, share, strict=True) if s > 0.0 and k != knot_id}
 
 
 def handle_tips(path: Path, chosen: set[str]) -> list[tuple[str, Handle, np.ndarray]]:

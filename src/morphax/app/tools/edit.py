@@ -98,7 +98,7 @@ class EditTool:
         if knot is not None:
             if knot not in chosen:
                 ws.select(Selection(ws.selection.runs[:1], (knot,)))
-            self._begin(knot_drag(at.camera, at.pixel, ws.project, path, knot, set(ws.selection.knots)))
+            self._begin(knot_drag(at.camera, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.falloff)))
         elif tip is not None:
             self._begin(handle_drag(at.camera, at.pixel, ws.project, path, tip))
         elif place is not None:

@@ -1,0 +1,128 @@
+"""What the Refine menu does with the chosen knots or the chosen run's path. No Qt here."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from morphax.app.workspace import Workspace
+from morphax.project import refine
+from morphax.project.history import Selection
+from morphax.project.model import Place, Project
+from morphax.project.reshape import Reshaped
+from morphax.project.transform_edits import pivot_place, targets_of
+from morphax.project.units import format_length
+
+
+def reshape(ws: Workspace, label: str, change: Callable[[Project, str], Reshaped]) -> None:
+    """Applies a change of the chosen run's path, and says by how much its curve moved."""
+    path = ws.chosen_path
+    if path is None:
+        return
+    found: list[Reshaped] = []
+
+    def edit(project: Project) -> Project:
+        found.append(change(project, path.id))
+        return found[0].project
+
+    if ws.attempt(label, edit) and found:
+        far = format_length(found[0].deviation, unit=ws.project.unit)
+        kept = found[0].deviation < 1e-9
+        ws.said.emit(f"{label}: the curve keeps its shape." if kept else f"{label}: the curve moved by {far} at most.")
+
+
+def line_up(ws: Workspace, axis: int) -> None:
+    knots = ws.selection.knots
+    reshape(ws, f"Line up in {'xyz'[axis]}", lambda p, path: refine.lined_up(p, path, knots, axis))
+
+
+def straighten(ws: Workspace) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Straighten", lambda p, path: refine.straightened(p, path, knots))
+
+
+def space_out(ws: Workspace) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Space out", lambda p, path: refine.spaced_out(p, path, knots))
+
+
+def flatten(ws: Workspace) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Flatten", lambda p, path: refine.flattened(p, path, knots))
+
+
+def add_between(ws: Workspace, count: int = 1) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Add knots between", lambda p, path: refine.knots_between(p, path, knots, count))
+
+
+def drop_down(ws: Workspace) -> None:
+    """The chosen knots, or all of the path, set down on the host below them, or on the floor."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None:
+        return
+    locators = [ws.locator(h) for h in ws.project.hosts if not h.show.hidden]
+    body = ws.chosen_body
+    rest = 0.5 * body.body.height if body is not None else 0.0
+
+    def below(place: Place) -> Place | None:
+        at = np.array(place) + (0.0, 0.0, 1e-6)
+        hits = [h for h in (loc.ray(at, np.array([0.0, 0.0, -1.0])) for loc in locators) if h is not None]
+        top = max((float(h.place[2]) for h in hits), default=0.0 if place[2] >= 0.0 else None)
+        return None if top is None else (place[0], place[1], top + rest)
+
+    missed: list[int] = []
+
+    def change(project: Project) -> Project:
+        done, count = refine.dropped(project, path.id, knots, below)
+        missed.append(count)
+        return done
+
+    if ws.attempt("Drop onto what lies below", change) and missed[0]:
+        ws.said.emit(f"{missed[0]} knots have nothing below them; they stay.")
+
+
+def mirror(ws: Workspace, axis: int) -> None:
+    """The chosen runs mirrored across a plane through the pivot; their sections are turned to match."""
+    runs = ws.selection.runs
+
+    def change(project: Project) -> Project:
+        targets = targets_of(project, runs)
+        return refine.mirrored_runs(project, runs, pivot_place(project, targets, ws.pivot, ws.pivot_spot), axis)
+
+    ws.attempt(f"Mirror in {'xyz'[axis]}", change)
+
+
+def split(ws: Workspace) -> None:
+    """Cuts the chosen run at the chosen knot into two."""
+    run, knots = ws.chosen_run, ws.selection.knots
+    if run is None or len(knots) != 1:
+        ws.said.emit("Choose the one knot at which the run is cut.")
+        return
+    made: list[tuple[str, ...]] = []
+
+    def change(project: Project) -> Project:
+        added = refine.split(project, run.id, knots[0])
+        made.append(added.ids)
+        return added.project
+
+    if ws.attempt("Split the run", change):
+        ws.select(Selection(made[0]))
+
+
+def join(ws: Workspace) -> None:
+    """Makes the two chosen runs one."""
+    runs = ws.selection.runs
+    if len(runs) != 2:
+        ws.said.emit("Choose the two runs that are to be joined.")
+        return
+    gaps: list[float] = []
+
+    def change(project: Project) -> Project:
+        done = refine.joined(project, *runs)
+        gaps.append(done.deviation)
+        return done.project
+
+    if ws.attempt("Join the runs", change):
+        ws.select(Selection(runs[:1]))
+        far = format_length(gaps[0], unit=ws.project.unit)
+        ws.said.emit("Joined." if gaps[0] <= 1e-4 else f"Joined; a gap of {far} is bridged.")

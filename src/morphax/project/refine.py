@@ -1,0 +1,321 @@
+"""Refining paths: lining up, spacing and evening out, extending and trimming, splitting and joining, flattening."""
+
+from collections.abc import Callable, Sequence
+from typing import Literal
+
+import numpy as np
+
+from morphax.core import path_edits as core
+from morphax.core.arclength import places_at
+from morphax.core.corner_arcs import rounded_chain
+from morphax.core.errors import PathError
+from morphax.core.paths import PathKind, points_at
+from morphax.core.resolved import ResolvedPath, resolve_path
+from morphax.core.types import Floats, Points3
+from morphax.core.vectors import unit
+from morphax.project.edits import Added, flip_side, unique_name, with_recipe
+from morphax.project.knot_edits import set_knot_kind, set_path_kind
+from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
+from morphax.project.model import Knot, Path, Place, Project, evolve
+from morphax.project.path_edits import insert_knot, knot_index, move_knots
+from morphax.project.reshape import Reshaped, with_path
+from morphax.project.transform_edits import mirrored, targets_of, transformed
+
+End = Literal["start", "end"]
+_LEAST = 1e-6
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def _places(path: Path) -> Points3:
+    return np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
+
+
+def _compared(before: Project, after: Project, path_id: str) -> Reshaped:
+    """A changed project with how far its path moved at most."""
+    try:
+        a, b = (rounded_chain(path_shape(path_by_id(p, path_id))) for p in (before, after))
+        return Reshaped(after, core.largest_change(a, b))
+    except PathError:
+        return Reshaped(after, 0.0)
+
+
+def _chosen(path: Path, knot_ids: Sequence[str]) -> list[int]:
+    """Positions of some knots, all where none is named, in the path's order."""
+    wanted = set(knot_ids) or {k.id for k in path.knots}
+    return [i for i, k in enumerate(path.knots) if k.id in wanted]
+
+
+def lined_up(project: Project, path_id: str, knot_ids: Sequence[str], axis: int) -> Reshaped:
+    """Knots that share one coordinate, their mean, along a world axis (0 x, 1 y, 2 z)."""
+    path = path_by_id(project, path_id)
+    index, places = _chosen(path, knot_ids), _places(path)
+    places[index, axis] = places[index, axis].mean()
+    moved = {path.knots[i].id: _place(places[i]) for i in index}
+    return _compared(project, move_knots(project, path_id, moved), path_id)
+
+
+def straightened(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
+    """The knots from the first to the last chosen one put on the straight line between them, in their proportions."""
+    path = path_by_id(project, path_id)
+    index, places = _chosen(path, knot_ids), _places(path)
+    first, last = index[0], index[-1]
+    if last - first < 2:
+        raise PathError("choose two knots with others between them")
+    stretch = places[first : last + 1]
+    share = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(stretch, axis=0), axis=1))])
+    share /= max(share[-1], 1e-300)
+    line = stretch[0] + share[:, None] * (stretch[-1] - stretch[0])
+    moved = {path.knots[first + i].id: _place(p) for i, p in enumerate(line) if 0 < i < len(line) - 1}
+    return _compared(project, move_knots(project, path_id, moved), path_id)
+
+
+def _along(resolved: ResolvedPath, at: Floats) -> Points3:
+    """Points (r, 3) at distances (r,) of a measured path."""
+    places = places_at(resolved.table, at)
+    return points_at(resolved.table.spans[places.span], places.t)
+
+
+def spaced_out(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
+    """The knots from the first to the last chosen one at equal distances along the path as it runs."""
+    path = path_by_id(project, path_id)
+    index, resolved = _chosen(path, knot_ids), resolve_path(path_shape(path))
+    first, last = index[0], index[-1]
+    if last - first < 2:
+        raise PathError("choose two knots with others between them")
+    at = np.linspace(resolved.knot_at[first], resolved.knot_at[last], last - first + 1)
+    moved = {path.knots[first + i].id: _place(p) for i, p in enumerate(_along(resolved, at)) if 0 < i < len(at) - 1}
+    return _compared(project, move_knots(project, path_id, moved), path_id)
+
+
+def evened_out(project: Project, path_id: str, count: int) -> Reshaped:
+    """The path with ``count`` knots at equal distances along it; its corners stay where they are.
+
+    Between two corners the knots are shared out by length. Held ends stay held. Raises PathError below 2.
+    """
+    path = path_by_id(project, path_id)
+    least = 3 if path.closed else 2
+    if count < least:
+        raise PathError(f"a path keeps at least {least} knots")
+    resolved = resolve_path(path_shape(path))
+    fixed = [i for i, k in enumerate(path.knots) if k.kind in ("corner", "loose") or k.hold is not None]
+    ends = [] if path.closed else [0, len(path.knots) - 1]
+    kept = sorted({*fixed, *ends}) or [0]
+    cuts = [float(resolved.knot_at[i]) for i in kept]
+    spans = [*zip(cuts[:-1], cuts[1:], strict=True), *([(cuts[-1], cuts[0] + resolved.length)] if path.closed else [])]
+    inner = _shared_out(max(0, count - len(kept)), [b - a for a, b in spans])
+    old = {k.id for k in path.knots}
+    knots: list[Knot] = []
+    n = project.next_id
+    for k, (a, b) in enumerate(spans):
+        knots.append(path.knots[kept[k]])
+        for d in np.linspace(a, b, inner[k] + 2)[1:-1] % resolved.length:
+            knots.append(_free_knot(path, f"k{n}", _along(resolved, np.array([d]))[0]))
+            n += 1
+    if not path.closed:
+        knots.append(path.knots[kept[-1]])
+    plain = tuple(evolve(k, step=None) if k.id in old else k for k in knots)
+    done = with_path(evolve(project, next_id=n), evolve(path, knots=plain))
+    return _compared(project, done, path_id)
+
+
+def _free_knot(path: Path, knot_id: str, place: Floats) -> Knot:
+    is_straight = path.kind is PathKind.STRAIGHT
+    return Knot(id=knot_id, place=_place(place), kind="corner" if is_straight else "smooth", curved=not is_straight)
+
+
+def _shared_out(count: int, lengths: Sequence[float]) -> list[int]:
+    """Knots for each stretch, by its length; the largest remaining gap takes the next one."""
+    out = [0] * len(lengths)
+    for _ in range(count):
+        k = int(np.argmax([size / (n + 1) for size, n in zip(lengths, out, strict=True)]))
+        out[k] += 1
+    return out
+
+
+def knots_between(project: Project, path_id: str, knot_ids: Sequence[str], count: int) -> Reshaped:
+    """``count`` new knots on each span between neighbouring chosen knots; the curve keeps its shape."""
+    path = path_by_id(project, path_id)
+    wanted = {path.knots[i].id for i in _chosen(path, knot_ids)}
+    n = len(path.knots)
+    pairs = [(i, (i + 1) % n) for i in range(n if path.closed else n - 1)]
+    spans = [i for i, j in pairs if path.knots[i].id in wanted and path.knots[j].id in wanted]
+    if path.kind.is_made:
+        raise PathError(f"a {path.kind} path gets knots by even out, or as a handles path")
+    if not spans:
+        raise PathError("choose two knots that follow each other")
+    new: list[str] = []
+    for span in reversed(spans):
+        for k in range(count):
+            done = insert_knot(project, path_id, span + k, 1.0 / (count + 1 - k))
+            project, new = done.project, [*new, *done.knots]
+    return Reshaped(project, knots=tuple(new))
+
+
+def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
+    """A path that goes on past an end by ``by`` m, along its tangent there. Raises PathError on a closed path."""
+    path = path_by_id(project, path_id)
+    if path.closed:
+        raise PathError("a closed path has no end to extend")
+    if not by > 0.0:
+        raise PathError("a path is extended by more than 0")
+    spans = resolve_path(path_shape(path)).chain.spans
+    out = spans[0, 0] - spans[0, 1] if end == "start" else spans[-1, 3] - spans[-1, 2]
+    tip = np.array(path.knots[0 if end == "start" else -1].place)
+    knot = _free_knot(path, f"k{project.next_id}", tip + by * unit(out[None])[0])
+    knots = tuple(evolve(k, hold=None) if k in (path.knots[0], path.knots[-1]) else k for k in path.knots)
+    longer = (knot, *knots) if end == "start" else (*knots, knot)
+    done = with_path(evolve(project, next_id=project.next_id + 1), evolve(path, knots=longer))
+    return Reshaped(done, knots=(knot.id,))
+
+
+def trimmed(project: Project, path_id: str, end: End, by: float) -> Reshaped:
+    """A path without its first or last ``by`` m; what is left keeps its shape (a curved path has handles then).
+
+    Raises PathError where nothing is left.
+    """
+    path = path_by_id(project, path_id)
+    if path.closed:
+        raise PathError("a closed path has no end to trim; open it first")
+    resolved = resolve_path(path_shape(path))
+    if not 0.0 < by < resolved.length - _LEAST:
+        raise PathError("a path is trimmed by more than 0 and less than its length")
+    at = by if end == "start" else resolved.length - by
+    if path.kind is not PathKind.STRAIGHT:
+        project = _as_handles(project, path_id)
+        path = path_by_id(project, path_id)
+        resolved = resolve_path(path_shape(path))
+    near = np.abs(resolved.knot_at - at)
+    if near.min() <= _LEAST:
+        k = int(np.argmin(near))
+    else:
+        project, k = _with_knot_at(project, path_id, resolved, at)
+        path = path_by_id(project, path_id)
+    knots = path.knots[k:] if end == "start" else path.knots[: k + 1]
+    return Reshaped(with_path(project, evolve(path, knots=knots)))
+
+
+def _as_handles(project: Project, path_id: str) -> Project:
+    """The same curve as a handles path whose knots all have their own handles: its spans do not hang together."""
+    if path_by_id(project, path_id).kind is not PathKind.HANDLES:
+        project = set_path_kind(project, path_id, PathKind.HANDLES).project
+    smooth = [k.id for k in path_by_id(project, path_id).knots if k.kind == "smooth"]
+    return set_knot_kind(project, path_id, smooth, "in line") if smooth else project
+
+
+def _with_knot_at(project: Project, path_id: str, resolved: ResolvedPath, at: float) -> tuple[Project, int]:
+    """The project with a knot at a distance, and its position."""
+    found = places_at(resolved.table, np.array([at]))
+    done = insert_knot(project, path_id, int(found.span[0]), float(found.t[0]))
+    return done.project, knot_index(path_by_id(done.project, path_id), done.knots[0])
+
+
+def split(project: Project, run_id: str, knot_id: str) -> Added:
+    """A run cut at a knot into two that start with equal settings; the curve stays. Raises PathError at an end."""
+    run, path = run_by_id(project, run_id), path_of(project, run_id)
+    k = knot_index(path, knot_id)
+    if path.closed:
+        raise PathError("a closed path is opened before it is split")
+    if not 0 < k < len(path.knots) - 1:
+        raise PathError("a path is split at a knot between its ends")
+    if sum(r.recipe.path == path.id for r in project.runs) > 1:
+        raise PathError("several runs share this path; it cannot be split")
+    if path.kind not in (PathKind.STRAIGHT, PathKind.HANGING):  # both sides of a smooth knot hang together
+        project = _as_handles(project, path.id)
+        path = path_by_id(project, path.id)
+        if all(q.id != knot_id for q in path.knots):
+            raise PathError("a pulled path is made a handles path before it is split: its knots lie beside it")
+        k = knot_index(path, knot_id)
+    n = project.next_id
+    second = evolve(path, id=f"p{n}", knots=(evolve(path.knots[k], id=f"k{n + 1}"), *path.knots[k + 1 :]))
+    project = with_path(project, evolve(path, knots=path.knots[: k + 1]))
+    name = unique_name(run.show.name, [r.show.name for r in project.runs])
+    stations = tuple(evolve(s, id=f"t{n + 3}") for s in run.recipe.stations)
+    twin = evolve(
+        run,
+        id=f"r{n + 2}",
+        recipe=evolve(run.recipe, path=second.id, stations=stations),
+        show=evolve(run.show, name=name),
+    )
+    place = next(i for i, r in enumerate(project.runs) if r.id == run_id) + 1
+    runs = (*project.runs[:place], twin, *project.runs[place:])
+    return Added(evolve(project, paths=(*project.paths, second), runs=runs, next_id=n + 4), (run_id, twin.id))
+
+
+def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
+    """Two runs made one, with the first one's settings: their nearest ends meet, bridged by a span where apart.
+
+    Returns how far the ends were apart. Raises PathError where the paths are closed or of different kinds.
+    """
+    a, b = path_of(project, first_id), path_of(project, second_id)
+    if a.closed or b.closed:
+        raise PathError("closed paths have no ends to join")
+    if a.kind is not b.kind:
+        raise PathError(f"a {a.kind} and a {b.kind} path are not joined; make them the same kind first")
+    ways: list[tuple[float, Path, Path]] = []
+    for x in (a, _turned(a)):
+        for y in (b, _turned(b)):
+            gap = float(np.linalg.norm(np.array(x.knots[-1].place) - np.array(y.knots[0].place)))
+            ways.append((gap, x, y))
+    gap, x, y = min(ways, key=lambda w: w[0])
+    rest = y.knots[1:] if gap <= 1e-4 else y.knots
+    last = evolve(x.knots[-1], curved=y.knots[0].curved if gap <= 1e-4 else x.knots[-1].curved, step=None)
+    knots = (*x.knots[:-1], last, *rest)
+    done = with_path(project, evolve(a, knots=knots))
+    runs = tuple(r for r in done.runs if r.id != second_id)
+    used = {r.recipe.path for r in runs}
+    return Reshaped(evolve(done, runs=runs, paths=tuple(p for p in done.paths if p.id in used)), gap)
+
+
+def _turned(path: Path) -> Path:
+    """A path walked the other way, its spans going along."""
+    knots = tuple(reversed(path.knots))
+    spans = [*(k.curved for k in knots[1:]), knots[-1].curved]
+    return evolve(
+        path,
+        knots=tuple(
+            evolve(k, curved=c, step=None, coming=k.leaving, leaving=k.coming)
+            for k, c in zip(knots, spans, strict=True)
+        ),
+    )
+
+
+def mirrored_runs(project: Project, run_ids: Sequence[str], pivot: Floats, axis: int) -> Project:
+    """Runs mirrored across a plane through a pivot (3,), m, at right angles to a world axis (0 x, 1 y, 2 z).
+
+    Sections are flipped to match; in z, where up stays up, they are turned over too, so that the bodies are mirror
+    images.
+    """
+    done = flip_side(transformed(project, targets_of(project, run_ids), pivot, mirrored(axis)), run_ids)
+    if axis != 2:
+        return done
+    for run_id in run_ids:
+        placing = run_by_id(done, run_id).recipe.placing
+        roll = float(np.remainder(placing.roll + np.pi + np.pi, 2.0 * np.pi) - np.pi)
+        done = with_recipe(done, [run_id], placing=evolve(placing, roll=roll))
+    return done
+
+
+def flattened(project: Project, path_id: str, knot_ids: Sequence[str], axis: int | None = None) -> Reshaped:
+    """Knots brought into one plane: across a world axis (0 x, 1 y, 2 z) at their mean, or (None) the one that fits
+    best."""
+    path = path_by_id(project, path_id)
+    index, places = _chosen(path, knot_ids), _places(path)
+    own = places[index]
+    middle = own.mean(0)
+    normal = np.eye(3)[axis] if axis is not None else np.linalg.svd(own - middle, full_matrices=False)[2][-1]
+    flat = own - ((own - middle) @ normal)[:, None] * normal
+    moved = {path.knots[i].id: _place(p) for i, p in zip(index, flat, strict=True)}
+    return _compared(project, move_knots(project, path_id, moved), path_id)
+
+
+def dropped(
+    project: Project, path_id: str, knot_ids: Sequence[str], below: Callable[[Place], Place | None]
+) -> tuple[Project, int]:
+    """Knots set down on what lies ``below`` them; and how many had nothing below."""
+    path = path_by_id(project, path_id)
+    found = {path.knots[i].id: below(path.knots[i].place) for i in _chosen(path, knot_ids)}
+    down = {k: p for k, p in found.items() if p is not None}
+    return move_knots(project, path_id, down) if down else project, len(found) - len(down)

@@ -1,0 +1,180 @@
+"""Refining paths: what moves, by how much, and what keeps its shape."""
+
+import numpy as np
+import pytest
+
+from morphax.build.bodies import Builder
+from morphax.core.errors import PathError
+from morphax.core.measures import volume
+from morphax.core.path_edits import largest_change
+from morphax.core.paths import PathKind
+from morphax.core.resolved import resolve_path
+from morphax.project import refine
+from morphax.project.edits import NewRun, add_run
+from morphax.project.lookup import path_of, path_shape
+from morphax.project.model import Project, ReadyMadeSource
+from morphax.project.path_edits import set_closed
+
+PLACES = [(0.0, 0.0, 0.0), (0.4, 0.3, 0.1), (1.0, 0.2, 0.4), (1.3, 0.8, 0.2), (2.0, 1.0, 0.0)]
+KINDS = list(PathKind)
+
+
+def project(kind: PathKind = PathKind.THROUGH, places=PLACES, *, closed: bool = False) -> Project:
+    source = ReadyMadeSource(name="crown", values=(("width", 0.05),))
+    return add_run(Project(), kind, list(places), NewRun(source, 0.05), closed=closed).project
+
+
+def path(p: Project, k: int = 0):
+    return path_of(p, p.runs[k].id)
+
+
+def places(p: Project, k: int = 0) -> np.ndarray:
+    return np.array([q.place for q in path(p, k).knots])
+
+
+def chain(p: Project, k: int = 0):
+    return resolve_path(path_shape(path(p, k))).chain
+
+
+def ids(p: Project, *index: int) -> list[str]:
+    return [path(p).knots[i].id for i in index]
+
+
+def test_lined_up_knots_share_a_coordinate() -> None:
+    p = project()
+    done = refine.lined_up(p, path(p).id, ids(p, 1, 3), 2)
+    assert np.allclose(places(done.project)[[1, 3], 2], 0.15) and done.deviation > 0.01
+    assert np.allclose(places(done.project)[[0, 2, 4]], places(p)[[0, 2, 4]])
+
+
+def test_a_straightened_stretch_lies_on_its_chord() -> None:
+    p = project()
+    after = places(refine.straightened(p, path(p).id, ids(p, 0, 3)).project)
+    line = after[3] - after[0]
+    assert np.allclose(np.cross(after[1:3] - after[0], line), 0.0, atol=1e-12)
+    share = ((after[1:3] - after[0]) @ line) / (line @ line)
+    steps = np.linalg.norm(np.diff(places(p)[:4], axis=0), axis=1)
+    assert np.allclose(share, np.cumsum(steps)[:2] / steps.sum())
+    with pytest.raises(PathError, match="between them"):
+        refine.straightened(p, path(p).id, ids(p, 0, 1))
+
+
+def test_spaced_out_knots_are_equally_far_along_the_old_curve() -> None:
+    p = project(PathKind.STRAIGHT, [(0, 0, 0), (0.1, 0, 0), (0.2, 0, 0), (3, 0, 0)])
+    assert np.allclose(places(refine.spaced_out(p, path(p).id, []).project)[:, 0], [0, 1, 2, 3])
+
+
+@pytest.mark.parametrize("count", [2, 4, 9, 30])
+def test_evened_out_paths_have_so_many_knots_at_equal_distances(count: int) -> None:
+    p = project()
+    done = refine.evened_out(p, path(p).id, count)
+    before = resolve_path(path_shape(path(p)))
+    assert len(places(done.project)) == count
+    at = np.linspace(0.0, before.length, count)
+    assert np.allclose(places(done.project), refine._along(before, at), atol=1e-9)
+    assert done.deviation < (0.5 if count < 4 else 0.25 if count < 9 else 0.04)
+
+
+def test_corners_stay_when_a_path_is_evened_out() -> None:
+    p = project(PathKind.STRAIGHT, [(0, 0, 0), (3, 0, 0), (3, 1, 0)])
+    done = refine.evened_out(p, path(p).id, 6)
+    assert [3.0, 0.0, 0.0] in places(done.project).tolist() and done.deviation < 1e-9
+    loop = project(PathKind.STRAIGHT, [(0, 0, 0), (2, 0, 0), (2, 2, 0), (0, 2, 0)], closed=True)
+    assert len(places(refine.evened_out(loop, path(loop).id, 8).project)) == 8
+    with pytest.raises(PathError, match="at least 3"):
+        refine.evened_out(loop, path(loop).id, 2)
+
+
+@pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.THROUGH, PathKind.HANDLES])
+@pytest.mark.parametrize("count", [1, 3])
+def test_knots_between_keep_the_curve(kind: PathKind, count: int) -> None:
+    p = project(kind)
+    done = refine.knots_between(p, path(p).id, ids(p, 1, 2, 3), count)
+    assert len(places(done.project)) == 5 + 2 * count and len(done.knots) == 2 * count
+    assert largest_change(chain(p), chain(done.project)) < 1e-6
+    assert resolve_path(path_shape(path(done.project))).length == pytest.approx(
+        resolve_path(path_shape(path(p))).length, rel=1e-9
+    )
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("end", ["start", "end"])
+def test_an_extended_path_goes_on_along_its_tangent(kind: PathKind, end: str) -> None:
+    p = project(kind)
+    spans = chain(p).spans
+    d = spans[0, 0] - spans[0, 1] if end == "start" else spans[-1, 3] - spans[-1, 2]
+    after = places(refine.extended(p, path(p).id, end, 0.3).project)
+    step = after[0] - after[1] if end == "start" else after[-1] - after[-2]
+    assert np.allclose(step, 0.3 * d / np.linalg.norm(d), atol=1e-12)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("end", ["start", "end"])
+def test_a_trimmed_path_keeps_the_shape_of_what_is_left(kind: PathKind, end: str) -> None:
+    p = project(kind)
+    whole = resolve_path(path_shape(path(p)))
+    done = refine.trimmed(p, path(p).id, end, 0.6).project
+    left = resolve_path(path_shape(path(done)))
+    assert left.length == pytest.approx(whole.length - 0.6, abs=2e-4)
+    t = np.linspace(0.0, left.length, 40)
+    offset = 0.6 if end == "start" else 0.0
+    assert np.allclose(refine._along(left, t), refine._along(whole, t + offset), atol=2e-4)
+    with pytest.raises(PathError, match="less than its length"):
+        refine.trimmed(p, path(p).id, end, 99.0)
+
+
+@pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.THROUGH, PathKind.HANDLES, PathKind.HANGING])
+def test_split_runs_start_with_equal_settings_and_join_again(kind: PathKind) -> None:
+    p = project(kind)
+    added = refine.split(p, p.runs[0].id, ids(p, 2)[0])
+    one, two = added.project.runs
+    assert (one.recipe.size, one.recipe.placing, one.recipe.density) == (
+        two.recipe.size,
+        two.recipe.placing,
+        two.recipe.density,
+    )
+    assert one.show.name != two.show.name and len(places(added.project)) == 3 and len(places(added.project, 1)) == 3
+    total = sum(resolve_path(path_shape(path(added.project, k))).length for k in (0, 1))
+    assert total == pytest.approx(resolve_path(path_shape(path(p))).length, rel=1e-9)
+    back = refine.joined(added.project, one.id, two.id)
+    assert back.deviation < 1e-9 and np.allclose(places(back.project), places(p)) and len(back.project.runs) == 1
+    assert largest_change(chain(p), chain(back.project)) < 1e-6
+
+
+def test_runs_apart_are_joined_over_their_nearest_ends() -> None:
+    p = project(PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)])
+    more = add_run(
+        p, PathKind.STRAIGHT, [(3.0, 0, 0), (1.5, 0, 0)], NewRun(ReadyMadeSource(name="round"), 0.05)
+    ).project
+    done = refine.joined(more, more.runs[0].id, more.runs[1].id)
+    assert done.deviation == pytest.approx(0.5) and np.allclose(places(done.project)[:, 0], [0, 1, 1.5, 3])
+    with pytest.raises(PathError, match="no ends"):
+        loop = set_closed(project(), path(project()).id, True)
+        refine.joined(loop, loop.runs[0].id, loop.runs[0].id)
+
+
+def test_flattened_knots_lie_in_one_plane() -> None:
+    p = project()
+    best = places(refine.flattened(p, path(p).id, []).project)
+    assert np.linalg.svd(best - best.mean(0))[1][-1] < 1e-12
+    level = places(refine.flattened(p, path(p).id, [], 2).project)
+    assert np.allclose(level[:, 2], places(p)[:, 2].mean()) and np.allclose(level[:, :2], places(p)[:, :2])
+
+
+def test_dropped_knots_lie_on_what_is_below_and_the_others_are_counted() -> None:
+    p = project()
+    done, missed = refine.dropped(p, path(p).id, [], lambda q: (q[0], q[1], -1.0) if q[0] < 1.2 else None)
+    assert missed == 2 and np.allclose(places(done)[:3, 2], -1.0) and np.allclose(places(done)[3:], places(p)[3:])
+
+
+@pytest.mark.parametrize("axis", [0, 1, 2])
+@pytest.mark.parametrize("kind", [PathKind.THROUGH, PathKind.STRAIGHT])
+def test_a_mirrored_run_is_the_mirror_image_of_its_body(axis: int, kind: PathKind) -> None:
+    p = project(kind, [(0, 0, 1), (1, 0.3, 1), (2, 0.1, 1), (2.5, 1.0, 1)])
+    runs = [p.runs[0].id]
+    done = refine.mirrored_runs(p, runs, np.zeros(3), axis)
+    a, b = (Builder().run(x, x.runs[0]).body.mesh for x in (p, done))
+    assert volume(a) == pytest.approx(volume(b), rel=1e-6) and volume(b) > 0
+    image = a.points * np.where(np.arange(3) == axis, -1.0, 1.0)
+    gap = np.linalg.norm(image[:, None] - b.points[None], axis=2).min(1)
+    assert gap.max() < 1e-3
