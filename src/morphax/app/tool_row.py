@@ -18,6 +18,7 @@ _TOOLS = (
     (PathKind.THROUGH, "Through", "through", "T"),
     (PathKind.PULLED, "Pulled", "pulled", "P"),
     (PathKind.HANDLES, "Handles", "handles", "H"),
+    ("freehand", "Freehand", "freehand", "F"),
     (PathKind.HANGING, "Hanging", "hanging", "C"),
     ("edges", "Along edges", "edges", "E"),
 )

@@ -5,6 +5,7 @@ from PySide6.QtCore import QObject, Signal
 from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
+from morphax.app.tools.freehand_tool import FreehandTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.port_tool import PortTool
 from morphax.app.tools.state import Pointer, Sketch
@@ -74,7 +75,9 @@ class Toolbox(QObject):
         self.edit.sketch = Sketch()
         self.changed.emit()
 
-    def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | PortTool:
+    def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | FreehandTool | PortTool:
+        if kind == "freehand":
+            return FreehandTool(self.workspace, self.edit.around)
         if kind == "edges":
             return EdgeTool(self.workspace, self.edit.around)
         if kind == "port":
@@ -91,7 +94,7 @@ class Toolbox(QObject):
         """With a kind armed and no path begun, a press on a knot or handle of what is chosen edits."""
         if self.draw is None:
             return True
-        if self.draw.is_drawing or self.draw.kind in ("port", "edges"):
+        if self.draw.is_drawing or self.draw.kind in ("port", "edges", "freehand"):
             return False
         return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
@@ -141,6 +144,10 @@ class Toolbox(QObject):
         self.sketched.emit()
 
     def release(self) -> None:
+        if self.draw is not None and self.draw.kind == "freehand":
+            if self.draw.release() is not None:
+                self.finished_run.emit()
+            self.changed.emit()
         self.edit.release()
         self.sketched.emit()
 
@@ -227,6 +234,8 @@ class Toolbox(QObject):
             return (
                 "Click a round rim or a face of a host: a port is made there · Shift: at that point · Esc puts it down"
             )
+        if self.draw.kind == "freehand":
+            return "Drag to draw a stroke, in a plane or on a host; it becomes a path of few knots · Esc puts it down"
         if self.draw.kind == "edges":
             return (
                 "Click edges one by one · Shift: all that go on · O held: the loop · a second click drops · Enter ends"

@@ -51,6 +51,7 @@ class Workspace(QObject):
         self._live = ""
         self._is_stopped = False
         self._locators: IdentityCache[Locator] = IdentityCache(64)
+        self.fit_within: float | None = None
         self.falloff: Falloff = "alone"
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)

@@ -184,6 +184,16 @@ REFINE = (
         for end in ("start", "end")
     ),
     Row(
+        "refine.stroke",
+        "Strokes within",
+        "length",
+        lambda ws: ws.fit_within,
+        lambda ws, v: setattr(ws, "fit_within", v),
+        changed=lambda ws: ws.fit_within is not None,
+        reset=lambda ws: setattr(ws, "fit_within", None),
+        hint="a 300th of their size",
+    ),
+    Row(
         "refine.falloff",
         "A drag moves",
         "choice",

@@ -1,0 +1,124 @@
+"""Freehand: a drag draws a stroke, which becomes a path of few knots when it ends. No Qt here."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from morphax.app.panes.camera import metres_per_pixel
+from morphax.app.tools.draw import nice_width
+from morphax.app.tools.landing import Landing, Snapping, landing
+from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.surroundings import Surroundings
+from morphax.app.tools.typing import Typed
+from morphax.app.workspace import Workspace
+from morphax.core.errors import PathError
+from morphax.core.freehand import path_of_stroke, thinned_stroke
+from morphax.project.history import Selection
+from morphax.project.path_import import add_runs_along
+from morphax.project.units import format_length
+
+FIT_SHARE = 1.0 / 300.0
+"""A stroke is fitted within this share of its size, unless told otherwise."""
+_FEWEST = 3
+
+
+class FreehandTool:
+    """Collects the places of a stroke; each lies on a face under the pointer, else in the plane of the last one."""
+
+    kind = "freehand"
+
+    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
+        self.workspace, self.around = workspace, around
+        self.sketch, self.typed = Sketch(), Typed()
+        self.places: list[np.ndarray] = []
+        self.width, self.pixel = 0.02, 0.0
+
+    @property
+    def is_drawing(self) -> bool:
+        return bool(self.places)
+
+    def _landing(self, at: Pointer, snapping: Snapping) -> Landing | None:
+        """Where the pointer is: on a face, else in the plane; a stroke is never rounded to the grid."""
+        if at.other_snap:
+            snapping = snapping.turned_round()
+        previous = self.places[-1] if self.places else None
+        surface = self.around.surface(at, snapping, without=(self.workspace.run_id or "",))
+        rest = self.around.rest(self.width) if snapping.resting else 0.0
+        free = replace(snapping, grid=False)
+        return landing(at.camera, at.pixel, at.size, previous=previous, snapping=free, surface=surface, rest=rest)
+
+    def hover(self, at: Pointer, snapping: Snapping) -> None:
+        """Shows where a stroke would begin."""
+        if not self.places:
+            self.width = self.workspace.next_run.width or nice_width(at.camera.height)
+        found = self._landing(at, snapping)
+        self.sketch = Sketch(next=found, label="drag to draw", label_at=None if found is None else found.place)
+
+    def press(self, at: Pointer, snapping: Snapping) -> None:
+        """Begins a stroke."""
+        found = self._landing(at, snapping)
+        self.places = [] if found is None else [found.place]
+        if found is None:
+            self.workspace.said.emit("The line of sight meets no plane here; begin lower, or in a flat view.")
+
+    def pull(self, at: Pointer, snapping: Snapping) -> None:
+        """Goes on with the stroke, and shows it with its body."""
+        found = self._landing(at, snapping) if self.places else None
+        if found is None:
+            return
+        self.pixel = metres_per_pixel(at.camera, found.place, at.size)
+        if np.linalg.norm(found.place - self.places[-1]) >= self.pixel:
+            self.places.append(found.place)
+        self.sketch = Sketch(label=self._words(), label_at=found.place, lines=(np.array(self.places),))
+
+    def _words(self) -> str:
+        unit = self.workspace.project.unit
+        return f"fitted within {format_length(self._within(), unit=unit)}"
+
+    def _within(self) -> float:
+        """How near the path stays to the stroke, m: what was typed, else a share of its size, but not finer than the
+        pointer's own steps."""
+        own = self.workspace.fit_within
+        if own is not None:
+            return own
+        return max(1e-5, self.pixel, FIT_SHARE * float(np.ptp(np.array(self.places), axis=0).max()))
+
+    def release(self) -> str | None:
+        """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""
+        places, within = self.places, self._within() if self.places else 0.0
+        self.places, self.sketch = [], Sketch()
+        if len(places) < _FEWEST:
+            return None
+        ws, new = self.workspace, self.workspace.next_run
+        try:
+            shape = path_of_stroke(thinned_stroke(np.array(places), 0.25 * within), within)
+        except PathError as error:
+            ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            return None
+        added = add_runs_along(ws.finished, (shape,), replace(new, width=new.width or self.width))
+        ws.edit("Draw freehand", added.project, Selection(runs=(added.ids[0],)))
+        said = format_length(within, unit=ws.project.unit)
+        ws.said.emit(f"{len(shape.knots)} knots, within {said} of the stroke.")
+        return added.ids[0]
+
+    def finish(self, *, closed: bool = False) -> str | None:
+        """Enter in mid-stroke ends it."""
+        return self.release()
+
+    def hover_left(self) -> None:
+        """The pointer left the panes: the stroke waits."""
+
+    def type(self, typed: Typed) -> None:
+        """Nothing is typed in a stroke."""
+
+    def enter_typed(self) -> bool:
+        return False
+
+    def take_back(self) -> bool:
+        """Drops the stroke; False when there is none."""
+        return self.cancel()
+
+    def cancel(self) -> bool:
+        was = self.is_drawing
+        self.places, self.sketch = [], Sketch()
+        return was

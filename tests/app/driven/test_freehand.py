@@ -1,0 +1,70 @@
+"""Strokes drawn by dragging become paths of few knots."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from tests.app.driver import Driver
+
+
+def stroke(driver: Driver, pane: int, spots: list[tuple[float, float]]) -> None:
+    driver.press(pane, spots[0])
+    for a, b in zip(spots[:-1], spots[1:], strict=True):
+        driver.drag_to(pane, b, start=a)
+    driver.release(pane, spots[-1])
+    driver.settle()
+
+
+def wave(x0: float = 60.0, y0: float = 300.0) -> list[tuple[float, float]]:
+    return [(x0 + 3.0 * i, y0 + 60.0 * np.sin(i / 14.0)) for i in range(90)]
+
+
+def test_a_stroke_becomes_a_run_of_few_knots_near_it(driver: Driver) -> None:
+    driver.window.panes[1].set_view("Top")
+    driver.settle()
+    driver.key(Qt.Key.Key_F)
+    stroke(driver, 1, wave(20.0, 250.0))
+    assert driver.path.kind == "handles" and 3 <= len(driver.path.knots) <= 12
+    assert "of the stroke" in driver.window.help_label.text() or "knots" in driver.window.help_label.text()
+    assert np.allclose(driver.places[:, 2], 0.0) and not driver.body.has_errors
+    driver.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert driver.window.workspace.project.runs == ()
+
+
+def test_the_fit_is_a_length_that_can_be_typed(driver: Driver) -> None:
+    driver.window.panes[1].set_view("Top")
+    driver.settle()
+    driver.key(Qt.Key.Key_F)
+    stroke(driver, 1, wave(20.0, 250.0))
+    coarse = len(driver.path.knots)
+    driver.unfold("Refine")
+    driver.enter_value("refine.stroke", "1 mm")
+    driver.pane(1).setFocus()
+    stroke(driver, 1, wave(20.0, 350.0))
+    assert len(driver.path.knots) > coarse
+
+
+def test_a_click_leaves_nothing_and_esc_drops_a_stroke(driver: Driver) -> None:
+    driver.key(Qt.Key.Key_F)
+    driver.click(0, (200, 400))
+    assert driver.window.workspace.project.runs == ()
+    driver.press(0, (100, 400))
+    driver.drag_to(0, (200, 350), start=(100, 400))
+    driver.key(Qt.Key.Key_Escape)
+    driver.release(0, (200, 350))
+    assert driver.window.workspace.project.runs == () and driver.window.toolbox.kind == "freehand"
+
+
+def test_a_stroke_lies_on_the_host_below_it(demo: Driver) -> None:
+    ws = demo.window.workspace
+    demo.key(Qt.Key.Key_F)
+    demo.window.panes[1].set_view("Top")
+    demo.settle()
+    roof = next(h for h in ws.project.hosts if h.show.name == "Roof")
+    low, high = (f(ws.builder.host(ws.project, roof).points, axis=0) for f in (np.min, np.max))
+    middle = 0.5 * (low + high)
+    a, b = (demo.spot(1, (middle[0] + s, middle[1] - 0.15, high[2])) for s in (-0.6, 0.6))
+    spots = [(a.x() + (b.x() - a.x()) * k / 30, a.y() + (b.y() - a.y()) * k / 30) for k in range(31)]
+    stroke(demo, 1, spots)
+    z = demo.places[:, 2] / 1000
+    assert (z > low[2]).all() and z == pytest.approx(np.full(len(z), z[0]), abs=0.02)
