@@ -145,8 +145,7 @@ class Toolbox(QObject):
 
     def release(self) -> None:
         if self.draw is not None and self.draw.kind == "freehand":
-            if self.draw.release() is not None:
-                self.finished_run.emit()
+            self.draw.release()
             self.changed.emit()
         self.edit.release()
         self.sketched.emit()

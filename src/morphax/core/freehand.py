@@ -16,6 +16,7 @@ from morphax.core.vectors import unit
 CORNER = radians(55.0)
 """A turn of the stroke beyond this, over a twentieth of its size, is a corner."""
 _ROUNDS = 16
+_REACH = 12.0
 
 
 def thinned_stroke(points: Points3, least: float) -> Points3:
@@ -64,15 +65,18 @@ def fitted_spans(points: Points3, within: float) -> tuple[Spans, list[bool]]:
     cuts = stroke_corners(points)
     for a, b in zip(cuts[:-1], cuts[1:], strict=True):
         own = points[a : b + 1]
-        begin, end = _direction(own), _direction(own[::-1])
+        begin, end = _direction(own, within), _direction(own[::-1], within)
         made = _fitted(own, begin, end, within)
         corner += [True, *[False] * (len(made) - 1)]
         spans += made
     return np.array(spans), corner
 
 
-def _direction(points: Points3, count: int = 7) -> Vectors3:
-    """The unit direction in which a stretch begins: that of the parabola through its first few points."""
+def _direction(points: Points3, within: float) -> Vectors3:
+    """The unit direction in which a stretch begins: that of the parabola through its first points, three or more, and
+    as many as lie within a dozen fits, so that the unsteadiness of the hand does not count."""
+    far = np.linalg.norm(points - points[0], axis=1) > _REACH * within
+    count = max(3, int(np.argmax(far)) if far.any() else len(points))
     ahead = points[1 : count + 1] - points[0]
     if len(ahead) < 3:
         return np.asarray(unit(ahead[:1])[0])
@@ -98,7 +102,8 @@ def _fitted(points: Points3, begin: Vectors3, end: Vectors3, within: float) -> l
             break
         t = _nearer(points, span, t)
     worst = min(max(worst, 1), len(points) - 2)
-    middle = unit((points[worst - 1] - points[worst + 1])[None])[0]
+    middle = _direction(points[worst::-1], within) - _direction(points[worst:], within)
+    middle = unit(middle[None])[0]
     if not middle.any():
         middle = unit((points[0] - points[-1])[None])[0]
     return [

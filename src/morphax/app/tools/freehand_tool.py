@@ -76,12 +76,12 @@ class FreehandTool:
         return f"fitted within {format_length(self._within(), unit=unit)}"
 
     def _within(self) -> float:
-        """How near the path stays to the stroke, m: what was typed, else a share of its size, but not finer than the
-        pointer's own steps."""
+        """How near the path stays to the stroke, m: what was typed, else a share of its size, but not finer than twice
+        the pointer's own steps."""
         own = self.workspace.fit_within
         if own is not None:
             return own
-        return max(1e-5, self.pixel, FIT_SHARE * float(np.ptp(np.array(self.places), axis=0).max()))
+        return max(1e-5, 2.0 * self.pixel, FIT_SHARE * float(np.ptp(np.array(self.places), axis=0).max()))
 
     def release(self) -> str | None:
         """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""
@@ -98,7 +98,7 @@ class FreehandTool:
         added = add_runs_along(ws.finished, (shape,), replace(new, width=new.width or self.width))
         ws.edit("Draw freehand", added.project, Selection(runs=(added.ids[0],)))
         said = format_length(within, unit=ws.project.unit)
-        ws.said.emit(f"{len(shape.knots)} knots, within {said} of the stroke.")
+        ws.said.emit(f"{len(shape.knots)} knots, within {said} of the stroke. Type a width, or draw the next.")
         return added.ids[0]
 
     def finish(self, *, closed: bool = False) -> str | None:
