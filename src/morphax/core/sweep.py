@@ -13,6 +13,7 @@ from morphax.core.frames import FrameField, Orientation, carried_field, fixed_fi
 from morphax.core.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.measures import volume
 from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
+from morphax.core.path_checks import shape_findings, tiny_spans
 from morphax.core.paths import PathShape
 from morphax.core.places import RingRule, least_intervals, ring_places
 from morphax.core.resolved import ResolvedPath, closed_start_up, faces_wrong_way, resolve_path
@@ -348,6 +349,8 @@ def sweep_resolved(
     nominal = section_width(section) * options.size
     findings = (
         *checks.knot_findings(drawn, path.knot_at, nominal),
+        *tiny_spans(path, nominal),
+        *keep("path checks", (path,), lambda: shape_findings(path)),
         *placed.joints.findings,
         *checks.radius_findings(path.shape, path.knot_at),
         *checks.pinches(field_, sampled, nominal),

@@ -25,6 +25,11 @@ class Tolerances:
         return 1e-9 * max(self.path_size, self.width)
 
     @property
+    def tiny_span(self) -> float:
+        """Spans shorter than this are hardly meant, m."""
+        return 1e-3 * self.width
+
+    @property
     def hook_leg(self) -> float:
         """A hook's shorter leg is below this, m."""
         return 2.0 * self.width

@@ -10,12 +10,13 @@ from morphax.core.checks import doubled_knots, pinches
 from morphax.core.corner_arcs import corner_arcs
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding, in_mm
+from morphax.core.path_checks import runs_back
 from morphax.core.resolved import resolve_path
 from morphax.core.sweep import frame_stage, section_stage
 from morphax.project.edits import set_width
-from morphax.project.knot_edits import set_radius, straighten_legs
+from morphax.project.knot_edits import move_handle, set_radius, straighten_legs
 from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape, sweep_options
-from morphax.project.model import Path, Project
+from morphax.project.model import Path, Place, Project
 from morphax.project.path_edits import move_knots, remove_knots
 
 
@@ -31,6 +32,10 @@ def mends_of(run_id: str, finding: Finding) -> tuple[Mend, ...]:
     """The mends of a run's finding; empty where there is none."""
     if finding.code == "doubled-knots":
         return (Mend("Weld them", lambda p: weld(p, run_id)),)
+    if finding.code == "tiny-span":
+        return (Mend("Weld them", lambda p: remove_nearest(p, run_id, finding)),)
+    if finding.code == "crossed-handles":
+        return (Mend("Uncross them", lambda p: uncross(p, run_id)),)
     if finding.code == "hook":
         return (Mend("Remove the knot", lambda p: remove_nearest(p, run_id, finding)),)
     if finding.code == "radius-needs-straight":
@@ -51,6 +56,28 @@ def weld(project: Project, run_id: str) -> Project:
     path = path_of(project, run_id)
     gone = doubled_knots(path_shape(path))
     return remove_knots(project, path.id, [k.id for k, g in zip(path.knots, gone, strict=True) if g]).project
+
+
+def uncross(project: Project, run_id: str) -> Project:
+    """Shortens handles that reach past each other until they just meet."""
+    path = path_of(project, run_id)
+    spans = resolve_path(path_shape(path)).chain.spans
+    n = len(path.knots)
+    if len(spans) != (n if path.closed else n - 1):
+        return project
+    for i in np.flatnonzero(runs_back(spans)):
+        chord = spans[i, 3] - spans[i, 0]
+        leaving, coming = spans[i, 1] - spans[i, 0], spans[i, 2] - spans[i, 3]
+        size = float(np.linalg.norm(chord))
+        share = size / float((leaving - coming) @ chord / size)
+        first, second = path.knots[i].id, path.knots[(i + 1) % n].id
+        project = move_handle(project, path.id, first, "leaving", _offset(share * leaving))
+        project = move_handle(project, path.id, second, "coming", _offset(share * coming))
+    return project
+
+
+def _offset(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def remove_nearest(project: Project, run_id: str, finding: Finding) -> Project:

@@ -1,0 +1,132 @@
+"""Checks of measured paths: tiny spans, crossed handles, a path that crosses itself. They repair nothing."""
+
+import numpy as np
+
+from morphax.core.findings import Finding, Severity, in_mm
+from morphax.core.paths import PathKind, points_at
+from morphax.core.resolved import ResolvedPath
+from morphax.core.tolerances import Tolerances
+from morphax.core.types import Floats, Points3, Spans
+
+_PIECES = 16
+_TOUCH = 1e-6
+"""Two stretches that come nearer than this share of the path's size cross."""
+
+
+def shape_findings(path: ResolvedPath) -> tuple[Finding, ...]:
+    """What is to be said of a path whatever runs along it: crossed handles, places where it crosses itself."""
+    return (*crossed_handles(path), *self_crossings(path))
+
+
+def _spot(p: Floats) -> tuple[float, float, float]:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def tiny_spans(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
+    """Spans between two knots that are shorter than a thousandth of the width."""
+    at = path.knot_at
+    short = np.flatnonzero(np.diff(at) < Tolerances(0.0, width).tiny_span)
+    if path.shape.kind is PathKind.PULLED:
+        return ()  # the knots of a hull lie beside the path
+    return tuple(
+        Finding(
+            "tiny-span",
+            Severity.NOTE,
+            f"Two knots at {in_mm(float(at[i]))} are only {in_mm(float(at[i + 1] - at[i]))} apart.",
+            float(at[i]),
+            place=_spot(path.shape.knots[i]),
+        )
+        for i in short
+    )
+
+
+def runs_back(spans: Spans) -> np.ndarray:
+    """(m,) spans whose handles reach past each other, so that the curve runs back on itself along its chord.
+
+    With a and b the handles' lengths along a chord of length L, the cubic's derivative along it turns negative where
+    a + b - L > sqrt(a b).
+    """
+    chord = spans[:, 3] - spans[:, 0]
+    size = np.sqrt((chord * chord).sum(-1))
+    u = chord / np.where(size > 0.0, size, 1.0)[:, None]
+    a = ((spans[:, 1] - spans[:, 0]) * u).sum(-1)
+    b = ((spans[:, 3] - spans[:, 2]) * u).sum(-1)
+    back: np.ndarray = (a > 0.0) & (b > 0.0) & (a + b - size > np.sqrt(np.maximum(a * b, 0.0)) * (1.0 + 1e-9))
+    return back
+
+
+def crossed_handles(path: ResolvedPath) -> tuple[Finding, ...]:
+    """Spans of a handles path whose handles reach past each other."""
+    if path.shape.kind is not PathKind.HANDLES:
+        return ()
+    out = []
+    for i in np.flatnonzero(runs_back(path.chain.spans) & ~path.chain.straight):
+        at = float(0.5 * (path.table.at_knots[i] + path.table.at_knots[i + 1]))
+        message = f"The handles of the span at {in_mm(at)} reach past each other, so the path runs back there."
+        place = points_at(path.chain.spans[i], np.array(0.5))
+        out.append(Finding("crossed-handles", Severity.WARNING, message, at, place=_spot(place)))
+    return tuple(out)
+
+
+def self_crossings(path: ResolvedPath) -> tuple[Finding, ...]:
+    """Places at which two spans that are not neighbours meet; the first of each pair of spans."""
+    spans, m = path.chain.spans, len(path.chain.spans)
+    pairs = _near_pairs(spans, closed=path.chain.closed)
+    if not len(pairs):
+        return ()
+    t = np.linspace(0.0, 1.0, _PIECES + 1)
+    p = points_at(spans[:, None], np.broadcast_to(t, (m, _PIECES + 1)))
+    size = float(np.ptp(p.reshape(-1, 3), axis=0).max())
+    out, seen = [], list[float]()
+    for i, j in pairs:  # spans whose boxes meet: few on any path that people draw
+        gap, a, place = _closest(p[i], p[j])
+        bend = max(_sagitta(spans[i]), _sagitta(spans[j]))
+        if gap > _TOUCH * size + bend:
+            continue
+        at = float(path.table.at_knots[i] + a * (path.table.at_knots[i + 1] - path.table.at_knots[i]))
+        if any(abs(at - s) < 1e-3 * path.length for s in seen):
+            continue
+        seen.append(at)
+        message = f"The path crosses itself at {in_mm(at)}."
+        out.append(Finding("self-crossing", Severity.WARNING, message, at, place=_spot(place)))
+    return tuple(out)
+
+
+def _sagitta(span: Spans) -> float:
+    """How far a span may lie from its polyline of 16 pieces, m."""
+    second = np.diff(span, n=2, axis=0)
+    return float(6.0 * np.sqrt((second * second).sum(-1)).max() / 8.0 / _PIECES**2)
+
+
+def _near_pairs(spans: Spans, *, closed: bool) -> np.ndarray:
+    """Pairs (k, 2) of spans whose boxes meet and that are not neighbours."""
+    low, high = spans.min(1), spans.max(1)
+    m = len(spans)
+    i, j = np.triu_indices(m, 2)
+    if closed and m > 2:
+        apart = ~((i == 0) & (j == m - 1))
+        i, j = i[apart], j[apart]
+    meet = ((low[i] <= high[j]) & (low[j] <= high[i])).all(-1)
+    return np.stack([i[meet], j[meet]], axis=1)
+
+
+def _closest(a: Points3, b: Points3) -> tuple[float, float, Points3]:
+    """Least distance between two polylines, where on the first (0..1), and the place there.
+
+    Segments by segments: clamped closest points (Ericson, Real-Time Collision Detection, 5.1.9).
+    """
+    p, d = a[:-1, None], np.diff(a, axis=0)[:, None]
+    q, e = b[None, :-1], np.diff(b, axis=0)[None]
+    r = p - q
+    dd, ee, de = (d * d).sum(-1), (e * e).sum(-1), (d * e).sum(-1)
+    dr, er = (d * r).sum(-1), (e * r).sum(-1)
+    det = dd * ee - de * de
+    s = np.where(det > 1e-12 * dd * ee, (de * er - dr * ee) / np.where(det == 0.0, 1.0, det), 0.0)
+    s = np.clip(s, 0.0, 1.0)
+    t = np.clip((de * s + er) / np.maximum(ee, 1e-300), 0.0, 1.0)
+    s = np.clip((de * t - dr) / np.maximum(dd, 1e-300), 0.0, 1.0)
+    gap = r + s[..., None] * d - t[..., None] * e
+    far = (gap * gap).sum(-1)
+    k, n = np.unravel_index(int(np.argmin(far)), far.shape)
+    place: Points3 = a[k] + s[k, n] * (a[k + 1] - a[k])
+    return float(np.sqrt(far[k, n])), float((k + s[k, n]) / (len(a) - 1)), place
