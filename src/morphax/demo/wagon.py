@@ -21,6 +21,8 @@ from morphax.project.model import (
     Show,
     evolve,
 )
+from morphax.project.path_edits import set_slack
+from morphax.project.ports import NewPort, Plug, add_port, plugged
 
 MM = 1e-3
 RAIL_SIDE = 500
@@ -81,6 +83,7 @@ def _stage() -> tuple[Form, ...]:
         _box((260, 76, 1120), (1662, -716, 1160)),
         _box((3584, 76, 260), (0, -716, 2020)),
         _box((1500, 24, 220), (0, -766, 2040)),
+        _cylinder(124, 60, (1010, -430, 810)),
     )
 
 
@@ -118,38 +121,48 @@ def _source(name: str, **values: float) -> ReadyMadeSource:
 
 def lantern_wagon() -> Project:
     """The demo project as far as it goes: hosts, lamp cable, fog hose, cornice, handrail, frame of the name board."""
-    project = Project(materials=MATERIALS, hosts=_hosts(), next_id=100)
-    cable = add_run(
-        project,
-        PathKind.THROUGH,
-        [_place(*p) for p in [(-1900, -780, 2440), (-2060, -800, 2330), (-2330, -860, 2330), (-2560, -900, 2660)]],
-        NewRun(_source("round", width=12), name="Lamp cable", material="m7"),
-    )
-    project = with_recipe(cable.project, [cable.ids[0]], density=Density(sides=8))
-    hose = add_run(
-        project,
-        PathKind.THROUGH,
-        [
-            _place(*p)
-            for p in [
-                (2460, -1250, 180),
-                (2230, -1255, 165),
-                (1900, -1330, 60),
-                (1480, -1420, 330),
-                (1250, -1290, 900),
-                (1080, -1010, 1290),
-                (1010, -640, 1240),
-            ]
-        ],
-        NewRun(_source("pipe", width=110, wall=8), name="Fog hose", material="m6"),
-    )
+    project = _with_hose(_with_cable(Project(materials=MATERIALS, hosts=_hosts(), next_id=100)))
     cornice = add_run(
-        hose.project,
+        project,
         PathKind.STRAIGHT,
         [_place(*p) for p in [(-1800, 750, 2420), (-1800, -750, 2420), (1800, -750, 2420), (1800, 750, 2420)]],
         NewRun(_source("crown", width=150, height=170), name="Cornice", material="m8"),
     )
     return evolve(_framed(_with_handrail(cornice.project)))
+
+
+def _port(
+    project: Project, host: str, centre: Sequence[float], direction: Sequence[float], diameter: float
+) -> tuple[Project, str]:
+    """A port on a host, mm; and its id."""
+    x, y, z = direction
+    return add_port(project, host, NewPort(_place(*centre), (x, y, z), diameter * MM, "rim"))
+
+
+def _with_cable(project: Project) -> Project:
+    """A cable that hangs from the roof's edge to the lamp, both ends in ports; light, with 8 sides."""
+    roof, lamp = (-1900, -780, 2440), (-2560, -900, 2660)
+    project, at_roof = _port(project, "h2", roof, (-1.0, 0.0, 0.0), 12)
+    project, at_lamp = _port(project, "h5", lamp, (0.0, 0.0, 1.0), 12)
+    new = NewRun(_source("round", width=12), name="Lamp cable", material="m7")
+    cable = add_run(project, PathKind.HANGING, [_place(*roof), _place(*lamp)], new)
+    run, path = cable.ids[:2]
+    project = plugged(cable.project, path, "start", Plug("h2", at_roof, 0.0))
+    project = set_slack(plugged(project, path, "end", Plug("h5", at_lamp, 0.0)), path, 0.3)
+    return with_recipe(project, [run], density=Density(sides=8))
+
+
+def _with_hose(project: Project) -> Project:
+    """A hose from the fog box over the counter into the stage floor: straight out of both outlets."""
+    box, floor = (2460, -1250, 180), (1010, -430, 870)
+    project, at_box = _port(project, "h4", box, (-1.0, 0.0, 0.0), 110)
+    project, at_floor = _port(project, "h3", floor, (0.0, 0.0, 1.0), 110)
+    between = [(1900, -1330, 60), (1480, -1420, 330), (1250, -1290, 900), (1090, -1020, 1330), (1015, -650, 1400)]
+    new = NewRun(_source("pipe", width=110, wall=8), name="Fog hose", material="m6")
+    hose = add_run(project, PathKind.THROUGH, [_place(*p) for p in (box, *between, floor)], new)
+    path = hose.ids[1]
+    project = plugged(hose.project, path, "start", Plug("h4", at_box, 0.22, 0.03))
+    return plugged(project, path, "end", Plug("h3", at_floor, 0.2, 0.03))
 
 
 def _with_handrail(project: Project) -> Project:
