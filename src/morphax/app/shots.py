@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from morphax.app.launch import prepare
 from morphax.app.panes.camera import Camera
+from morphax.app.path_shots import PATH_SHOTS
 from morphax.app.settings import Settings
 from morphax.app.theme import app_font, load_fonts
 from morphax.app.window import Window
@@ -161,6 +162,8 @@ def main() -> int:
     app.setFont(app_font())
     for shot in SHOTS:
         shot(folder)
+    for path_shot in PATH_SHOTS:
+        path_shot(_window, grab, folder)
     return 0
 
 

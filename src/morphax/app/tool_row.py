@@ -37,6 +37,9 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
+_NEXT_WIDTH = 142
+
+
 class ToolRow(QWidget):
     """One row of buttons below the menu."""
 
@@ -62,6 +65,7 @@ class ToolRow(QWidget):
         row.addSpacing(14)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
         self.next.setCheckable(False)
+        self.next.setFixedWidth(_NEXT_WIDTH)
         self.next.clicked.connect(self.stock_wanted)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
@@ -102,7 +106,9 @@ class ToolRow(QWidget):
             self.tools[kind].setChecked(self.toolbox.kind == kind)
         new = self.workspace.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
-        self.next.setText(f"next: {source_title(new.source).lower()}{width}")
+        words = f"next: {source_title(new.source).lower()}{width}"
+        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 44))
+        self.next.setToolTip(f"{words}; choose it in the stock")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
         for name, chip in self.snaps.items():
             chip.setChecked(getattr(self.toolbox.snapping, name))

@@ -255,7 +255,7 @@ def test_the_first_sheet_sets_unit_size_and_mouse(driver: Driver) -> None:
 def test_long_work_can_be_cancelled_and_the_change_is_taken_back(drawn: Driver) -> None:
     w, before = drawn.window, drawn.run.recipe
     drawn.unfold("Density")
-    drawn.enter_value("deviation", "0.0004")
+    drawn.enter_value("deviation", "0.00015")
     drawn.bot.waitUntil(w.progress.isVisible, timeout=5000)
     drawn.press_button(w.cancel_button)
     drawn.settle()
