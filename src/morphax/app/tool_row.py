@@ -78,15 +78,19 @@ class ToolRow(QWidget):
             self.snaps[name] = chip
             row.addWidget(chip)
         row.addStretch(1)
-        self.modes: dict[str, QToolButton] = {}
-        for mode, tip in (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only")):
-            chip = self._chip(mode, tip)
-            chip.clicked.connect(lambda _=False, m=mode: look.set_mode(m))
-            self.modes[mode] = chip
-            row.addWidget(chip)
+        self._add_modes(row)
         for signal in (toolbox.changed, look.changed, workspace.next_run_changed):
             signal.connect(lambda *_: self.refresh())
         self.refresh()
+
+    def _add_modes(self, row: QHBoxLayout) -> None:
+        """Surfaces, edges or both."""
+        self.modes: dict[str, QToolButton] = {}
+        for mode, tip in (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only")):
+            chip = self._chip(mode, tip)
+            chip.clicked.connect(lambda _=False, m=mode: self.look.set_mode(m))
+            self.modes[mode] = chip
+            row.addWidget(chip)
 
     def _chip(self, text: str, tip: str) -> QToolButton:
         button = QToolButton()

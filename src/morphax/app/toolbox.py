@@ -242,4 +242,6 @@ class Toolbox(QObject):
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"
-        return "Click, or type how far · double-click or Enter ends · V held: straight up · Backspace takes one back"
+        return (
+            "Click, or type how far · double-click or Enter ends · held: Shift straight, X Y Z axis, V up · Backspace"
+        )

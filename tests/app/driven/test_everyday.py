@@ -232,3 +232,24 @@ def test_the_inspector_never_grows_wider_than_its_column(elbow: Driver) -> None:
             elbow.unfold(heading)
     scroll = elbow.window.inspector.findChild(QScrollArea)
     assert scroll.widget().minimumSizeHint().width() <= scroll.viewport().width()
+
+
+def test_shift_and_the_axis_keys_keep_a_direction_while_drawing_and_dragging(driver: Driver) -> None:
+    driver.key(Qt.Key.Key_S)
+    driver.click(0, (-0.5, 0.0, 0.0))
+    driver.move(0, (0.3, 0.05, 0.0), SHIFT)
+    assert "along x" in driver.window.toolbox.sketch.label
+    driver.click(0, (0.3, 0.05, 0.0), SHIFT)
+    QTest.keyPress(driver.pane(0), Qt.Key.Key_Z)
+    driver.click(0, (0.3, 0.0, 0.6))
+    QTest.keyRelease(driver.pane(0), Qt.Key.Key_Z)
+    driver.enter()
+    driver.settle()
+    p = driver.places
+    assert p[1, 1] == p[0, 1] and p[1, 2] == 0.0 and np.allclose(p[2, :2], p[1, :2]) and p[2, 2] > 400.0
+    driver.key(Qt.Key.Key_Escape)
+    QTest.keyPress(driver.pane(0), Qt.Key.Key_Y)
+    driver.drag(0, tuple(p[0] / 1000), (-0.3, 0.4, 0.0))
+    QTest.keyRelease(driver.pane(0), Qt.Key.Key_Y)
+    moved = driver.places[0] - p[0]
+    assert moved[0] == 0.0 and moved[2] == 0.0 and moved[1] > 50.0

@@ -176,7 +176,7 @@ def test_a_knot_holds_on_to_a_host_and_follows_it(pipes: Driver) -> None:
     pipes.settle()
     first = pipes.path.knots[0].place
     pipes.click(0, first)
-    pipes.key(Qt.Key.Key_Y)
+    pipes.key(Qt.Key.Key_G)
     assert pipes.path.knots[0].hold is not None
     run = ws.selection.runs
     choose_host(pipes, "slab")

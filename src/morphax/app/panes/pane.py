@@ -25,6 +25,7 @@ REST_MILLISECONDS = 150
 OTHER_MILLISECONDS = 120
 MOST_QUICK_PIXELS = 1.5e6
 """Larger panes are drawn at half the resolution while something moves."""
+_AXES = (Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
 
 
 class Pane(QWidget):
@@ -213,6 +214,7 @@ class Pane(QWidget):
             bool(keys & Qt.KeyboardModifier.ControlModifier),
             Qt.Key.Key_V in self.toolbox.held,
             Qt.Key.Key_O in self.toolbox.held,
+            next((i for i, k in enumerate(_AXES) if k in self.toolbox.held), None),
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

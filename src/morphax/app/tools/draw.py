@@ -6,6 +6,7 @@ import numpy as np
 
 from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.tools import typing
+from morphax.app.tools.direction_lock import locked
 from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.plugging import plugged_at, port_diameter
 from morphax.app.tools.state import Pointer, Sketch
@@ -214,7 +215,7 @@ def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
     around, own = tool.around, tool.workspace.run_id if tool.knots else None
     caught = around.caught(at, snapping, _targets(tool))
     surface = around.surface(at, snapping, without=() if own is None else (own,)) if caught is None else None
-    return landing(
+    found = landing(
         at.camera,
         at.pixel,
         at.size,
@@ -226,6 +227,10 @@ def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
         surface=surface,
         rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
     )
+    if found is None or previous is None:
+        return found
+    before = previous - np.array(tool.knots[-2]) if len(tool.knots) > 1 else None
+    return locked(found, previous, before, at)
 
 
 def _label(tool: DrawTool, next_: Landing | None) -> str:
@@ -236,7 +241,7 @@ def _label(tool: DrawTool, next_: Landing | None) -> str:
     if not tool.knots:
         return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
     span = float(np.linalg.norm(next_.place - np.array(tool.knots[-1])))
-    is_named = next_.caught not in (Caught.GRID, Caught.NOTHING)
+    is_named = next_.caught not in (Caught.GRID, Caught.NOTHING) or next_.plane.startswith(("along", "at "))
     caught = f" · {next_.plane}" if is_named else ""
     if not tool.typed.is_empty:
         return f"{typing.label(tool.typed)} · {height}"

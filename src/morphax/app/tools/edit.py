@@ -1,11 +1,14 @@
 """Choosing and changing: click selects, a drag moves knots, handles and spans, a double click inserts a knot."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from morphax.app.panes.camera import on_plane, ray
 from morphax.app.tools import typing
+from morphax.app.tools.direction_lock import locked
 from morphax.app.tools.drags import Drag, handle_drag, knot_drag, span_drag
-from morphax.app.tools.landing import Caught, Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing, rounded_in_plane
 from morphax.app.tools.plugging import plugged_at
 from morphax.app.tools.set_tool import BoxTool, SetTool
 from morphax.app.tools.state import Pointer, Sketch
@@ -166,11 +169,15 @@ class EditTool:
         caught = self.around.caught(at, snapping, others)
         self._target_now = caught
         found = landing(at.camera, at.pixel, at.size, previous=d.origin, caught=caught, snapping=snapping)
-        if found is not None and found.caught:
+        if found is not None and found.caught and at.axis is None and not at.add:
             return found.place
         if begin is None or now is None:
             return None
         place = d.origin + (now - begin)
+        if at.axis is not None or at.add:
+            free = Landing(place, Caught.GRID if snapping.grid else Caught.NOTHING, d.normal, "", caught)
+            free = free if caught is None else replace(free, place=np.array(caught.place))
+            return locked(free, d.origin, None, at).place
         return rounded_in_plane(place, d.origin, d.normal, at.step) if snapping.grid else place
 
     def release(self) -> None:

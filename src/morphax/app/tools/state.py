@@ -13,7 +13,7 @@ class Pointer:
     """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
 
     ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
-    ``whole`` O: the whole loop of an edge.
+    ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it.
     """
 
     camera: Camera
@@ -24,6 +24,7 @@ class Pointer:
     other_snap: bool = False
     upright: bool = False
     whole: bool = False
+    axis: int | None = None
 
 
 @dataclass(frozen=True, eq=False)
