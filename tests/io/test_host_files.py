@@ -49,9 +49,13 @@ def test_each_object_of_a_file_is_a_node_at_its_place(folder: Path, name: str) -
 
 
 @pytest.mark.parametrize("name", ["one.stl", "one.ply"])
-def test_a_file_without_names_gives_its_own(folder: Path, name: str) -> None:
-    (node,) = read_host(folder / name).nodes
-    assert node.name == "one" and (len(node.shape.points), len(node.shape.tris)) == (8, 12)
+def test_an_object_without_a_name_is_found_again_whatever_the_file_is_called(folder: Path, name: str) -> None:
+    file = read_host(folder / name)
+    (node,) = file.nodes
+    made = add_hosts(Project(), file.data, [node.name], HostSource(asset="a1", node="x", path=name), file.suffix)
+    assert made.project.hosts[0].show.name == "one"
+    assert new_builder().host(made.project, made.project.hosts[0]).face_count == 12
+    assert (len(node.shape.points), len(node.shape.tris)) == (8, 12)
 
 
 def test_units_and_axes_are_guessed_from_format_and_size() -> None:

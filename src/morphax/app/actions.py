@@ -64,6 +64,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("project.new", "New", "Project", lambda w: w.files.new(), ("Ctrl+N",)),
     Action("project.open", "Open…", "Project", lambda w: w.files.open(), ("Ctrl+O",)),
     Action("project.demo", "Open the Lantern Wagon", "Project", lambda w: w.files.open_demo()),
+    Action("project.practice", "Practice table", "Project", lambda w: w.files.open_practice()),
     Action("project.bring-back", "Bring back unsaved work", "Project", lambda w: w.keeper.bring_back()),
     Action("project.save", "Save", "Project", lambda w: w.files.save(), ("Ctrl+S",), line_before=True),
     Action("project.save-as", "Save as…", "Project", lambda w: w.files.save_as(), ("Ctrl+Shift+S",)),
@@ -207,6 +208,10 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("run.group", "Group", "Run", lambda w: commands.group(w.workspace), ("Ctrl+G",), _runs, line_before=True),
     Action("run.ungroup", "Ungroup", "Run", lambda w: commands.ungroup(w.workspace), ("Ctrl+Shift+G",), _in_group),
+    *(
+        Action(f"host.add-{kind}", f"Add a {kind}", "Run", lambda w, k=kind: commands.add_host(w.workspace, k))
+        for kind in ("box", "cylinder", "ball")
+    ),
     Action("host.port", "Add a port", "Run", lambda w: w.arm("port"), ("U",), _has_hosts),
     Action("host.again", "Read the host again", "Run", lambda w: w.host_files.read_chosen_again(), ("F5",), _hosts),
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), _one),

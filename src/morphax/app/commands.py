@@ -9,7 +9,7 @@ from morphax.project import edits, path_edits, show_edits
 from morphax.project.history import Selection
 from morphax.project.host_edits import delete_hosts
 from morphax.project.lookup import run_by_id
-from morphax.project.model import Place, Project, Show, evolve
+from morphax.project.model import Form, Host, Place, Project, Show, evolve
 from morphax.project.ports import held, unplugged
 from morphax.project.units import METRES, format_length
 
@@ -82,6 +82,19 @@ def attach(ws: Workspace) -> None:
         return
     if ws.attempt("Hold on to the host", lambda p: held(p, path.id, holds)):
         ws.said.emit(f"{len(holds)} knot{'s' if len(holds) > 1 else ''} will follow the host.")
+
+
+def add_host(ws: Workspace, kind: str) -> None:
+    """A simple host on the floor, of a handy size; its card places and scales it."""
+    size = {"box": (0.4, 0.3, 0.3), "cylinder": (0.2, 0.2, 0.4), "ball": (0.3, 0.3, 0.3)}[kind]
+    names = [h.show.name for h in ws.project.hosts]
+    host = Host(
+        id=f"h{ws.project.next_id}",
+        forms=(Form(kind=kind, size=size),),
+        show=Show(name=edits.unique_name(kind.capitalize(), names)),
+    )
+    added = evolve(ws.project, hosts=(*ws.project.hosts, host), next_id=ws.project.next_id + 1)
+    ws.edit(f"Add a {kind}", added, Selection(hosts=(host.id,)))
 
 
 def step_knot(ws: Workspace, step: int) -> None:

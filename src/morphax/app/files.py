@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from morphax.app.settings import save_settings, with_recent
 from morphax.cli.bodies import project_thumbnail
-from morphax.demo import lantern_wagon
+from morphax.demo import lantern_wagon, practice_table
 from morphax.io.errors import FileError
 from morphax.io.project_file import load_project, save_project
 from morphax.project.model import Project
@@ -38,6 +38,12 @@ class Files:
     def open_demo(self) -> None:
         if self.may_leave():
             self.workspace.restart(lantern_wagon())
+            self.window.frame()
+
+    def open_practice(self) -> None:
+        """Simple hosts to try everything on."""
+        if self.may_leave():
+            self.workspace.restart(practice_table())
             self.window.frame()
 
     def open_file(self, file: Path) -> bool:

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from morphax.build.refind import Change, refound
 from morphax.io.errors import FileError
 from morphax.io.host_files import ENDINGS, HostFile, guessed, read_host
 from morphax.project.history import Selection
-from morphax.project.host_edits import add_hosts, renewed
+from morphax.project.host_edits import add_hosts, host_by_id, renewed
 from morphax.project.model import HostSource, Project
 
 if TYPE_CHECKING:
@@ -92,15 +93,23 @@ class HostFiles(QObject):
             self.window.say(f"{file.name} has not changed.")
             return
         more: list[str] = []
+        lost: list[str] = []
 
         def change(project: Project) -> Project:
             done, added = renewed(project, asset, found.data, found.suffix, names)
             more.extend(added.ids)
+            for host in old:
+                before, after = (ws.builder.own_host(p, host_by_id(p, host.id)) for p in (project, done))
+                if after is not before and before.face_count and after.face_count:
+                    again = refound(done, host.id, Change(before, after))
+                    done = again.project
+                    lost.extend(again.lost)
             return done
 
         if ws.attempt(f"Read {file.name} again", change):
             gone = [h.show.name for h in old if h.source is not None and h.source.node not in names]
             parts = [f"{len(more)} new" if more else "", f"no longer in it: {', '.join(gone)}" if gone else ""]
+            parts.append(f"not found again: {', '.join(lost)}" if lost else "")
             self.window.say(_said(file, found, "; ".join(p for p in parts if p) or "everything was found again"))
 
 

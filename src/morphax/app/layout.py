@@ -83,6 +83,7 @@ def _first_sheet(window: "Window") -> FirstSheet:
         (
             ("Draw a run", lambda: window.arm(PathKind.THROUGH)),
             ("Bring in a model", window.host_files.ask),
+            ("Practice table", window.files.open_practice),
             ("Open the Lantern Wagon", window.files.open_demo),
             ("Open a project…", window.files.open),
             ("Bring back unsaved work", window.keeper.bring_back),

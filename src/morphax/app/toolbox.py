@@ -242,6 +242,4 @@ class Toolbox(QObject):
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"
-        return (
-            "Click, or type how far · double-click or Enter ends · held: Shift straight, X Y Z axis, V up · Backspace"
-        )
+        return "Click, or type how far · double-click or Enter ends · held: Shift straight, X Y Z axis · Backspace"

@@ -1,4 +1,4 @@
-"""Meshes of simple hosts: boxes, cylinders and wedges, with flat or smooth normals."""
+"""Meshes of simple hosts: boxes, cylinders, wedges and balls, with flat or smooth normals."""
 
 from collections.abc import Sequence
 
@@ -9,6 +9,7 @@ from morphax.core.types import frozen
 from morphax.project.model import Form
 
 _CYLINDER_SIDES = 48
+_BALL_RINGS = 20
 
 
 def _prism(outline: np.ndarray, low: float, high: float) -> tuple[list[np.ndarray], list[np.ndarray]]:
@@ -31,6 +32,8 @@ def _prism(outline: np.ndarray, low: float, high: float) -> tuple[list[np.ndarra
 
 def _form_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
     x, y, z = form.size
+    if form.kind == "ball":
+        return _ball_faces(form)
     if form.kind == "cylinder":
         angle = np.linspace(0.0, 2.0 * np.pi, _CYLINDER_SIDES, endpoint=False)
         outline = 0.5 * np.column_stack([x * np.cos(angle), y * np.sin(angle)])
@@ -48,6 +51,36 @@ def _form_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
     if form.axis != "z":  # a lying form is centred on its place
         faces = [f - [0.0, 0.0, 0.5 * z] for f in faces]
     return [f[:, order] + np.array(form.at) for f in faces], [n[:, order] for n in normals]
+
+
+def _ball_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """An ellipsoid that stands on its place, with smooth normals."""
+    half = 0.5 * np.array(form.size)
+    lean = np.linspace(-0.5 * np.pi, 0.5 * np.pi, _BALL_RINGS + 1)
+    turn = np.linspace(0.0, 2.0 * np.pi, 2 * _BALL_RINGS + 1)
+    unit = np.stack(
+        [
+            np.cos(lean)[:, None] * np.cos(turn),
+            np.cos(lean)[:, None] * np.sin(turn),
+            np.broadcast_to(np.sin(lean)[:, None], (len(lean), len(turn))),
+        ],
+        axis=-1,
+    )
+    centre = np.array(form.at) + [0.0, 0.0, half[2]]
+    faces, normals = [], []
+    for i in range(_BALL_RINGS):
+        for j in range(2 * _BALL_RINGS):
+            corners = [(i, j), (i, j + 1), (i + 1, j + 1), (i + 1, j)]
+            if i == 0:
+                corners = corners[1:]
+                corners[0] = (0, 0)
+            elif i == _BALL_RINGS - 1:
+                corners = [*corners[:2], (_BALL_RINGS, 0)]
+            u = np.array([unit[a, b] for a, b in corners])
+            n = u / half
+            faces.append(centre + u * half)
+            normals.append(n / np.linalg.norm(n, axis=1, keepdims=True))
+    return faces, normals
 
 
 def _flat_normal(face: np.ndarray) -> np.ndarray:

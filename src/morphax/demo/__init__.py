@@ -1,5 +1,6 @@
-"""The demo project, the Lantern Wagon; may import project."""
+"""The demo project, the Lantern Wagon, and the practice table; may import project."""
 
+from morphax.demo.practice import practice_table
 from morphax.demo.wagon import lantern_wagon
 
-__all__ = ["lantern_wagon"]
+__all__ = ["lantern_wagon", "practice_table"]

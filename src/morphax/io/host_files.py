@@ -17,6 +17,7 @@ ENDINGS = (".obj", ".stl", ".ply", ".glb", ".gltf")
 _MOST_BYTES = 1 << 30
 MOST_OBJECTS = 5_000
 """A file with more objects is refused: it could not be shown in a list, nor handled."""
+NAMELESS = "object"
 _MOST_TRIANGLES = 20_000_000
 _FARTHEST = 1e7
 
@@ -72,7 +73,7 @@ def nodes_of(data: bytes, suffix: str, name: str) -> tuple[tuple[HostNode, ...],
         options = {"split_objects": True, "group_material": False} if suffix == ".obj" else {}
         read = {"file_type": suffix[1:], "process": False, "skip_materials": True, **options}
         scene = trimesh.load_scene(io.BytesIO(data), **read)
-        found = [(_label(str(g), name), *_placed(scene, g)) for g in sorted(scene.graph.nodes_geometry)]
+        found = [(_label(str(g)), *_placed(scene, g)) for g in sorted(scene.graph.nodes_geometry)]
     except Exception as error:
         raise FileError(f"{name} is damaged, or not what its name says") from error
     nodes, left_out, taken = [], [], set[str]()
@@ -94,9 +95,9 @@ def nodes_of(data: bytes, suffix: str, name: str) -> tuple[tuple[HostNode, ...],
     return tuple(nodes), tuple(left_out)
 
 
-def _label(node: str, name: str) -> str:
-    """An object's name; the file's where it has none of its own."""
-    return Path(name).stem if node.startswith("geometry_") or node in ("geometry", "") else node[:100]
+def _label(node: str) -> str:
+    """An object's name in the file; ``NAMELESS`` where it has none, whatever the file itself is called."""
+    return NAMELESS if node.startswith("geometry_") or node in ("geometry", "") else node[:100]
 
 
 def guessed(suffix: str, extent: float) -> tuple[Literal["mm", "m"], Literal["z", "y"]]:

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Sequence
+from pathlib import PurePath as Path
 from typing import Any
 
 import numpy as np
@@ -81,12 +82,14 @@ def with_asset(project: Project, data: bytes, suffix: str) -> tuple[Project, str
 
 
 def add_hosts(project: Project, data: bytes, names: Sequence[str], source: HostSource, suffix: str) -> Added:
-    """A host for each object of a file. ``source`` says how the file is meant; its asset and node are filled in."""
+    """A host for each object of a file, named like it; a nameless one like the file. ``source`` says how the file is
+    meant; its asset and node are filled in."""
     project, asset = with_asset(project, data, suffix)
     taken = [h.show.name for h in project.hosts]
     hosts = []
     for k, node in enumerate(names):
-        name = unique_name(node, taken)
+        title = Path(source.path).stem if node.startswith("object") and source.path else node
+        name = unique_name(title or node, taken)
         taken.append(name)
         own = evolve(source, asset=asset, node=node)
         hosts.append(Host(id=f"h{project.next_id + k}", source=own, show=Show(name=name)))

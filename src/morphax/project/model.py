@@ -238,12 +238,10 @@ class Run(Entity):
 
 
 class Form(Entity):
-    """A simple solid of a host: a box, a wedge (a roof) or a cylinder, by its size; it stands on ``at``.
+    """A simple solid of a host: a box, a wedge (a roof), a cylinder or a ball, by its size; it stands on ``at``, but a
+    lying cylinder (two diameters, and its height along ``axis``) is centred there."""
 
-    A cylinder's size is its two diameters and its height along ``axis``; a lying one is centred on ``at``.
-    """
-
-    kind: Literal["box", "cylinder", "wedge"]
+    kind: Literal["box", "cylinder", "wedge", "ball"]
     size: tuple[Positive, Positive, Positive]
     at: Place = (0.0, 0.0, 0.0)
     axis: Literal["x", "y", "z"] = "z"
@@ -295,7 +293,10 @@ class Port(Entity):
 
 
 class Host(Entity):
-    """A reference body: an object of a file, or simple forms, each standing on its place (centre of its foot)."""
+    """A reference body: an object of a file, or simple forms, each standing on its place (centre of its foot).
+
+    ``note`` is a word on it, shown above it in the views.
+    """
 
     id: Id
     forms: tuple[Form, ...] = ()
@@ -303,6 +304,7 @@ class Host(Entity):
     place: HostPlace = HostPlace()
     flip: bool = False
     ports: tuple[Port, ...] = ()
+    note: Annotated[str, Field(max_length=120)] = ""
     show: Show
 
     @model_validator(mode="after")

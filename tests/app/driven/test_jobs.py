@@ -2,14 +2,21 @@
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from morphax.app.panes.camera import Camera
 from morphax.app.settings import Settings
 from morphax.app.window import Window
+from morphax.core.paths import PathKind
 from morphax.demo import lantern_wagon
+from morphax.io.host_files import read_host
 from morphax.io.project_file import save_project
-from morphax.project.model import Project
+from morphax.project.edits import NewRun, add_run
+from morphax.project.host_edits import add_hosts
+from morphax.project.model import HostSource, Project, ReadyMadeSource
+from morphax.project.ports import NewPort, Plug, add_port, plug_of, plugged
 from tests.app.conftest import drive
 from tests.app.driver import Driver
 from tests.app.job_projects import exported_before, hooked_and_doubled, twelve_cornices
@@ -75,3 +82,104 @@ def test_j29_mend(opened) -> None:
         driver.settle()
     assert all(not b.body.findings for b in driver.window.workspace.bodies.values())
     assert recorder.count <= 2, recorder.actions
+
+
+def without(project: Project, *names: str) -> Project:
+    """The demo without some of its runs."""
+    from morphax.project.edits import delete_runs
+
+    return delete_runs(project, [r.id for r in project.runs if r.show.name in names])
+
+
+def look_at(driver: Driver, target: tuple[float, float, float], height: float, yaw: float, pitch: float) -> None:
+    """Where the user's view is when the job begins; turning a view is counted by the wheel and drags of the job."""
+    driver.pane(0).set_camera(Camera(target=target, height=height, yaw=yaw, pitch=pitch))
+    driver.settle()
+
+
+def test_j1_fog_hose(opened) -> None:
+    driver, recorder = opened(without(lantern_wagon(), "Fog hose"))
+    look_at(driver, (1.6, -1.0, 0.7), 2.6, -1.75, 0.42)
+    driver.press_button(driver.window.list_panel.stock.buttons["pipe"])
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_T)
+    driver.click(0, (2.46, -1.25, 0.18))
+    driver.click(0, (1.9, -1.4, 0.0))
+    driver.click(0, (1.2, -1.05, 1.18))
+    driver.click(0, (1.01, -0.43, 0.87), double=True)
+    driver.settle()
+    path, body = driver.path, driver.body
+    assert plug_of(path, "start") is not None and plug_of(path, "end") is not None
+    assert body.width == pytest.approx(0.11) and not body.has_errors
+    line = driver.window.workspace.chosen_body.path.polyline
+    assert line[:, 2].min() < 0.15, "it sags"
+    assert recorder.count <= 6, recorder.actions
+
+
+def test_j3_lamp_cable(opened) -> None:
+    driver, recorder = opened(without(lantern_wagon(), "Lamp cable"))
+    look_at(driver, (-2.2, -0.85, 2.5), 1.4, -1.2, 0.2)
+    driver.key(Qt.Key.Key_C)
+    driver.click(0, (-1.9, -0.78, 2.44))
+    driver.click(0, (-2.56, -0.9, 2.66), double=True)
+    driver.type("12")
+    driver.enter()
+    driver.enter_value("sides", "8")
+    driver.settle()
+    chord = float(np.linalg.norm(np.subtract(*(k.place for k in driver.path.knots))))
+    assert driver.body.length == pytest.approx(1.05 * chord, rel=1e-6)
+    assert (driver.body.width, driver.body.sides) == (pytest.approx(0.012), 8)
+    assert recorder.count <= 6, recorder.actions
+
+
+def test_j4_cornice(opened) -> None:
+    driver, recorder = opened(without(lantern_wagon(), "Cornice", "Name board frame"))
+    look_at(driver, (0.4, 0.0, 2.3), 6.4, -1.1, 0.75)
+    driver.press_button(driver.window.list_panel.stock.buttons["crown"])
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_E)
+    for spot in ((-0.8, -0.9, 2.47), (1.95, 0.3, 2.47)):
+        driver.click(0, spot)
+    driver.enter()
+    driver.settle()
+    points = driver.body.mesh.points
+    assert len(driver.path.knots) == 3 and driver.run.recipe.placing.anchor is None
+    assert points[:, 2].max() == pytest.approx(2.47, abs=1e-6) and points[:, 0].max() > 1.96
+    assert recorder.count <= 6, recorder.actions
+
+
+def test_j18_a_wire_of_four_points_with_depth(opened) -> None:
+    driver, recorder = opened(without(lantern_wagon(), "Handrail"))
+    look_at(driver, (2.2, 0.2, 0.6), 2.4, -1.0, 0.35)
+    driver.key(Qt.Key.Key_T)
+    for spot in ((1.8, 0.0, 0.78), (2.1, 0.1, 0.51), (2.4, 0.2, 0.34)):
+        driver.click(0, spot)
+    driver.click(0, (2.9, 0.4, 0.0), double=True)
+    driver.type("5")
+    driver.enter()
+    driver.settle()
+    z = [k.place[2] for k in driver.path.knots]
+    assert len(z) == 4 and max(z) - min(z) > 0.5 and driver.body.width == pytest.approx(0.005)
+    assert recorder.count <= 8 - 1, recorder.actions
+
+
+def test_j21_the_host_file_saved_anew(opened, tmp_path: Path) -> None:
+    import trimesh
+
+    file = tmp_path / "pipe.ply"
+    stub = trimesh.creation.cylinder(radius=0.1, height=0.4, sections=32)
+    stub.export(file)
+    found = read_host(file)
+    source = HostSource(asset="a1", node="x", path=str(file), unit="m", up="z")
+    hosted = add_hosts(Project(), found.data, [n.name for n in found.nodes], source, found.suffix)
+    host = hosted.ids[0]
+    project, port = add_port(hosted.project, host, NewPort((0, 0, 0.2), (0, 0, 1.0), 0.2, "rim"))
+    added = add_run(project, PathKind.THROUGH, [(0, 0, 0.2), (1, 0, 0.4)], NewRun(ReadyMadeSource(name="round"), 0.05))
+    driver, recorder = opened(plugged(added.project, added.ids[1], "start", Plug(host, port, 0.1)))
+    stub.apply_translation((0.5, 0.25, 0.1)).export(file)
+    driver.key(Qt.Key.Key_F5)
+    driver.bot.waitUntil(lambda: driver.window.host_files.waiting == 0, timeout=20_000)
+    driver.settle()
+    knots = driver.window.workspace.project.paths[0].knots
+    assert np.allclose(knots[0].place, (0.5, 0.25, 0.3), atol=1e-6)
+    assert recorder.count <= 1, recorder.actions

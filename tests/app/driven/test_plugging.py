@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 
 from morphax.app.panes.camera import projected
 from morphax.project.ports import plug_of
-from tests.app.driven.test_hosts import choose_host, drop
+from tests.app.driven.test_hosts import arrive, choose_host, drop
 from tests.app.driver import LEFT, Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -183,3 +183,25 @@ def test_a_knot_holds_on_to_a_host_and_follows_it(pipes: Driver) -> None:
     pipes.enter_value("host.at.z", "100")
     assert np.allclose(ws.project.paths[0].knots[0].place, np.array(first) + (0, 0, 0.1))
     assert run and ws.project.paths[0].knots[1].hold is None
+
+
+def test_a_file_saved_anew_takes_ports_and_edges_along_and_says_what_is_lost(pipes: Driver, tmp_path: Path) -> None:
+    test_a_hose_is_drawn_from_rim_to_rim_in_two_clicks_straight_out_of_both(pipes)
+    scene = trimesh.Scene()
+    stub = trimesh.creation.cylinder(radius=0.1, height=0.4, sections=32)
+    scene.add_geometry(stub.copy().apply_translation((-0.8, 0.3, 0.2)), node_name="left stub", geom_name="left stub")
+    block = trimesh.creation.box(extents=(0.2, 0.2, 0.4)).apply_translation((0.8, 0, 0.2))
+    scene.add_geometry(block, node_name="right stub", geom_name="right stub")
+    slab = trimesh.creation.box(extents=(0.4, 0.8, 0.2)).apply_translation((0, 0.8, 0.1))
+    scene.add_geometry(slab, node_name="slab", geom_name="slab")
+    scene.export(tmp_path / "pipes.obj")
+    pipes.key(Qt.Key.Key_Escape)
+    pipes.key(Qt.Key.Key_F5)
+    arrive(pipes)
+    ws = pipes.window.workspace
+    knots = ws.project.paths[0].knots
+    assert np.allclose(knots[0].place, (-0.8, 0.3, 0.4), atol=1e-3)
+    assert "not found again: port 1 of right stub" in pipes.window.help_label.text()
+    assert np.allclose(knots[-1].place, (0.8, 0.0, 0.4), atol=1e-3)
+    pipes.key(Qt.Key.Key_Z, CTRL)
+    assert np.allclose(ws.project.paths[0].knots[0].place, (-0.8, 0.0, 0.4), atol=1e-3)

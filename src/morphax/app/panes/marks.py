@@ -2,11 +2,11 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPen
+from PySide6.QtGui import QFontMetricsF, QPen
 
 from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon, thinned
-from morphax.app.theme import colour
+from morphax.app.theme import app_font, colour
 from morphax.app.tools.handle_set import PARTS, outline
 from morphax.app.tools.landing import Caught, Landing
 from morphax.app.workspace import Workspace
@@ -149,6 +149,30 @@ def paint_ports(view: View, workspace: Workspace) -> None:
             view.painter.setBrush(Qt.BrushStyle.NoBrush)
             view.painter.drawPolyline(polygon(line[:33]))
             view.painter.drawLine(QPointF(*map(float, line[33])), QPointF(*map(float, line[34])))
+
+
+def paint_notes(view: View, workspace: Workspace) -> None:
+    """The words on hosts that have some, above them; in perspective only, where they don't hide what is drawn."""
+    if view.camera.is_flat:
+        return
+    spots = []
+    for host in workspace.project.hosts:
+        mesh = None if host.show.hidden or not host.note else workspace.builder.host(workspace.project, host)
+        if mesh is not None and len(mesh.points):
+            low, high = mesh.points.min(0), mesh.points.max(0)
+            spot = view.at(np.array([[*(0.5 * (low + high))[:2], high[2]]]))[0]
+            if np.isfinite(spot).all():
+                spots.append((float(spot[1]), float(spot[0]), host.note))
+    taken: list[QRectF] = []
+    metrics = QFontMetricsF(app_font(9.0))
+    for y, x, note in sorted(spots, reverse=True):  # the nearest to the lower edge stays where it is
+        box = QRectF(x - 40.0, y - 30.0, metrics.horizontalAdvance(note) + 14.0, metrics.height() + 7.0)
+        while any(box.intersects(t) for t in taken):
+            box.translate(0.0, -4.0)
+        taken.append(box)
+        view.painter.setPen(QPen(colour(view.tokens.soft, 150), 1.0))
+        view.painter.drawLine(QPointF(x, y), QPointF(x, box.bottom()))
+        label(view, np.array([box.left(), box.bottom()]), note, view.tokens.ink)
 
 
 def paint_measure(view: View, length: float, unit: str) -> None:

@@ -11,6 +11,7 @@ from morphax.app.panes.marks import (
     paint_caught,
     paint_distance,
     paint_handle_set,
+    paint_notes,
     paint_ports,
     paint_seam,
     paint_up,
@@ -47,6 +48,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         if toolbox.hover_distance is not None:
             paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
     paint_ports(view, workspace)
+    paint_notes(view, workspace)
     centre = toolbox.edit.set.centre()
     if centre is not None and toolbox.draw is None:
         paint_handle_set(view, centre)

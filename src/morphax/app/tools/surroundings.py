@@ -21,6 +21,8 @@ from morphax.project.model import Project
 from morphax.project.ports import NewPort, placed_port
 
 _MOST_TRIED = 8
+_SAME_PIXELS = 2.5
+"""Edges whose distances from the pointer differ by less are equally near; the one in front counts."""
 _MOST_FLAT = 200_000
 """In larger hosts only rims are looked for while the pointer moves."""
 
@@ -85,45 +87,55 @@ class Surroundings:
         return best
 
     def rim(self, at: Pointer) -> Target | None:
-        """A round rim under the pointer, or the flat round face in it, which can become a port."""
-        ws, line = self.workspace, ray(at.camera, at.pixel, at.size)
-        hosts = self.hosts()
+        """The flat round face whose middle is under the pointer, or a round rim there, which can become a port.
+
+        Of several rims the nearest to the eye counts.
+        """
+        hosts, line = self.hosts(), ray(at.camera, at.pixel, at.size)
         front = self.picker.nearest_hit(hosts, line)
+        found = None if front is None else self._round_face(at, hosts[front[0]], front)
+        if found is not None:
+            return found
+        best: tuple[float, str, Spot] | None = None
         for host_id, mesh in hosts.items():
             creases = self.creases(mesh)
-            edge = self._edge_before(at, creases, front)
-            spot = None if edge is None else rim_port(creases, edge, -line.direction)
-            if spot is not None:
-                return _as_target(ws.finished, host_id, spot)
-        if front is None:
-            return None
-        locator = self.picker.locator(hosts[front[0]])
+            for edge in self._edges_before(at, creases, front):
+                spot = rim_port(creases, edge, -line.direction)
+                depth = 0.0 if spot is None else float((spot.centre - line.origin) @ line.direction)
+                if spot is not None and (best is None or depth < best[0]):
+                    best = (depth, host_id, spot)
+        return None if best is None else _as_target(self.workspace.finished, *best[1:])
+
+    def _round_face(self, at: Pointer, mesh: Mesh, front: tuple[str, Hit]) -> Target | None:
+        """The round face under the pointer, where the pointer is near its middle."""
+        locator = self.picker.locator(mesh)
         if len(locator.tris) > _MOST_FLAT:
             return None
         spot = face_port(locator.points, locator.tris, front[1].face)
-        if not spot.is_round:
-            return None
         seen = projected(at.camera, spot.centre[None], at.size)[0]
         is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
-        return _as_target(ws.finished, front[0], spot) if is_near else None
+        return _as_target(self.workspace.finished, front[0], spot) if spot.is_round and is_near else None
 
     def edge_at(self, at: Pointer) -> tuple[str, Creases, int] | None:
         """The seen edge of a host under the pointer, in front of all surfaces."""
         hosts = self.hosts()
         front = self.picker.nearest_hit(hosts, ray(at.camera, at.pixel, at.size))
+        best: tuple[float, str, Creases, int] | None = None
         for host_id, mesh in hosts.items():
             creases = self.creases(mesh)
-            edge = self._edge_before(at, creases, front)
-            if edge is not None:
-                return host_id, creases, edge
-        return None
+            for edge in self._edges_before(at, creases, front)[:1]:
+                place = _on_segment(at, *creases.points[creases.edges[edge]])
+                seen = projected(at.camera, place[None], at.size)[0]
+                gap = float(np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]))
+                if best is None or gap < best[0]:
+                    best = (gap, host_id, creases, edge)
+        return None if best is None else best[1:]
 
-    def _edge_before(self, at: Pointer, creases: Creases, front: tuple[str, Hit] | None) -> int | None:
-        """The edge under the pointer that is nearest to it, of those that no surface hides."""
-        for edge in _edges_under(at, creases)[:_MOST_TRIED]:
-            if not self._is_behind(at, _on_segment(at, *creases.points[creases.edges[edge]]), front):
-                return edge
-        return None
+    def _edges_before(self, at: Pointer, creases: Creases, front: tuple[str, Hit] | None) -> list[int]:
+        """The edges under the pointer that no surface hides, the nearest to it first."""
+        ends = creases.points[creases.edges]
+        near = _edges_under(at, creases)[:_MOST_TRIED]
+        return [e for e in near if not self._is_behind(at, _on_segment(at, *ends[e]), front)]
 
     def port_at(self, at: Pointer) -> tuple[str, NewPort] | None:
         """The port that can be made under the pointer, and its host's name: a rim, a face, or (Shift) a point."""
@@ -190,7 +202,8 @@ def _edges_under(at: Pointer, creases: Creases) -> list[int]:
         gap = np.linalg.norm(a + share[:, None] * d - np.array(at.pixel), axis=1)
     gap = np.where(np.isnan(gap), np.inf, gap)
     near = np.flatnonzero(gap <= SNAP_PIXELS)
-    return [int(k) for k in near[np.argsort(gap[near], kind="stable")]]
+    depth = projected(at.camera, creases.points[creases.edges[near]].mean(1), at.size)[:, 2] if len(near) else gap[near]
+    return [int(k) for k in near[np.lexsort((depth, np.floor(gap[near] / _SAME_PIXELS)))]]
 
 
 def _rank(target: Target) -> int:
