@@ -1,9 +1,17 @@
 """Projects that the jobs start from."""
 
+from pathlib import Path
+
+import trimesh
+
 from morphax.core.paths import PathKind
 from morphax.demo import lantern_wagon
+from morphax.io.host_files import read_host
 from morphax.project import edits
-from morphax.project.model import ExportWish, Project, ReadyMadeSource, evolve
+from morphax.project.edits import NewRun, add_run, delete_runs
+from morphax.project.host_edits import add_hosts
+from morphax.project.model import ExportWish, HostSource, Project, ReadyMadeSource, evolve
+from morphax.project.ports import NewPort, Plug, add_port, plugged
 
 OGEE = ReadyMadeSource(name="ogee", values=(("width", 0.06),))
 
@@ -27,3 +35,21 @@ def hooked_and_doubled() -> Project:
 def exported_before(folder: str) -> Project:
     """The demo as it is after an export to a folder."""
     return evolve(lantern_wagon(), last_export=ExportWish(name="last", suffix=".obj", folder=folder))
+
+
+def without(project: Project, *names: str) -> Project:
+    """A project without some of its runs."""
+    return delete_runs(project, [r.id for r in project.runs if r.show.name in names])
+
+
+def hose_on_a_stub(file: Path) -> tuple[Project, trimesh.Trimesh]:
+    """A hose plugged into the rim of a stub that came from a file; and the stub, to be saved anew."""
+    stub = trimesh.creation.cylinder(radius=0.1, height=0.4, sections=32)
+    stub.export(file)
+    found = read_host(file)
+    source = HostSource(asset="a1", node="x", path=str(file), unit="m", up="z")
+    hosted = add_hosts(Project(), found.data, [n.name for n in found.nodes], source, found.suffix)
+    host = hosted.ids[0]
+    project, port = add_port(hosted.project, host, NewPort((0, 0, 0.2), (0, 0, 1.0), 0.2, "rim"))
+    added = add_run(project, PathKind.THROUGH, [(0, 0, 0.2), (1, 0, 0.4)], NewRun(ReadyMadeSource(name="round"), 0.05))
+    return plugged(added.project, added.ids[1], "start", Plug(host, port, 0.1)), stub

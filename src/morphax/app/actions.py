@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from morphax.app import commands, refining
+from morphax.app.tools.landing import GROUND
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project.units import METRES
@@ -212,6 +213,8 @@ ACTIONS: tuple[Action, ...] = (
         Action(f"host.add-{kind}", f"Add a {kind}", "Run", lambda w, k=kind: commands.add_host(w.workspace, k))
         for kind in ("box", "cylinder", "ball")
     ),
+    Action("run.measure", "Measure", "Run", lambda w: w.arm("measure"), ("D",), line_before=True),
+    Action("run.clearance", "Clearance to hosts", "Run", lambda w: commands.say_clearance(w.workspace), (), _one),
     Action("host.port", "Add a port", "Run", lambda w: w.arm("port"), ("U",), _has_hosts),
     Action("host.again", "Read the host again", "Run", lambda w: w.host_files.read_chosen_again(), ("F5",), _hosts),
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), _one),
@@ -234,6 +237,19 @@ ACTIONS: tuple[Action, ...] = (
     Action("view.list", "List", "View", lambda w: w.fold("list"), ("F8",)),
     Action("view.inspector", "Inspector", "View", lambda w: w.fold("inspector"), ("F9",)),
     Action("view.fill", "This view fills the window", "View", lambda w: w.fill_with_pane(), ("F11",)),
+    Action(
+        "plane.ground", "Work plane: ground", "View", lambda w: w.workspace.set_work_plane(GROUND), line_before=True
+    ),
+    Action("plane.view", "Work plane: across this view", "View", lambda w: commands.plane_of_view(w)),
+    Action(
+        "plane.knots",
+        "Work plane: through three knots",
+        "View",
+        lambda w: commands.plane_of_knots(w.workspace),
+        (),
+        _knots,
+    ),
+    Action("plane.face", "Work plane: this face", "View", lambda w: w.menus.plane_here()),
     Action("view.seam", "Seam", "View", lambda w: w.look.toggle_seam(), ("Shift+S",), line_before=True),
     *(
         Action(f"view.unit-{u}", f"Lengths in {u}", "View", lambda w, u=u: w.choose_unit(u), line_before=u == "mm")

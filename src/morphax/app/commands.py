@@ -1,10 +1,14 @@
 """What the actions on runs and paths do. No Qt here."""
 
 from math import pi
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from morphax.app.panes.camera import basis
+from morphax.app.tools.landing import WorkPlane
 from morphax.app.workspace import Workspace
+from morphax.build.clearance import clearance
 from morphax.project import edits, path_edits, show_edits
 from morphax.project.history import Selection
 from morphax.project.host_edits import delete_hosts
@@ -12,6 +16,9 @@ from morphax.project.lookup import run_by_id
 from morphax.project.model import Form, Host, Place, Project, Show, evolve
 from morphax.project.ports import held, unplugged
 from morphax.project.units import METRES, format_length
+
+if TYPE_CHECKING:
+    from morphax.app.window import Window
 
 
 def chosen_shows(ws: Workspace) -> list[Show]:
@@ -95,6 +102,49 @@ def add_host(ws: Workspace, kind: str) -> None:
     )
     added = evolve(ws.project, hosts=(*ws.project.hosts, host), next_id=ws.project.next_id + 1)
     ws.edit(f"Add a {kind}", added, Selection(hosts=(host.id,)))
+
+
+def say_clearance(ws: Workspace) -> None:
+    """Says the chosen run's least gap to any host in sight, or its deepest overlap."""
+    body, run = ws.chosen_body, ws.chosen_run
+    if body is None or run is None or not body.body.mesh.face_count:
+        return
+    reach = 20.0 * body.body.width
+    found = [
+        (c, h.show.name)
+        for h in ws.project.hosts
+        if not h.show.hidden and (c := clearance(body.body.mesh, ws.locator(h), reach)) is not None
+    ]
+    if not found:
+        far = format_length(reach, unit=ws.project.unit)
+        ws.said.emit(f"{run.show.name} is farther than {far} from every host.")
+        return
+    least, name = min(found, key=lambda c: c[0].gap)
+    size = format_length(abs(least.gap), unit=ws.project.unit)
+    what = f"lies {size} deep in {name}" if least.gap < 0.0 else f"keeps {size} from {name}"
+    ws.said.emit(f"{run.show.name} {what}.")
+
+
+def plane_of_view(window: "Window") -> None:
+    """The plane across the active view, through the chosen knot, else through what the view looks at."""
+    ws, pane = window.workspace, window.active_pane()
+    path = ws.chosen_path
+    knot = next((k for k in path.knots if k.id in ws.selection.knots), None) if path is not None else None
+    origin = np.array(pane.camera.target if knot is None else knot.place)
+    ws.set_work_plane(WorkPlane(origin, -basis(pane.camera).forward, f"across the {pane.camera.view.lower()} view"))
+
+
+def plane_of_knots(ws: Workspace) -> None:
+    """The plane through the three chosen knots."""
+    path = ws.chosen_path
+    places = [] if path is None else [np.array(k.place) for k in path.knots if k.id in ws.selection.knots]
+    normal = np.cross(places[1] - places[0], places[2] - places[0]) if len(places) == 3 else np.zeros(3)
+    size = float(np.linalg.norm(normal))
+    if size < 1e-12:
+        ws.said.emit("Choose three knots that do not lie on one line.")
+        return
+    up = normal if normal[int(np.argmax(np.abs(normal)))] > 0.0 else -normal
+    ws.set_work_plane(WorkPlane(places[0], up / size, "in the plane of three knots"))
 
 
 def step_knot(ws: Workspace, step: int) -> None:

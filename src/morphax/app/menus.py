@@ -1,5 +1,6 @@
 """The menu bar, made from the table of actions."""
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
@@ -8,6 +9,7 @@ from PySide6.QtWidgets import QMenu
 
 from morphax.app.actions import ACTIONS, MENUS, Action
 from morphax.app.panes.pane import Pane
+from morphax.app.tools.landing import WorkPlane
 from morphax.project.model import Place
 
 if TYPE_CHECKING:
@@ -26,10 +28,10 @@ _RUN_ACTIONS = (
 )  # fmt: skip
 _HOST_ACTIONS = (
     "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide", "run.only", "run.lock", "run.ghost", "",
-    "host.port", "host.again",
+    "host.port", "plane.face", "host.again",
 )  # fmt: skip
 _FREE_ACTIONS = (
-    "path.straight", "path.through", "path.handles", "", "edit.paste", "project.paths-in", "", "view.all",
+    "path.straight", "path.through", "path.handles", "plane.face", "", "edit.paste", "project.paths-in", "", "view.all",
     "view.perspective", "edit.search",
 )  # fmt: skip
 
@@ -41,6 +43,8 @@ class Menus:
         self.window = window
         self.by_id: dict[str, QAction] = {}
         self._pointed: Place | None = None
+        self._pane: Pane | None = None
+        self._spot = QPoint()
         menus = {name: window.menuBar().addMenu(name) for name in MENUS}
         for action in ACTIONS:
             self._add(menus[action.menu], action)
@@ -70,6 +74,7 @@ class Menus:
         """The menu at the pointer; what lies under the pointer is chosen first."""
         self.window.toolbox.choose_under(pane.pointer_at(at))
         self._pointed = pane.place_under(at)
+        self._pane, self._spot = pane, at
         return self.of_chosen()
 
     def pivot_here(self) -> None:
@@ -80,6 +85,19 @@ class Menus:
             at = pane.place_under(pane.mapFromGlobal(QCursor.pos()))
         if at is not None:
             self.window.workspace.set_pivot("own place", at)
+
+    def plane_here(self) -> None:
+        """The face under the pointer, or where this menu was opened, becomes the work plane."""
+        window = self.window
+        pane = self._pane or next((p for p in window.panes if p.underMouse()), None)
+        spot = self._spot if self._pane is not None or pane is None else pane.mapFromGlobal(QCursor.pos())
+        self._pane = None
+        around, snapping = window.toolbox.edit.around, window.toolbox.snapping
+        found = None if pane is None else around.surface(pane.pointer_at(spot), replace(snapping, faces=True))
+        if found is None:
+            window.say("There is no face under the pointer.")
+        else:
+            window.workspace.set_work_plane(WorkPlane(found.place, found.normal, f"in the plane of {found.name}"))
 
     def of_chosen(self) -> QMenu:
         """A menu of what fits what is chosen."""

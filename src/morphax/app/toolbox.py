@@ -7,6 +7,7 @@ from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.freehand_tool import FreehandTool
 from morphax.app.tools.landing import Snapping
+from morphax.app.tools.measure_tool import MeasureTool
 from morphax.app.tools.port_tool import PortTool
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import next_field, with_character, without_last
@@ -75,7 +76,9 @@ class Toolbox(QObject):
         self.edit.sketch = Sketch()
         self.changed.emit()
 
-    def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | FreehandTool | PortTool:
+    def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | FreehandTool | MeasureTool | PortTool:
+        if kind == "measure":
+            return MeasureTool(self.workspace, self.edit.around)
         if kind == "freehand":
             return FreehandTool(self.workspace, self.edit.around)
         if kind == "edges":
@@ -94,7 +97,7 @@ class Toolbox(QObject):
         """With a kind armed and no path begun, a press on a knot or handle of what is chosen edits."""
         if self.draw is None:
             return True
-        if self.draw.is_drawing or self.draw.kind in ("port", "edges", "freehand"):
+        if self.draw.is_drawing or self.draw.kind in ("port", "edges", "freehand", "measure"):
             return False
         return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
@@ -233,6 +236,8 @@ class Toolbox(QObject):
             return (
                 "Click a round rim or a face of a host: a port is made there · Shift: at that point · Esc puts it down"
             )
+        if self.draw.kind == "measure":
+            return "Click two points to measure between them; corners, edges, knots and ports catch · Esc puts it down"
         if self.draw.kind == "freehand":
             return "Drag to draw a stroke, in a plane or on a host; it becomes a path of few knots · Esc puts it down"
         if self.draw.kind == "edges":

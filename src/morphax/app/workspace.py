@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from morphax.app.tools.landing import GROUND, WorkPlane
 from morphax.build.bodies import Built, IdentityCache
 from morphax.build.locators import Locator
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
@@ -53,6 +54,7 @@ class Workspace(QObject):
         self._locators: IdentityCache[Locator] = IdentityCache(64)
         self.fit_within: float | None = None
         self.falloff: Falloff = "alone"
+        self.work_plane = GROUND
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
         self._told = Selection()
@@ -187,6 +189,12 @@ class Workspace(QObject):
         if name is not None:
             self.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
         return name is not None
+
+    def set_work_plane(self, plane: WorkPlane) -> None:
+        """Where first knots land from now on."""
+        self.work_plane = plane
+        self.selection_changed.emit()
+        self.said.emit(f"First knots land {plane.name} now.")
 
     def set_falloff(self, falloff: Falloff) -> None:
         """Which knots a drag of one takes along."""

@@ -41,7 +41,7 @@ def locked_change(before: Project, after: Project) -> str | None:
     hosts = {h.id: h for h in after.hosts}
     for host in before.hosts:
         now_host = hosts.get(host.id)
-        if host.show.locked and (now_host is None or evolve(now_host, show=host.show) != host):
+        if host.show.locked and (now_host is None or evolve(now_host, show=host.show, ports=host.ports) != host):
             return host.show.name
     runs = {r.id: r for r in after.runs}
     paths = {p.id: p for p in after.paths}

@@ -9,17 +9,13 @@ from PySide6.QtCore import Qt
 from morphax.app.panes.camera import Camera
 from morphax.app.settings import Settings
 from morphax.app.window import Window
-from morphax.core.paths import PathKind
 from morphax.demo import lantern_wagon
-from morphax.io.host_files import read_host
 from morphax.io.project_file import save_project
-from morphax.project.edits import NewRun, add_run
-from morphax.project.host_edits import add_hosts
-from morphax.project.model import HostSource, Project, ReadyMadeSource
-from morphax.project.ports import NewPort, Plug, add_port, plug_of, plugged
+from morphax.project.model import Project
+from morphax.project.ports import plug_of
 from tests.app.conftest import drive
 from tests.app.driver import Driver
-from tests.app.job_projects import exported_before, hooked_and_doubled, twelve_cornices
+from tests.app.job_projects import exported_before, hooked_and_doubled, hose_on_a_stub, twelve_cornices, without
 from tests.app.recorder import Recorder
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -82,13 +78,6 @@ def test_j29_mend(opened) -> None:
         driver.settle()
     assert all(not b.body.findings for b in driver.window.workspace.bodies.values())
     assert recorder.count <= 2, recorder.actions
-
-
-def without(project: Project, *names: str) -> Project:
-    """The demo without some of its runs."""
-    from morphax.project.edits import delete_runs
-
-    return delete_runs(project, [r.id for r in project.runs if r.show.name in names])
 
 
 def look_at(driver: Driver, target: tuple[float, float, float], height: float, yaw: float, pitch: float) -> None:
@@ -164,18 +153,9 @@ def test_j18_a_wire_of_four_points_with_depth(opened) -> None:
 
 
 def test_j21_the_host_file_saved_anew(opened, tmp_path: Path) -> None:
-    import trimesh
-
     file = tmp_path / "pipe.ply"
-    stub = trimesh.creation.cylinder(radius=0.1, height=0.4, sections=32)
-    stub.export(file)
-    found = read_host(file)
-    source = HostSource(asset="a1", node="x", path=str(file), unit="m", up="z")
-    hosted = add_hosts(Project(), found.data, [n.name for n in found.nodes], source, found.suffix)
-    host = hosted.ids[0]
-    project, port = add_port(hosted.project, host, NewPort((0, 0, 0.2), (0, 0, 1.0), 0.2, "rim"))
-    added = add_run(project, PathKind.THROUGH, [(0, 0, 0.2), (1, 0, 0.4)], NewRun(ReadyMadeSource(name="round"), 0.05))
-    driver, recorder = opened(plugged(added.project, added.ids[1], "start", Plug(host, port, 0.1)))
+    project, stub = hose_on_a_stub(file)
+    driver, recorder = opened(project)
     stub.apply_translation((0.5, 0.25, 0.1)).export(file)
     driver.key(Qt.Key.Key_F5)
     driver.bot.waitUntil(lambda: driver.window.host_files.waiting == 0, timeout=20_000)

@@ -8,7 +8,7 @@ from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon, thinned
 from morphax.app.theme import app_font, colour
 from morphax.app.tools.handle_set import PARTS, outline
-from morphax.app.tools.landing import Caught, Landing
+from morphax.app.tools.landing import GROUND, Caught, Landing, WorkPlane
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
 from morphax.core.arclength import places_at
@@ -173,6 +173,23 @@ def paint_notes(view: View, workspace: Workspace) -> None:
         view.painter.setPen(QPen(colour(view.tokens.soft, 150), 1.0))
         view.painter.drawLine(QPointF(x, y), QPointF(x, box.bottom()))
         label(view, np.array([box.left(), box.bottom()]), note, view.tokens.ink)
+
+
+def paint_work_plane(view: View, plane: WorkPlane) -> None:
+    """A chosen work plane: a square about its origin with lines across, and its name."""
+    if plane is GROUND:
+        return
+    a = any_perpendicular(plane.normal) if abs(plane.normal[2]) > 0.99 else np.cross([0.0, 0.0, 1.0], plane.normal)
+    a = a / np.linalg.norm(a)
+    b = np.cross(plane.normal, a)
+    side = 90.0 * metres_per_pixel(view.camera, plane.origin, view.size)
+    view.painter.setPen(QPen(colour(view.tokens.plum, 120), 1.0))
+    for share in np.linspace(-1.0, 1.0, 5):
+        for u, v in ((a, b), (b, a)):
+            line = view.at(plane.origin + side * (share * u + np.array([[-1.0], [1.0]]) * v))
+            if np.isfinite(line).all():
+                view.painter.drawLine(QPointF(*map(float, line[0])), QPointF(*map(float, line[1])))
+    label(view, view.at((plane.origin - side * (a + b))[None])[0], f"work plane {plane.name}", view.tokens.plum)
 
 
 def paint_measure(view: View, length: float, unit: str) -> None:

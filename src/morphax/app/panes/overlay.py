@@ -15,6 +15,7 @@ from morphax.app.panes.marks import (
     paint_ports,
     paint_seam,
     paint_up,
+    paint_work_plane,
 )
 from morphax.app.theme import app_font, colour
 from morphax.app.toolbox import Toolbox
@@ -49,6 +50,8 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
             paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
     paint_ports(view, workspace)
     paint_notes(view, workspace)
+    if toolbox.draw is not None:
+        paint_work_plane(view, workspace.work_plane)
     centre = toolbox.edit.set.centre()
     if centre is not None and toolbox.draw is None:
         paint_handle_set(view, centre)

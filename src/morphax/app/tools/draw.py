@@ -225,6 +225,7 @@ def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
         step=at.step,
         upright=at.upright,
         surface=surface,
+        first=tool.workspace.work_plane,
         rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
     )
     if found is None or previous is None:

@@ -45,7 +45,16 @@ class FreehandTool:
         surface = self.around.surface(at, snapping, without=(self.workspace.run_id or "",))
         rest = self.around.rest(self.width) if snapping.resting else 0.0
         free = replace(snapping, grid=False)
-        return landing(at.camera, at.pixel, at.size, previous=previous, snapping=free, surface=surface, rest=rest)
+        return landing(
+            at.camera,
+            at.pixel,
+            at.size,
+            previous=previous,
+            snapping=free,
+            surface=surface,
+            rest=rest,
+            first=self.workspace.work_plane,
+        )
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows where a stroke would begin."""

@@ -20,6 +20,7 @@ from morphax.core.port_finding import Spot
 from morphax.project.units import METRES
 
 SNAP_PIXELS = 8.0
+_EDGE_ON = 0.02
 _GRID_PIXELS = 11.0
 
 
@@ -34,6 +35,18 @@ class Caught(StrEnum):
     FACE = "face"
     GRID = "grid"
     NOTHING = ""
+
+
+@dataclass(frozen=True, eq=False)
+class WorkPlane:
+    """Where a first knot lands: a place (3,), m, a unit normal (3,), and what it is called."""
+
+    origin: np.ndarray
+    normal: np.ndarray
+    name: str
+
+
+GROUND = WorkPlane(np.zeros(3), np.array([0.0, 0.0, 1.0]), "on the ground")
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,18 +113,21 @@ def grid_step(camera: Camera, size: tuple[int, int], unit: str = "mm") -> float:
     return factor * power * METRES[unit]
 
 
-def work_plane(camera: Camera, previous: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, str]:
+def work_plane(
+    camera: Camera, previous: np.ndarray | None, first: WorkPlane = GROUND
+) -> tuple[np.ndarray, np.ndarray, str]:
     """Origin, normal and name of the plane that a click lands in.
 
     Flat view: across the view at the previous knot's depth; a first knot lies where the line of sight meets the
     ground, or, where that is seen edge-on, in the plane through the origin. Perspective: of the ground, front
-    and side planes through the previous knot the one that faces the eye most; a first knot lies on the ground.
+    and side planes through the previous knot the one that faces the eye most; a ``first`` knot lies on the work plane,
+    which is the ground unless another was chosen.
     """
-    origin = np.zeros(3) if previous is None else previous
+    origin = first.origin if previous is None else previous
     if camera.is_flat:
         return origin, -basis(camera).forward, f"across the {camera.view.lower()} view"
     if previous is None:
-        return origin, np.array([0.0, 0.0, 1.0]), "on the ground"
+        return origin, first.normal, first.name
     toward = basis(camera).eye - previous
     axis = int(np.argmax(np.abs(toward) * np.array([1.0, 1.0, 1.0])))
     normal = np.zeros(3)
@@ -155,6 +171,7 @@ def landing(
     caught: Target | None = None,
     surface: Surface | None = None,
     rest: float = 0.0,
+    first: WorkPlane = GROUND,
 ) -> Landing | None:
     """Where a click lands, or None where the line of sight meets nothing (above the horizon).
 
@@ -162,7 +179,7 @@ def landing(
     ``surface`` under the pointer, ``rest`` m above it; then the plane. ``upright``: straight above or below the
     previous knot, where that line passes the line of sight.
     """
-    origin, normal, name = work_plane(camera, previous)
+    origin, normal, name = work_plane(camera, previous, first)
     if upright and previous is not None:
         height = _height_on_vertical(ray(camera, pixel, size), previous)
         if height is not None:
@@ -184,8 +201,8 @@ def landing(
     if not camera.is_flat and metres_per_pixel(camera, place, size) > 0.05 * max(camera.height, 1.0):
         return None
     if camera.is_flat and previous is None and camera.view in FLAT_VIEWS:
-        place = _on_ground_or_middle(camera, place)
-    if previous is None and name == "on the ground":
+        place = _on_work_plane(camera, ray(camera, pixel, size), place, first)
+    if previous is None and not camera.is_flat:
         origin = place = place + rest * normal
     if snapping.grid and step > 0.0:
         return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
@@ -202,7 +219,13 @@ def _height_on_vertical(line: Ray, foot: np.ndarray) -> float | None:
     return float(line.origin[2] + t * line.direction[2]) if t > 0.0 else None
 
 
-def _on_ground_or_middle(camera: Camera, place: np.ndarray) -> np.ndarray:
-    """First knot in a flat view: at height 0 from top and bottom, at depth 0 from the sides."""
+def _on_work_plane(camera: Camera, line: Ray, place: np.ndarray, first: WorkPlane) -> np.ndarray:
+    """First knot in a flat view: where the line of sight meets the work plane; where that lies edge-on, in the plane
+    across the view through its origin."""
     forward = basis(camera).forward
-    return place - (place @ forward) * forward
+    along = float(forward @ first.normal)
+    if abs(along) < _EDGE_ON:
+        return place - ((place - first.origin) @ forward) * forward
+    t = float((first.origin - place) @ first.normal) / along
+    out: np.ndarray = place + t * forward
+    return out
