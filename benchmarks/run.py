@@ -157,6 +157,48 @@ def window_drag() -> tuple[float, float]:
     return median(events), median(paints)
 
 
+def host_import() -> tuple[float, float, float]:
+    """A PLY of 500 000 triangles: seconds to the first picture, and median seconds of a hover and a nearest point."""
+    import tempfile
+    from pathlib import Path
+
+    import trimesh
+    from PySide6.QtCore import QPoint
+    from PySide6.QtWidgets import QApplication
+
+    from morphax.app.settings import Settings
+    from morphax.app.window import Window
+    from morphax.core.paths import PathKind as Kind
+
+    n = 501
+    u, v = np.meshgrid(np.linspace(0.0, 2.0, n), np.linspace(0.0, 2.0, n))
+    points = np.stack([u, v, 0.1 * np.sin(9.0 * u) * np.cos(7.0 * v)], axis=-1).reshape(-1, 3)
+    i = np.arange(n * n).reshape(n, n)
+    a, b, c, d = (x.ravel() for x in (i[:-1, :-1], i[:-1, 1:], i[1:, 1:], i[1:, :-1]))
+    tris = np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
+    app = QApplication.instance() or QApplication([])
+    window = Window(None, Settings(look="light", autosave_seconds=3600.0))
+    window.resize(1280, 800)
+    window.start()
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "big.ply"
+        trimesh.Trimesh(points, tris, process=False).export(file)
+        begin = perf_counter()
+        window.host_files.bring_in(file)
+        while window.host_files.waiting or any(p.picture_number < p.last_request for p in window.panes):
+            app.processEvents()
+        first = perf_counter() - begin
+    pane, hovers = window.panes[0], []
+    window.arm(Kind.THROUGH)
+    for k in range(30):
+        at = pane.pointer_at(QPoint(150 + 5 * k, 300))
+        hovers.append(timed(lambda at=at: window.toolbox.hover(at)))
+    locator = window.workspace.locator(window.workspace.project.hosts[0])
+    near = [timed(lambda p=p: locator.nearest(p, 0.5)) for p in points[::2000] + 0.05]
+    window.shut_down()
+    return first, median(hovers), median(near)
+
+
 def memory() -> float:
     """Peak memory of a cold sweep of 16 000 x 32, in arrays handed out."""
     path, section = winding_path(), ready_made("round", {"width": 0.1})
@@ -177,6 +219,10 @@ def main() -> int:
     event, paint = window_drag()
     print(f"{'window: event to new body':28} {event * 1e3:7.1f} ms")
     print(f"{'window: overlay repaint':28} {paint * 1e3:7.1f} ms")
+    first, hover, near = host_import()
+    print(f"{'host of 500 000: to picture':28} {first * 1e3:7.0f} ms")
+    print(f"{'host of 500 000: hover':28} {hover * 1e3:7.1f} ms")
+    print(f"{'host of 500 000: nearest':28} {near * 1e3:7.2f} ms")
     print(f"{'memory: peak / arrays':28} {memory():7.2f}")
     return 0
 

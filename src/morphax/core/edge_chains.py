@@ -89,7 +89,7 @@ def smooth_run(creases: Creases, edge: int, *, most: float = radians(30.0)) -> l
         while True:
             here = creases.points[at]
             back = creases.points[_other(creases, now, at)]
-            onward = [int(e) for e in np.flatnonzero((creases.edges == at).any(1)) if int(e) not in out]
+            onward = [int(e) for e in creases.touching(at) if int(e) not in out]
             turns = [
                 float(
                     turn_between(

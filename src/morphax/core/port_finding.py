@@ -41,7 +41,7 @@ def _loop_round(creases: Creases, edge: int, normal: Vectors3) -> Ints | None:
     start, at = (int(v) for v in creases.edges[edge])
     loop, used = [start, at], {edge}
     for _ in range(len(creases.edges)):
-        touching = np.flatnonzero((creases.edges == at).any(1))
+        touching = creases.touching(at)
         onward = [int(e) for e in touching if int(e) not in used]
         if not onward:
             return None

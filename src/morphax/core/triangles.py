@@ -1,6 +1,7 @@
 """Triangles as they come from files: points and faces, made into a mesh with normals split at creases."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from math import cos, radians
 
 import numpy as np
@@ -127,6 +128,19 @@ class Creases:
     points: Points3
     edges: Ints
     normals: Floats
+
+    @cached_property
+    def _touching(self) -> tuple[Ints, Ints]:
+        """Edges in the order of the points that they touch, and where each point's begin."""
+        flat = self.edges.ravel()
+        order = np.argsort(flat, kind="stable").astype(np.int32)
+        starts = np.searchsorted(flat[order], np.arange(len(self.points) + 1)).astype(np.int32)
+        return order // 2, starts
+
+    def touching(self, point: int) -> Ints:
+        """Indices of the edges that end at a point."""
+        edges, starts = self._touching
+        return edges[starts[point] : starts[point + 1]]
 
 
 def creases_of(mesh: Mesh, *, crease: float = CREASE) -> Creases:

@@ -23,7 +23,7 @@ from morphax.project.ports import NewPort, placed_port
 _MOST_TRIED = 8
 _SAME_PIXELS = 2.5
 """Edges whose distances from the pointer differ by less are equally near; the one in front counts."""
-_MOST_FLAT = 200_000
+_MOST_FLAT = 30_000
 """In larger hosts only rims are looked for while the pointer moves."""
 
 
