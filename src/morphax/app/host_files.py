@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from morphax.build.refind import Change, refound
 from morphax.io.errors import FileError
 from morphax.io.host_files import ENDINGS, HostFile, guessed, read_host
+from morphax.project.edits import Added
 from morphax.project.history import Selection
 from morphax.project.host_edits import add_hosts, host_by_id, renewed
 from morphax.project.model import HostSource, Project
@@ -27,6 +28,7 @@ class HostFiles(QObject):
         super().__init__()
         self.window, self.workspace = window, window.workspace
         self.waiting = 0
+        self._ready: tuple[Project, Added] | None = None
         self._read.connect(self._on_read)
 
     def ask(self) -> None:
@@ -37,7 +39,7 @@ class HostFiles(QObject):
 
     def bring_in(self, file: Path) -> None:
         """A host for each object of a file."""
-        self._begin(file, lambda found: self._take(file, found))
+        self._begin(file, lambda found: self._take(file, found), warms=True)
 
     def read_chosen_again(self) -> None:
         """The files of the chosen hosts, or of all where none is chosen."""
@@ -51,14 +53,17 @@ class HostFiles(QObject):
         for asset, path in sorted(files):
             self._begin(Path(path), lambda found, a=asset, p=Path(path): self._renew(a, p, found))
 
-    def _begin(self, file: Path, then: Callable[[HostFile], None]) -> None:
-        """Reads in a thread; the result comes back on the interface thread."""
+    def _begin(self, file: Path, then: Callable[[HostFile], None], *, warms: bool = False) -> None:
+        """Reads in a thread; the result comes back on the interface thread. ``warms``: meshes are made there too."""
         self.waiting += 1
         self.window.say(f"Reading {file.name} …")
+        project = self.workspace.project
 
         def work() -> None:
             try:
                 found: HostFile | FileError = read_host(file)
+                if warms:
+                    self._ready = (project, self._added(project, file, found))
             except FileError as error:
                 found = error
             self._read.emit((found, then))
@@ -73,13 +78,28 @@ class HostFiles(QObject):
         else:
             then(found)
 
+    def _added(self, project: Project, file: Path, found: HostFile) -> Added:
+        """The project with the file's hosts, and their meshes made, so that showing them needs no time."""
+        unit, up = guessed(found.suffix, found.extent)
+        source = HostSource(asset="a1", node="x", path=str(file.resolve()), unit=unit, up=up)
+        added = add_hosts(project, found.data, [n.name for n in found.nodes], source, found.suffix)
+        asset = next(a for a in added.project.assets if a.data == found.data)
+        builder = self.workspace.builder
+        builder.know_nodes(asset, {n.name: n.shape for n in found.nodes})
+        for host in added.project.hosts:
+            if host.id in added.ids:
+                builder.host(added.project, host)
+        return added
+
     def _take(self, file: Path, found: HostFile) -> None:
         ws = self.workspace
         self.window.toolbox.finish()
-        unit, up = guessed(found.suffix, found.extent)
-        source = HostSource(asset="a1", node="x", path=str(file.resolve()), unit=unit, up=up)
-        names = [n.name for n in found.nodes]
-        added = add_hosts(ws.project, found.data, names, source, found.suffix)
+        base, added = self._ready if self._ready is not None else (None, None)
+        self._ready = None
+        if added is None or base is not ws.project:  # something was changed while the file was read
+            added = self._added(ws.project, file, found)
+        source = next(h.source for h in added.project.hosts if h.id == added.ids[0])
+        unit, up = source.unit, source.up
         ws.edit(f"Bring in {file.name}", added.project, Selection(hosts=added.ids))
         self.window.frame()
         self.window.say(_said(file, found, f"read in {unit} with {up} up; both can be changed"))

@@ -156,6 +156,10 @@ class Builder:
         """The objects of an asset, by name."""
         return self._nodes.get((asset,), lambda: self._reader.read(asset))
 
+    def know_nodes(self, asset: Asset, nodes: Mapping[str, Triangles]) -> None:
+        """Takes over what was read of an asset already."""
+        self._nodes.get((asset,), lambda: nodes)
+
     def own_host(self, project: Project, host: Host) -> Mesh:
         """A host's mesh in its own coordinates."""
         wanted = None if host.source is None else host.source.asset

@@ -8,7 +8,7 @@ import numpy as np
 
 from morphax.core.mesh import FacePart, Mesh, point_triangles, triangle_normals
 from morphax.core.types import Floats, Ints, Points3, frozen
-from morphax.core.vectors import unit
+from morphax.core.vectors import dot, unit
 
 CREASE = radians(40.0)
 """Neighbouring faces that meet at a sharper angle have an edge between them."""
@@ -44,16 +44,17 @@ def welded_points(points: Points3, tris: Ints) -> Triangles:
 
 def edges_of(tris: Ints) -> Edges:
     """All edges with the faces on both sides."""
-    ends = np.sort(tris[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
-    face = np.repeat(np.arange(len(tris), dtype=np.int32), 3)
-    key = ends[:, 0].astype(np.int64) * (int(tris.max(initial=0)) + 1) + ends[:, 1]
-    order = np.argsort(key, kind="stable")
-    key, ends, face = key[order], ends[order], face[order]
+    here, there = tris.ravel(), np.roll(tris, -1, axis=1).ravel()
+    size = int(tris.max(initial=0)) + 1
+    key = np.minimum(here, there).astype(np.int64) * size + np.maximum(here, there)
+    order = np.argsort(key)
+    key, face = key[order], (order // 3).astype(np.int32)
     same = key[1:] == key[:-1]
     first = np.concatenate([[True], ~same]) if len(key) else np.zeros(0, dtype=bool)
     pair = np.flatnonzero(same)
     lone = np.flatnonzero(first & ~np.concatenate([same, [False]])) if len(key) else pair
-    points = np.concatenate([ends[pair], ends[lone]])
+    edge = key[np.concatenate([pair, lone])]
+    points = np.stack([edge // size, edge % size], axis=1)
     faces = np.concatenate(
         [np.stack([face[pair], face[pair + 1]], axis=1), np.stack([face[lone], np.full(len(lone), -1)], axis=1)]
     )
@@ -70,20 +71,29 @@ def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> t
     from scipy.sparse import coo_matrix  # start-up time: most projects have no host files
     from scipy.sparse.csgraph import connected_components
 
-    count = len(tris)
     area = triangle_normals(points, tris)
     edges = edges_of(tris)
-    both = edges.faces[edges.faces[:, 1] >= 0], edges.points[edges.faces[:, 1] >= 0]
     n = unit(area)
-    soft = (n[both[0][:, 0]] * n[both[0][:, 1]]).sum(1) >= cos(crease)
-    faces, ends = both[0][soft], both[1][soft]
+    inner = edges.faces[:, 1] >= 0
+    soft = inner & (dot(n[edges.faces[:, 0]], n[edges.faces[:, 1]]) >= cos(crease))
+    split = np.zeros(len(points), dtype=bool)  # elsewhere all corners at a point are one vertex
+    split[edges.points[~soft]] = True
+    own = np.flatnonzero(split[tris.ravel()])  # corners at points that may be split
+    place = np.full(tris.size, -1, dtype=np.int64)
+    place[own] = np.arange(len(own))
     pairs = []
     for k in range(2):
-        corners = [faces[:, s] * 3 + np.argmax(tris[faces[:, s]] == ends[:, k : k + 1], axis=1) for s in range(2)]
-        pairs.append(np.stack(corners))
+        wanted = soft & split[edges.points[:, k]]
+        faces, end = edges.faces[wanted], edges.points[wanted, k]
+        corners = [faces[:, s] * 3 + np.argmax(tris[faces[:, s]] == end[:, None], axis=1) for s in range(2)]
+        pairs.append(place[np.stack(corners)])
     joined = np.concatenate(pairs, axis=1)
-    graph = coo_matrix((np.ones(joined.shape[1], dtype=np.int8), joined), shape=(3 * count, 3 * count))
-    total, label = connected_components(graph, directed=False)
+    graph = coo_matrix((np.ones(joined.shape[1], dtype=np.int8), joined), shape=(len(own), len(own)))
+    more, patch = connected_components(graph, directed=False) if len(own) else (0, np.empty(0, dtype=np.int64))
+    label = tris.ravel().astype(np.int64)
+    label[own] = len(points) + patch
+    used, label = np.unique(label, return_inverse=True) if more else (np.arange(len(points)), label)
+    total = len(used)
     weight = _corner_angles(points, tris, np.sqrt((area * area).sum(1)))
     parts = [np.bincount(label, (n[:, i, None] * weight).ravel(), total) for i in range(3)]
     summed = np.asarray(np.stack(parts, axis=1), dtype=np.float64)
@@ -152,4 +162,5 @@ def creases_of(mesh: Mesh, *, crease: float = CREASE) -> Creases:
     a = normals[edges.faces[:, 0]]
     b = np.where(rim[:, None], a, normals[edges.faces[:, 1]])
     seen = rim | ((a * b).sum(1) < cos(crease))
-    return Creases(shape.points, edges.points[seen], np.stack([a[seen], b[seen]], axis=1))
+    used, ends = np.unique(edges.points[seen], return_inverse=True)
+    return Creases(shape.points[used], ends.reshape(-1, 2).astype(np.int32), np.stack([a[seen], b[seen]], axis=1))
