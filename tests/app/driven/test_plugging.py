@@ -13,7 +13,7 @@ from morphax.project.ports import plug_of
 from tests.app.driven.test_hosts import arrive, choose_host, drop
 from tests.app.driver import LEFT, Driver
 
-CTRL = Qt.KeyboardModifier.ControlModifier
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
 @pytest.fixture
@@ -176,7 +176,7 @@ def test_a_knot_holds_on_to_a_host_and_follows_it(pipes: Driver) -> None:
     pipes.settle()
     first = pipes.path.knots[0].place
     pipes.click(0, first)
-    pipes.key(Qt.Key.Key_G)
+    pipes.key(Qt.Key.Key_U, SHIFT)
     assert pipes.path.knots[0].hold is not None
     run = ws.selection.runs
     choose_host(pipes, "slab")
