@@ -8,6 +8,7 @@ from morphax.core.paths import PathKind
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits import NewRun, add_run, duplicate_runs
 from morphax.project.host_edits import delete_hosts, matrix_of, moved_hosts, with_places
+from morphax.project.knot_edits import set_path_kind
 from morphax.project.lookup import path_of
 from morphax.project.model import DocumentError, Form, Host, HostPlace, Project, ReadyMadeSource, Show
 from morphax.project.path_edits import move_knots, reverse_path
@@ -22,6 +23,7 @@ from morphax.project.ports import (
     plugged,
     unplugged,
 )
+from morphax.project.refine import extended
 from morphax.project.transform_edits import moved, scaled, turned
 
 
@@ -144,3 +146,17 @@ def test_plugs_are_refused_with_a_reason() -> None:
         plugged(p, path_id, "start", Plug("h1", "o99", 0.2))
     with pytest.raises(DocumentError, match="0 or more"):
         plugged(p, path_id, "start", Plug("h1", port, -0.2))
+
+
+def test_a_hanging_cable_that_becomes_handles_stays_plugged_in() -> None:
+    p, path_id, port = project(PathKind.HANGING)
+    p = plugged(p, path_id, "start", Plug("h1", port, 0.0))
+    done = set_path_kind(p, path_id, PathKind.HANDLES).project
+    assert plug_of(path_of(done, done.runs[0].id), "start") == Plug("h1", port, 0.0)
+
+
+def test_an_extended_end_lets_go_with_its_lead() -> None:
+    p, path_id, port = project()
+    p = plugged(plugged(p, path_id, "start", Plug("h1", port, 0.2)), path_id, "end", Plug("h1", port, 0.1))
+    knots = path_of(extended(p, path_id, "start", 0.3).project, p.runs[0].id).knots
+    assert all(k.hold is None for k in knots[:3]) and knots[-1].hold is not None and knots[-2].hold is not None

@@ -58,7 +58,7 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
     window.list_panel.stock.take("pipe")
     window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
-    for place in ((2.46, -1.25, 0.18), (1.9, -1.4, 0.0)):
+    for place in ((2.46, -1.25, 0.18), (1.9, -1.3, 0.06)):
         _press(window, place)
     _press(window, (1.2, -1.05, 1.18))
     _point(window, (1.01, -0.43, 0.87))

@@ -123,12 +123,12 @@ def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
     ids = [path.knots[0].id, *(f"k{project.next_id + i}" for i in range(count - 1))]
     if not path.closed:
         ids[-1] = path.knots[-1].id
-    knots = []
+    knots, holds = [], {k.id: k.hold for k in path.knots}
     for i, knot_id in enumerate(ids):
         coming, leaving = (_place(h) for h in shape.handles[i])
         has = bool(shape.handles[i].any())
         kind: KnotKind = ("loose" if has else "corner") if shape.corner[i] else "in line"
-        own = {"coming": coming, "leaving": leaving} if has else {}
+        own = {"hold": holds.get(knot_id)} | ({"coming": coming, "leaving": leaving} if has else {})
         knots.append(Knot(id=knot_id, place=_place(shape.knots[i]), kind=kind, curved=bool(shape.curved[i]), **own))
     done = evolve(project, next_id=project.next_id + count)
     return done, evolve(path, kind=PathKind.HANDLES, knots=tuple(knots))

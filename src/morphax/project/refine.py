@@ -165,7 +165,8 @@ def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     out = spans[0, 0] - spans[0, 1] if end == "start" else spans[-1, 3] - spans[-1, 2]
     tip = np.array(path.knots[0 if end == "start" else -1].place)
     knot = _free_knot(path, f"k{project.next_id}", tip + by * unit(out[None])[0])
-    knots = tuple(evolve(k, hold=None) if k in (path.knots[0], path.knots[-1]) else k for k in path.knots)
+    freed = path.knots[:2] if end == "start" else path.knots[-2:]  # an end with its lead lets go of its port
+    knots = tuple(evolve(k, hold=None) if k in freed and k.hold is not None else k for k in path.knots)
     longer = (knot, *knots) if end == "start" else (*knots, knot)
     done = with_path(evolve(project, next_id=project.next_id + 1), evolve(path, knots=longer))
     return Reshaped(done, knots=(knot.id,))

@@ -167,3 +167,17 @@ def test_a_project_with_a_model_comes_back_from_the_disk(crate: Driver, tmp_path
     crate.settle()
     mesh = crate.window.workspace.builder.host(before, crate.window.workspace.project.hosts[0])
     assert mesh.face_count == 12
+
+
+def test_ctrl_click_steps_through_what_lies_behind_each_other(demo: Driver) -> None:
+    ws = demo.window.workspace
+    demo.window.panes[0].set_view("Front")
+    demo.window.frame()
+    demo.settle()
+    seen = []
+    for _ in range(4):
+        demo.click(0, (0.3, -0.78, 2.15), CTRL)
+        (chosen,) = (*ws.selection.runs, *ws.selection.hosts)
+        seen.append(next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen))
+    assert seen[0] == "Stage" and "Wagon" in seen and len(set(seen)) >= 2
+    assert " under the pointer" in demo.window.help_label.text()

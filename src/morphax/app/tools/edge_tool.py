@@ -80,6 +80,8 @@ class EdgeTool:
         length = sum(float(np.linalg.norm(line[1] - line[0])) for line in lines)
         words = "takes it away" if len(after.points) < len(self.chain.points) else "closes" if after.closed else "adds"
         unit = self.workspace.project.unit
+        if len(after.gaps) > len(self.chain.gaps):
+            words = f"bridges a gap of {format_length(after.gaps[-1], unit=unit, decimals=1)}"
         self.sketch = Sketch(label=f"edge · {format_length(length, unit=unit, decimals=1)} · {words}", label_at=middle,
                              lines=lines)  # fmt: skip
         if not self.chains:

@@ -78,6 +78,8 @@ class EditTool:
             return
         if path is not None and self._press_on_path(at, knot):
             return
+        if at.other_snap and self._step_through(at):
+            return
         run = self.under.run_at(at)
         if run is None:
             self.box.press(at, self.under.host_at(at))
@@ -86,6 +88,19 @@ class EditTool:
             ws.select(Selection(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))
         else:
             ws.select(Selection((run,)))
+
+    def _step_through(self, at: Pointer) -> bool:
+        """Ctrl and click: what lies behind what is chosen, from the eye on, and then the first again."""
+        ws, stack = self.workspace, self.under.all_at(at)
+        if not stack:
+            return False
+        now = next((i for i in (*ws.selection.runs, *ws.selection.hosts) if i in stack), None)
+        chosen = stack[0] if now is None else stack[(stack.index(now) + 1) % len(stack)]
+        is_run = any(r.id == chosen for r in ws.project.runs)
+        name = next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen)
+        ws.select(Selection((chosen,)) if is_run else Selection(hosts=(chosen,)))
+        ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
+        return True
 
     def _press_on_path(self, at: Pointer, knot: str | None) -> bool:
         """A press on the chosen run's knots, handles or path; False where it meets none of them."""

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from morphax.app.panes.camera import projected
+from morphax.app.panes.camera import projected, ray
 from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.picking import PathPlace, Picker, nearest_knot, nearest_on_path
 from morphax.app.tools.state import Pointer
@@ -51,6 +51,16 @@ class Under:
         shown = {h.id: h for h in self.workspace.project.hosts if not h.show.hidden and not h.show.locked}
         bodies = {i: self.workspace.builder.host(self.workspace.project, h) for i, h in shown.items()}
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
+
+    def all_at(self, at: Pointer) -> list[str]:
+        """Runs and hosts under the pointer that can be picked, from the eye on."""
+        project, line = self.workspace.project, ray(at.camera, at.pixel, at.size)
+        meshes = {i: b.body.mesh for i, b in self.workspace.bodies.items()}
+        meshes |= {h.id: self.workspace.builder.host(project, h) for h in project.hosts}
+        free = [t.id for t in (*project.runs, *project.hosts) if not t.show.hidden and not t.show.locked]
+        depth = {i: self.picker.depth(meshes[i], line) for i in free if i in meshes}
+        found = {i: d for i, d in depth.items() if d is not None}
+        return sorted(found, key=lambda i: found[i])
 
     def knots_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
         """Knots of the chosen run's path inside a box of pixels."""
