@@ -112,6 +112,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.pulled", "Draw pulled", "Path", lambda w: w.arm(PathKind.PULLED), ("P",)),
     Action("path.hanging", "Draw hanging", "Path", lambda w: w.arm(PathKind.HANGING), ("C",)),
     Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
+    Action("path.rectangle", "Draw a rectangle", "Path", lambda w: w.arm("rectangle"), ("Shift+R",)),
     Action("path.freehand", "Draw freehand", "Path", lambda w: w.arm("freehand"), ("F",)),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),
     Action(

@@ -15,6 +15,7 @@ from morphax.project.units import format_length
 _TOOLS = (
     (None, "Edit", "edit", ""),
     (PathKind.STRAIGHT, "Straight", "straight", "S"),
+    ("rectangle", "Rectangle", "rectangle", "Shift+R"),
     (PathKind.THROUGH, "Through", "through", "T"),
     (PathKind.PULLED, "Pulled", "pulled", "P"),
     (PathKind.HANDLES, "Handles", "handles", "H"),

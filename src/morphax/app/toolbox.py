@@ -9,6 +9,7 @@ from morphax.app.tools.freehand_tool import FreehandTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.measure_tool import MeasureTool
 from morphax.app.tools.port_tool import PortTool
+from morphax.app.tools.rectangle_tool import RectangleTool
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.typing import next_field, with_character, without_last
 from morphax.app.workspace import Workspace
@@ -20,6 +21,7 @@ HELP_DRAW = {
     PathKind.THROUGH: "path through your clicks",
     PathKind.HANDLES: "path with handles",
     PathKind.PULLED: "path pulled by your clicks",
+    "rectangle": "rectangle, corner to corner",
     PathKind.HANGING: "cable that hangs between your clicks",
 }
 
@@ -77,6 +79,8 @@ class Toolbox(QObject):
         self.changed.emit()
 
     def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | FreehandTool | MeasureTool | PortTool:
+        if kind == "rectangle":
+            return RectangleTool(self.workspace, self.edit.around)
         if kind == "measure":
             return MeasureTool(self.workspace, self.edit.around)
         if kind == "freehand":

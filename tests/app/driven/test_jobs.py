@@ -163,3 +163,21 @@ def test_j21_the_host_file_saved_anew(opened, tmp_path: Path) -> None:
     knots = driver.window.workspace.project.paths[0].knots
     assert np.allclose(knots[0].place, (0.5, 0.25, 0.3), atol=1e-6)
     assert recorder.count <= 1, recorder.actions
+
+
+def test_j5_a_closed_mitred_frame_by_its_size(opened) -> None:
+    driver, recorder = opened(Project())
+    driver.press_button(driver.window.list_panel.stock.buttons["ogee"])
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_R, SHIFT)
+    driver.click(0, (-0.3, -0.2, 0.0))
+    driver.move(0, (0.1, 0.1, 0.0))
+    driver.type("600 x 400")
+    driver.enter()
+    driver.settle()
+    path, body = driver.path, driver.body
+    sides = np.linalg.norm(np.diff(np.array([k.place for k in (*path.knots, path.knots[0])]), axis=0), axis=1)
+    assert path.closed and np.allclose(sorted(sides), (0.4, 0.4, 0.6, 0.6))
+    assert all(k.kind == "corner" for k in path.knots)
+    assert body.path_closed and not body.has_errors and driver.run.recipe.corner is None
+    assert recorder.count <= 5, recorder.actions
