@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from morphax.app.first_sheet import FirstSheet, LineChoice
 from morphax.app.panes.navigation import MAPS
@@ -62,6 +62,7 @@ def _status_line(window: "Window") -> QWidget:
     window.facts_label.setObjectName("soft")
     window.facts_label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     window.help_label.setMinimumWidth(100)
+    window.help_label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # never widens the window
     window.progress = QWidget()
     window.progress.setObjectName("bare")
     inner = QHBoxLayout(window.progress)

@@ -38,7 +38,7 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH = 142
+_NEXT_WIDTH, _TOOL_WIDTH = 130, 36
 
 
 class ToolRow(QWidget):
@@ -52,25 +52,28 @@ class ToolRow(QWidget):
         self.workspace, self.toolbox, self.look = workspace, toolbox, look
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 6)
-        row.setSpacing(4)
+        row.setSpacing(3)
         self.tools: dict[PathKind | str | None, QToolButton] = {}
         for kind, title, _, key in _TOOLS:
             button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
             button.setObjectName("tool")
             if kind is None:
                 button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            else:
+                button.setFixedWidth(_TOOL_WIDTH)
+                button.setProperty("narrow", True)
             button.setAccessibleName(title)
             button.clicked.connect(lambda _=False, k=kind: toolbox.arm(k))
             self.tools[kind] = button
             row.addWidget(button)
-        row.addSpacing(14)
+        row.addSpacing(8)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
         self.next.setCheckable(False)
         self.next.setFixedWidth(_NEXT_WIDTH)
         self.next.clicked.connect(self.stock_wanted)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
-        row.addSpacing(14)
+        row.addSpacing(8)
         self.snaps: dict[str, QToolButton] = {}
         for name, tip in _SNAPS:
             chip = self._chip(name, tip if name == "resting" else f"{tip} (Ctrl turns all of them round while held)")
@@ -89,6 +92,7 @@ class ToolRow(QWidget):
         self.modes: dict[str, QToolButton] = {}
         for mode, tip in (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only")):
             chip = self._chip(mode, tip)
+            chip.setObjectName("snap")
             chip.clicked.connect(lambda _=False, m=mode: self.look.set_mode(m))
             self.modes[mode] = chip
             row.addWidget(chip)

@@ -163,3 +163,9 @@ def test_tab_reaches_every_control_that_a_mouse_can_change(demo: Driver) -> None
             break
     missed = {c.accessibleName() or c.objectName() or f"{c} in {c.parentWidget()}" for c in wanted - reached}
     assert not missed
+
+
+def test_the_window_fits_into_1280_pixels(demo: Driver) -> None:
+    choose_named(demo, "Lamp cable")
+    demo.press_button(demo.window.list_panel.stock.buttons["rounded-rectangle"])
+    assert demo.window.minimumSizeHint().width() <= 1280 and demo.window.width() == 1280
