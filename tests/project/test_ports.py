@@ -74,7 +74,7 @@ def test_the_path_leaves_the_lead_without_a_kink(kind: PathKind) -> None:
     p, path_id, port = project(kind)
     done = plugged(p, path_id, "start", Plug("h1", port, 0.2))
     resolved = Builder().run(done, done.runs[0]).path.resolved
-    assert not resolved.sharp.any() if hasattr(resolved, "sharp") else True
+    assert not resolved.sharp.any()
     spans = resolved.table.spans
     k = int(np.argmin(np.linalg.norm(spans[:, 0] - np.array(path_of(done, done.runs[0].id).knots[1].place), axis=1)))
     out = spans[k, 1] - spans[k, 0]
