@@ -10,7 +10,7 @@ from morphax.io.host_files import read_host
 from morphax.project import edits
 from morphax.project.edits import NewRun, add_run, delete_runs
 from morphax.project.host_edits import add_hosts
-from morphax.project.model import ExportWish, HostSource, Project, ReadyMadeSource, evolve
+from morphax.project.model import ExportWish, Form, Host, HostSource, Project, ReadyMadeSource, Show, evolve
 from morphax.project.ports import NewPort, Plug, add_port, plugged
 
 OGEE = ReadyMadeSource(name="ogee", values=(("width", 0.06),))
@@ -53,3 +53,9 @@ def hose_on_a_stub(file: Path) -> tuple[Project, trimesh.Trimesh]:
     project, port = add_port(hosted.project, host, NewPort((0, 0, 0.2), (0, 0, 1.0), 0.2, "rim"))
     added = add_run(project, PathKind.THROUGH, [(0, 0, 0.2), (1, 0, 0.4)], NewRun(ReadyMadeSource(name="round"), 0.05))
     return plugged(added.project, added.ids[1], "start", Plug(host, port, 0.1)), stub
+
+
+def stage_of_three_edges() -> Project:
+    """A stage of 2 x 1 x 1 m."""
+    form = Form(kind="box", size=(2.0, 1.0, 1.0))
+    return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Stage")),), next_id=5)

@@ -15,7 +15,14 @@ from morphax.project.model import Project
 from morphax.project.ports import plug_of
 from tests.app.conftest import drive
 from tests.app.driver import Driver
-from tests.app.job_projects import exported_before, hooked_and_doubled, hose_on_a_stub, twelve_cornices, without
+from tests.app.job_projects import (
+    exported_before,
+    hooked_and_doubled,
+    hose_on_a_stub,
+    stage_of_three_edges,
+    twelve_cornices,
+    without,
+)
 from tests.app.recorder import Recorder
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -122,18 +129,19 @@ def test_j3_lamp_cable(opened) -> None:
 
 
 def test_j4_cornice(opened) -> None:
-    driver, recorder = opened(without(lantern_wagon(), "Cornice", "Name board frame"))
-    look_at(driver, (0.4, 0.0, 2.3), 6.4, -1.1, 0.75)
+    driver, recorder = opened(stage_of_three_edges())
     driver.press_button(driver.window.list_panel.stock.buttons["crown"])
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_E)
-    for spot in ((-0.8, -0.9, 2.47), (1.95, 0.3, 2.47)):
+    for spot in ((-0.3, -0.5, 1.0), (1.0, 0.1, 1.0), (0.2, 0.5, 1.0)):
         driver.click(0, spot)
     driver.enter()
     driver.settle()
     points = driver.body.mesh.points
-    assert len(driver.path.knots) == 3 and driver.run.recipe.placing.anchor is None
-    assert points[:, 2].max() == pytest.approx(2.47, abs=1e-6) and points[:, 0].max() > 1.96
+    assert np.allclose(driver.places, [(-1000, -500, 1000), (1000, -500, 1000), (1000, 500, 1000), (-1000, 500, 1000)])
+    assert points[:, 2].max() == pytest.approx(1.0) and driver.run.recipe.placing.anchor is None
+    inside = (np.abs(points[:, 0]) < 0.999) & (np.abs(points[:, 1]) < 0.499)
+    assert not inside.any() and not driver.body.findings, "it faces out, mitred"
     assert recorder.count <= 6, recorder.actions
 
 
