@@ -38,7 +38,7 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH, _TOOL_WIDTH = 130, 36
+_NEXT_WIDTH, _TOOL_WIDTH = 148, 36
 
 
 class ToolRow(QWidget):

@@ -8,8 +8,8 @@ import numpy as np
 
 from morphax.app.view3d.scene import RenderRequest
 
-_NICENESS = 19
-"""Pictures may take all cores, but never from the thread that answers the mouse (nice(2): 0 is usual, 19 the least)."""
+_NICENESS = 5
+"""Pictures may take all cores, but the thread that answers the mouse comes first (nice(2): 0 is usual, 19 the least)."""
 
 
 class RenderThread:
