@@ -9,7 +9,7 @@ import numpy as np
 from morphax.app.view3d.scene import RenderRequest
 
 _NICENESS = 5
-"""Pictures may take all cores, but the thread that answers the mouse comes first (nice(2): 0 is usual, 19 the least)."""
+"""Pictures may take all cores, but the thread that answers the mouse comes first (nice(2): 0 is usual, 19 least)."""
 
 
 class RenderThread:
