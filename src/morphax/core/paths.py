@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from morphax.core.errors import PathError
-from morphax.core.hanging import hanging_spans
+from morphax.core.hung import Hung, hung_pieces
 from morphax.core.pulled import hull_places, pulled_spans
 from morphax.core.splines import centripetal_steps, closed_slopes, hermite_spans, open_slopes
 from morphax.core.types import Flags, Floats, Ints, Points3, Spans, Vectors3, frozen
@@ -59,6 +59,7 @@ class PathShape:
     handles: Floats = field(default_factory=_none)
     radius: Floats = field(default_factory=_none)
     slack: float = 0.0
+    stiffness: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,10 +120,15 @@ def _pulled_chain(path: PathShape) -> Chain:
     return Chain(frozen(spans), path.closed, frozen(none), frozen(straight), frozen(places))
 
 
+def hung_of(path: PathShape) -> Hung:
+    """A hanging path's knots and how they hang; spans that are not curved are straight leads."""
+    return Hung(path.knots, path.curved, path.closed, path.slack, path.stiffness)
+
+
 def _hanging_chain(path: PathShape) -> Chain:
-    """A catenary from knot to knot; the knots are supports, at which the cable bends sharply."""
-    ends = np.concatenate([path.knots, path.knots[:1]]) if path.closed else path.knots
-    pieces = [hanging_spans(a, b, path.slack) for a, b in zip(ends[:-1], ends[1:], strict=True)]
+    """Cables from knot to knot; knots are supports, at which they bend sharply; beside a lead they leave along it."""
+    hung = hung_of(path)
+    pieces = hung_pieces(hung)
     places = np.cumsum([0, *(len(p) for p in pieces)])
     corner = np.zeros(int(places[-1]) + 1, dtype=np.bool_)
     corner[places if path.closed else places[1:-1]] = True

@@ -91,6 +91,7 @@ def path_shape(path: Path) -> PathShape:
         handles,
         radius if radius.any() and not path.kind.is_made else np.empty(0),
         path.slack,
+        path.stiffness,
     )
 
 

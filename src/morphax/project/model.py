@@ -1,110 +1,40 @@
 """The document: frozen values that refer to each other by id. All lengths in metres."""
 
 from collections import Counter
-from typing import Annotated, Any, Literal, Self, TypeVar
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from morphax.core.ends import End
-from morphax.core.errors import MorphaxError
 from morphax.core.frames import Orientation
-from morphax.core.paths import PathKind
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, CornerStyle
+from morphax.project.host_model import Asset, Form, Host, HostPlace, HostSource, Port, Turn
+from morphax.project.path_model import Hold, Knot, KnotKind, Path, PointHold, PortHold
+from morphax.project.values import (
+    FARTHEST,
+    Angle,
+    Colour,
+    Coordinate,
+    DocumentError,
+    Entity,
+    Id,
+    Name,
+    Place,
+    Positive,
+    Show,
+    Unit,
+    evolve,
+)
 
 SCHEMA_VERSION = 2
-FARTHEST = 1e7
-"""No coordinate lies beyond this, m."""
-
-Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
-Angle = Annotated[float, Field(ge=-1e3, le=1e3)]
-Positive = Annotated[float, Field(gt=0.0, le=FARTHEST)]
-Place = tuple[Coordinate, Coordinate, Coordinate]
-Id = Annotated[str, Field(pattern=r"^[a-z]+[0-9]+$", max_length=24)]
-Name = Annotated[str, Field(min_length=1, max_length=120)]
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
-KnotKind = Literal["corner", "smooth", "in line", "loose"]
-Unit = Literal["mm", "cm", "m", "in", "ft"]
-
-E = TypeVar("E", bound="Entity")
-
-
-class DocumentError(MorphaxError, ValueError):
-    """A document or an edit of it that makes no sense."""
-
-
-class Entity(BaseModel):
-    """A frozen value; unknown fields and numbers that are not finite are refused."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-def evolve(entity: E, **changes: Any) -> E:
-    """A changed copy that is validated; items that did not change stay the same objects."""
-    return type(entity).model_validate({**dict(entity), **changes})
-
-
-class PortHold(Entity):
-    """A knot sits on the axis of a host's port, ``along`` m outward from its centre."""
-
-    kind: Literal["port"] = "port"
-    host: Id
-    port: Id
-    along: Coordinate = 0.0
-
-
-class PointHold(Entity):
-    """A knot sits at a point of a host, in the host's own coordinates, m."""
-
-    kind: Literal["point"] = "point"
-    host: Id
-    point: Place
-
-
-Hold = Annotated[PortHold | PointHold, Field(discriminator="kind")]
-
-
-class Knot(Entity):
-    """A point of a path; ``curved`` is the span that leaves it, ``step`` its stored parameter step.
-
-    ``coming`` and ``leaving`` are the handles of an in-line or loose knot, as offsets from its place; ``radius`` m
-    rounds a corner; ``hold`` is what the knot follows.
-    """
-
-    id: Id
-    place: Place
-    kind: KnotKind = "smooth"
-    curved: bool = True
-    step: Annotated[float, Field(gt=0.0)] | None = None
-    coming: Place | None = None
-    leaving: Place | None = None
-    radius: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
-    hold: Hold | None = None
-
-    @model_validator(mode="after")
-    def _handles_fit_the_kind(self) -> Self:
-        has = self.coming is not None, self.leaving is not None
-        if any(has) is not (self.kind in ("in line", "loose")) or any(has) is not all(has):
-            raise ValueError(f"knot {self.id}: in-line and loose knots have two handles, others none")
-        return self
-
-
-class Path(Entity):
-    """The curve of one or more runs; ``slack`` counts on hanging paths only."""
-
-    id: Id
-    kind: PathKind
-    closed: bool = False
-    slack: Annotated[float, Field(ge=0.0, le=100.0)] = 0.05
-    knots: tuple[Knot, ...] = ()
-
-    @model_validator(mode="after")
-    def _knots_are_distinct(self) -> Self:
-        if len({k.id for k in self.knots}) != len(self.knots):
-            raise ValueError(f"path {self.id}: two knots share an id")
-        if self.kind is not PathKind.HANDLES and any(k.kind in ("in line", "loose") for k in self.knots):
-            raise ValueError(f"path {self.id}: only a handles path has in-line and loose knots")
-        return self
+__all__ = [
+    "FARTHEST", "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "ExportWish",
+    "FileSource", "Form", "Group", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot", "KnotKind", "Material",
+    "Name", "PartData", "Path", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
+    "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SpanData", "Station",
+    "Turn", "Unit", "evolve", "source_title",
+]  # fmt: skip
 
 
 class ReadyMadeSource(Entity):
@@ -218,102 +148,12 @@ class Recipe(Entity):
     density: Density = Density()
 
 
-class Show(Entity):
-    """How a thing is shown; it never changes a mesh. A locked one is not picked or changed in the views."""
-
-    name: Name
-    hidden: bool = False
-    locked: bool = False
-    ghost: bool = False
-    group: Id | None = None
-    material: Id | None = None
-
-
 class Run(Entity):
     """One swept body."""
 
     id: Id
     recipe: Recipe
     show: Show
-
-
-class Form(Entity):
-    """A simple solid of a host: a box, a wedge (a roof), a cylinder or a ball, by its size; it stands on ``at``, but a
-    lying cylinder (two diameters, and its height along ``axis``) is centred there."""
-
-    kind: Literal["box", "cylinder", "wedge", "ball"]
-    size: tuple[Positive, Positive, Positive]
-    at: Place = (0.0, 0.0, 0.0)
-    axis: Literal["x", "y", "z"] = "z"
-
-
-class Asset(Entity):
-    """A file that the project keeps as it was brought in; ``data`` lies beside the document, not in it."""
-
-    id: Id
-    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
-    suffix: Annotated[str, Field(pattern=r"^\.[a-z0-9]{1,8}$")]
-    data: bytes = Field(default=b"", exclude=True, repr=False)
-
-
-class HostSource(Entity):
-    """An object of an asset: its name there, where the file was, and how its numbers are meant."""
-
-    asset: Id
-    node: Name
-    path: str = ""
-    unit: Unit = "m"
-    up: Literal["z", "y"] = "z"
-
-
-Turn = tuple[Angle, Angle, Angle]
-
-
-class HostPlace(Entity):
-    """Where a host stands: scaled, turned about x, then y, then z (rad), then moved, m."""
-
-    at: Place = (0.0, 0.0, 0.0)
-    turn: Turn = (0.0, 0.0, 0.0)
-    scale: Positive = 1.0
-
-
-class Port(Entity):
-    """A connection spot of a host, in the host's own coordinates, m: centre, unit direction outward, diameter.
-
-    ``found`` tells how it was picked, so that it can be found again after a reload.
-    """
-
-    id: Id
-    name: Name
-    centre: Place
-    direction: Place
-    diameter: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
-    found: Literal["face", "rim", "point"] = "face"
-    lost: bool = False
-
-
-class Host(Entity):
-    """A reference body: an object of a file, or simple forms, each standing on its place (centre of its foot).
-
-    ``note`` is a word on it, shown above it in the views.
-    """
-
-    id: Id
-    forms: tuple[Form, ...] = ()
-    source: HostSource | None = None
-    place: HostPlace = HostPlace()
-    flip: bool = False
-    ports: tuple[Port, ...] = ()
-    note: Annotated[str, Field(max_length=120)] = ""
-    show: Show
-
-    @model_validator(mode="after")
-    def _has_one_shape(self) -> Self:
-        if bool(self.forms) is (self.source is not None):
-            raise ValueError(f"host {self.show.name!r}: it is made of forms or comes from a file, one of the two")
-        if len({p.id for p in self.ports}) != len(self.ports):
-            raise ValueError(f"host {self.show.name!r}: two ports share an id")
-        return self
 
 
 class Material(Entity):

@@ -128,6 +128,11 @@ def set_slack(project: Project, path_id: str, slack: float) -> Project:
     return with_path(project, evolve(path_by_id(project, path_id), slack=slack))
 
 
+def set_stiffness(project: Project, path_id: str, stiffness: float) -> Project:
+    """How stiff the droops of a hanging path are: the size of a loop that carries itself, m; 0 for a chain."""
+    return with_path(project, evolve(path_by_id(project, path_id), stiffness=stiffness))
+
+
 def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
     """Lets a closed path start at another knot; the curve stays. Raises PathError on an open path."""
     path = path_by_id(project, path_id)

@@ -6,10 +6,11 @@ from typing import Literal
 
 import numpy as np
 
-from morphax.core.paths import PathKind
+from morphax.core.hung import even_slack
+from morphax.core.paths import PathKind, hung_of
 from morphax.core.types import Floats
 from morphax.project.host_edits import host_by_id, matrix_of, with_hosts
-from morphax.project.lookup import path_by_id
+from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model import (
     DocumentError,
     Host,
@@ -26,6 +27,9 @@ from morphax.project.reshape import with_path
 
 LEAD_WIDTHS = 2.0
 """A path that plugs in runs straight out of the port for so many widths, unless told otherwise."""
+
+STIFF_LEADS = 1.5
+"""A hanging path that plugs in is as stiff as so many leads are long, unless told otherwise."""
 
 
 @dataclass(frozen=True)
@@ -166,7 +170,17 @@ def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: 
         kind = "corner" if path.kind is PathKind.STRAIGHT else "smooth"
         made.append(evolve(lead, hold=hold, kind=kind, coming=None, leaving=None, step=None))
     made = [evolve(k, place=held_place(project, k) or k.place) for k in made]
-    return with_path(project, _joined(path, made, rest, end, straight=plug.lead > 0.0))
+    joined = _joined(path, made, rest, end, straight=plug.lead > 0.0)
+    return with_path(project, joined if has_lead else _with_ease(joined, STIFF_LEADS * plug.lead))
+
+
+def _with_ease(path: Path, stiffness: float) -> Path:
+    """A hanging path that has just been plugged in is stiff, and so long that it takes its ends' turns with ease."""
+    if path.kind is not PathKind.HANGING or len(path.knots) < 3:
+        return path
+    path = evolve(path, stiffness=max(path.stiffness, stiffness))
+    ease = even_slack(hung_of(path_shape(path)))
+    return evolve(path, slack=min(ease, 100.0)) if ease > path.slack else path
 
 
 def _is_lead(end: Knot, second: Knot) -> bool:

@@ -205,3 +205,27 @@ def test_a_file_saved_anew_takes_ports_and_edges_along_and_says_what_is_lost(pip
     assert np.allclose(knots[-1].place, (0.8, 0.0, 0.4), atol=1e-3)
     pipes.key(Qt.Key.Key_Z, CTRL)
     assert np.allclose(ws.project.paths[0].knots[0].place, (-0.8, 0.0, 0.4), atol=1e-3)
+
+
+def test_c_between_two_rims_droops_straight_out_of_both_with_its_own_stiffness(pipes: Driver) -> None:
+    pipes.key(Qt.Key.Key_C)
+    rim = lambda x: (x + 0.1 * np.cos(-1.0), 0.1 * np.sin(-1.0), 0.4)  # noqa: E731
+    pipes.click(0, rim(-0.8))
+    pipes.click(0, rim(0.8), double=True)
+    pipes.settle()
+    path, ws = pipes.path, pipes.window.workspace
+    assert path.kind == "hanging" and plug_of(path, "start") is not None and plug_of(path, "end") is not None
+    width, line = pipes.body.width, ws.chosen_body.path.polyline
+    assert np.allclose(line[0], (-0.8, 0.0, 0.4), atol=1e-4) and np.allclose(line[-1], (0.8, 0.0, 0.4), atol=1e-4)
+    assert path.knots[1].place[2] == pytest.approx(0.4 + 2.0 * width, abs=1e-6), "straight up out of the rim"
+    assert len(ws.chosen_body.path.resolved.legs) == 1, "no corner where the lead ends"
+    assert line[:, 2].max() > 0.4 + 2.0 * width + 0.02, "it goes on upward before it bends"
+    pipes.unfold("Path")
+    before = pipes.body.length
+    pipes.enter_value("stiffness", "0")
+    assert len(ws.chosen_body.path.resolved.legs) == 3 and line[:, 2].max() > ws.chosen_body.path.polyline[:, 2].max()
+    pipes.menu("edit.undo")
+    pipes.enter_value("sag", "250 mm")
+    pipes.settle()
+    assert ws.chosen_body.path.polyline[:, 2].min() == pytest.approx(0.4 + 2.0 * width - 0.25, abs=1e-5)
+    assert pipes.body.length != pytest.approx(before)

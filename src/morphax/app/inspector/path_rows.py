@@ -4,17 +4,16 @@ from dataclasses import replace
 from functools import partial
 from typing import Any, Literal
 
-import numpy as np
-
 from morphax.app.inspector.rows import Choices, Row, body_value
 from morphax.app.refining import reshape
 from morphax.app.workspace import Workspace
-from morphax.core.hanging import catenary, length_for_sag, sag_of
-from morphax.core.paths import PathKind
+from morphax.core.hung import Hung, droops, hanging_chord, sag, slack_for_sag
+from morphax.core.paths import PathKind, hung_of
 from morphax.project import path_edits, refine
 from morphax.project.host_edits import moved_hosts
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
-from morphax.project.model import KnotKind, Project
+from morphax.project.lookup import path_shape
+from morphax.project.model import KnotKind, Project, evolve
 from morphax.project.ports import Plug, plug_of, plugged
 from morphax.project.transform_edits import (
     PIVOTS,
@@ -63,36 +62,51 @@ def _set_slack(ws: Workspace, slack: float) -> None:
         ws.attempt("Set the slack", lambda p: path_edits.set_slack(p, path.id, slack))
 
 
-def _span_of(ws: Workspace) -> tuple[float, float, float] | None:
-    """Level distance, rise and straight length of the only span of a hanging path; None where it has several."""
+def _hung(ws: Workspace) -> Hung | None:
+    """How the chosen hanging path hangs; None where several of its spans do."""
     path = ws.chosen_path
-    if path is None or path.kind is not PathKind.HANGING or len(path.knots) != 2:
+    if path is None or path.kind is not PathKind.HANGING or len(path.knots) < 2:
         return None
-    d = np.array(path.knots[1].place) - np.array(path.knots[0].place)
-    return float(np.hypot(d[0], d[1])), float(d[2]), float(np.linalg.norm(d))
+    hung = hung_of(path_shape(path))
+    return hung if hanging_chord(hung) else None
+
+
+def _chord(ws: Workspace) -> float:
+    hung = _hung(ws)
+    return (hanging_chord(hung) or 0.0) if hung is not None else 0.0
 
 
 def _sag(ws: Workspace) -> float | None:
-    span, path = _span_of(ws), ws.chosen_path
-    return None if span is None or path is None else sag_of(catenary(*span[:2], span[2] * (1.0 + path.slack)))
+    hung = _hung(ws)
+    return None if hung is None else sag(hung)
 
 
-def _set_sag(ws: Workspace, sag: float) -> None:
-    span, path = _span_of(ws), ws.chosen_path
-    if span is not None and path is not None:
-        ws.attempt(
-            "Set the sag",
-            lambda p: path_edits.set_slack(p, path.id, length_for_sag(span[0], span[1], sag) / span[2] - 1.0),
-        )
+def _set_sag(ws: Workspace, wanted: float) -> None:
+    hung, path = _hung(ws), ws.chosen_path
+    if hung is not None and path is not None:
+        ws.attempt("Set the sag", lambda p: path_edits.set_slack(p, path.id, slack_for_sag(hung, wanted)))
 
 
 def _set_cable_length(ws: Workspace, length: float) -> None:
-    span, path = _span_of(ws), ws.chosen_path
-    if span is not None and path is not None:
-        if length < span[2]:
-            ws.said.emit(f"The cable must be {format_length(span[2], unit=ws.project.unit)} long at least.")
+    chord, path = _chord(ws), ws.chosen_path
+    if chord > 0.0 and path is not None:
+        if length < chord:
+            ws.said.emit(f"The cable must be {format_length(chord, unit=ws.project.unit)} long at least.")
             return
-        ws.attempt("Set the length", lambda p: path_edits.set_slack(p, path.id, length / span[2] - 1.0))
+        ws.attempt("Set the length", lambda p: path_edits.set_slack(p, path.id, length / chord - 1.0))
+
+
+def _stiffness(ws: Workspace) -> float | None:
+    path = ws.chosen_path
+    if path is None or path.kind is not PathKind.HANGING or len(path.knots) < 3:
+        return None
+    return path.stiffness if droops(hung_of(path_shape(evolve(path, stiffness=1.0)))) else None
+
+
+def _set_stiffness(ws: Workspace, share: float) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        ws.attempt("Set the stiffness", lambda p: path_edits.set_stiffness(p, path.id, share))
 
 
 HANGING = (
@@ -106,14 +120,23 @@ HANGING = (
         reset=lambda ws: _set_slack(ws, 0.05),
         shown=lambda ws: _slack(ws) is not None,
     ),
-    Row("sag", "Sag", "length", _sag, _set_sag, shown=lambda ws: _span_of(ws) is not None),
+    Row("sag", "Sag", "length", _sag, _set_sag, shown=lambda ws: _hung(ws) is not None),
     Row(
         "cable",
         "Cable length",
         "length",
-        lambda ws: None if _span_of(ws) is None else _span_of(ws)[2] * (1.0 + _slack(ws)),
+        lambda ws: _chord(ws) * (1.0 + (_slack(ws) or 0.0)),
         _set_cable_length,
-        shown=lambda ws: _span_of(ws) is not None,
+        shown=lambda ws: _hung(ws) is not None,
+    ),
+    Row(
+        "stiffness",
+        "Stiffness",
+        "length",
+        _stiffness,
+        _set_stiffness,
+        hint="0: a chain",
+        shown=lambda ws: _stiffness(ws) is not None,
     ),
 )
 

@@ -8,9 +8,9 @@ import numpy as np
 from morphax.app.panes.camera import Camera
 from morphax.app.tools.handle_set import Part
 from morphax.app.tools.landing import work_plane
-from morphax.core.hanging import catenary, length_for_sag, sag_of
+from morphax.core.hung import one_span, sag, slack_for_sag
 from morphax.core.path_edits import shown_handles
-from morphax.core.paths import PathKind
+from morphax.core.paths import PathKind, hung_of
 from morphax.project.knot_edits import Handle, move_handle
 from morphax.project.lookup import path_shape
 from morphax.project.model import Path, Place, Project
@@ -154,15 +154,11 @@ def _made_drag(pixel: tuple[float, float], project: Project, path: Path, at: tup
             return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in ends.items()})
 
         return Drag(pixel, origin, normal, project, frozenset(ends), "Pull the path", pull)
-    spans = np.linalg.norm(np.diff(places, axis=0), axis=1)
-    span = int(np.argmin(np.linalg.norm(0.5 * (places[1:] + places[:-1]) - origin, axis=1) - 0.5 * spans))
-    d = places[span + 1] - places[span]
-    across, rise = float(np.hypot(d[0], d[1])), float(d[2])
-    now = sag_of(catenary(across, rise, spans[span] * (1.0 + path.slack)))
+    hung = one_span(hung_of(path_shape(path)), origin)
+    now = sag(hung)
 
     def hang(to: np.ndarray) -> Project:
-        sag = max(0.0, now + float(origin[2] - to[2]))
-        return set_slack(project, path.id, length_for_sag(across, rise, sag) / spans[span] - 1.0)
+        return set_slack(project, path.id, slack_for_sag(hung, max(0.0, now + float(origin[2] - to[2]))))
 
     return Drag(pixel, origin, normal, project, frozenset(), "Change the sag", hang)
 

@@ -160,7 +160,7 @@ class DrawTool:
         if closed:
             return added
         project, path = added.project, path_of(added.project, added.ids[0])
-        lead = 0.0 if self.kind is PathKind.HANGING else LEAD_WIDTHS * self.width
+        lead = LEAD_WIDTHS * self.width
         for k, end in ((len(knots) - 1, "end"), (0, "start")):
             target = self.ports.get(k)
             if target is None and end == "end" and next_ is not None:

@@ -17,7 +17,7 @@ from morphax.app.tools.typing import Typed
 from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
 from morphax.core.arclength import Places, distances_of
-from morphax.core.paths import PathKind, points_at
+from morphax.core.paths import points_at
 from morphax.core.resolved import drawn_place
 from morphax.project.history import Selection
 from morphax.project.lookup import run_width
@@ -219,7 +219,6 @@ class EditTool:
         if end is None:
             return drag.label, project
         lead = LEAD_WIDTHS * run_width(project, self.workspace.run_id or "")
-        lead = 0.0 if path.kind is PathKind.HANGING else lead
         return "Plug in", plugged_at(project, path.id, end, target, lead)
 
     def cancel(self) -> bool:

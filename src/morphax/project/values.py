@@ -1,0 +1,47 @@
+"""What every value of the document is made of: frozen entities, checked numbers, names and ids. Lengths in metres."""
+
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from morphax.core.errors import MorphaxError
+
+FARTHEST = 1e7
+"""No coordinate lies beyond this, m."""
+
+Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+Angle = Annotated[float, Field(ge=-1e3, le=1e3)]
+Positive = Annotated[float, Field(gt=0.0, le=FARTHEST)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
+Id = Annotated[str, Field(pattern=r"^[a-z]+[0-9]+$", max_length=24)]
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+Unit = Literal["mm", "cm", "m", "in", "ft"]
+
+E = TypeVar("E", bound="Entity")
+
+
+class DocumentError(MorphaxError, ValueError):
+    """A document or an edit of it that makes no sense."""
+
+
+class Entity(BaseModel):
+    """A frozen value; unknown fields and numbers that are not finite are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def evolve(entity: E, **changes: Any) -> E:
+    """A changed copy that is validated; items that did not change stay the same objects."""
+    return type(entity).model_validate({**dict(entity), **changes})
+
+
+class Show(Entity):
+    """How a thing is shown; it never changes a mesh. A locked one is not picked or changed in the views."""
+
+    name: Name
+    hidden: bool = False
+    locked: bool = False
+    ghost: bool = False
+    group: Id | None = None
+    material: Id | None = None
