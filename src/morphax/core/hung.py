@@ -169,7 +169,10 @@ def slack_for_sag(hung: Hung, wanted: float) -> float:
 
 
 def _root(off: Callable[[float], float], low: tuple[float, float], high: tuple[float, float], within: float) -> float:
-    """Where a growing function is zero: regula falsi, the Illinois way (Dowell and Jarratt, BIT 1971)."""
+    """Where a growing function is zero: regula falsi, the Illinois way (Dowell and Jarratt, BIT 1971).
+
+    Raises PathError where it jumps over zero.
+    """
     (a, fa), (b, fb) = low, high
     x = b
     for _ in range(40):
@@ -182,4 +185,4 @@ def _root(off: Callable[[float], float], low: tuple[float, float], high: tuple[f
         else:
             a, fa = b, fb
         b, fb = x, fx
-    return x
+    raise PathError("no length makes it sag by just that much: it snaps from less to more")
