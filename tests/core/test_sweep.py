@@ -25,7 +25,7 @@ from morphax.core.sweep import (
     Body,
     SweepOptions,
     frame_stage,
-    ring_stage,
+    placed_rings,
     section_stage,
     sweep,
 )
@@ -214,7 +214,7 @@ def surface_gap(path: PathShape, section_name: str, options: SweepOptions, limit
     rng = np.random.default_rng(5)
     from morphax.core.frames import frames_at
 
-    rows = ring_stage(resolved, section, sampled, field, options).rows
+    rows = placed_rings(resolved, section, sampled, field, options).rows
     gaps = []
     for i, row in enumerate(rows):
         mid = (row.s[:-1, None] + np.diff(row.s)[:, None] * ((np.arange(8) + 0.5) / 8)).ravel()

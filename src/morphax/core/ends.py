@@ -12,7 +12,7 @@ from morphax.core.frames import FrameField, frames_at
 from morphax.core.rings import ring_points
 from morphax.core.section_sampling import SampledSection
 from morphax.core.tables import Columns, Tables, strip_faces
-from morphax.core.types import Floats, Points2
+from morphax.core.types import Floats, Points2, Vectors3
 
 _SHARE = 0.98
 """How much of a part's inner radius an inset may take; a round part may take all."""
@@ -24,6 +24,12 @@ class End(StrEnum):
     OPEN = "open"
     FLAT = "flat"
     DOMED = "domed"
+    CUT = "cut to host"
+
+    @property
+    def is_capped(self) -> bool:
+        """Whether a cap closes it: flat, or as the host's surface lies."""
+        return self in (End.FLAT, End.CUT)
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,6 +56,19 @@ class Dome:
     distance: Floats
     points_to: tuple[bool, ...]
     depth: float
+
+
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """An end whose ring lies on a host: ``shift`` (s, 3) m from the flat ring; ``into`` m that it takes of the path.
+
+    ``along`` (s,) m: how far each point goes into the run, along the path's own direction.
+    """
+
+    is_start: bool
+    shift: Vectors3
+    along: Floats
+    into: float
 
 
 def inset_of(section: SampledSection) -> Inset:

@@ -34,6 +34,8 @@ class Orientation(StrEnum):
     CARRIED = "carried"
     UPRIGHT = "upright"
     FIXED = "fixed"
+    ON_HOST = "on the host"
+    TOWARDS = "towards"
 
 
 @dataclass(frozen=True, eq=False)

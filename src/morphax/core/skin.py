@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from morphax.core.caps import cap_triangles
-from morphax.core.ends import Dome, with_dome
+from morphax.core.ends import Cut, Dome, with_dome
 from morphax.core.mesh import FacePart, Mesh
 from morphax.core.rings import Row, ring_points
 from morphax.core.section_sampling import SampledSection
@@ -27,7 +27,7 @@ class Layout:
 
     ``rows`` per leg; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
     the loops) of the last row on a closed run; ``wedges`` row pairs joined by flat bevels; ``start_caps`` and
-    ``end_caps`` rows that are capped; ``domes`` the rounded ends.
+    ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host.
     """
 
     rows: tuple[Row, ...]
@@ -39,6 +39,7 @@ class Layout:
     start_caps: tuple[int, ...]
     end_caps: tuple[int, ...]
     domes: tuple[Dome, ...] = ()
+    cuts: tuple[Cut, ...] = ()
 
 
 def _put_normals(row: Row, columns: Columns, section: SampledSection, out: Single) -> None:
@@ -146,7 +147,13 @@ def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Ta
             _put_uvs(row, columns, section, uvs[a:b].reshape(-1, width, 2))
         tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
         quads, point_quads = faces()
-        return Tables(points(), vertex_point, normals, uvs, quads, tris), point_quads
+        body = Tables(points(), vertex_point, normals, uvs, quads, tris)
+    for cut in layout.cuts:  # an end's ring goes to its host, and its texture with it
+        own, at = (0, 0) if cut.is_start else (int(layout.ring[-1]) * size, (rows - 1) * width)
+        body.points[own : own + size] += cut.shift
+        way = cut.along if cut.is_start else -cut.along
+        uvs[at : at + width, 1] += way[columns.point].astype(np.float32)
+    return body, point_quads
 
 
 Later = Callable[[Callable[[], Any]], Callable[[], Any]]

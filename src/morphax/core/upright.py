@@ -15,7 +15,7 @@ _CONE = radians(15.0)
 _Z = np.array([0.0, 0.0, 1.0])
 
 
-def _wrapped(angle: float) -> float:
+def wrapped(angle: float) -> float:
     """Into (-180, 180] degrees; exactly half a turn goes counter-clockwise."""
     return float(angle - 2.0 * pi * np.ceil(angle / (2.0 * pi) - 0.5 - 1e-12))
 
@@ -53,14 +53,14 @@ def upright_field(
     roll = np.where(steep, 0.0, -angle_about(tangent, up, world))
     s = np.concatenate([f.s for f in carried])
     turn_round = -float(closing_angle(carried)) if closed else None
-    roll, slope, exact = _filled(s, roll, steep, float(table.total), turn_round)
+    roll, slope, exact = filled_rolls(s, roll, steep, float(table.total), turn_round)
     cuts = np.cumsum([len(f.s) for f in carried])[:-1]
     split = [np.split(v, cuts) for v in (roll, slope, exact)]
     rolled = tuple(replace(f, roll=r, slope=m[:-1], exact=e[:-1]) for f, r, m, e in zip(carried, *split, strict=True))
-    return _eased_corners(table, rolled, closed=closed, reach=reach)
+    return eased_corners(table, rolled, closed=closed, reach=reach)
 
 
-def _filled(
+def filled_rolls(
     s: Floats, roll: Floats, steep: Flags, total: float, turn_round: float | None
 ) -> tuple[Floats, Floats, Flags]:
     """Rolls over the whole path with steep stretches filled in linearly, their slopes, and exact intervals.
@@ -75,7 +75,7 @@ def _filled(
     good = np.flatnonzero(~steep)
     gaps = [(a, b) for a, b in zip(good[:-1], good[1:], strict=True) if b > a + 1]
     for a, b in gaps:
-        rise = _wrapped(roll[b] - roll[a]) / (s[b] - s[a])
+        rise = wrapped(roll[b] - roll[a]) / (s[b] - s[a])
         inner = index[a:b]
         slope[inner], roll[inner] = rise, roll[a] + rise * (s[inner] - s[a])
     first, last = good[0], good[-1]
@@ -83,14 +83,14 @@ def _filled(
         roll[:first], roll[last + 1 :] = roll[first], roll[last]
     elif first > 0 or last < n - 1:
         target = roll[first] + turn_round
-        rise = _wrapped(target - roll[last]) / (s[first] + total - s[last])
+        rise = wrapped(target - roll[last]) / (s[first] + total - s[last])
         slope[last:], slope[:first] = rise, rise
         roll[last:] = roll[last] + rise * (s[last:] - s[last])
         roll[:first] = roll[last] + rise * (s[:first] + total - s[last]) - turn_round
     return roll, slope, exact
 
 
-def _eased_corners(table: LengthTable, legs: tuple[LegFrames, ...], *, closed: bool, reach: float) -> FrameField:
+def eased_corners(table: LengthTable, legs: tuple[LegFrames, ...], *, closed: bool, reach: float) -> FrameField:
     """Gives each leg half of the angle by which the frames on both sides of a corner differ."""
     ups = [(_final_up(f, 0), _final_up(f, -1)) for f in legs]
     count = len(legs)
