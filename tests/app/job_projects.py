@@ -59,3 +59,18 @@ def stage_of_three_edges() -> Project:
     """A stage of 2 x 1 x 1 m."""
     form = Form(kind="box", size=(2.0, 1.0, 1.0))
     return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Stage")),), next_id=5)
+
+
+def tape_over_a_ball() -> Project:
+    """A ball of 300 mm on the floor and a tape across it, 20 mm above."""
+    form = Form(kind="ball", size=(0.3, 0.3, 0.3))
+    tape = ReadyMadeSource(name="rectangle", values=(("width", 0.02), ("height", 0.002)))
+    project = Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Ball")),), next_id=5)
+    places = [(-0.12, 0.05, 0.3), (0.0, 0.05, 0.32), (0.12, 0.05, 0.3)]
+    return add_run(project, PathKind.THROUGH, places, NewRun(tape, 0.02, "Tape")).project
+
+
+def post_alone() -> Project:
+    """A post of 120 mm, 2 m high, as a host."""
+    form = Form(kind="cylinder", size=(0.12, 0.12, 2.0))
+    return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Post")),), next_id=5)

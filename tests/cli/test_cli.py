@@ -95,6 +95,8 @@ def test_units_scale_and_up(tmp_path: Path) -> None:
         (["--section", "round", "--spacing", "0"], "more than 0"),
         (["--section", "round", "--roll", "nan"], "finite number"),
         (["--section", "round", "--kind", "pulled"], "cannot be used yet"),
+        (["--section", "round", "--orientation", "on the host"], "needs a project"),
+        (["--section", "round", "--ends", "cut to host"], "needs a project"),
         (["--section", "round", "--kind", "handles"], "points have no handles"),
         (["--section", "round", "--kind", "wild"], "is not known; there are: straight, through"),
         (["--section", "round", "--twist", "90"], "--twist cannot be used yet"),

@@ -13,6 +13,7 @@ from morphax.build.locators import Locator
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
 from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
+from morphax.core.mesh import Mesh
 from morphax.project import history
 from morphax.project.edits import NewRun
 from morphax.project.history import History, Selection
@@ -127,7 +128,9 @@ class Workspace(QObject):
         """Whether the body that is shown was made from the values that the document has now."""
         shown = self.bodies.get(run.id)
         wanted = self.builder.sources(self.project, run)
-        return shown is not None and all(a is b for a, b in zip(shown.sources, wanted, strict=True))
+        if shown is None or len(shown.sources) != len(wanted):
+            return False
+        return all(a is b for a, b in zip(shown.sources, wanted, strict=True))
 
     # -- changing ------------------------------------------------------------------------------
 
@@ -174,7 +177,10 @@ class Workspace(QObject):
 
     def locator(self, host: Host) -> Locator:
         """A host made ready for nearest points, where it stands."""
-        mesh = self.builder.host(self.project, host)
+        return self.locator_of(self.builder.host(self.project, host))
+
+    def locator_of(self, mesh: Mesh) -> Locator:
+        """A mesh made ready for nearest points."""
         return self._locators.get((mesh,), lambda: Locator(mesh))
 
     def host_corners(self) -> list[Place]:

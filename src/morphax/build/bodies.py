@@ -10,18 +10,21 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
+from morphax.build.near import MeshQuery
 from morphax.core.checks import path_errors
 from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh import Mesh, empty_mesh, mesh_bytes
+from morphax.core.nearby import Nearby
 from morphax.core.paths import PathShape
 from morphax.core.resolved import ResolvedPath, path_polyline, resolve_path
 from morphax.core.sections import SectionShape
 from morphax.core.sweep import Body, sweep_resolved
 from morphax.core.triangles import Triangles
-from morphax.core.types import Floats, Points3
+from morphax.core.types import Floats, Points3, frozen
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
-from morphax.project.model import Asset, Host, Path, Project, Run
+from morphax.project.model import Asset, Host, Path, Place, Project, Run
+from morphax.project.neighbours import leads_to, neighbours
 
 V = TypeVar("V")
 
@@ -109,6 +112,11 @@ def built_path(path: Path) -> BuiltPath:
     return BuiltPath(shape, resolved, path_polyline(resolved), ())
 
 
+def spot(place: Place) -> Callable[[], Points3]:
+    """A place as the core's polyline of one point."""
+    return lambda: frozen(np.array([place]))
+
+
 _MOST_STAGES = 48
 """Results of a stage that are kept: what is being changed now; whole bodies are kept for longer."""
 
@@ -128,15 +136,26 @@ class Builder:
         self._bodies: IdentityCache[Built] = IdentityCache(most, weigh=lambda b: mesh_bytes(b.body.mesh))
         self._hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
         self._shapes: IdentityCache[SectionShape] = IdentityCache(most)
+        self._queries: IdentityCache[MeshQuery] = IdentityCache(64)
+        self._spots: IdentityCache[Points3] = IdentityCache(64)
         self._stages: dict[str, IdentityCache[Any]] = {}
         self.bodies_built = 0
         self.made: Counter[str] = Counter()
 
     def sources(self, project: Project, run: Run) -> tuple[Any, ...]:
-        """The frozen values that decide a run's body."""
+        """The frozen values that decide a run's body; the first two are its path and section, the last its recipe."""
+        return self._sources(project, run, ())
+
+    def _sources(self, project: Project, run: Run, above: tuple[str, ...]) -> tuple[Any, ...]:
         path = path_by_id(project, run.recipe.path)
         section = section_by_id(project, run.recipe.stations[0].section)
-        return (path, section, run.recipe)
+        host, target = neighbours(project, run)
+        near: tuple[Any, ...] = ()
+        if isinstance(host, Host):
+            near = (*self._host_sources(project, host), host.place)
+        elif host is not None and host.id not in (run.id, *above):
+            near = self._sources(project, host, (run.id, *above))
+        return (path, section, *near, *(() if target is None else (target,)), run.recipe)
 
     def run(self, project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
         """The body of a run; what cannot be built has findings and an empty mesh.
@@ -144,7 +163,7 @@ class Builder:
         Raises BuildStopped, and nothing else, where ``is_stopped`` becomes true between two stages.
         """
         sources = self.sources(project, run)
-        return self._bodies.get(sources, lambda: self._build(run, sources, is_stopped))
+        return self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
 
     def is_built(self, project: Project, run: Run) -> bool:
         return self._bodies.known(self.sources(project, run))
@@ -162,13 +181,18 @@ class Builder:
 
     def own_host(self, project: Project, host: Host) -> Mesh:
         """A host's mesh in its own coordinates."""
-        wanted = None if host.source is None else host.source.asset
-        asset = next((a for a in project.assets if a.id == wanted), None)
+        sources = self._host_sources(project, host)
+        asset = sources[-1]
 
         def make() -> Mesh:
             return self._reader.own_mesh(host, {} if asset is None else self.nodes(asset))
 
-        return self._own_hosts.get((*host.forms, host.source, host.flip, asset), make)
+        return self._own_hosts.get(sources, make)
+
+    def _host_sources(self, project: Project, host: Host) -> tuple[Any, ...]:
+        """What decides a host's own mesh; its asset comes last."""
+        wanted = None if host.source is None else host.source.asset
+        return (*host.forms, host.source, host.flip, next((a for a in project.assets if a.id == wanted), None))
 
     def host(self, project: Project, host: Host) -> Mesh:
         """A host's mesh where it stands."""
@@ -184,8 +208,22 @@ class Builder:
 
         return self._stages.setdefault(stage, IdentityCache(_MOST_STAGES)).get(sources, counted)
 
-    def _build(self, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
-        path, section, recipe = sources
+    def _nearby(self, project: Project, run: Run, is_stopped: Callable[[], bool]) -> Nearby:
+        """What the run is laid on and looks at."""
+        host, target = neighbours(project, run)
+        mesh: Mesh | None = None
+        if isinstance(host, Host):
+            mesh = self.host(project, host)
+        elif host is not None and not leads_to(project, host, run):
+            mesh = self.run(project, host, is_stopped).body.mesh
+        query = None if mesh is None or not len(mesh.points) else self._queries.get((mesh,), lambda: MeshQuery(mesh))
+        if target is None:
+            return Nearby(query)
+        looked_at = self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), spot(target))
+        return Nearby(query, looked_at)
+
+    def _build(self, project: Project, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
+        path, section, recipe = sources[0], sources[1], sources[-1]
         begin = thread_time()
         self.bodies_built += 1
         measured = self.path(path)
@@ -200,7 +238,8 @@ class Builder:
                     return self.keep(stage, reads, make)
 
                 shape = self._shapes.get((section,), lambda: section_shape(section))
-                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), keep)
+                near = self._nearby(project, run, is_stopped)
+                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), keep, near)
             except (MorphaxError, MemoryError) as error:
                 reason = str(error) or "there is not enough memory for this body"
                 finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")

@@ -29,11 +29,14 @@ _LATER_CHOICES = {
     CornerStyle: ("round",),
     End: ("chamfered", "pointed"),
 }
+_NEED_A_HOST = (Orientation.ON_HOST, Orientation.TOWARDS, End.CUT)
 
 
 def choice(kind: type[C], text: str, option: str) -> C:
     """A member by its name. Raises UsageError that lists the valid ones, or says that it comes later."""
-    valid = ", ".join(kind)
+    valid = ", ".join(k for k in kind if k not in _NEED_A_HOST)
+    if text in _NEED_A_HOST:
+        raise UsageError(f"{option} {text} needs a project, where there is something to lie on; here: {valid}")
     if text in _LATER_CHOICES.get(kind, ()):
         raise UsageError(f"{option} {text} cannot be used yet; there are: {valid}")
     try:

@@ -12,8 +12,8 @@ from morphax.core.section_sampling import SampledSection
 from morphax.core.types import Points3, Vectors3, frozen
 
 AUTO_SHARE = 1.0 / 150.0
-_FAR = 4.0
-"""An end looks for its host within so many reaches along its way."""
+_FAR = (4.0, 16.0, 64.0, np.inf)
+"""An end looks for its host within so many reaches along its way; farther where some of its points met nothing."""
 
 
 def domes_of(
@@ -79,14 +79,22 @@ def _cut(field_: FrameField, sampled: SampledSection, host: HostQuery, is_start:
         back = -host.nearest(frame.origin)[1][0]
         if float(back @ -inward) < 0.17:  # the host's face runs along the path: its normal leads nowhere
             return None
-    far = min(_FAR * sampled.reach, 0.5 * float(own[-1] - own[0]))
-    shift = _to_host(host, ring, back, far / max(float(back @ -inward), 0.17))
+    half, lean = 0.5 * float(own[-1] - own[0]), max(float(back @ -inward), 0.17)
+    tries = [min(f * sampled.reach, half) for f in _FAR]
+    shift = _first_whole([_to_host(host, ring, back, far / lean) for far in tries])
     along = shift @ inward
     if np.isnan(along).all():
         return None
-    depth = along if way == "path" else _to_host(host, ring, -inward, far) @ inward
+    depth = along
+    if way != "path":
+        depth = _first_whole([_to_host(host, ring, -inward, far) for far in tries]) @ inward
     into = np.nan_to_num(np.concatenate([along, depth])).max()
     return Cut(is_start, shift, along, max(0.0, float(into)))
+
+
+def _first_whole(shifts: list[Vectors3]) -> Vectors3:
+    """The first table without gaps, else that with the fewest."""
+    return min(shifts, key=lambda s: int(np.isnan(s).sum()))
 
 
 def _to_host(host: HostQuery, ring: Points3, back: Vectors3, room: float) -> Vectors3:

@@ -148,6 +148,7 @@ def sweep_options(recipe: Recipe) -> SweepOptions:
         end=recipe.ends.end,
         start_radius=recipe.ends.start_radius,
         end_radius=recipe.ends.end_radius,
+        cut_along=recipe.ends.cut_along,
         deviation=recipe.density.deviation,
         rings=recipe.density.rings,
         spacing=recipe.density.spacing,

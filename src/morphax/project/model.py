@@ -96,10 +96,15 @@ class Station(Entity):
 
 
 class Placing(Entity):
-    """How the section sits on the path; None takes the section's own laying; ``roll`` rad; ``seam`` share round it."""
+    """How the section sits on the path; None takes the section's own laying; ``roll`` rad; ``seam`` share round it.
+
+    ``towards``, or the curve of ``towards_path``, is what the section's up looks at when that is asked for.
+    """
 
     anchor: str | tuple[Coordinate, Coordinate] | None = None
     orientation: Orientation | None = None
+    towards: Place | None = None
+    towards_path: Id | None = None
     flip: bool = False
     roll: Annotated[float, Field(ge=-1e3, le=1e3)] = 0.0
     seam: Annotated[float, Field(ge=0.0, lt=1.0)] = 0.0
@@ -112,12 +117,13 @@ class Placing(Entity):
 
 
 class Ends(Entity):
-    """How a run starts and stops; radii of domes in m (None: as much as fits)."""
+    """How a run starts and stops; radii of domes in m (None: as much as fits); ``cut_along`` what cut points go."""
 
     start: End = End.FLAT
     end: End = End.FLAT
     start_radius: Positive | None = None
     end_radius: Positive | None = None
+    cut_along: Literal["path", "normal"] = "path"
 
 
 class Density(Entity):
@@ -137,9 +143,10 @@ class Density(Entity):
 
 
 class Recipe(Entity):
-    """All that decides a run's mesh."""
+    """All that decides a run's mesh; ``host``: the host, or other run, that it is laid on and cut to."""
 
     path: Id
+    host: Id | None = None
     stations: tuple[Station, ...] = Field(min_length=1, max_length=1)
     size: Positive = 1.0
     placing: Placing = Placing()

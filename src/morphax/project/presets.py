@@ -16,6 +16,7 @@ from morphax.project.model import (
     Recipe,
     SectionSource,
     Station,
+    evolve,
 )
 
 
@@ -39,7 +40,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
         name=run.show.name,
         source=section_of(project, run_id).source,
         width=run_width(project, run_id),
-        placing=recipe.placing,
+        placing=evolve(recipe.placing, towards=None, towards_path=None),
         corner=recipe.corner,
         ends=recipe.ends,
         density=recipe.density,
@@ -60,8 +61,12 @@ def next_run_of(preset: Preset) -> NewRun:
 
 
 def with_preset(project: Project, run_ids: Sequence[str], preset: Preset) -> Project:
-    """Gives runs all that a preset holds; their paths, names and looks stay."""
+    """Gives runs all that a preset holds; their paths, names, looks and what lies near them stay."""
     project = set_width(set_section(project, run_ids, preset.source), run_ids, preset.width)
-    return with_recipe(
-        project, run_ids, placing=preset.placing, corner=preset.corner, ends=preset.ends, density=preset.density
-    )
+    for run_id in run_ids:
+        own = run_by_id(project, run_id).recipe.placing
+        placing = evolve(preset.placing, towards=own.towards, towards_path=own.towards_path)
+        project = with_recipe(
+            project, [run_id], placing=placing, corner=preset.corner, ends=preset.ends, density=preset.density
+        )
+    return project

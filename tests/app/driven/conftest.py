@@ -1,10 +1,18 @@
 """What several driven tests start from."""
 
+from pathlib import Path
+
 import pytest
 from PySide6.QtCore import Qt
 
+from morphax.app.settings import Settings
+from morphax.app.window import Window
+from morphax.io.project_file import save_project
+from morphax.project.model import Project
+from tests.app.conftest import drive
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import Driver
+from tests.app.recorder import Recorder
 
 
 @pytest.fixture
@@ -14,3 +22,25 @@ def drawn(driver: Driver) -> Driver:
     driver.key(Qt.Key.Key_Escape)
     driver.settle()
     return driver
+
+
+@pytest.fixture
+def opened(qtbot, tmp_path: Path):
+    """Opens a project in a window and counts from there on."""
+    made: list = []
+
+    def open_(project: Project) -> tuple[Driver, Recorder]:
+        file = tmp_path / "job.morphax"
+        save_project(project, file)
+        window = drive(qtbot, Window(None, Settings(look="light", export_folder=str(tmp_path))))
+        driver = next(window)
+        driver.window.open_at_start(file)
+        driver.settle()
+        recorder = Recorder(driver.window)
+        made.append((window, recorder))
+        return driver, recorder
+
+    yield open_
+    for window, recorder in made:
+        recorder.close()
+        next(window, None)

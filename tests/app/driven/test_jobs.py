@@ -7,47 +7,21 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.app.panes.camera import Camera
-from morphax.app.settings import Settings
-from morphax.app.window import Window
 from morphax.demo import lantern_wagon
-from morphax.io.project_file import save_project
 from morphax.project.model import Project
 from morphax.project.ports import plug_of
-from tests.app.conftest import drive
 from tests.app.driver import Driver
 from tests.app.job_projects import (
     exported_before,
     hooked_and_doubled,
     hose_on_a_stub,
+    post_alone,
     stage_of_three_edges,
     twelve_cornices,
     without,
 )
-from tests.app.recorder import Recorder
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-
-
-@pytest.fixture
-def opened(qtbot, tmp_path: Path):
-    """Opens a project in a window and counts from there on."""
-    made: list = []
-
-    def open_(project: Project) -> tuple[Driver, Recorder]:
-        file = tmp_path / "job.morphax"
-        save_project(project, file)
-        window = drive(qtbot, Window(None, Settings(look="light", export_folder=str(tmp_path))))
-        driver = next(window)
-        driver.window.open_at_start(file)
-        driver.settle()
-        recorder = Recorder(driver.window)
-        made.append((window, recorder))
-        return driver, recorder
-
-    yield open_
-    for window, recorder in made:
-        recorder.close()
-        next(window, None)
 
 
 def test_j20_to_print(opened, tmp_path: Path) -> None:
@@ -190,3 +164,23 @@ def test_j5_a_closed_mitred_frame_by_its_size(opened) -> None:
     assert all(k.kind == "corner" for k in path.knots)
     assert body.path_closed and not body.has_errors and driver.run.recipe.corner is None
     assert recorder.count <= 5, recorder.actions
+
+
+def test_j14_an_arm_out_of_a_post(opened) -> None:
+    driver, recorder = opened(post_alone())
+    driver.key(Qt.Key.Key_S)
+    driver.click(1, (0.08, 0.0, 1.2))  # beside it: the end finds its way to the post
+    driver.click(1, (0.5, 0.0, 1.4))
+    driver.enter()
+    driver.choose("ends", "cut to host · flat")
+    driver.settle()
+    body = driver.body
+    first = body.mesh.points[: body.sides]
+    assert np.abs(np.hypot(first[:, 0], first[:, 1]) - 0.06).max() < 1e-3  # flush with the post all round
+    assert not body.findings and driver.run.recipe.host is not None
+    assert recorder.count <= 7, recorder.actions
+    driver.unfold("Corners and ends")
+    assert driver.field("end.host").currentText() == "Post"
+    driver.choose("end.way", "along its normal")
+    driver.settle()
+    assert driver.run.recipe.ends.cut_along == "normal" and driver.body is not body

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from morphax.app.inspector.laying_rows import CUT, ORIENTATION, set_ends, set_orientation
 from morphax.app.inspector.rows import VARIES, Choices, Row, body_value, common, edit_recipes, nested, recipe_of
 from morphax.app.workspace import Workspace
 from morphax.core.ends import End
@@ -148,11 +149,12 @@ PLACING = (
         "Orientation",
         "choice",
         lambda ws: _none_is_usual(_placing(ws, "orientation")),
-        lambda ws, v: nested(ws, "Change the orientation", "placing", orientation=v or None),
+        lambda ws, v: set_orientation(ws, v),
         changed=lambda ws: _placing(ws, "orientation") is not None,
-        reset=lambda ws: nested(ws, "Usual orientation", "placing", orientation=None),
+        reset=lambda ws: set_orientation(ws, None),
         choices=lambda ws: _usual(ws, "orientation", tuple(Orientation)),
     ),
+    *ORIENTATION,
     Row(
         "anchor",
         "Anchor",
@@ -209,7 +211,7 @@ def _ends_row(field: str, label: str) -> Row:
         label,
         "choice",
         lambda ws: _end(ws, field),
-        lambda ws, v: nested(ws, "Change the ends", "ends", **{field: End(v)}),
+        lambda ws, v: set_ends(ws, "Change the ends", **{field: End(v)}),
         changed=lambda ws: _end(ws, field) not in (None, End.FLAT),
         reset=lambda ws: nested(ws, "Close the end", "ends", **{field: End.FLAT}),
         choices=lambda ws: tuple((e, e) for e in End),
@@ -246,6 +248,7 @@ CORNERS = (
     _dome_row("start", "Start radius"),
     _ends_row("end", "End"),
     _dome_row("end", "End radius"),
+    *CUT,
 )
 
 

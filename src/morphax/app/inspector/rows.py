@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from morphax.app.laying import laid
 from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.ready_made import READY_MADE
@@ -108,7 +109,14 @@ _END_CHOICES: Choices = tuple((f"{a},{b}", f"{a} · {b}") for a in End for b in 
 
 def _set_ends(ws: Workspace, text: str) -> None:
     start, end = text.split(",")
-    nested(ws, "Change the ends", "ends", start=End(start), end=End(end))
+
+    def change(project: Project) -> Project:
+        for run_id in ws.run_ids:
+            ends = evolve(run_by_id(project, run_id).recipe.ends, start=End(start), end=End(end))
+            project = edits.with_recipe(project, [run_id], ends=ends)
+        return project
+
+    laid(ws, "Change the ends", change)
 
 
 def _read_ends(ws: Workspace) -> Any:

@@ -1,0 +1,66 @@
+"""Finding the host that a run is meant to be laid on or cut to. No Qt here."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from morphax.app.workspace import Workspace
+from morphax.core.ends import End
+from morphax.core.frames import Orientation
+from morphax.core.mesh import Mesh
+from morphax.project.lookup import path_of, run_by_id
+from morphax.project.model import Project, Run
+from morphax.project.neighbours import is_cut, lay_on, leads_to, orientation_of
+
+
+def needs_host(project: Project, run_id: str) -> bool:
+    """Whether a run is laid on a host or cut to one."""
+    return orientation_of(project, run_id) is Orientation.ON_HOST or is_cut(run_by_id(project, run_id).recipe)
+
+
+def laid(ws: Workspace, label: str, change: Callable[[Project], Project]) -> None:
+    """Makes an edit of the chosen runs; those that need a host now and have none take the nearest."""
+
+    def both(project: Project) -> Project:
+        project = change(project)
+        for run_id in ws.run_ids:
+            if needs_host(project, run_id) and run_by_id(project, run_id).recipe.host is None:
+                project = lay_on(project, [run_id], nearest_host(ws, project, run_id))
+        return project
+
+    ws.attempt(label, both)
+
+
+def nearest_host(ws: Workspace, project: Project, run_id: str) -> str | None:
+    """The host in sight, or other run, nearest to a run's cut ends, else to its knots."""
+    run = run_by_id(project, run_id)
+    places = [k.place for k in path_of(project, run_id).knots]
+    ends = run.recipe.ends
+    cut = [places[i] for e, i in ((ends.start, 0), (ends.end, -1)) if e is End.CUT and places]
+    best: tuple[float, str] | None = None
+    for host_id, mesh in _candidates(ws, project, run).items():
+        hits = [ws.locator_of(mesh).nearest(np.array(p), 1e9) for p in cut or places]
+        far = sum(h.far for h in hits if h is not None)
+        if all(h is not None for h in hits) and (best is None or far < best[0]):
+            best = far, host_id
+    return None if best is None else best[1]
+
+
+def _candidates(ws: Workspace, project: Project, run: Run) -> dict[str, Mesh]:
+    hosts = {h.id: ws.builder.host(project, h) for h in project.hosts if not h.show.hidden}
+    others = [r for r in project.runs if r.id in ws.bodies and not r.show.hidden and not leads_to(project, r, run)]
+    return hosts | {r.id: ws.bodies[r.id].body.mesh for r in others}
+
+
+def host_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
+    """What the chosen runs can be laid on: hosts, and runs that are not laid on them."""
+    runs = [r for r in ws.project.runs if r.id in ws.run_ids]
+    able = [o for o in ws.project.runs if not any(leads_to(ws.project, o, r) for r in runs)]
+    return (("", "none"), *((t.id, t.show.name) for t in (*ws.project.hosts, *able)))
+
+
+def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
+    """What the chosen runs can look towards: a place, or the path of another run."""
+    own = {r.recipe.path for r in ws.project.runs if r.id in ws.run_ids}
+    others = {r.recipe.path: r.show.name for r in reversed(ws.project.runs) if r.recipe.path not in own}
+    return (("", "a place"), *((p, f"path of {name}") for p, name in others.items()))
