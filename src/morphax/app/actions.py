@@ -114,6 +114,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
     Action("path.rectangle", "Draw a rectangle", "Path", lambda w: w.arm("rectangle"), ("Shift+R",)),
     Action("path.freehand", "Draw freehand", "Path", lambda w: w.arm("freehand"), ("F",)),
+    Action("path.strand", "Draw a strand", "Path", lambda w: w.arm("strand"), ("K",)),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),
     Action(
         "path.corner",

@@ -8,9 +8,11 @@ from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.mesh import Mesh
-from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model import Project, Run
+from morphax.project.edits import with_recipe
+from morphax.project.lookup import path_of, run_by_id, run_width
+from morphax.project.model import Place, Project, Run, evolve
 from morphax.project.neighbours import is_cut, lay_on, leads_to, orientation_of
+from morphax.project.ports import held
 
 
 def needs_host(project: Project, run_id: str) -> bool:
@@ -64,3 +66,24 @@ def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
     own = {r.recipe.path for r in ws.project.runs if r.id in ws.run_ids}
     others = {r.recipe.path: r.show.name for r in reversed(ws.project.runs) if r.recipe.path not in own}
     return (("", "a place"), *((p, f"path of {name}") for p, name in others.items()))
+
+
+def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> tuple[Project, int]:
+    """A new run whose knots hold on to the hosts that they rest on, and whose section stands on the first of these.
+
+    Also gives how many knots hold on; ``within`` m more than the run's own reach is what counts as resting.
+    """
+    path, run = path_of(project, run_id), run_by_id(project, run_id)
+    reach = run_width(project, run_id) + within
+    holds: dict[str, tuple[str, Place]] = {}
+    for knot in path.knots:
+        hosts = [h for h in project.hosts if not h.show.hidden]
+        found = [(hit.far, h.id) for h in hosts if (hit := ws.locator(h).nearest(np.array(knot.place), reach))]
+        if found:
+            holds[knot.id] = (min(found)[1], knot.place)
+    if not holds:
+        return project, 0
+    first = next(iter(holds.values()))[0]
+    placing = evolve(run.recipe.placing, orientation=Orientation.ON_HOST)
+    project = with_recipe(project, [run_id], placing=placing, host=first)
+    return held(project, path.id, holds), len(holds)

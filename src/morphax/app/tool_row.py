@@ -20,6 +20,7 @@ _TOOLS = (
     (PathKind.PULLED, "Pulled", "pulled", "P"),
     (PathKind.HANDLES, "Handles", "handles", "H"),
     ("freehand", "Freehand", "freehand", "F"),
+    ("strand", "Strand", "strand", "K"),
     (PathKind.HANGING, "Hanging", "hanging", "C"),
     ("edges", "Along edges", "edges", "E"),
 )

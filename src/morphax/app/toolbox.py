@@ -83,8 +83,8 @@ class Toolbox(QObject):
             return RectangleTool(self.workspace, self.edit.around)
         if kind == "measure":
             return MeasureTool(self.workspace, self.edit.around)
-        if kind == "freehand":
-            return FreehandTool(self.workspace, self.edit.around)
+        if kind in ("freehand", "strand"):
+            return FreehandTool(self.workspace, self.edit.around, str(kind))
         if kind == "edges":
             return EdgeTool(self.workspace, self.edit.around)
         if kind == "port":
@@ -101,7 +101,7 @@ class Toolbox(QObject):
         """With a kind armed and no path begun, a press on a knot or handle of what is chosen edits."""
         if self.draw is None:
             return True
-        if self.draw.is_drawing or self.draw.kind in ("port", "edges", "freehand", "measure"):
+        if self.draw.is_drawing or self.draw.kind in ("port", "edges", "freehand", "strand", "measure"):
             return False
         return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
@@ -151,7 +151,7 @@ class Toolbox(QObject):
         self.sketched.emit()
 
     def release(self) -> None:
-        if self.draw is not None and self.draw.kind == "freehand":
+        if isinstance(self.draw, FreehandTool):
             self.draw.release()
             self.changed.emit()
         self.edit.release()
@@ -244,6 +244,8 @@ class Toolbox(QObject):
             return "Click two points to measure between them; corners, edges, knots and ports catch · Esc puts it down"
         if self.draw.kind == "freehand":
             return "Drag to draw a stroke, in a plane or on a host; it becomes a path of few knots · Esc puts it down"
+        if self.draw.kind == "strand":
+            return "Drag over a host: the strand lies on it, holds on to it and follows it · Esc puts it down"
         if self.draw.kind == "edges":
             return (
                 "Click edges one by one · Shift: all that go on · O held: the loop · a second click drops · Enter ends"

@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from morphax.project.lookup import path_of
 from tests.app.driver import Driver
+from tests.app.job_projects import tape_over_a_ball
 
 
 def stroke(driver: Driver, pane: int, spots: list[tuple[float, float]]) -> None:
@@ -68,3 +70,28 @@ def test_a_stroke_lies_on_the_host_below_it(demo: Driver) -> None:
     stroke(demo, 1, spots)
     z = demo.places[:, 2] / 1000
     assert (z > low[2]).all() and z == pytest.approx(np.full(len(z), z[0]), abs=0.02)
+
+
+def test_a_strand_lies_on_its_host_holds_on_and_follows(opened) -> None:
+    driver, _ = opened(tape_over_a_ball())
+    next(a for a in driver.pane(1).name_button.menu().actions() if a.text() == "Top").trigger()
+    driver.settle()
+    driver.key(Qt.Key.Key_K)
+    a, b = (driver.spot(1, (s, -0.05, 0.3)) for s in (-0.09, 0.09))
+    stroke(driver, 1, [(a.x() + (b.x() - a.x()) * k / 40, a.y()) for k in range(41)])
+    knots = driver.path.knots
+    far = np.linalg.norm(np.array([k.place for k in knots]) - (0.0, 0.0, 0.15), axis=1)
+    assert all(k.hold is not None for k in knots) and driver.window.toolbox.snapping.resting is False
+    assert (far > 0.1495).all() and (far < 0.16).all()  # on the ball, not in it
+    assert driver.run.recipe.host == "h1" and driver.run.recipe.placing.orientation == "on the host"
+    assert "on the host" in driver.window.help_label.text()
+    strand = driver.run.id
+    driver.key(Qt.Key.Key_Escape)
+    driver.click(0, (0.0, -0.12, 0.22))
+    assert driver.window.workspace.selection.hosts == ("h1",)
+    driver.enter_value("host.at.x", "2 m")
+    driver.settle()
+    ws = driver.window.workspace
+    after = np.array([k.place for k in path_of(ws.project, strand).knots])
+    assert np.allclose(after, np.array([k.place for k in knots]) + (2.0, 0.0, 0.0), atol=1e-9)
+    assert ws.bodies[strand].body.mesh.points[:, 0].min() > 1.5 and not ws.bodies[strand].body.has_errors

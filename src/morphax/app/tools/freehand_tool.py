@@ -1,9 +1,13 @@
-"""Freehand: a drag draws a stroke, which becomes a path of few knots when it ends. No Qt here."""
+"""Freehand and strands: a drag draws a stroke, which becomes a path of few knots when it ends. No Qt here.
+
+A strand lies on the hosts that it is drawn over, whatever the snapping; its knots hold on to them.
+"""
 
 from dataclasses import replace
 
 import numpy as np
 
+from morphax.app.laying import laid_strand
 from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.tools.draw import nice_width
 from morphax.app.tools.landing import Landing, Snapping, landing
@@ -25,10 +29,8 @@ _FEWEST = 3
 class FreehandTool:
     """Collects the places of a stroke; each lies on a face under the pointer, else in the plane of the last one."""
 
-    kind = "freehand"
-
-    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
-        self.workspace, self.around = workspace, around
+    def __init__(self, workspace: Workspace, around: Surroundings, kind: str = "freehand") -> None:
+        self.workspace, self.around, self.kind = workspace, around, kind
         self.sketch, self.typed = Sketch(), Typed()
         self.places: list[np.ndarray] = []
         self.width, self.pixel = 0.02, 0.0
@@ -41,6 +43,8 @@ class FreehandTool:
         """Where the pointer is: on a face, else in the plane; a stroke is never rounded to the grid."""
         if at.other_snap:
             snapping = snapping.turned_round()
+        if self.kind == "strand":
+            snapping = replace(snapping, faces=True, resting=True)
         previous = self.places[-1] if self.places else None
         surface = self.around.surface(at, snapping, without=(self.workspace.run_id or "",))
         rest = self.around.rest(self.width) if snapping.resting else 0.0
@@ -105,10 +109,14 @@ class FreehandTool:
             ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return None
         added = add_runs_along(ws.finished, (shape,), replace(new, width=new.width or self.width))
-        ws.edit("Draw freehand", added.project, Selection(runs=(added.ids[0],)))
+        run_id, project, kept = added.ids[0], added.project, ""
+        if self.kind == "strand":
+            project, count = laid_strand(ws, project, run_id, 2.0 * within)
+            kept = f", {count} on the host" if count else ", none on a host"
+        ws.edit("Draw a strand" if self.kind == "strand" else "Draw freehand", project, Selection(runs=(run_id,)))
         said = format_length(within, unit=ws.project.unit)
-        ws.said.emit(f"{len(shape.knots)} knots, within {said} of the stroke. Type a width, or draw the next.")
-        return added.ids[0]
+        ws.said.emit(f"{len(shape.knots)} knots{kept}, within {said} of the stroke. Type a width, or draw the next.")
+        return run_id
 
     def finish(self, *, closed: bool = False) -> str | None:
         """Enter in mid-stroke ends it."""
