@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.core.errors import PathError
 from morphax.core.hung import Hung, hung_pieces
+from morphax.core.made_paths import MadeCurve, MadeShape, made_spans
 from morphax.core.pulled import hull_places, pulled_spans
 from morphax.core.splines import centripetal_steps, closed_slopes, hermite_spans, open_slopes
 from morphax.core.types import Flags, Floats, Ints, Points3, Spans, Vectors3, frozen
@@ -22,11 +23,12 @@ class PathKind(StrEnum):
     HANDLES = "handles"
     PULLED = "pulled"
     HANGING = "hanging"
+    MADE = "ready-made"
 
     @property
     def is_made(self) -> bool:
         """Whether the curve is made from the knots as a whole, so that drawn spans are no spans of its chain."""
-        return self in (PathKind.PULLED, PathKind.HANGING)
+        return self in (PathKind.PULLED, PathKind.HANGING, PathKind.MADE)
 
 
 def _none() -> Floats:
@@ -46,7 +48,7 @@ class PathShape:
     of a through path, nan where centripetal, or empty when none is stored. ``handles`` (n, 2, 3) of a handles path:
     the coming and the leaving handle as offsets from the knot, m; nan where they are computed (a smooth knot).
     ``radius`` (n,) of corners, m, or empty when there is none. ``slack``: by what share a hanging path is longer than
-    the straight lines between its knots.
+    the straight lines between its knots. ``made``: what a ready-made path is; its knots are that curve's marks.
     Leading axes are a batch of equal shape (handles and radii: not in batches).
     """
 
@@ -60,6 +62,7 @@ class PathShape:
     radius: Floats = field(default_factory=_none)
     slack: float = 0.0
     stiffness: float = 0.0
+    made: MadeCurve | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,9 +110,18 @@ def chain_of(path: PathShape) -> Chain:
         raise PathError("a knot's place is not a finite number")
     if path.kind is PathKind.HANDLES:
         return _handles_chain(path)
+    if path.made is not None:
+        return _ready_chain(path.made)
     if path.kind is PathKind.PULLED:
         return _pulled_chain(path)
     return _hanging_chain(path) if path.kind is PathKind.HANGING else _solved_chain(path)
+
+
+def _ready_chain(made: MadeCurve) -> Chain:
+    spans, marks = made_spans(made)
+    sharp, closed = made.shape is MadeShape.POLYGON, made.shape.is_closed
+    corner = np.full(len(spans) + 1, sharp)
+    return Chain(frozen(spans), closed, frozen(corner), frozen(np.full(len(spans), sharp)), frozen(marks))
 
 
 def _pulled_chain(path: PathShape) -> Chain:

@@ -151,7 +151,9 @@ def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = 
         knots = tuple(
             evolve(k, id=f"k{n + 3 + i}", place=_moved(k.place, offset), hold=None) for i, k in enumerate(path.knots)
         )
-        copied = evolve(path, id=f"p{n}", knots=knots)
+        made = path.made
+        made = None if made is None else evolve(made, at=_moved(made.at, offset))
+        copied = evolve(path, id=f"p{n}", knots=knots, made=made)
         stations = tuple(evolve(s, id=f"t{n + 2}") for s in run.recipe.stations)
         name = unique_name(run.show.name, [r.show.name for r in project.runs])
         twin = Run(

@@ -111,13 +111,13 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
         project, changed = made_to_handles(project, path)
     else:
         to = {PathKind.STRAIGHT: _straight, PathKind.THROUGH: _through, PathKind.HANDLES: _handles}
-        changed = evolve(path, kind=kind, knots=to.get(kind, _supports)(path))
+        changed = evolve(path, kind=kind, knots=to.get(kind, _supports)(path), made=None)
     after = rounded_chain(path_shape(changed))
     return Reshaped(with_path(project, changed), core.largest_change(before, after))
 
 
 def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
-    """A pulled or hanging path as a handles path of the same curve; its ends stay the same knots."""
+    """A pulled, hanging or ready-made path as a handles path of the same curve; its ends stay the same knots."""
     shape = core.as_handles(path_shape(path))
     count = len(shape.knots)
     ids = [path.knots[0].id, *(f"k{project.next_id + i}" for i in range(count - 1))]
@@ -131,7 +131,7 @@ def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
         own = {"hold": holds.get(knot_id)} | ({"coming": coming, "leaving": leaving} if has else {})
         knots.append(Knot(id=knot_id, place=_place(shape.knots[i]), kind=kind, curved=bool(shape.curved[i]), **own))
     done = evolve(project, next_id=project.next_id + count)
-    return done, evolve(path, kind=PathKind.HANDLES, knots=tuple(knots))
+    return done, evolve(path, kind=PathKind.HANDLES, knots=tuple(knots), made=None)
 
 
 def _supports(path: Path) -> tuple[Knot, ...]:

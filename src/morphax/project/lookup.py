@@ -26,6 +26,7 @@ from morphax.project.model import (
     Section,
     SpanData,
 )
+from morphax.project.path_model import made_curve
 
 E = TypeVar("E", Run, Path, Section, Group)
 
@@ -92,6 +93,7 @@ def path_shape(path: Path) -> PathShape:
         radius if radius.any() and not path.kind.is_made else np.empty(0),
         path.slack,
         path.stiffness,
+        None if path.made is None else made_curve(path.made),
     )
 
 

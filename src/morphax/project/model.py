@@ -10,7 +10,7 @@ from morphax.core.frames import Orientation
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, CornerStyle
 from morphax.project.host_model import Asset, Form, Host, HostPlace, HostSource, Port, Turn
-from morphax.project.path_model import Hold, Knot, KnotKind, Path, PointHold, PortHold
+from morphax.project.path_model import Hold, Knot, KnotKind, Made, Path, PointHold, PortHold
 from morphax.project.values import (
     FARTHEST,
     Angle,
@@ -30,8 +30,8 @@ from morphax.project.values import (
 SCHEMA_VERSION = 2
 __all__ = [
     "FARTHEST", "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "ExportWish",
-    "FileSource", "Form", "Group", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot", "KnotKind", "Material",
-    "Name", "PartData", "Path", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
+    "FileSource", "Form", "Group", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot", "KnotKind", "Made",
+    "Material", "Name", "PartData", "Path", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
     "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SpanData", "Station",
     "Turn", "Unit", "evolve", "source_title",
 ]  # fmt: skip

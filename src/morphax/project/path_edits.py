@@ -10,7 +10,9 @@ from morphax.core.errors import PathError
 from morphax.core.paths import PathShape
 from morphax.project.knot_edits import made_to_handles, set_knot_kind
 from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.made_edits import marks_moved, reversed_made, with_curve
 from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, evolve
+from morphax.project.path_model import made_curve
 from morphax.project.reshape import Reshaped, with_path
 
 
@@ -74,6 +76,8 @@ def knot_index(path: Path, knot_id: str) -> int:
 def move_knots(project: Project, path_id: str, places: Mapping[str, Place]) -> Project:
     """Moves knots to new places, m."""
     path = path_by_id(project, path_id)
+    if path.made is not None:
+        return marks_moved(project, path, places)
     index = np.array([knot_index(path, k) for k in places], dtype=int)
     shape = core.with_places(path_shape(path), index, np.array(list(places.values())).reshape(-1, 3))
     return with_path(project, _reshaped(path, shape, [k.id for k in path.knots]))
@@ -146,6 +150,8 @@ def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
 def reverse_path(project: Project, path_id: str) -> Project:
     """Walks the path from its end; the curve stays."""
     path = path_by_id(project, path_id)
+    if path.made is not None:
+        return with_curve(project, path, reversed_made(made_curve(path.made)))
     shape = path_shape(path)
     ids = [k.id for k in path.knots]
     order = [ids[0], *reversed(ids[1:])] if path.closed else list(reversed(ids))

@@ -2,8 +2,10 @@
 
 from typing import Annotated, Literal, Self
 
+import numpy as np
 from pydantic import Field, model_validator
 
+from morphax.core.made_paths import MadeCurve, MadeShape, checked_values, made_marks
 from morphax.core.paths import PathKind
 from morphax.project.values import FARTHEST, Coordinate, Entity, Id, Place
 
@@ -55,8 +57,39 @@ class Knot(Entity):
         return self
 
 
+class Made(Entity):
+    """What a ready-made path is, and where: its origin, its x and its z; ``values`` by name, m and rad."""
+
+    shape: MadeShape
+    values: tuple[tuple[str, float], ...] = ()
+    at: Place = (0.0, 0.0, 0.0)
+    x: Place = (1.0, 0.0, 0.0)
+    z: Place = (0.0, 0.0, 1.0)
+
+    @model_validator(mode="after")
+    def _makes_a_curve(self) -> Self:
+        checked_values(self.shape, dict(self.values))
+        made = np.array([self.x, self.z])
+        if np.abs(made @ made.T - np.eye(2)).max() > 1e-6:
+            raise ValueError("the axes of a ready-made path are of length 1 and at right angles")
+        return self
+
+
+def made_curve(made: Made) -> MadeCurve:
+    """The core's view of a ready-made path."""
+    x, z = np.array(made.x), np.array(made.z)
+    x = x / np.linalg.norm(x)
+    z = z - (z @ x) * x
+    z = z / np.linalg.norm(z)
+    axes = np.stack([x, np.cross(z, x), z])
+    return MadeCurve(made.shape, checked_values(made.shape, dict(made.values)), np.array(made.at), axes)
+
+
 class Path(Entity):
-    """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths only."""
+    """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths only.
+
+    ``made`` is what a ready-made path is; its knots are that curve's marks, and hold on to nothing.
+    """
 
     id: Id
     kind: PathKind
@@ -64,6 +97,7 @@ class Path(Entity):
     slack: Annotated[float, Field(ge=0.0, le=100.0)] = 0.05
     stiffness: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
     knots: tuple[Knot, ...] = ()
+    made: Made | None = None
 
     @model_validator(mode="after")
     def _knots_are_distinct(self) -> Self:
@@ -71,4 +105,19 @@ class Path(Entity):
             raise ValueError(f"path {self.id}: two knots share an id")
         if self.kind is not PathKind.HANDLES and any(k.kind in ("in line", "loose") for k in self.knots):
             raise ValueError(f"path {self.id}: only a handles path has in-line and loose knots")
+        return self
+
+    @model_validator(mode="after")
+    def _knots_are_the_marks(self) -> Self:
+        if (self.made is not None) is not (self.kind is PathKind.MADE):
+            raise ValueError(f"path {self.id}: a ready-made path says what it is, others don't")
+        if self.made is None:
+            return self
+        marks, own = made_marks(made_curve(self.made)), np.array([k.place for k in self.knots]).reshape(-1, 3)
+        size = float(np.ptp(marks, axis=0).max()) + float(np.abs(marks).max())
+        fits = marks.shape == own.shape and np.abs(marks - own).max() <= 1e-9 * size
+        if not fits or self.closed is not self.made.shape.is_closed or any(k.hold is not None for k in self.knots):
+            raise ValueError(
+                f"a ready-made {self.made.shape} keeps its shape; make its kind handles to change it freely"
+            )
         return self

@@ -8,7 +8,9 @@ import numpy as np
 
 from morphax.core.types import Floats
 from morphax.project.lookup import path_by_id, path_of
+from morphax.project.made_edits import keeps_shape, transformed_made, with_curve
 from morphax.project.model import DocumentError, Knot, Place, Project, evolve
+from morphax.project.path_model import made_curve
 from morphax.project.reshape import with_path
 
 Pivot = Literal["middle", "first knot", "origin", "own place"]
@@ -89,6 +91,12 @@ def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform
     for path_id, ids in targets.items():
         path = path_by_id(project, path_id)
         whole = ids >= {k.id for k in path.knots}
+        if path.made is not None:
+            if not whole:
+                raise DocumentError(keeps_shape(path))
+            curve = transformed_made(made_curve(path.made), pivot, by.matrix, by.shift, by.grow)
+            project = with_curve(project, path, curve)
+            continue
         knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
         project = with_path(project, evolve(path, knots=knots))
     return project

@@ -1,0 +1,128 @@
+"""Ready-made paths in the document: their values change, they move as a whole, and they keep their shape."""
+
+import numpy as np
+import pytest
+
+from morphax.build.bodies import Builder
+from morphax.core.errors import MorphaxError
+from morphax.core.made_paths import MadeCurve, MadeShape, across, checked_values
+from morphax.core.measures import is_closed
+from morphax.core.paths import PathKind, points_at
+from morphax.core.resolved import resolve_path
+from morphax.project import edits, path_edits
+from morphax.project.edits import NewRun
+from morphax.project.knot_edits import set_path_kind
+from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.made_edits import add_made, drag_mark, set_made_value
+from morphax.project.model import Project, ReadyMadeSource
+from morphax.project.transform_edits import Transform, mirrored, scaled, targets_of, transformed, turned
+
+ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
+TURN = 0.4
+
+
+def added(shape: str, **values: float) -> tuple[Project, str, str]:
+    """A project with one ready-made run; the run's and the path's id."""
+    kind = MadeShape(shape)
+    curve = MadeCurve(kind, checked_values(kind, values), np.array([0.2, 0.1, 0.5]), across(np.array([0.6, 0.0, 0.8])))
+    made = add_made(Project(), curve, ROUND)
+    return made.project, made.ids[0], made.ids[1]
+
+
+def curve_points(project: Project, path_id: str) -> np.ndarray:
+    spans = resolve_path(path_shape(path_by_id(project, path_id))).chain.spans
+    t = np.linspace(0.0, 1.0, 5)
+    return points_at(spans[:, None], np.broadcast_to(t, (len(spans), 5))).reshape(-1, 3)
+
+
+@pytest.mark.parametrize("shape", list(MadeShape))
+def test_every_shape_gives_a_closed_body(shape: str) -> None:
+    project, run, path = added(shape)
+    body = Builder().run(project, edits.run_by_id(project, run)).body
+    assert is_closed(body.mesh) and not body.has_errors
+    assert path_by_id(project, path).kind is PathKind.MADE
+
+
+@pytest.mark.parametrize("shape", list(MadeShape))
+@pytest.mark.parametrize(
+    "by",
+    [Transform(np.eye(3), np.array([1.0, 2.0, 3.0])), turned(0, TURN), turned(2, np.pi / 2), scaled(2.5), mirrored(1)],
+)
+def test_a_whole_ready_made_path_moves_turns_grows_and_mirrors_exactly(shape: str, by: Transform) -> None:
+    project, run, path = added(shape, **({"turns": 2.25} if shape in ("spiral", "helix") else {}))
+    pivot = np.array([0.3, -0.2, 0.1])
+    after = transformed(project, targets_of(project, [run]), pivot, by)
+    wanted = pivot + (curve_points(project, path) - pivot) @ by.matrix.T + by.shift
+    assert np.abs(curve_points(after, path) - wanted).max() < 2e-9 * np.abs(wanted).max()
+    assert path_by_id(after, path).kind is PathKind.MADE
+
+
+@pytest.mark.parametrize("shape", list(MadeShape))
+def test_reversing_walks_the_same_curve_from_its_end(shape: str) -> None:
+    values = {"turns": -2.25} if shape in ("spiral", "helix") else {"waves": 1.5} if shape == "wave" else {}
+    project, _, path = added(shape, **values)
+    before, after = curve_points(project, path), curve_points(path_edits.reverse_path(project, path), path)
+    assert np.abs(after - before[::-1]).max() < 1e-8
+
+
+def test_a_wave_that_ends_askew_is_not_reversed() -> None:
+    project, _, path = added("wave", waves=1.3)
+    with pytest.raises(MorphaxError, match="only a wave that ends"):
+        path_edits.reverse_path(project, path)
+
+
+def test_values_change_the_curve_and_keep_the_ids_of_knots() -> None:
+    project, _, path = added("helix", turns=3)
+    ids = [k.id for k in path_by_id(project, path).knots]
+    more = set_made_value(project, path, "turns", 6.0)
+    now = [k.id for k in path_by_id(more, path).knots]
+    assert now[: len(ids)] == ids and len(now) == 7 and len(set(now)) == 7
+    wide = dict(path_by_id(set_made_value(project, path, "radius", 0.5), path).made.values)
+    assert wide["radius"] == wide["top"] == 0.5
+    with pytest.raises(MorphaxError, match="cannot be 0"):
+        set_made_value(project, path, "turns", 0.0)
+
+
+def test_a_drag_of_one_knot_sets_a_value_and_of_all_moves() -> None:
+    project, _, path = added("circle", radius=0.3)
+    knots = path_by_id(project, path).knots
+    wide = drag_mark(project, path, knots[0].id, tuple(np.array(knots[0].place) * 2.0 - (0.2, 0.1, 0.5)))
+    assert dict(path_by_id(wide, path).made.values)["radius"] == pytest.approx(0.6)
+    everything = {k.id: (k.place[0] + 1.0, k.place[1], k.place[2]) for k in knots}
+    there = path_edits.move_knots(project, path, everything)
+    assert path_by_id(there, path).made.at == pytest.approx((1.2, 0.1, 0.5))
+    with pytest.raises(MorphaxError, match="keeps its shape"):
+        path_edits.move_knots(project, path, dict(list(everything.items())[:2]))
+
+
+def test_a_ready_made_path_refuses_what_would_break_its_shape_in_a_sentence() -> None:
+    project, _, path = added("circle")
+    for edit in (
+        lambda: path_edits.set_closed(project, path, False),
+        lambda: path_edits.remove_knots(project, path, [path_by_id(project, path).knots[0].id]),
+    ):
+        with pytest.raises((MorphaxError, ValueError), match="keeps its shape|ready-made"):
+            edit()
+
+
+def test_as_a_handles_path_it_keeps_its_curve_and_is_free() -> None:
+    project, _, path = added("spiral", turns=1.5)
+    done = set_path_kind(project, path, PathKind.HANDLES)
+    changed = path_by_id(done.project, path)
+    assert done.deviation < 1e-12 and changed.made is None and changed.kind is PathKind.HANDLES
+    through = set_path_kind(project, path, PathKind.THROUGH).project
+    assert path_by_id(through, path).made is None
+
+
+def test_copies_stand_beside_and_keep_their_values() -> None:
+    project, run, path = added("helix")
+    twin = edits.duplicate_runs(project, [run], offset=(0.5, 0.0, 0.0))
+    copied = twin.project.paths[1]
+    assert (
+        copied.made.at == pytest.approx((0.7, 0.1, 0.5)) and copied.made.values == path_by_id(project, path).made.values
+    )
+
+
+def test_the_project_reads_back_what_it_wrote() -> None:
+    project, _, _ = added("wave")
+    assert Project.model_validate_json(project.model_dump_json()) == project
