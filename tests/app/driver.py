@@ -196,6 +196,18 @@ class Driver:
         assert isinstance(combo, QComboBox)
         self.choose_in(combo, text)
 
+    def pick(self, name: str, text: str) -> None:
+        """Opens a list field and takes an entry from it at once, as the mouse does."""
+        combo = self.field(name)
+        assert isinstance(combo, QComboBox)
+        index = combo.findText(text)
+        assert index >= 0, f"{text} is not among {[combo.itemText(i) for i in range(combo.count())]}"
+        combo.showPopup()
+        view = combo.view()
+        self.bot.waitUntil(view.isVisible, timeout=2000)
+        QTest.mouseClick(view.viewport(), LEFT, pos=view.visualRect(combo.model().index(index, 0)).center())
+        self.bot.waitUntil(lambda: combo.currentIndex() == index, timeout=2000)
+
     def choose_in(self, combo: QComboBox, text: str) -> None:
         """Chooses an entry of any list field with the keyboard."""
         index = combo.findText(text)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from morphax.app import commands, refining
 from morphax.app.tools.landing import GROUND
+from morphax.app.tools.made_tool import MADE_KINDS
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project.units import METRES
@@ -16,7 +17,10 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Action:
-    """Something that can be done: ``menu`` where it stands, ``keys`` as Qt writes them, ``enabled`` and ``run``."""
+    """Something that can be done: ``menu`` where it stands, ``under`` which heading there.
+
+    ``keys`` as Qt writes them, ``enabled`` and ``run``.
+    """
 
     id: str
     title: str
@@ -25,6 +29,7 @@ class Action:
     keys: tuple[str, ...] = ()
     enabled: Callable[[Workspace], bool] = lambda ws: True
     line_before: bool = False
+    under: str = ""
 
 
 def _one(ws: Workspace) -> bool:
@@ -59,6 +64,7 @@ def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
 
 
+READY = "Draw ready-made"
 MENUS = ("Project", "Edit", "Path", "Refine", "Run", "View", "Help")
 
 ACTIONS: tuple[Action, ...] = (
@@ -112,7 +118,11 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.pulled", "Draw pulled", "Path", lambda w: w.arm(PathKind.PULLED), ("P",)),
     Action("path.hanging", "Draw hanging", "Path", lambda w: w.arm(PathKind.HANGING), ("C",)),
     Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
-    Action("path.rectangle", "Draw a rectangle", "Path", lambda w: w.arm("rectangle"), ("Shift+R",)),
+    Action("path.rectangle", "Rectangle", "Path", lambda w: w.arm("rectangle"), ("Shift+R",), under=READY),
+    *(
+        Action(f"path.{name}", made.title, "Path", lambda w, n=name: w.arm(n), under=READY)
+        for name, made in MADE_KINDS.items()
+    ),
     Action("path.freehand", "Draw freehand", "Path", lambda w: w.arm("freehand"), ("F",)),
     Action("path.strand", "Draw a strand", "Path", lambda w: w.arm("strand"), ("K",)),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),

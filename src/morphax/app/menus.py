@@ -46,8 +46,13 @@ class Menus:
         self._pane: Pane | None = None
         self._spot = QPoint()
         menus = {name: window.menuBar().addMenu(name) for name in MENUS}
+        under: dict[str, QMenu] = {}
         for action in ACTIONS:
-            self._add(menus[action.menu], action)
+            menu = menus[action.menu]
+            if action.under:
+                menu = under[action.under] if action.under in under else menu.addMenu(action.under)
+                under[action.under] = menu
+            self._add(menu, action)
             if action.id == "project.demo":
                 self.recent = menus["Project"].addMenu("Recent")
         self.recent.aboutToShow.connect(self._fill_recent)

@@ -178,6 +178,7 @@ QToolButton[narrow="true"]:focus { padding: 3px; }
 QToolButton#snap { padding: 4px 5px; }
 QToolButton#snap:focus { padding: 3px 4px; }
 QToolButton#tool { background: transparent; border-color: transparent; }
+QToolButton#tool::menu-indicator { image: none; }
 QToolButton#tool:hover { border-color: %(line)s; }
 QToolButton#tool:checked { background: %(teal_ground)s; border-color: %(teal)s; }
 QToolButton#heading { background: transparent; border: none; padding: 1px 2px; min-height: 20px; font-weight: 600;

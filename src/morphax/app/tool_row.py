@@ -1,12 +1,13 @@
 """The tool row: Edit and the draw kinds, the next run, snapping chips, look chips."""
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from morphax.app.icons import icon, section_pixmap
 from morphax.app.look import Look
 from morphax.app.toolbox import Toolbox
 from morphax.app.tools.landing import Snapping
+from morphax.app.tools.made_tool import MADE_KINDS
 from morphax.app.workspace import Workspace
 from morphax.core.paths import PathKind
 from morphax.project.model import source_title
@@ -15,7 +16,6 @@ from morphax.project.units import format_length
 _TOOLS = (
     (None, "Edit", "edit", ""),
     (PathKind.STRAIGHT, "Straight", "straight", "S"),
-    ("rectangle", "Rectangle", "rectangle", "Shift+R"),
     (PathKind.THROUGH, "Through", "through", "T"),
     (PathKind.PULLED, "Pulled", "pulled", "P"),
     (PathKind.HANDLES, "Handles", "handles", "H"),
@@ -26,6 +26,7 @@ _TOOLS = (
 )
 
 
+_MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE_KINDS.items()))
 _SNAPS = (
     ("grid", "Round to the grid"),
     ("knots", "Catch on knots and path ends"),
@@ -54,19 +55,7 @@ class ToolRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 6)
         row.setSpacing(3)
-        self.tools: dict[PathKind | str | None, QToolButton] = {}
-        for kind, title, _, key in _TOOLS:
-            button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
-            button.setObjectName("tool")
-            if kind is None:
-                button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-            else:
-                button.setFixedWidth(_TOOL_WIDTH)
-                button.setProperty("narrow", True)
-            button.setAccessibleName(title)
-            button.clicked.connect(lambda _=False, k=kind: toolbox.arm(k))
-            self.tools[kind] = button
-            row.addWidget(button)
+        self._add_tools(row)
         row.addSpacing(8)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
         self.next.setCheckable(False)
@@ -87,6 +76,41 @@ class ToolRow(QWidget):
         for signal in (toolbox.changed, look.changed, workspace.next_run_changed):
             signal.connect(lambda *_: self.refresh())
         self.refresh()
+
+    def _add_tools(self, row: QHBoxLayout) -> None:
+        """Edit, and the ways to draw."""
+        self.tools: dict[PathKind | str | None, QToolButton] = {}
+        for kind, title, _, key in _TOOLS:
+            button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
+            button.setObjectName("tool")
+            if kind is None:
+                button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            else:
+                button.setFixedWidth(_TOOL_WIDTH)
+                button.setProperty("narrow", True)
+            button.setAccessibleName(title)
+            button.clicked.connect(lambda _=False, k=kind: self.toolbox.arm(k))
+            self.tools[kind] = button
+            row.addWidget(button)
+            if kind is PathKind.STRAIGHT:
+                row.addWidget(self._ready_made())
+
+    def _ready_made(self) -> QToolButton:
+        """One button for all ready-made paths: a list with their pictures."""
+        self.made = self._chip("Ready-made", "Ready-made: rectangle, circle, arc, polygon, spiral, helix, wave")
+        self.made.setObjectName("tool")
+        self.made.setProperty("narrow", True)
+        self.made.setFixedWidth(_TOOL_WIDTH)
+        self.made.setAccessibleName("Ready-made")
+        self.made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.made)
+        self.made_actions = {}
+        for name, title in _MADE:
+            action = menu.addAction(title)
+            action.triggered.connect(lambda _=False, n=name: self.toolbox.arm(n))
+            self.made_actions[name] = action
+        self.made.setMenu(menu)
+        return self.made
 
     def _add_modes(self, row: QHBoxLayout) -> None:
         """Surfaces, edges or both."""
@@ -114,6 +138,11 @@ class ToolRow(QWidget):
         for kind, _, name, _ in _TOOLS:
             self.tools[kind].setIcon(icon(name, self.look.tokens))
             self.tools[kind].setChecked(self.toolbox.kind == kind)
+        armed = str(self.toolbox.kind)
+        self.made.setIcon(icon(armed if armed in self.made_actions else "shapes", self.look.tokens))
+        self.made.setChecked(armed in self.made_actions)
+        for name, action in self.made_actions.items():
+            action.setIcon(icon(name, self.look.tokens))
         new = self.workspace.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         words = f"next: {source_title(new.source).lower()}{width}"

@@ -7,6 +7,7 @@ from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.freehand_tool import FreehandTool
 from morphax.app.tools.landing import Snapping
+from morphax.app.tools.made_tool import MADE_KINDS, MadeTool
 from morphax.app.tools.measure_tool import MeasureTool
 from morphax.app.tools.port_tool import PortTool
 from morphax.app.tools.rectangle_tool import RectangleTool
@@ -81,6 +82,8 @@ class Toolbox(QObject):
     def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | FreehandTool | MeasureTool | PortTool:
         if kind == "rectangle":
             return RectangleTool(self.workspace, self.edit.around)
+        if kind in MADE_KINDS:
+            return MadeTool(self.workspace, self.edit.around, str(kind))
         if kind == "measure":
             return MeasureTool(self.workspace, self.edit.around)
         if kind in ("freehand", "strand"):
@@ -250,6 +253,8 @@ class Toolbox(QObject):
             return (
                 "Click edges one by one · Shift: all that go on · O held: the loop · a second click drops · Enter ends"
             )
+        if isinstance(self.draw, MadeTool):
+            return self.draw.help
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"

@@ -172,7 +172,7 @@ def test_j14_an_arm_out_of_a_post(opened) -> None:
     driver.click(1, (0.08, 0.0, 1.2))  # beside it: the end finds its way to the post
     driver.click(1, (0.5, 0.0, 1.4))
     driver.enter()
-    driver.choose("ends", "cut to host · flat")
+    driver.choose("ends", "cut · flat")
     driver.settle()
     body = driver.body
     first = body.mesh.points[: body.sides]

@@ -4,6 +4,7 @@ from dataclasses import replace
 from functools import partial
 from typing import Any, Literal
 
+from morphax.app.inspector.made_rows import MADE
 from morphax.app.inspector.rows import Choices, Row, body_value
 from morphax.app.refining import reshape
 from morphax.app.workspace import Workspace
@@ -49,6 +50,13 @@ def _set_kind(ws: Workspace, kind: PathKind) -> None:
     if ws.attempt("Change the kind of path", change):
         far = format_length(found[0], unit=ws.project.unit)
         ws.said.emit(f"Now a {kind} path; it moved by {far} at most." if found[0] > 1e-9 else f"Now a {kind} path.")
+
+
+def _kind_choices(ws: Workspace) -> Choices:
+    """Ready-made paths are drawn as such; others cannot become one."""
+    path = ws.chosen_path
+    is_made = path is not None and path.made is not None
+    return tuple((k, k) for k in PathKind if is_made or k is not PathKind.MADE)
 
 
 def _slack(ws: Workspace) -> Any:
@@ -175,9 +183,10 @@ PATH = (
         "choice",
         lambda ws: None if ws.chosen_path is None else ws.chosen_path.kind,
         lambda ws, v: _set_kind(ws, PathKind(v)),
-        choices=lambda ws: tuple((k, k) for k in PathKind),
+        choices=lambda ws: _kind_choices(ws),
     ),
     Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
+    *MADE,
     *HANGING,
     *(_plug_row(end, field) for end in ("start", "end") for field in ("lead", "tuck")),
 )

@@ -104,7 +104,12 @@ def _set_section(ws: Workspace, name: str) -> None:
     ws.attempt("Change the section", lambda p: edits.set_section(p, ws.run_ids, source))
 
 
-_END_CHOICES: Choices = tuple((f"{a},{b}", f"{a} · {b}") for a in End for b in End)
+def end_words(*ends: End) -> str:
+    """Ends in few words."""
+    return " · ".join("cut" if e is End.CUT else str(e) for e in ends)
+
+
+_END_CHOICES: Choices = tuple((f"{a},{b}", end_words(a, b)) for a in End for b in End)
 
 
 def _set_ends(ws: Workspace, text: str) -> None:
@@ -132,7 +137,7 @@ def _own_sides(ws: Workspace) -> int | None:
 def _radius(ws: Workspace) -> Any:
     """The radius of a path's corners, VARIES where they differ, None where there is no corner to round."""
     path = ws.chosen_path
-    if path is None or len(ws.run_ids) != 1:
+    if path is None or len(ws.run_ids) != 1 or path.kind.is_made:
         return None
     inner = path.knots if path.closed else path.knots[1:-1]
     found = {k.radius for k in inner if k.kind == "corner"}

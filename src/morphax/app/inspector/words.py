@@ -1,10 +1,11 @@
 """Words for the card, the headings and the status line. No Qt here."""
 
+from morphax.app.inspector.rows import end_words
 from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.findings import Severity
 from morphax.project.lookup import section_of, section_shape
-from morphax.project.model import source_title
+from morphax.project.model import Path, source_title
 from morphax.project.units import format_length, format_number
 
 
@@ -21,19 +22,25 @@ def summaries(ws: Workspace) -> dict[str, str]:
         return {"knot": "Knot"}
     unit = ws.project.unit
     section = section_of(ws.project, run.id)
+    ends = run.recipe.ends
     laying, placing = section_shape(section).laying, run.recipe.placing
-    shape = "a closed" if path.closed else "an open"
     length = format_length(built.body.length, unit=unit, decimals=0) if built else ""
     return {
-        "sentence": f"{source_title(section.source).lower()} along {shape} {path.kind} path",
+        "sentence": f"{source_title(section.source).lower()} along {_path_words(path)}",
         "Path": f"{length} · {len(path.knots)} knots",
         "Section": f"{section.name}, shared" if _uses(ws, section.id) > 1 else section.name,
         "Placing": f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}",
-        "Corners and ends": f"{run.recipe.corner or laying.corner} · {run.recipe.ends.start}, {run.recipe.ends.end}",
+        "Corners and ends": f"{run.recipe.corner or laying.corner} · {end_words(ends.start, ends.end)}",
         "Density": _density_words(ws),
         "Knot": "",
         "knot": f"Knot {_knot_number(ws)}",
     }
+
+
+def _path_words(path: Path) -> str:
+    if path.made is not None:
+        return f"a{'n' if path.made.shape[0] in 'aeiou' else ''} {path.made.shape}"
+    return f"{'a closed' if path.closed else 'an open'} {path.kind} path"
 
 
 def _density_words(ws: Workspace) -> str:

@@ -154,6 +154,13 @@ def _made_drag(pixel: tuple[float, float], project: Project, path: Path, at: tup
             return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in ends.items()})
 
         return Drag(pixel, origin, normal, project, frozenset(ends), "Pull the path", pull)
+    if path.made is not None:
+        whole = {k.id: p for k, p in zip(path.knots, places, strict=True)}
+
+        def carry(to: np.ndarray) -> Project:
+            return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in whole.items()})
+
+        return Drag(pixel, origin, normal, project, frozenset(whole), "Move the path", carry)
     hung = one_span(hung_of(path_shape(path)), origin)
     now = sag(hung)
 

@@ -1,5 +1,6 @@
 """Drawing a path click by click: knots are placed, the body follows the pointer, finishing leaves no stray knot."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -41,6 +42,7 @@ class DrawTool:
         self._pointer: tuple[Pointer, Snapping] | None = None
         self.width = 0.02
         self.sketch = Sketch()
+        self.land: Callable[[DrawTool, Pointer, Snapping], Landing | None] = where
 
     @property
     def is_drawing(self) -> bool:
@@ -53,7 +55,7 @@ class DrawTool:
 
     def _wanted(self, at: Pointer, snapping: Snapping) -> Landing | None:
         """Where the next knot goes: where the pointer is, or at the place that was typed."""
-        found = _landing(self, at, snapping)
+        found = self.land(self, at, snapping)
         if found is None or not self.knots or self.typed.is_empty:
             return found
         unit = self.workspace.project.unit
@@ -207,7 +209,7 @@ def _targets(tool: DrawTool) -> tuple[Target, ...]:
     return tuple(found)
 
 
-def _landing(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
+def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
     """Where a click would land now."""
     if at.other_snap:
         snapping = snapping.turned_round()

@@ -1,0 +1,59 @@
+"""Rows of a ready-made path: its values and where it stands. No Qt here."""
+
+from typing import Any
+
+import numpy as np
+
+from morphax.app.inspector.rows import Row
+from morphax.app.workspace import Workspace
+from morphax.core.made_paths import VALUES, Value
+from morphax.project.made_edits import moved_made, set_made_value, with_curve
+from morphax.project.path_model import Made, made_curve
+
+_KINDS = {"length": "length", "angle": "angle", "count": "count", "turns": "share"}
+
+
+def _made(ws: Workspace) -> Made | None:
+    path = ws.chosen_path
+    return None if path is None or len(ws.run_ids) > 1 else path.made
+
+
+def _value_row(name: str, value: Value) -> Row:
+    def read(ws: Workspace) -> Any:
+        made = _made(ws)
+        found = None if made is None else dict(made_curve(made).values).get(name)
+        return round(found) if found is not None and value.kind == "count" else found
+
+    def write(ws: Workspace, number: float) -> None:
+        path = ws.chosen_path
+        if path is not None and number is not None:
+            ws.attempt(f"Set the {value.title.lower()}", lambda p: set_made_value(p, path.id, name, float(number)))
+
+    return Row(f"made.{name}", value.title, _KINDS[value.kind], read, write, shown=lambda ws: read(ws) is not None)
+
+
+def _place_row(axis: int) -> Row:
+    def read(ws: Workspace) -> Any:
+        made = _made(ws)
+        return None if made is None else made.at[axis]
+
+    def write(ws: Workspace, number: float) -> None:
+        path, made = ws.chosen_path, _made(ws)
+        if path is None or made is None or number is None:
+            return
+        shift = np.zeros(3)
+        shift[axis] = number - made.at[axis]
+        curve = moved_made(made_curve(made), shift)
+        ws.attempt("Move the path", lambda p: with_curve(p, path, curve))
+
+    name = "xyz"[axis]
+    return Row(f"made.at.{name}", f"At {name}", "length", read, write, shown=lambda ws: read(ws) is not None)
+
+
+_BY_NAME: dict[str, Value] = {name: value for kinds in VALUES.values() for name, value in kinds.items()}
+_ORDER = ("length", "radius", "inner", "top", "turn", "sides", "pitch", "turns", "height", "waves")
+MADE = (
+    *(_value_row(name, _BY_NAME[name]) for name in _ORDER),
+    *(_place_row(axis) for axis in range(3)),
+)
+"""One row for each value that some ready-made path has; those of the chosen one are shown."""
