@@ -9,11 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
+from morphax.core.coils import spine_of
 from morphax.core.curve_fit import fitted_spans
 from morphax.core.errors import PathError
 from morphax.core.made_paths import EXACT, MadeCurve, MadeShape, across, checked_values, dragged, made_marks, made_spans
-from morphax.core.paths import PathKind, PathShape, chain_of, points_at
-from morphax.core.resolved import resolve_path
+from morphax.core.nearby import nearest_on
+from morphax.core.paths import PathKind, PathShape, chain_of, path_from_points, points_at
+from morphax.core.resolved import path_polyline, resolve_path
 
 AXES = np.linalg.qr(np.array([[1.0, 2.0, 0.3], [-0.4, 1.0, 2.0], [3.0, 0.1, 1.0]]))[0]
 AXES = np.stack([AXES[0], AXES[1], np.cross(AXES[0], AXES[1])])
@@ -77,7 +79,7 @@ def test_lengths_are_those_of_the_formulas() -> None:
 
 
 @given(
-    st.sampled_from(list(MadeShape)),
+    st.sampled_from([s for s in MadeShape if s is not MadeShape.COIL]),
     st.floats(0.01, 50.0),
     st.floats(-6.0, 6.0).filter(lambda x: abs(x) > 0.01),
     st.floats(0.3, 8.0),
@@ -178,3 +180,44 @@ def test_a_ready_made_chain_is_closed_or_sharp_as_its_shape_is() -> None:
     assert polygon.chain.closed and polygon.chain.corner.all() and polygon.sharp.all()
     circle = chain_of(replace(resolved(made("circle")).shape))
     assert circle.closed and not circle.corner.any() and np.array_equal(circle.spans[0, 0], circle.spans[-1, 3])
+
+
+BENT = np.array([(0.0, 0.0, 0.0), (0.5, 0.3, 0.1), (1.0, 0.0, 0.5), (1.2, -0.4, 0.2)])
+
+
+def coil(points: np.ndarray, kind: PathKind = PathKind.THROUGH, **values: float) -> MadeCurve:
+    full = checked_values(MadeShape.COIL, values)
+    return MadeCurve(MadeShape.COIL, full, np.zeros(3), np.eye(3), spine_of(path_from_points(points, kind=kind)))
+
+
+def test_a_coil_keeps_its_distance_from_a_bent_path() -> None:
+    curve = coil(BENT, radius=0.03, turns=20)
+    spans, marks = made_spans(curve)
+    p = points_at(spans[:, None], np.broadcast_to(np.linspace(0.0, 1.0, 5), (len(spans), 5))).reshape(-1, 3)
+    line = path_polyline(resolve_path(path_from_points(BENT, kind=PathKind.THROUGH)), per_span=4000)
+    inner = p[40:-40]  # the ends' nearest places lie beyond the path's own
+    assert np.abs(np.linalg.norm(inner - nearest_on(line, inner), axis=1) - 0.03).max() < 1e-6
+    assert len(marks) == 21 and np.allclose(spans[marks[:-1], 0], made_marks(curve)[:-1], atol=1e-12)
+
+
+def test_a_coil_round_a_straight_path_is_a_helix() -> None:
+    straight = np.array([(0.0, 0.0, 0.0), (2.0, 0.0, 0.0)])
+    curve = coil(straight, PathKind.STRAIGHT, radius=0.1, turns=-8)
+    assert resolved(curve).length == pytest.approx(8.0 * sqrt((0.2 * pi) ** 2 + 0.25**2), rel=1e-8)
+    p = sampled(curve)
+    angle = np.unwrap(np.arctan2(p[:, 2], p[:, 1]))
+    other = sampled(coil(straight, PathKind.STRAIGHT, radius=0.1, turns=8))
+    back = np.unwrap(np.arctan2(other[:, 2], other[:, 1]))
+    assert np.sign(angle[-1] - angle[0]) == -np.sign(back[-1] - back[0])
+    turned = made_marks(coil(straight, PathKind.STRAIGHT, radius=0.1, turns=8, start=pi / 2.0))[0]
+    assert np.allclose(np.cross(turned, made_marks(curve)[0])[0] ** 2, 1e-4)
+
+
+def test_a_coil_refuses_sharp_corners_and_follows_a_drag() -> None:
+    sharp = np.array([(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 1.0, 0.0)])
+    with pytest.raises(PathError, match="without sharp corners"):
+        coil(sharp, PathKind.STRAIGHT, radius=0.1, turns=3)
+    with pytest.raises(PathError, match="needs a path"):
+        made_spans(made("coil"))
+    curve = coil(np.array([(0.0, 0.0, 0.0), (2.0, 0.0, 0.0)]), PathKind.STRAIGHT, radius=0.1, turns=4)
+    assert dragged(curve, 2, np.array([1.0, 0.3, 0.4])).values["radius"] == pytest.approx(0.5)

@@ -13,12 +13,14 @@ from morphax.project import edits, path_edits
 from morphax.project.edits import NewRun
 from morphax.project.knot_edits import set_path_kind
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.made_edits import add_made, drag_mark, set_made_value
+from morphax.project.made_edits import add_coil, add_made, drag_mark, set_made_value
 from morphax.project.model import Project, ReadyMadeSource
+from morphax.project.ports import followed
 from morphax.project.transform_edits import Transform, mirrored, scaled, targets_of, transformed, turned
 
 ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
 TURN = 0.4
+SHAPES = [s for s in MadeShape if s is not MadeShape.COIL]
 
 
 def added(shape: str, **values: float) -> tuple[Project, str, str]:
@@ -35,7 +37,7 @@ def curve_points(project: Project, path_id: str) -> np.ndarray:
     return points_at(spans[:, None], np.broadcast_to(t, (len(spans), 5))).reshape(-1, 3)
 
 
-@pytest.mark.parametrize("shape", list(MadeShape))
+@pytest.mark.parametrize("shape", SHAPES)
 def test_every_shape_gives_a_closed_body(shape: str) -> None:
     project, run, path = added(shape)
     body = Builder().run(project, edits.run_by_id(project, run)).body
@@ -43,7 +45,7 @@ def test_every_shape_gives_a_closed_body(shape: str) -> None:
     assert path_by_id(project, path).kind is PathKind.MADE
 
 
-@pytest.mark.parametrize("shape", list(MadeShape))
+@pytest.mark.parametrize("shape", SHAPES)
 @pytest.mark.parametrize(
     "by",
     [Transform(np.eye(3), np.array([1.0, 2.0, 3.0])), turned(0, TURN), turned(2, np.pi / 2), scaled(2.5), mirrored(1)],
@@ -57,7 +59,7 @@ def test_a_whole_ready_made_path_moves_turns_grows_and_mirrors_exactly(shape: st
     assert path_by_id(after, path).kind is PathKind.MADE
 
 
-@pytest.mark.parametrize("shape", list(MadeShape))
+@pytest.mark.parametrize("shape", SHAPES)
 def test_reversing_walks_the_same_curve_from_its_end(shape: str) -> None:
     values = {"turns": -2.25} if shape in ("spiral", "helix") else {"waves": 1.5} if shape == "wave" else {}
     project, _, path = added(shape, **values)
@@ -126,3 +128,47 @@ def test_copies_stand_beside_and_keep_their_values() -> None:
 def test_the_project_reads_back_what_it_wrote() -> None:
     project, _, _ = added("wave")
     assert Project.model_validate_json(project.model_dump_json()) == project
+
+
+def coiled() -> tuple[Project, str, str, str]:
+    """A bent path with a coil round it: the path's, the coil's run's and its path's id."""
+    base = edits.add_run(Project(), PathKind.THROUGH, [(0, 0, 0), (0.5, 0.3, 0), (1, 0, 0.2)], ROUND)
+    made = add_coil(base.project, base.ids[1], 0.03, 12.0, ROUND)
+    return made.project, base.ids[1], made.ids[0], made.ids[1]
+
+
+def test_a_coil_follows_its_path_and_keeps_its_values() -> None:
+    project, spine, run, coil = coiled()
+    knot = path_by_id(project, spine).knots[1]
+    moved = followed(path_edits.move_knots(project, spine, {knot.id: (0.5, -0.3, 0.4)}), project)
+    assert path_by_id(moved, coil).made.spine is path_by_id(moved, spine)
+    assert path_by_id(moved, coil).made.values == path_by_id(project, coil).made.values
+    middle = np.array(path_by_id(moved, coil).knots[6].place)
+    assert np.linalg.norm(middle - (0.5, -0.3, 0.4)) < 0.1
+    assert is_closed(Builder().run(moved, edits.run_by_id(moved, run)).body.mesh)
+    same = edits.rename_run(moved, run, "Spring")
+    assert path_by_id(followed(same, moved), coil) is path_by_id(moved, coil)
+
+
+def test_a_coil_waits_where_its_path_turns_sharp_or_goes() -> None:
+    project, spine, run, coil = coiled()
+    sharp = followed(path_edits.toggle_corners(project, spine, [path_by_id(project, spine).knots[1].id]), project)
+    assert path_by_id(sharp, coil) is path_by_id(project, coil)
+    alone = followed(edits.delete_runs(project, [project.runs[0].id]), project)
+    assert is_closed(Builder().run(alone, edits.run_by_id(alone, run)).body.mesh)
+
+
+def test_a_coil_goes_along_with_its_path_but_not_alone() -> None:
+    project, _, run, coil = coiled()
+    by = Transform(np.eye(3), np.array([0.0, 0.0, 1.0]))
+    with pytest.raises(MorphaxError, match="lies where its path is"):
+        transformed(project, targets_of(project, [run]), np.zeros(3), by)
+    both = transformed(project, targets_of(project, [r.id for r in project.runs]), np.zeros(3), by)
+    before, after = (np.array([k.place for k in path_by_id(p, coil).knots]) for p in (project, followed(both, project)))
+    assert np.allclose(after, before + (0.0, 0.0, 1.0), atol=1e-9)
+
+
+def test_a_coil_reads_back_with_the_path_that_it_winds_round() -> None:
+    project, _, _, coil = coiled()
+    again = Project.model_validate_json(project.model_dump_json())
+    assert again == project and path_by_id(followed(again, Project()), coil) == path_by_id(project, coil)

@@ -123,6 +123,9 @@ ACTIONS: tuple[Action, ...] = (
         Action(f"path.{name}", made.title, "Path", lambda w, n=name: w.arm(n), under=READY)
         for name, made in MADE_KINDS.items()
     ),
+    Action(
+        "path.coil", "Coil round the path", "Path", lambda w: commands.coil_round(w.workspace), (), _one, under=READY
+    ),
     Action("path.freehand", "Draw freehand", "Path", lambda w: w.arm("freehand"), ("F",)),
     Action("path.strand", "Draw a strand", "Path", lambda w: w.arm("strand"), ("K",)),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),

@@ -1,5 +1,6 @@
 """What the actions on runs and paths do. No Qt here."""
 
+from dataclasses import replace
 from math import pi
 from typing import TYPE_CHECKING
 
@@ -13,6 +14,7 @@ from morphax.project import edits, path_edits, show_edits
 from morphax.project.history import Selection
 from morphax.project.host_edits import delete_hosts
 from morphax.project.lookup import run_by_id
+from morphax.project.made_edits import add_coil
 from morphax.project.model import Form, Host, Place, Project, Show, evolve
 from morphax.project.ports import held, unplugged
 from morphax.project.units import METRES, format_length
@@ -89,6 +91,26 @@ def attach(ws: Workspace) -> None:
         return
     if ws.attempt("Hold on to the host", lambda p: held(p, path.id, holds)):
         ws.said.emit(f"{len(holds)} knot{'s' if len(holds) > 1 else ''} will follow the host.")
+
+
+def coil_round(ws: Workspace) -> None:
+    """A run of the next kind that winds round the chosen path, clear of its body, its turns a little apart."""
+    run, path, body, new = ws.chosen_run, ws.chosen_path, ws.chosen_body, ws.next_run
+    if run is None or path is None or body is None or not body.body.length:
+        return
+    width = new.width or 0.3 * body.body.width
+    radius = 0.5 * (float(np.hypot(body.body.width, body.body.height)) + width)
+    turns = min(max(1.0, np.floor(body.body.length / (1.5 * width))), 100.0)
+    made = replace(new, width=width)
+    ids: list[str] = []
+
+    def add(project: Project) -> Project:
+        added = add_coil(project, path.id, radius, float(turns), made)
+        ids.append(added.ids[0])
+        return added.project
+
+    if ws.attempt("Coil round a path", add):
+        ws.select(Selection((ids[0],)))
 
 
 def add_host(ws: Workspace, kind: str) -> None:

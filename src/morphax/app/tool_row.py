@@ -3,6 +3,7 @@
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
+from morphax.app.commands import coil_round
 from morphax.app.icons import icon, section_pixmap
 from morphax.app.look import Look
 from morphax.app.toolbox import Toolbox
@@ -109,6 +110,9 @@ class ToolRow(QWidget):
             action = menu.addAction(title)
             action.triggered.connect(lambda _=False, n=name: self.toolbox.arm(n))
             self.made_actions[name] = action
+        self.coil = menu.addAction("Coil round the chosen path")
+        self.coil.triggered.connect(lambda: coil_round(self.workspace))
+        menu.aboutToShow.connect(lambda: self.coil.setEnabled(self.workspace.chosen_run is not None))
         self.made.setMenu(menu)
         return self.made
 
@@ -143,6 +147,7 @@ class ToolRow(QWidget):
         self.made.setChecked(armed in self.made_actions)
         for name, action in self.made_actions.items():
             action.setIcon(icon(name, self.look.tokens))
+        self.coil.setIcon(icon("coil", self.look.tokens))
         new = self.workspace.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         words = f"next: {source_title(new.source).lower()}{width}"

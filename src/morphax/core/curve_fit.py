@@ -19,7 +19,7 @@ _SAMPLES = np.linspace(0.0, 1.0, 9)[1:-1]
 _WEIGHTS = np.stack(
     [(1 - _SAMPLES) ** 3, 3 * _SAMPLES * (1 - _SAMPLES) ** 2, 3 * _SAMPLES**2 * (1 - _SAMPLES), _SAMPLES**3], axis=1
 )
-_ROUNDS = 5
+_ROUNDS = 3
 _MOST = 40_000
 
 
@@ -29,32 +29,42 @@ def fitted_spans(curve: Curve, nodes: Floats, within: float) -> tuple[Spans, Flo
     ``nodes`` (n,) increasing are ends of spans, close enough to show all of its bends; spans that are not near enough
     are halved. Raises PathError where more than 40 000 spans would be needed.
     """
+    done: list[Spans] = []
+    ends: list[Floats] = []
+    first, last = nodes[:-1], nodes[1:]
     while True:
-        spans, far = _fitted(curve, nodes)
-        coarse = far > within
-        if not coarse.any():
-            return spans, nodes
-        if len(nodes) + coarse.sum() > _MOST:
+        spans, far = _fitted(curve, first, last)
+        good = far <= within
+        done.append(spans[good])
+        ends.append(first[good])
+        if good.all():
+            break
+        first, last = first[~good], last[~good]
+        if sum(map(len, done)) + 2 * len(first) > _MOST:
             raise PathError("the curve has too many turns to be followed exactly")
-        middles = 0.5 * (nodes[:-1] + nodes[1:])[coarse]
-        nodes = np.sort(np.concatenate([nodes, middles]))
+        middle = 0.5 * (first + last)
+        first, last = np.concatenate([first, middle]), np.concatenate([middle, last])
+    starts = np.concatenate(ends)
+    order = np.argsort(starts)
+    return np.concatenate(done)[order], np.append(starts[order], nodes[-1])
 
 
-def _fitted(curve: Curve, nodes: Floats) -> tuple[Spans, Floats]:
-    """The best cubic between each two nodes, and its largest distance (m,) from the curve."""
-    places, slopes = curve(nodes)
-    step = np.diff(nodes)[:, None]
-    tangents = unit(slopes)
-    start, end, leave, come = places[:-1], places[1:], tangents[:-1], tangents[1:]
-    size = np.sqrt(dot(slopes, slopes))
-    reach = np.stack([size[:-1], size[1:]], axis=1) * step / 3.0
-    u = nodes[:-1, None] + step * _SAMPLES
+def _fitted(curve: Curve, first: Floats, last: Floats) -> tuple[Spans, Floats]:
+    """The best cubic from each first to each last parameter (m,), and its largest distance (m,) from the curve."""
+    step = (last - first)[:, None]
+    nodes, where = np.unique(np.concatenate([first, last]), return_inverse=True)
+    places, slopes = (v[where].reshape(2, -1, 3) for v in curve(nodes))
+    leave, come = unit(slopes)
+    start, end = places
+    reach = np.sqrt(dot(slopes, slopes)).T * step / 3.0
+    u = first[:, None] + step * _SAMPLES
+    bounds = first[:, None], last[:, None]
     spans, least, most = _of(start, end, leave, come, reach), 0.25 * reach, 4.0 * reach
     for _ in range(_ROUNDS):
-        u, tangent, off = _foot_points(curve, spans, u, nodes)
+        u, tangent, off = _foot_points(curve, spans, u, bounds)
         reach = np.clip(reach + _better(leave, come, tangent, off), least, most)
         spans = _of(start, end, leave, come, reach)
-    off = _foot_points(curve, spans, u, nodes)[2]
+    off = _foot_points(curve, spans, u, bounds)[2]
     return spans, np.sqrt(dot(off, off)).max(1)
 
 
@@ -62,13 +72,14 @@ def _of(start: Points3, end: Points3, leave: Vectors3, come: Vectors3, reach: Fl
     return np.stack([start, start + reach[:, :1] * leave, end - reach[:, 1:] * come, end], axis=1)
 
 
-def _foot_points(curve: Curve, spans: Spans, u: Floats, nodes: Floats) -> tuple[Floats, Vectors3, Vectors3]:
+def _foot_points(
+    curve: Curve, spans: Spans, u: Floats, bounds: tuple[Floats, Floats]
+) -> tuple[Floats, Vectors3, Vectors3]:
     """Parameters (m, k) of the curve nearest to the samples, tangents there, and how far off they are."""
     points = _WEIGHTS @ spans
-    for _ in range(3):
-        place, slope = curve(u)
-        shift = dot(points - place, slope) / np.maximum(dot(slope, slope), 1e-300)
-        u = np.clip(u + shift, nodes[:-1, None], nodes[1:, None])
+    place, slope = curve(u)
+    shift = dot(points - place, slope) / np.maximum(dot(slope, slope), 1e-300)
+    u = np.clip(u + shift, *bounds)
     place, slope = curve(u)
     return u, unit(slope), points - place
 

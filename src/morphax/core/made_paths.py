@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
 from math import inf, pi
+from typing import Protocol
 
 import numpy as np
 
@@ -27,6 +28,7 @@ class MadeShape(StrEnum):
     SPIRAL = "spiral"
     HELIX = "helix"
     WAVE = "wave"
+    COIL = "coil"
 
     @property
     def is_closed(self) -> bool:
@@ -66,8 +68,27 @@ VALUES: Mapping[MadeShape, Mapping[str, Value]] = {
         "height": Value("Height", "length", 0.1, -1e7, 1e7),
         "waves": Value("Waves", "turns", 4.0, 0.05, 1000.0),
     },
+    MadeShape.COIL: {
+        "radius": _RADIUS,
+        "turns": _TURNS,
+        "start": Value("Starts at", "angle", 0.0, -2.0 * pi, 2.0 * pi),
+    },
 }
 """What each shape's values are, in the order in which they are shown."""
+
+
+class Spine(Protocol):
+    """What a coil winds round."""
+
+    @property
+    def length(self) -> float:
+        """Its length, m."""
+
+    def winding(self, radius: float, end: float, start: float, u: Floats) -> tuple[Points3, Vectors3]:
+        """Places and derivatives (..., 3) after u rad of ``end`` rad in all (clockwise where negative)."""
+
+    def axis_at(self, share: float) -> Floats:
+        """The place (3,) of the spine itself at a share of its length."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,13 +96,14 @@ class MadeCurve:
     """A ready-made path where it lies: ``values`` by name, m and rad; ``origin`` (3,) m; ``axes`` (3, 3) rows x, y, z.
 
     The circle, polygon and spiral lie in x and y about the origin, the arc too, from x; the helix rises along z; the
-    wave runs along x and swings along y.
+    wave runs along x and swings along y. A coil lies where its ``spine`` is.
     """
 
     shape: MadeShape
     values: Mapping[str, float]
     origin: Floats
     axes: Floats
+    spine: Spine | None = None
 
     def placed(self, local: Points3) -> Points3:
         return self.origin + local @ self.axes
@@ -103,7 +125,7 @@ def checked_values(shape: MadeShape, values: Mapping[str, float]) -> dict[str, f
         of = known[name]
         if not of.least <= value <= of.most:
             raise PathError(f"{of.title.lower()} of a {shape}: {value:g} is outside {of.least:g} to {of.most:g}")
-        if of.kind in ("turns", "angle") and abs(value) < 1e-3:
+        if name in ("turn", "turns", "waves") and abs(value) < 1e-3:
             raise PathError(f"{of.title.lower()} of a {shape} cannot be 0")
     if shape is MadeShape.SPIRAL and abs(full["radius"] - full["inner"]) < EXACT:
         raise PathError("inner and outer radius of a spiral differ")
@@ -154,6 +176,10 @@ def _curve(made: MadeCurve) -> tuple[Curve, Floats]:
         rate = 2.0 * pi * v["waves"]
         return partial(_waving, v["length"], v["height"], rate), _marks(rate, 0.5 * pi, pi)
     end = 2.0 * pi * v["turns"]
+    if shape is MadeShape.COIL:
+        if made.spine is None:
+            raise PathError("a coil needs a path that it winds round")
+        return partial(made.spine.winding, v["radius"], end, v["start"]), _marks(abs(end), 2.0 * pi, 2.0 * pi)
     inner, outer = (v["inner"], v["radius"]) if shape is MadeShape.SPIRAL else (v["radius"], v["top"])
     rise = 0.0 if shape is MadeShape.SPIRAL else v["pitch"] * abs(v["turns"])
     return partial(_turning, inner, outer, end, rise), _marks(abs(end), 2.0 * pi, 2.0 * pi)
@@ -227,6 +253,9 @@ def dragged(made: MadeCurve, mark: int, to: Floats) -> MadeCurve:
             else:
                 share = _angle_of_mark(made, mark) / (2.0 * pi)
                 v["pitch"] = float(p[2]) / max(share, 1e-9)
+        case MadeShape.COIL if made.spine is not None:
+            foot = made.spine.axis_at(_angle_of_mark(made, mark) / (2.0 * pi * abs(v["turns"])))
+            v["radius"] = float(np.linalg.norm(to - foot))
         case MadeShape.WAVE:
             if mark in (0, last):
                 made, v = _wave_dragged(made, v, mark, to)

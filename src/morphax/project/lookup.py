@@ -3,20 +3,15 @@
 from functools import lru_cache
 from typing import TypeVar
 
-import numpy as np
-
 from morphax.core.outlines import Loop, Segment
-from morphax.core.paths import PathKind, PathShape
 from morphax.core.ready_made import ready_made
 from morphax.core.section_sampling import section_width
 from morphax.core.sections import Part, SectionShape
 from morphax.core.sweep import SweepOptions
-from morphax.core.types import Floats
 from morphax.project.model import (
     DocumentError,
     FileSource,
     Group,
-    Knot,
     PartData,
     Path,
     Project,
@@ -26,7 +21,7 @@ from morphax.project.model import (
     Section,
     SpanData,
 )
-from morphax.project.path_model import made_curve
+from morphax.project.path_model import path_shape as path_shape
 
 E = TypeVar("E", Run, Path, Section, Group)
 
@@ -72,37 +67,6 @@ def run_width(project: Project, run_id: str) -> float:
     """Width of a run's body at its first station, m."""
     run = run_by_id(project, run_id)
     return run.recipe.size * section_width(section_shape(section_of(project, run_id)))
-
-
-def path_shape(path: Path) -> PathShape:
-    """The core's view of a path."""
-    knots = np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
-    steps = np.array([np.nan if k.step is None else k.step for k in path.knots])
-    radius = np.array([k.radius for k in path.knots])
-    handles: Floats = np.empty(0)
-    if path.kind is PathKind.HANDLES:
-        handles = np.array([_handles(k) for k in path.knots], dtype=np.float64).reshape(-1, 2, 3)
-    return PathShape(
-        knots,
-        path.kind,
-        path.closed,
-        np.array([k.kind in ("corner", "loose") for k in path.knots], dtype=bool),
-        np.array([k.curved for k in path.knots], dtype=bool),
-        steps if np.isfinite(steps).any() else np.empty(0),
-        handles,
-        radius if radius.any() and not path.kind.is_made else np.empty(0),
-        path.slack,
-        path.stiffness,
-        None if path.made is None else made_curve(path.made),
-    )
-
-
-def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    """The coming and leaving handle: none at a corner, computed (nan) at a smooth knot, else the knot's own."""
-    if knot.coming is not None and knot.leaving is not None:
-        return knot.coming, knot.leaving
-    value = 0.0 if knot.kind == "corner" else np.nan
-    return (value,) * 3, (value,) * 3
 
 
 @lru_cache(maxsize=256)

@@ -6,18 +6,22 @@ from math import cos, pi, sin
 
 import numpy as np
 
-from morphax.core.made_paths import VALUES, MadeCurve, MadeShape, dragged, made_marks
+from morphax.core.coils import spine_of
+from morphax.core.errors import PathError
+from morphax.core.made_paths import VALUES, MadeCurve, MadeShape, checked_values, dragged, made_marks
 from morphax.core.paths import PathKind
 from morphax.core.types import Floats, frozen
 from morphax.project.edits import Added, NewRun, add_run
 from morphax.project.lookup import path_by_id
 from morphax.project.model import DocumentError, Knot, Made, Path, Place, Project, evolve
-from morphax.project.path_model import made_curve
+from morphax.project.path_model import made_curve, path_shape
 from morphax.project.reshape import with_path
 
+COIL_STAYS = "a coil lies where its path is: move that, or make the coil a handles path"
 
-def made_of(curve: MadeCurve) -> Made:
-    """The document's value of a ready-made path."""
+
+def made_of(curve: MadeCurve, around: str | None = None, spine: Path | None = None) -> Made:
+    """The document's value of a ready-made path; a coil's with the path that it winds round."""
     x, _, z = curve.axes
     return Made(
         shape=curve.shape,
@@ -25,15 +29,21 @@ def made_of(curve: MadeCurve) -> Made:
         at=_place(curve.origin),
         x=_place(x),
         z=_place(z),
+        around=around,
+        spine=spine,
     )
 
 
-def add_made(project: Project, curve: MadeCurve, new: NewRun) -> Added:
+def add_made(
+    project: Project, curve: MadeCurve, new: NewRun, *, around: str | None = None, spine: Path | None = None
+) -> Added:
     """Adds a run on a ready-made path; ids are the run, the path and the knots. Raises PathError out of range."""
     places = [_place(p) for p in made_marks(curve)]
     added = add_run(project, PathKind.THROUGH, places, new, closed=curve.shape.is_closed)
     path = path_by_id(added.project, added.ids[1])
-    changed = evolve(path, kind=PathKind.MADE, made=made_of(curve), knots=_knots(curve, list(path.knots)))
+    changed = evolve(
+        path, kind=PathKind.MADE, made=made_of(curve, around, spine), knots=_knots(curve, list(path.knots))
+    )
     return Added(with_path(added.project, changed), added.ids)
 
 
@@ -49,8 +59,34 @@ def with_curve(project: Project, path: Path, curve: MadeCurve) -> Project:
     ids = [k.id for k in path.knots[:count]]
     ids += [f"k{n + i}" for i in range(count - len(ids))]
     knots = [Knot(id=i, place=(0.0, 0.0, 0.0)) for i in ids]
-    changed = evolve(path, made=made_of(curve), knots=_knots(curve, knots))
+    around, spine = (None, None) if path.made is None else (path.made.around, path.made.spine)
+    changed = evolve(path, made=made_of(curve, around, spine), knots=_knots(curve, knots))
     return evolve(with_path(project, changed), next_id=n + max(0, count - len(path.knots)))
+
+
+def add_coil(project: Project, path_id: str, radius: float, turns: float, new: NewRun) -> Added:
+    """Adds a run that winds round a path and follows it. Raises PathError where that has sharp corners."""
+    spine = path_by_id(project, path_id)
+    values = checked_values(MadeShape.COIL, {"radius": radius, "turns": turns})
+    curve = MadeCurve(MadeShape.COIL, values, np.zeros(3), np.eye(3), spine_of(path_shape(spine)))
+    return add_made(project, curve, new, around=path_id, spine=spine)
+
+
+def coils_followed(project: Project) -> Project:
+    """The project with coils wound anew round paths that changed; a path that cannot carry one leaves it as it was."""
+    for path in project.paths:
+        made = path.made
+        spine = None if made is None else next((p for p in project.paths if p.id == made.around), None)
+        if made is None or spine is None or spine is made.spine or spine == made.spine:
+            continue
+        try:
+            renewed = evolve(made, spine=spine)
+            curve = made_curve(renewed)
+            whole = evolve(path, made=renewed, knots=_knots(curve, list(path.knots)))
+        except PathError:
+            continue  # sharp corners, for instance: the coil waits for better ones
+        project = with_path(project, whole)
+    return project
 
 
 def set_made_value(project: Project, path_id: str, name: str, value: float) -> Project:
@@ -70,7 +106,12 @@ def drag_mark(project: Project, path_id: str, knot_id: str, place: Place) -> Pro
 
 
 def transformed_made(curve: MadeCurve, pivot: Floats, matrix: Floats, shift: Floats, grow: float) -> MadeCurve:
-    """p -> pivot + matrix (p - pivot) + shift; ``matrix`` is ``grow`` times a turn or a mirror image."""
+    """p -> pivot + matrix (p - pivot) + shift; ``matrix`` is ``grow`` times a turn or a mirror image.
+
+    Raises DocumentError for a coil, which lies where its path is.
+    """
+    if curve.spine is not None:
+        raise DocumentError(COIL_STAYS)
     x, y = curve.axes[:2] @ matrix.T / grow
     z = np.cross(x, y)
     kinds = VALUES[curve.shape]
@@ -82,7 +123,9 @@ def transformed_made(curve: MadeCurve, pivot: Floats, matrix: Floats, shift: Flo
 
 
 def reversed_made(curve: MadeCurve) -> MadeCurve:
-    """The same curve from its end. Raises DocumentError for a wave that ends between crest and middle."""
+    """The same curve from its end. Raises DocumentError for a coil, and a wave that ends between crest and middle."""
+    if curve.spine is not None:
+        raise DocumentError("a coil runs as its path does; reverse that, or make the coil a handles path")
     v, (x, y, z) = dict(curve.values), curve.axes
     if curve.shape is MadeShape.WAVE:
         return _reversed_wave(curve, v)
@@ -107,7 +150,9 @@ def _reversed_wave(curve: MadeCurve, v: dict[str, float]) -> MadeCurve:
 
 
 def moved_made(curve: MadeCurve, shift: Floats) -> MadeCurve:
-    """The curve elsewhere."""
+    """The curve elsewhere. Raises DocumentError for a coil."""
+    if curve.spine is not None:
+        raise DocumentError(COIL_STAYS)
     return replace(curve, origin=frozen(curve.origin + shift))
 
 

@@ -1,12 +1,15 @@
 """Paths of the document: knots, what they hold on to, and how they are joined."""
 
+from functools import lru_cache
 from typing import Annotated, Literal, Self
 
 import numpy as np
 from pydantic import Field, model_validator
 
+from morphax.core.coils import Spine, spine_of
 from morphax.core.made_paths import MadeCurve, MadeShape, checked_values, made_marks
-from morphax.core.paths import PathKind
+from morphax.core.paths import PathKind, PathShape
+from morphax.core.types import Floats
 from morphax.project.values import FARTHEST, Coordinate, Entity, Id, Place
 
 KnotKind = Literal["corner", "smooth", "in line", "loose"]
@@ -58,13 +61,18 @@ class Knot(Entity):
 
 
 class Made(Entity):
-    """What a ready-made path is, and where: its origin, its x and its z; ``values`` by name, m and rad."""
+    """What a ready-made path is, and where: its origin, its x and its z; ``values`` by name, m and rad.
+
+    A coil has the path that it winds round as it was last seen, and its id, by which it follows.
+    """
 
     shape: MadeShape
     values: tuple[tuple[str, float], ...] = ()
     at: Place = (0.0, 0.0, 0.0)
     x: Place = (1.0, 0.0, 0.0)
     z: Place = (0.0, 0.0, 1.0)
+    around: Id | None = None
+    spine: "Path | None" = None
 
     @model_validator(mode="after")
     def _makes_a_curve(self) -> Self:
@@ -82,7 +90,9 @@ def made_curve(made: Made) -> MadeCurve:
     z = z - (z @ x) * x
     z = z / np.linalg.norm(z)
     axes = np.stack([x, np.cross(z, x), z])
-    return MadeCurve(made.shape, checked_values(made.shape, dict(made.values)), np.array(made.at), axes)
+    values = checked_values(made.shape, dict(made.values))
+    spine = None if made.spine is None else _spine(made.spine)
+    return MadeCurve(made.shape, values, np.array(made.at), axes, spine)
 
 
 class Path(Entity):
@@ -121,3 +131,43 @@ class Path(Entity):
                 f"a ready-made {self.made.shape} keeps its shape; make its kind handles to change it freely"
             )
         return self
+
+
+Made.model_rebuild()
+
+
+def path_shape(path: Path) -> PathShape:
+    """The core's view of a path."""
+    knots = np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
+    steps = np.array([np.nan if k.step is None else k.step for k in path.knots])
+    radius = np.array([k.radius for k in path.knots])
+    handles: Floats = np.empty(0)
+    if path.kind is PathKind.HANDLES:
+        handles = np.array([_handles(k) for k in path.knots], dtype=np.float64).reshape(-1, 2, 3)
+    return PathShape(
+        knots,
+        path.kind,
+        path.closed,
+        np.array([k.kind in ("corner", "loose") for k in path.knots], dtype=bool),
+        np.array([k.curved for k in path.knots], dtype=bool),
+        steps if np.isfinite(steps).any() else np.empty(0),
+        handles,
+        radius if radius.any() and not path.kind.is_made else np.empty(0),
+        path.slack,
+        path.stiffness,
+        None if path.made is None else made_curve(path.made),
+    )
+
+
+def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """The coming and leaving handle: none at a corner, computed (nan) at a smooth knot, else the knot's own."""
+    if knot.coming is not None and knot.leaving is not None:
+        return knot.coming, knot.leaving
+    value = 0.0 if knot.kind == "corner" else np.nan
+    return (value,) * 3, (value,) * 3
+
+
+@lru_cache(maxsize=64)
+def _spine(path: Path) -> Spine:
+    """What winds round a path needs; the same for equal paths."""
+    return spine_of(path_shape(path))

@@ -11,6 +11,7 @@ from morphax.core.paths import PathKind, hung_of
 from morphax.core.types import Floats
 from morphax.project.host_edits import host_by_id, matrix_of, with_hosts
 from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.made_edits import coils_followed
 from morphax.project.model import (
     DocumentError,
     Host,
@@ -112,10 +113,15 @@ def held_place(project: Project, knot: Knot) -> Place | None:
 
 
 def followed(project: Project, before: Project) -> Project:
-    """The project with held knots brought to where they belong, if a host changed; the same one if none did.
+    """The project with held knots brought to where they belong, if a host changed, and coils wound anew round paths.
 
     What a knot holds on to moves it; whoever moves the knot itself lets it go.
     """
+    project = _held_followed(project, before)
+    return project if project.paths is before.paths else coils_followed(project)
+
+
+def _held_followed(project: Project, before: Project) -> Project:
     same = len(project.hosts) == len(before.hosts) and all(
         a is b for a, b in zip(project.hosts, before.hosts, strict=True)
     )

@@ -94,6 +94,8 @@ def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform
         if path.made is not None:
             if not whole:
                 raise DocumentError(keeps_shape(path))
+            if path.made.around in targets:
+                continue  # it follows
             curve = transformed_made(made_curve(path.made), pivot, by.matrix, by.shift, by.grow)
             project = with_curve(project, path, curve)
             continue

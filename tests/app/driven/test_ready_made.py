@@ -137,3 +137,24 @@ def test_backspace_and_escape_leave_nothing_behind(top: Driver) -> None:
     top.key(Qt.Key.Key_Escape)
     top.key(Qt.Key.Key_Escape)
     assert not top.window.workspace.project.runs and top.window.toolbox.kind is None
+
+
+def test_a_coil_winds_round_the_chosen_run_and_follows_it(drawn: Driver) -> None:
+    spine = drawn.path
+    drawn.menu("path.coil")
+    drawn.settle()
+    assert drawn.path.made.shape == "coil" and drawn.path.made.around == spine.id and not drawn.body.has_errors
+    drawn.unfold("Path")
+    drawn.enter_value("made.turns", "7")
+    drawn.settle()
+    assert len(drawn.path.knots) == 8
+    coil, before = drawn.run.id, drawn.places
+    drawn.key(Qt.Key.Key_Escape)
+    knot = np.array(spine.knots[1].place)
+    drawn.click(0, knot)
+    drawn.drag(0, knot, knot + (0.0, 0.0, 0.1))
+    drawn.settle()
+    paths = drawn.window.workspace.project.paths
+    after = np.array([k.place for p in paths if p.made is not None for k in p.knots]) * 1000.0
+    assert len(after) == 8 and np.abs(after - before).max() > 10.0
+    assert not drawn.window.workspace.bodies[coil].body.has_errors

@@ -35,7 +35,7 @@ def _value_row(name: str, value: Value) -> Row:
 def _place_row(axis: int) -> Row:
     def read(ws: Workspace) -> Any:
         made = _made(ws)
-        return None if made is None else made.at[axis]
+        return None if made is None or made.around is not None else made.at[axis]
 
     def write(ws: Workspace, number: float) -> None:
         path, made = ws.chosen_path, _made(ws)
@@ -51,7 +51,7 @@ def _place_row(axis: int) -> Row:
 
 
 _BY_NAME: dict[str, Value] = {name: value for kinds in VALUES.values() for name, value in kinds.items()}
-_ORDER = ("length", "radius", "inner", "top", "turn", "sides", "pitch", "turns", "height", "waves")
+_ORDER = ("length", "radius", "inner", "top", "turn", "start", "sides", "pitch", "turns", "height", "waves")
 MADE = (
     *(_value_row(name, _BY_NAME[name]) for name in _ORDER),
     *(_place_row(axis) for axis in range(3)),
