@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from morphax.app import commands, refining
+from morphax.app.picture_files import ask_picture
+from morphax.app.tools.guide_tools import pictures
 from morphax.app.tools.landing import GROUND
 from morphax.app.tools.made_tool import MADE_KINDS
 from morphax.app.workspace import Workspace
@@ -64,7 +66,7 @@ def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
 
 
-READY = "Draw ready-made"
+READY, GUIDES = "Draw ready-made", "Guides"
 MENUS = ("Project", "Edit", "Path", "Refine", "Run", "View", "Help")
 
 ACTIONS: tuple[Action, ...] = (
@@ -125,6 +127,18 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(
         "path.coil", "Coil round the path", "Path", lambda w: commands.coil_round(w.workspace), (), _one, under=READY
+    ),
+    Action("guide.line", "Helper line", "Path", lambda w: w.arm("helper-line"), under=GUIDES),
+    Action("guide.rectangle", "Helper rectangle", "Path", lambda w: w.arm("helper-rectangle"), under=GUIDES),
+    Action("guide.picture", "Bring in a picture…", "Path", lambda w: ask_picture(w), under=GUIDES),
+    Action(
+        "guide.scale",
+        "Scale the picture by two places",
+        "Path",
+        lambda w: w.arm("picture-scale"),
+        (),
+        lambda ws: bool(pictures(ws)),
+        under=GUIDES,
     ),
     Action("path.freehand", "Draw freehand", "Path", lambda w: w.arm("freehand"), ("F",)),
     Action("path.strand", "Draw a strand", "Path", lambda w: w.arm("strand"), ("K",)),

@@ -82,7 +82,8 @@ def attach(ws: Workspace) -> None:
     holds: dict[str, tuple[str, Place]] = {}
     for knot in path.knots:
         if knot.id in ws.selection.knots:
-            found = [(h.id, ws.locator(h).nearest(np.array(knot.place), max(width, 1e-3))) for h in ws.project.hosts]
+            hosts = [h for h in ws.project.hosts if h.is_solid]
+            found = [(h.id, ws.locator(h).nearest(np.array(knot.place), max(width, 1e-3))) for h in hosts]
             near = [(hit.far, host) for host, hit in found if hit is not None]
             if near:
                 holds[knot.id] = (min(near)[1], knot.place)
@@ -135,7 +136,7 @@ def say_clearance(ws: Workspace) -> None:
     found = [
         (c, h.show.name)
         for h in ws.project.hosts
-        if not h.show.hidden and (c := clearance(body.body.mesh, ws.locator(h), reach)) is not None
+        if h.is_solid and not h.show.hidden and (c := clearance(body.body.mesh, ws.locator(h), reach)) is not None
     ]
     if not found:
         far = format_length(reach, unit=ws.project.unit)

@@ -6,8 +6,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QApplication, QFileDialog
 
-from morphax.app import commands
+from morphax.app import commands, pictures
 from morphax.app.host_files import is_host_file
+from morphax.app.picture_files import take_picture
 from morphax.core.paths import PathKind, PathShape, path_from_points
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
@@ -80,11 +81,13 @@ class Exchange:
         self.window.say(f"{said} Left out: {', '.join(left)}." if left else said)
 
     def take_files(self, files: list[Path]) -> None:
-        """Files dropped on the window: projects are opened, models become hosts, everything else is read as paths."""
+        """Files dropped on the window: projects are opened, models become hosts, pictures guides, others paths."""
         for file in files:
             if file.suffix.lower() == ".morphax":
                 if self.window.files.may_leave():
                     self.window.files.open_file(file)
+            elif file.suffix.lower() in pictures.ENDINGS:
+                take_picture(self.window, file)
             elif is_host_file(file) and not _holds_lines_only(file):
                 self.window.host_files.bring_in(file)
             else:

@@ -49,7 +49,7 @@ def nearest_host(ws: Workspace, project: Project, run_id: str) -> str | None:
 
 
 def _candidates(ws: Workspace, project: Project, run: Run) -> dict[str, Mesh]:
-    hosts = {h.id: ws.builder.host(project, h) for h in project.hosts if not h.show.hidden}
+    hosts = {h.id: ws.builder.host(project, h) for h in project.hosts if h.is_solid and not h.show.hidden}
     others = [r for r in project.runs if r.id in ws.bodies and not r.show.hidden and not leads_to(project, r, run)]
     return hosts | {r.id: ws.bodies[r.id].body.mesh for r in others}
 
@@ -58,7 +58,8 @@ def host_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
     """What the chosen runs can be laid on: hosts, and runs that are not laid on them."""
     runs = [r for r in ws.project.runs if r.id in ws.run_ids]
     able = [o for o in ws.project.runs if not any(leads_to(ws.project, o, r) for r in runs)]
-    return (("", "none"), *((t.id, t.show.name) for t in (*ws.project.hosts, *able)))
+    hosts = [h for h in ws.project.hosts if h.is_solid]
+    return (("", "none"), *((t.id, t.show.name) for t in (*hosts, *able)))
 
 
 def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
@@ -77,7 +78,7 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
     reach = run_width(project, run_id) + within
     holds: dict[str, tuple[str, Place]] = {}
     for knot in path.knots:
-        hosts = [h for h in project.hosts if not h.show.hidden]
+        hosts = [h for h in project.hosts if h.is_solid and not h.show.hidden]
         found = [(hit.far, h.id) for h in hosts if (hit := ws.locator(h).nearest(np.array(knot.place), reach))]
         if found:
             holds[knot.id] = (min(found)[1], knot.place)

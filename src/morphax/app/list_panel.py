@@ -25,7 +25,7 @@ from morphax.core.findings import Severity
 from morphax.project.edits import rename_host, rename_run, set_hidden
 from morphax.project.history import Selection
 from morphax.project.lookup import section_of
-from morphax.project.model import Group, Run
+from morphax.project.model import Group, Host, Run
 from morphax.project.show_edits import rename_group, reordered
 
 ROW_HEIGHT = 30
@@ -186,7 +186,7 @@ class ListPanel(QWidget):
             self._fill_row(self.runs.item(row), run)
         self._resize(self.hosts, len(project.hosts))
         for row, host in enumerate(project.hosts):
-            self._set(self.hosts.item(row), host.id, host.show.name, host.show.hidden, pixmap("host", t.soft))
+            self._set(self.hosts.item(row), host.id, host.show.name, host.show.hidden, pixmap(_kind_of(host), t.soft))
             self.hosts.item(row).setData(_LOCKED, host.show.locked)
             self.hosts.item(row).setFlags(_RUN_FLAGS)
         for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
@@ -306,6 +306,11 @@ class ListPanel(QWidget):
         if item is not None and not item.isSelected():
             self.workspace.select(Selection((item.data(_ID),)))
         self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
+
+
+def _kind_of(host: Host) -> str:
+    """The icon of a host or guide."""
+    return "host" if host.is_solid else "picture" if host.picture is not None else "helper"
 
 
 def _caption(text: str) -> QLabel:

@@ -60,7 +60,7 @@ def drop_down(ws: Workspace) -> None:
     path, knots = ws.chosen_path, ws.selection.knots
     if path is None:
         return
-    locators = [ws.locator(h) for h in ws.project.hosts if not h.show.hidden]
+    locators = [ws.locator(h) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
     body = ws.chosen_body
     rest = 0.5 * body.body.height if body is not None else 0.0
 

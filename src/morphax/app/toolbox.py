@@ -6,6 +6,7 @@ from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.freehand_tool import FreehandTool
+from morphax.app.tools.guide_tools import HelperTool, PictureScaleTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.made_tool import MADE_KINDS, MadeTool
 from morphax.app.tools.measure_tool import MeasureTool
@@ -23,8 +24,17 @@ HELP_DRAW = {
     PathKind.HANDLES: "path with handles",
     PathKind.PULLED: "path pulled by your clicks",
     "rectangle": "rectangle, corner to corner",
+    "helper-line": "helper line, corner by corner",
+    "helper-rectangle": "helper rectangle, corner to corner",
     PathKind.HANGING: "cable that hangs between your clicks",
 }
+
+
+HELPERS = ("helper-line", "helper-rectangle")
+
+
+_NEVER_EDIT = ("port", "edges", "freehand", "strand", "measure", "picture-scale", *HELPERS)
+"""While these are armed a press on a knot does not take hold of it."""
 
 
 class Toolbox(QObject):
@@ -82,6 +92,10 @@ class Toolbox(QObject):
     def _tool(self, kind: PathKind | str) -> DrawTool | EdgeTool | FreehandTool | MeasureTool | PortTool:
         if kind == "rectangle":
             return RectangleTool(self.workspace, self.edit.around)
+        if kind in HELPERS:
+            return HelperTool(self.workspace, self.edit.around, str(kind))
+        if kind == "picture-scale":
+            return PictureScaleTool(self.workspace)
         if kind in MADE_KINDS:
             return MadeTool(self.workspace, self.edit.around, str(kind))
         if kind == "measure":
@@ -104,7 +118,15 @@ class Toolbox(QObject):
         """With a kind armed and no path begun, a press on a knot or handle of what is chosen edits."""
         if self.draw is None:
             return True
-        if self.draw.is_drawing or self.draw.kind in ("port", "edges", "freehand", "strand", "measure"):
+        if self.draw.is_drawing or self.draw.kind in (
+            "port",
+            "edges",
+            "freehand",
+            "strand",
+            "measure",
+            "picture-scale",
+            *HELPERS,
+        ):
             return False
         return self.edit.under.knot_at(at) is not None or self.edit.under.handle_at(at) is not None
 
@@ -253,7 +275,7 @@ class Toolbox(QObject):
             return (
                 "Click edges one by one · Shift: all that go on · O held: the loop · a second click drops · Enter ends"
             )
-        if isinstance(self.draw, MadeTool):
+        if isinstance(self.draw, MadeTool | PictureScaleTool):
             return self.draw.help
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:

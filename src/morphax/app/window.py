@@ -120,6 +120,7 @@ class Window(QMainWindow):
         self._said.timeout.connect(self._show_help)
         self._patience.timeout.connect(lambda: self.progress.setVisible(self.workspace.is_building))
         self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)
+        self.inspector.host_card.scale_wanted.connect(lambda: self.arm("picture-scale"))
         self.workspace.progressed.connect(self._on_progress)
         self.cancel_button.clicked.connect(self.workspace.stop_building)
 
@@ -131,8 +132,7 @@ class Window(QMainWindow):
         name = ws.file.stem if ws.file else "untitled"
         self.setWindowTitle(f"{name}{'' if ws.history.is_saved else ' •'} · Morphax")
         self.facts_label.setText(status_facts(ws))
-        is_empty = not ws.project.runs and not ws.project.hosts
-        wanted = is_empty and self.toolbox.kind is None
+        wanted = not ws.project.runs and not ws.project.hosts and self.toolbox.kind is None
         if wanted and not self.sheet.isVisible():
             self._fill_sheet()
         self.sheet.setVisible(wanted)
@@ -195,6 +195,7 @@ class Window(QMainWindow):
         return next((p for p in self.panes if p.hasFocus()), self.panes[0])
 
     def arm(self, kind: PathKind | str) -> None:
+        self._said.stop()
         self.toolbox.arm(kind)
         self.active_pane().setFocus()
 

@@ -192,7 +192,14 @@ class Builder:
     def _host_sources(self, project: Project, host: Host) -> tuple[Any, ...]:
         """What decides a host's own mesh; its asset comes last."""
         wanted = None if host.source is None else host.source.asset
-        return (*host.forms, host.source, host.flip, next((a for a in project.assets if a.id == wanted), None))
+        return (
+            *host.forms,
+            host.source,
+            host.picture,
+            host.helper,
+            host.flip,
+            next((a for a in project.assets if a.id == wanted), None),
+        )
 
     def host(self, project: Project, host: Host) -> Mesh:
         """A host's mesh where it stands."""

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphax.build.guides import line_mesh, picture_mesh
 from morphax.build.hosts import host_mesh
 from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.triangles import Triangles, mesh_of
@@ -30,6 +31,10 @@ class HostReader:
 
     def own_mesh(self, host: Host, nodes: Mapping[str, Triangles]) -> Mesh:
         """The mesh in the host's own coordinates: metres, z up, outside out."""
+        if host.picture is not None:
+            return picture_mesh(host.picture)
+        if host.helper is not None:
+            return line_mesh(host.helper)
         if host.source is None:
             mesh = host_mesh(host.forms)
         elif host.source.node in nodes:

@@ -29,7 +29,7 @@ def shown_bodies(project: Project, builder: Builder) -> list[NamedMesh]:
     hosts = [
         NamedMesh(h.show.name, builder.host(project, h), look_of(project, h.show))
         for h in project.hosts
-        if not h.show.hidden
+        if h.is_solid and not h.show.hidden
     ]
     runs = [
         NamedMesh(r.show.name, builder.run(project, r).body.mesh, look_of(project, r.show))

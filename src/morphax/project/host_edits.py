@@ -122,11 +122,16 @@ def with_places(project: Project, host_ids: Sequence[str], **changes: Any) -> Pr
     )
 
 
+def used_assets(hosts: Sequence[Host]) -> set[str]:
+    """The files that hosts need."""
+    return {of.asset for h in hosts if (of := h.source or h.picture) is not None}
+
+
 def delete_hosts(project: Project, host_ids: Sequence[str]) -> Project:
     """Takes hosts out, with the files that nothing needs any more."""
     wanted = set(host_ids)
     hosts = tuple(h for h in project.hosts if h.id not in wanted)
-    used = {h.source.asset for h in hosts if h.source is not None}
+    used = used_assets(hosts)
     return evolve(project, hosts=hosts, assets=tuple(a for a in project.assets if a.id in used))
 
 
@@ -145,7 +150,7 @@ def renewed(project: Project, old_asset: str, data: bytes, suffix: str, names: S
         else h
         for h in done.hosts
     )
-    used = {h.source.asset for h in hosts if h.source is not None}
+    used = used_assets(hosts)
     done = evolve(done, hosts=hosts, assets=tuple(a for a in done.assets if a.id in used))
     more = [n for n in names if n not in stay]
     if not more or not own or own[0].source is None:

@@ -62,25 +62,58 @@ class Port(Entity):
     lost: bool = False
 
 
+View = Literal["Front", "Right", "Back", "Left", "Top", "Bottom"]
+
+
+class Picture(Entity):
+    """A picture guide: shown behind everything in one flat view, about its middle, ``width`` m across."""
+
+    asset: Id
+    pixels: tuple[Annotated[int, Field(ge=1, le=100_000)], Annotated[int, Field(ge=1, le=100_000)]]
+    width: Positive
+    view: View = "Front"
+    opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 0.7
+
+    @property
+    def height(self) -> float:
+        """How high it is, m."""
+        return self.width * self.pixels[1] / self.pixels[0]
+
+
+class Helper(Entity):
+    """A helper line: corners in the host's own coordinates, m; its edges catch, and can become paths."""
+
+    places: Annotated[tuple[Place, ...], Field(min_length=2)]
+    closed: bool = False
+
+
 class Host(Entity):
     """A reference body: an object of a file, or simple forms, each standing on its place (centre of its foot).
 
-    ``note`` is a word on it, shown above it in the views.
+    A guide is a host without a body: a picture, or a helper line. ``note`` is a word on a host, shown above it in the
+    views.
     """
 
     id: Id
     forms: tuple[Form, ...] = ()
     source: HostSource | None = None
+    picture: Picture | None = None
+    helper: Helper | None = None
     place: HostPlace = HostPlace()
     flip: bool = False
     ports: tuple[Port, ...] = ()
     note: Annotated[str, Field(max_length=120)] = ""
     show: Show
 
+    @property
+    def is_solid(self) -> bool:
+        """Whether it has a body: guides have none."""
+        return self.picture is None and self.helper is None
+
     @model_validator(mode="after")
     def _has_one_shape(self) -> Self:
-        if bool(self.forms) is (self.source is not None):
-            raise ValueError(f"host {self.show.name!r}: it is made of forms or comes from a file, one of the two")
+        if sum(map(bool, (self.forms, self.source, self.picture, self.helper))) != 1:
+            raise ValueError(f"host {self.show.name!r}: it is made of forms, from a file, a picture or a helper line")
         if len({p.id for p in self.ports}) != len(self.ports):
             raise ValueError(f"host {self.show.name!r}: two ports share an id")
         return self

@@ -9,7 +9,7 @@ from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, CornerStyle
-from morphax.project.host_model import Asset, Form, Host, HostPlace, HostSource, Port, Turn
+from morphax.project.host_model import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.path_model import Hold, Knot, KnotKind, Made, Path, PointHold, PortHold
 from morphax.project.values import (
     FARTHEST,
@@ -29,11 +29,11 @@ from morphax.project.values import (
 
 SCHEMA_VERSION = 2
 __all__ = [
-    "FARTHEST", "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "ExportWish",
-    "FileSource", "Form", "Group", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot", "KnotKind", "Made",
-    "Material", "Name", "PartData", "Path", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
-    "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SpanData", "Station",
-    "Turn", "Unit", "evolve", "source_title",
+    "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "evolve", "ExportWish",
+    "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",
+    "KnotKind", "Made", "Material", "Name", "PartData", "Path", "Picture", "Place", "Placing", "PointHold", "Port",
+    "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section",
+    "SectionSource", "Show", "source_title", "SpanData", "Station", "Turn", "Unit", "View",
 ]  # fmt: skip
 
 
@@ -226,8 +226,9 @@ class Project(Entity):
         kinds = ("paths", "sections", "materials", "groups", "assets")
         known = {k: {e.id for e in getattr(self, k)} for k in kinds}
         for host in self.hosts:
-            if host.source is not None and host.source.asset not in known["assets"]:
-                raise ValueError(f"host {host.show.name!r}: there is no asset {host.source.asset}")
+            of = host.source or host.picture
+            if of is not None and of.asset not in known["assets"]:
+                raise ValueError(f"host {host.show.name!r}: there is no asset {of.asset}")
         for run in self.runs:
             if run.recipe.path not in known["paths"]:
                 raise ValueError(f"run {run.show.name!r}: there is no path {run.recipe.path}")

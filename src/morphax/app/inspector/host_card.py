@@ -19,6 +19,7 @@ class HostCard(QWidget):
     """Shown instead of the run's card while hosts are chosen."""
 
     read_again = Signal()
+    scale_wanted = Signal()
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -45,6 +46,10 @@ class HostCard(QWidget):
         self.again.setToolTip("Takes over what was changed in the file; places, ports and paths on it stay")
         self.again.clicked.connect(self.read_again)
         box.addWidget(self.again)
+        self.by_two = QPushButton("Scale by two places")
+        self.by_two.setToolTip("Click two places of the picture, then type how far they are apart in truth")
+        self.by_two.clicked.connect(self.scale_wanted)
+        box.addWidget(self.by_two)
         self.ports = QVBoxLayout()
         self.ports.setSpacing(2)
         box.addLayout(self.ports)
@@ -62,6 +67,7 @@ class HostCard(QWidget):
         self.name.setReadOnly(len(hosts) > 1)
         self.sentence.setText(f"{_sentence(hosts)}\n{size_words(self.workspace)}")
         self.again.setVisible(any(h.source is not None and h.source.path for h in hosts))
+        self.by_two.setVisible(len(hosts) == 1 and hosts[0].picture is not None)
         for row in self.rows:
             row.setVisible(row.row.shown(self.workspace))
             row.refresh()
@@ -108,4 +114,8 @@ class HostCard(QWidget):
 def _sentence(hosts: list) -> str:
     """Where the hosts come from."""
     files = sorted({Path(h.source.path).name for h in hosts if h.source is not None})
+    if all(h.picture is not None for h in hosts):
+        return "a picture behind a flat view"
+    if all(h.helper is not None for h in hosts):
+        return "a helper line; its edges catch, and E makes paths of them"
     return f"from {', '.join(files)}" if files else "made of simple forms"

@@ -7,6 +7,8 @@ import numpy as np
 
 from morphax.app.inspector.rows import VARIES, Row
 from morphax.app.workspace import Workspace
+from morphax.build.guides import VIEW_AXES
+from morphax.project.guides import with_pictures
 from morphax.project.host_edits import host_by_id, with_hosts, with_places, with_sources
 from morphax.project.model import Host
 from morphax.project.units import METRES, format_length, format_number
@@ -86,8 +88,51 @@ def _triple_row(field: str, kind: str, axis: int, label: str, said: str) -> Row:
     )
 
 
+def _picture(ws: Workspace, field: str) -> Any:
+    return _common(ws, lambda h: None if h.picture is None else getattr(h.picture, field))
+
+
+def _is_picture(ws: Workspace) -> bool:
+    return any(h.picture is not None for h in hosts_of(ws))
+
+
+def _set_picture(ws: Workspace, said: str, **changes: Any) -> None:
+    ws.attempt(said, lambda p: with_pictures(p, ws.selection.hosts, **changes))
+
+
+PICTURE = (
+    Row(
+        "picture.width",
+        "Width",
+        "length",
+        lambda ws: _picture(ws, "width"),
+        lambda ws, v: _set_picture(ws, "Set the picture's width", width=v),
+        shown=_is_picture,
+    ),
+    Row("picture.height", "Height", "plain", lambda ws: _picture(ws, "height"), hint="length", shown=_is_picture),
+    Row(
+        "picture.view",
+        "Behind",
+        "choice",
+        lambda ws: _picture(ws, "view"),
+        lambda ws, v: _set_picture(ws, "Move the picture to another view", view=v),
+        choices=lambda ws: tuple((v, v) for v in VIEW_AXES),
+        shown=_is_picture,
+    ),
+    Row(
+        "picture.opacity",
+        "Opacity",
+        "share",
+        lambda ws: _picture(ws, "opacity"),
+        lambda ws, v: _set_picture(ws, "Set the opacity", opacity=v),
+        changed=lambda ws: _picture(ws, "opacity") not in (None, 0.7),
+        reset=lambda ws: _set_picture(ws, "Set the opacity", opacity=0.7),
+        shown=_is_picture,
+    ),
+)
 HOST = (
-    Row("host.triangles", "Faces", "plain", _triangles),
+    *PICTURE,
+    Row("host.triangles", "Faces", "plain", _triangles, shown=lambda ws: any(h.is_solid for h in hosts_of(ws))),
     _source_row("unit", "Unit in the file", tuple((u, u) for u in METRES)),
     _source_row("up", "Up in the file", (("z", "z"), ("y", "y"))),
     *(_triple_row("at", "length", i, f"At {'xyz'[i]}", "Move the host") for i in range(3)),
@@ -109,5 +154,6 @@ HOST = (
         lambda ws, v: ws.attempt("Flip the faces", lambda p: with_hosts(p, ws.selection.hosts, flip=v)),
         changed=lambda ws: _common(ws, lambda h: h.flip) is True,
         reset=lambda ws: ws.attempt("Flip the faces", lambda p: with_hosts(p, ws.selection.hosts, flip=False)),
+        shown=lambda ws: any(h.is_solid for h in hosts_of(ws)),
     ),
 )

@@ -6,20 +6,14 @@ from math import cos, pi, radians, sin, tan
 
 import numpy as np
 
+from morphax.build.guides import VIEW_AXES
 from morphax.core.types import frozen
 
 FIELD = radians(32.0)
 """Vertical field of view in perspective."""
 PERSPECTIVE = "Perspective"
 
-FLAT_VIEWS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
-    "Front": ((1, 0, 0), (0, 0, 1)),
-    "Right": ((0, 1, 0), (0, 0, 1)),
-    "Back": ((-1, 0, 0), (0, 0, 1)),
-    "Left": ((0, -1, 0), (0, 0, 1)),
-    "Top": ((1, 0, 0), (0, 1, 0)),
-    "Bottom": ((1, 0, 0), (0, -1, 0)),
-}
+FLAT_VIEWS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {**VIEW_AXES}
 """Right and up of each flat view."""
 
 _TIPS: dict[str, dict[str, str]] = {

@@ -151,6 +151,27 @@ def paint_ports(view: View, workspace: Workspace) -> None:
             view.painter.drawLine(QPointF(*map(float, line[33])), QPointF(*map(float, line[34])))
 
 
+def paint_helpers(view: View, workspace: Workspace) -> None:
+    """Helper lines, dashed; chosen ones stronger; and the rim of a chosen picture."""
+    chosen = workspace.selection.hosts
+    for host in workspace.project.hosts:
+        rim = host.picture is not None and host.id in chosen and host.picture.view == view.camera.view
+        if host.show.hidden or not (rim or host.helper is not None):
+            continue
+        points = workspace.builder.host(workspace.project, host).points
+        closed = rim or (host.helper is not None and host.helper.closed)
+        line = view.at(np.concatenate([points, points[:1]]) if closed else points)
+        if not np.isfinite(line).all():
+            continue
+        pen = QPen(
+            colour(view.tokens.teal if host.id in chosen else view.tokens.soft), 2.0 if host.id in chosen else 1.3
+        )
+        pen.setStyle(Qt.PenStyle.DashLine)
+        view.painter.setPen(pen)
+        view.painter.setBrush(Qt.BrushStyle.NoBrush)
+        view.painter.drawPolyline(polygon(line))
+
+
 def paint_notes(view: View, workspace: Workspace) -> None:
     """The words on hosts that have some, above them; in perspective only, where they don't hide what is drawn."""
     if view.camera.is_flat:

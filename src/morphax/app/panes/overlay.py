@@ -11,6 +11,7 @@ from morphax.app.panes.marks import (
     paint_caught,
     paint_distance,
     paint_handle_set,
+    paint_helpers,
     paint_notes,
     paint_ports,
     paint_seam,
@@ -49,6 +50,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         if toolbox.hover_distance is not None:
             paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
     paint_ports(view, workspace)
+    paint_helpers(view, workspace)
     paint_notes(view, workspace)
     if toolbox.draw is not None:
         paint_work_plane(view, workspace.work_plane)

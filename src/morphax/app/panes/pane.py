@@ -12,6 +12,7 @@ from morphax.app.panes.marks import paint_measure
 from morphax.app.panes.navigation import Press, motion, wheel_motion
 from morphax.app.panes.overlay import paint_axes, paint_corners, paint_overlay
 from morphax.app.panes.scene_items import EMPTY_SIZES, scene_items, scene_points
+from morphax.app.pictures import sheets
 from morphax.app.render_hub import RenderHub
 from morphax.app.stock import dropped_key
 from morphax.app.theme import backdrop, colour
@@ -141,6 +142,7 @@ class Pane(QWidget):
             fine,
             self.look.edges,
             self.look.shaded,
+            sheets(self.workspace, self.camera.view),
         )
         if self.isVisible():
             self._drawn.restart()

@@ -16,7 +16,7 @@ def scene_items(workspace: Workspace, tokens: Tokens) -> tuple[Item, ...]:
     project = workspace.project
     out = []
     for host in project.hosts:
-        if not host.show.hidden:
+        if not host.show.hidden and host.is_solid:
             look = look_of(project, host.show)
             mesh = workspace.builder.host(project, host)
             opacity = GHOST if host.show.ghost else 1.0

@@ -10,6 +10,7 @@ from morphax.app.tools.picking import Picker
 from morphax.app.tools.state import Pointer
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import IdentityCache
+from morphax.build.guides import LineMesh, line_creases
 from morphax.build.locators import Hit
 from morphax.core.mesh import Mesh
 from morphax.core.port_finding import Spot, face_port, rim_port
@@ -35,13 +36,16 @@ class Surroundings:
         self._creases: IdentityCache[Creases] = IdentityCache(256)
 
     def creases(self, mesh: Mesh) -> Creases:
-        """The seen edges of a host's mesh."""
+        """The seen edges of a host's mesh; those of a helper line."""
+        if isinstance(mesh, LineMesh):
+            return line_creases(mesh)
         return self._creases.get((mesh,), lambda: creases_of(mesh))
 
     def hosts(self) -> dict[str, Mesh]:
-        """Meshes of the hosts that are shown, by id."""
+        """Meshes of the hosts that are shown, by id; pictures have no surface to draw on."""
         ws = self.workspace
-        return {h.id: ws.builder.host(ws.project, h) for h in ws.project.hosts if not h.show.hidden}
+        shown = [h for h in ws.project.hosts if h.picture is None and not h.show.hidden]
+        return {h.id: ws.builder.host(ws.project, h) for h in shown}
 
     def surface(self, at: Pointer, snapping: Snapping, *, without: tuple[str, ...] = ()) -> Surface | None:
         """The first face under the pointer, of a host or of a built body."""

@@ -48,7 +48,8 @@ class Under:
 
     def host_at(self, at: Pointer) -> str | None:
         """The host under the pointer, where no run lies before it."""
-        shown = {h.id: h for h in self.workspace.project.hosts if not h.show.hidden and not h.show.locked}
+        hosts = [h for h in self.workspace.project.hosts if h.picture is None or h.picture.view == at.camera.view]
+        shown = {h.id: h for h in hosts if not h.show.hidden and not h.show.locked}
         bodies = {i: self.workspace.builder.host(self.workspace.project, h) for i, h in shown.items()}
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
 
@@ -56,7 +57,8 @@ class Under:
         """Runs and hosts under the pointer that can be picked, from the eye on."""
         project, line = self.workspace.project, ray(at.camera, at.pixel, at.size)
         meshes = {i: b.body.mesh for i, b in self.workspace.bodies.items()}
-        meshes |= {h.id: self.workspace.builder.host(project, h) for h in project.hosts}
+        hosts = [h for h in project.hosts if h.picture is None or h.picture.view == at.camera.view]
+        meshes |= {h.id: self.workspace.builder.host(project, h) for h in hosts}
         free = [t.id for t in (*project.runs, *project.hosts) if not t.show.hidden and not t.show.locked]
         depth = {i: self.picker.depth(meshes[i], line) for i in free if i in meshes}
         found = {i: d for i, d in depth.items() if d is not None}

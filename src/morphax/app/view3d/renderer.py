@@ -9,6 +9,7 @@ from morphax.app.panes.camera import basis
 from morphax.app.view3d import vtk_names as vtk
 from morphax.app.view3d.ground import floor_mesh, grid_segments
 from morphax.app.view3d.scene import Item, RenderRequest
+from morphax.app.view3d.sheets import SheetActors
 from morphax.core.mesh import Mesh
 
 _MOST_KEPT = 400
@@ -107,6 +108,7 @@ class PaneRenderer:
         self._fine: bool | None = None
         self._ground: tuple[object, ...] | None = None
         self._styles: dict[int, tuple[object, ...]] = {}
+        self._sheets = SheetActors(self.renderer)
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
         actor, mapper = vtk.vtkActor(), vtk.vtkPolyDataMapper()
@@ -137,6 +139,7 @@ class PaneRenderer:
     def render(self, request: RenderRequest) -> np.ndarray:
         """The picture (h, w, 3) uint8, top row first."""
         self._set_items(request)
+        self._sheets.show(request)
         self._set_backdrop(request)
         self._set_camera(request)
         self._set_quality(request)

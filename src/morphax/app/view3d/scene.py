@@ -2,8 +2,11 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from morphax.app.panes.camera import Camera
 from morphax.core.mesh import Mesh
+from morphax.core.types import Points3
 
 Rgb = tuple[float, float, float]
 
@@ -19,6 +22,15 @@ class Item:
     edges: bool = True
     opacity: float = 1.0
     warns_inside: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A picture guide: ``corners`` (4, 3) m from the lower left on, ``pixels`` (h, w, 4) uint8, top row first."""
+
+    corners: Points3
+    pixels: np.ndarray
+    opacity: float
 
 
 @dataclass(frozen=True)
@@ -55,3 +67,4 @@ class RenderRequest:
     fine: bool
     edges: bool = False
     shaded: bool = True
+    sheets: tuple[Sheet, ...] = ()

@@ -3,7 +3,7 @@
 import vtkmodules.vtkRenderingOpenGL2  # registers the OpenGL classes
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkObject, vtkPoints, vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkImageData, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import (
     vtkActor,
@@ -13,4 +13,5 @@ from vtkmodules.vtkRenderingCore import (
     vtkProperty,
     vtkRenderer,
     vtkRenderWindow,
+    vtkTexture,
 )
