@@ -9,7 +9,7 @@ from morphax.core.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.measures import is_closed
 from morphax.core.paths import PathKind, points_at
 from morphax.core.resolved import resolve_path
-from morphax.project import edits, path_edits
+from morphax.project import edits, path_edits, refine
 from morphax.project.edits import NewRun
 from morphax.project.knot_edits import set_path_kind
 from morphax.project.lookup import path_by_id, path_shape
@@ -105,6 +105,32 @@ def test_a_ready_made_path_refuses_what_would_break_its_shape_in_a_sentence() ->
     ):
         with pytest.raises((MorphaxError, ValueError), match="keeps its shape|ready-made"):
             edit()
+
+
+@pytest.mark.parametrize(
+    "refining",
+    [
+        lambda p, path, knots: refine.lined_up(p, path, knots, 0),
+        refine.straightened,
+        refine.spaced_out,
+        refine.flattened,
+        lambda p, path, _: refine.evened_out(p, path, 5),
+        lambda p, path, knots: refine.knots_between(p, path, knots, 2),
+        lambda p, path, _: refine.extended(p, path, "end", 0.1),
+    ],
+)
+def test_what_moves_knots_one_by_one_refuses_ready_made_paths(refining) -> None:
+    project, _, path = added("arc")
+    with pytest.raises(MorphaxError, match="keeps its shape; make its kind handles"):
+        refining(project, path, [k.id for k in path_by_id(project, path).knots])
+
+
+def test_a_knot_put_in_or_a_trim_makes_it_a_handles_path() -> None:
+    project, _, path = added("arc")
+    put_in = path_edits.insert_knot(project, path, 1, 0.5).project
+    trimmed = refine.trimmed(project, path, "end", 0.05).project
+    for changed in (put_in, trimmed):
+        assert path_by_id(changed, path).kind is PathKind.HANDLES and path_by_id(changed, path).made is None
 
 
 def test_as_a_handles_path_it_keeps_its_curve_and_is_free() -> None:

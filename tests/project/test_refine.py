@@ -16,7 +16,7 @@ from morphax.project.model import Project, ReadyMadeSource
 from morphax.project.path_edits import set_closed
 
 PLACES = [(0.0, 0.0, 0.0), (0.4, 0.3, 0.1), (1.0, 0.2, 0.4), (1.3, 0.8, 0.2), (2.0, 1.0, 0.0)]
-KINDS = list(PathKind)
+KINDS = [k for k in PathKind if k is not PathKind.MADE]
 
 
 def project(kind: PathKind = PathKind.THROUGH, places=PLACES, *, closed: bool = False) -> Project:

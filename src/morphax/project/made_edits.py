@@ -174,7 +174,7 @@ def marks_moved(project: Project, path: Path, places: Mapping[str, Place]) -> Pr
 def keeps_shape(path: Path) -> str:
     """Why a ready-made path refuses an edit."""
     shape = path.made.shape if path.made is not None else "path"
-    return f"a ready-made {shape} keeps its shape; make its kind *handles* to change its knots one by one"
+    return f"a ready-made {shape} keeps its shape; make its kind handles to change its knots one by one"
 
 
 def _curve(path: Path) -> MadeCurve:

@@ -128,7 +128,7 @@ class Path(Entity):
         fits = marks.shape == own.shape and np.abs(marks - own).max() <= 1e-9 * size
         if not fits or self.closed is not self.made.shape.is_closed or any(k.hold is not None for k in self.knots):
             raise ValueError(
-                f"a ready-made {self.made.shape} keeps its shape; make its kind handles to change it freely"
+                f"a ready-made {self.made.shape} keeps its shape; make its kind handles to change its knots one by one"
             )
         return self
 

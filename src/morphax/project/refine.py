@@ -16,7 +16,8 @@ from morphax.core.vectors import unit
 from morphax.project.edits import Added, flip_side, unique_name, with_recipe
 from morphax.project.knot_edits import set_knot_kind, set_path_kind
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
-from morphax.project.model import Knot, Path, Place, Project, evolve
+from morphax.project.made_edits import keeps_shape
+from morphax.project.model import DocumentError, Knot, Path, Place, Project, evolve
 from morphax.project.path_edits import insert_knot, knot_index, move_knots
 from morphax.project.reshape import Reshaped, with_path
 from morphax.project.transform_edits import mirrored, targets_of, transformed
@@ -42,6 +43,14 @@ def _compared(before: Project, after: Project, path_id: str) -> Reshaped:
         return Reshaped(after, 0.0)
 
 
+def _free_path(project: Project, path_id: str) -> Path:
+    """The path, whose knots can be moved one by one. Raises DocumentError for a ready-made one."""
+    path = path_by_id(project, path_id)
+    if path.made is not None:
+        raise DocumentError(keeps_shape(path))
+    return path
+
+
 def _chosen(path: Path, knot_ids: Sequence[str]) -> list[int]:
     """Positions of some knots, all where none is named, in the path's order."""
     wanted = set(knot_ids) or {k.id for k in path.knots}
@@ -50,7 +59,7 @@ def _chosen(path: Path, knot_ids: Sequence[str]) -> list[int]:
 
 def lined_up(project: Project, path_id: str, knot_ids: Sequence[str], axis: int) -> Reshaped:
     """Knots that share one coordinate, their mean, along a world axis (0 x, 1 y, 2 z)."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     index, places = _chosen(path, knot_ids), _places(path)
     places[index, axis] = places[index, axis].mean()
     moved = {path.knots[i].id: _place(places[i]) for i in index}
@@ -59,7 +68,7 @@ def lined_up(project: Project, path_id: str, knot_ids: Sequence[str], axis: int)
 
 def straightened(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
     """The knots from the first to the last chosen one put on the straight line between them, in their proportions."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     index, places = _chosen(path, knot_ids), _places(path)
     first, last = index[0], index[-1]
     if last - first < 2:
@@ -80,7 +89,7 @@ def _along(resolved: ResolvedPath, at: Floats) -> Points3:
 
 def spaced_out(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
     """The knots from the first to the last chosen one at equal distances along the path as it runs."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     index, resolved = _chosen(path, knot_ids), resolve_path(path_shape(path))
     first, last = index[0], index[-1]
     if last - first < 2:
@@ -95,7 +104,7 @@ def evened_out(project: Project, path_id: str, count: int) -> Reshaped:
 
     Between two corners the knots are shared out by length. Held ends stay held. Raises PathError below 2.
     """
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     least = 3 if path.closed else 2
     if count < least:
         raise PathError(f"a path keeps at least {least} knots")
@@ -137,7 +146,7 @@ def _shared_out(count: int, lengths: Sequence[float]) -> list[int]:
 
 def knots_between(project: Project, path_id: str, knot_ids: Sequence[str], count: int) -> Reshaped:
     """``count`` new knots on each span between neighbouring chosen knots; the curve keeps its shape."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     wanted = {path.knots[i].id for i in _chosen(path, knot_ids)}
     n = len(path.knots)
     pairs = [(i, (i + 1) % n) for i in range(n if path.closed else n - 1)]
@@ -156,7 +165,7 @@ def knots_between(project: Project, path_id: str, knot_ids: Sequence[str], count
 
 def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     """A path that goes on past an end by ``by`` m, along its tangent there. Raises PathError on a closed path."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     if path.closed:
         raise PathError("a closed path has no end to extend")
     if not by > 0.0:
@@ -227,7 +236,7 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
         project = _as_handles(project, path.id)
         path = path_by_id(project, path.id)
         if all(q.id != knot_id for q in path.knots):
-            raise PathError("a pulled path is made a handles path before it is split: its knots lie beside it")
+            raise PathError("a pulled or ready-made path is made a handles path before it is split")
         k = knot_index(path, knot_id)
     n = project.next_id
     second = evolve(path, id=f"p{n}", knots=(evolve(path.knots[k], id=f"k{n + 1}"), *path.knots[k + 1 :]))
@@ -302,7 +311,7 @@ def mirrored_runs(project: Project, run_ids: Sequence[str], pivot: Floats, axis:
 def flattened(project: Project, path_id: str, knot_ids: Sequence[str], axis: int | None = None) -> Reshaped:
     """Knots brought into one plane: across a world axis (0 x, 1 y, 2 z) at their mean, or (None) the one that fits
     best."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     index, places = _chosen(path, knot_ids), _places(path)
     own = places[index]
     middle = own.mean(0)
@@ -316,7 +325,7 @@ def dropped(
     project: Project, path_id: str, knot_ids: Sequence[str], below: Callable[[Place], Place | None]
 ) -> tuple[Project, int]:
     """Knots set down on what lies ``below`` them; and how many had nothing below."""
-    path = path_by_id(project, path_id)
+    path = _free_path(project, path_id)
     found = {path.knots[i].id: below(path.knots[i].place) for i in _chosen(path, knot_ids)}
     down = {k: p for k, p in found.items() if p is not None}
     return move_knots(project, path_id, down) if down else project, len(found) - len(down)
