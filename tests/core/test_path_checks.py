@@ -70,7 +70,9 @@ def test_crossed_handles_are_said_and_uncrossed_by_their_mend() -> None:
     bad = move_handle(bad, path.id, path.knots[1].id, "coming", (-1.4, 0.3, 0.0))
     body = Builder().run(bad, bad.runs[0]).body
     found = next(f for f in body.findings if f.code == "crossed-handles")
-    (mend,) = mends_of(bad.runs[0].id, found)
-    good = mend.apply(bad)
+    uncross, refit = mends_of(bad.runs[0].id, found)
+    again = refit.apply(bad)
+    assert "crossed-handles" not in {f.code for f in Builder().run(again, again.runs[0]).body.findings}
+    good = uncross.apply(bad)
     assert "crossed-handles" not in {f.code for f in Builder().run(good, good.runs[0]).body.findings}
     assert good.paths[0].knots[2] == bad.paths[0].knots[2]

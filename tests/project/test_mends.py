@@ -1,5 +1,6 @@
 """Mends cure the findings that they stand beside, and nothing else."""
 
+import numpy as np
 import pytest
 
 from morphax.build.bodies import Builder
@@ -8,7 +9,10 @@ from morphax.project.edits import NewRun, add_run
 from morphax.project.knot_edits import set_radius
 from morphax.project.lookup import path_of, run_width
 from morphax.project.mends import mends_of, rounded_down
-from morphax.project.model import Project
+from morphax.project.model import DocumentError, Form, Host, Project, Show, evolve
+from morphax.project.path_edits import set_closed
+from morphax.project.ports import held
+from morphax.project.refit import bridged, refitted
 from tests.project.test_edits import ROUND
 
 
@@ -31,6 +35,8 @@ ZIGZAG = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 0.05, 0.0), (0.0, 0.05, 0.0)]
         (DOUBLED, 0.02, PathKind.THROUGH, "doubled-knots", "Weld them"),
         (TIGHT, 0.4, PathKind.THROUGH, "pinch", "Width to"),
         (ZIGZAG, 0.1, PathKind.STRAIGHT, "short-leg", "Width to"),
+        ([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0.0, 0.005, 0)], 0.05, PathKind.STRAIGHT, "gap", "Bridge it"),
+        ([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0.00005, 0, 0)], 0.05, PathKind.THROUGH, "gap", "Bridge it"),
     ],
 )
 def test_a_mend_cures_its_finding(places: list, width: float, kind: PathKind, code: str, label: str) -> None:
@@ -76,3 +82,60 @@ def test_radii_are_mended_by_straight_legs_or_by_what_fits() -> None:
     kept = mends_of(run_id, shortened)[0].apply(long)
     assert path_of(kept, run_id).knots[1].radius == pytest.approx(1.0)
     assert Builder().run(kept, kept.runs[0]).body.findings == ()
+
+
+def test_ends_farther_apart_than_half_a_width_are_no_gap() -> None:
+    project, _ = project_along([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 0.03, 0)], 0.05, PathKind.STRAIGHT)
+    assert not any(f.code == "gap" for f in Builder().run(project, project.runs[0]).body.findings)
+
+
+def test_bridging_welds_ends_that_touch_and_joins_others_by_a_span() -> None:
+    for end, knots in (((0.00005, 0.0, 0.0), 3), ((0.0, 0.005, 0.0), 4)):
+        project, run_id = project_along([(0, 0, 0), (1, 0, 0), (1, 1, 0), end], 0.05, PathKind.STRAIGHT)
+        path = path_of(bridged(project, run_id), run_id)
+        assert path.closed and len(path.knots) == knots
+
+
+def noisy(count: int, closed: bool) -> list[tuple[float, float, float]]:
+    """Knots along a circle's arc (all of it where closed), each up to a millimetre off."""
+    rng = np.random.default_rng(3)
+    angle = np.linspace(0.0, 2.0 * np.pi if closed else 4.0, count, endpoint=not closed)
+    places = np.stack([np.cos(angle), np.sin(angle), np.zeros(count)], 1) + rng.uniform(-5e-4, 5e-4, (count, 3))
+    return [(float(x), float(y), float(z)) for x, y, z in places]
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_a_refit_keeps_near_with_far_fewer_knots(closed: bool) -> None:
+    project, run_id = project_along(noisy(120, closed), 0.02, PathKind.THROUGH)
+    if closed:
+        project = set_closed(project, path_of(project, run_id).id, True)
+    done = refitted(project, path_of(project, run_id).id, 0.003)
+    path = path_of(done.project, run_id)
+    assert len(path.knots) < 25 and path.closed is closed and done.deviation < 0.0035
+    ids = [k.id for k in path.knots]
+    assert len(set(ids)) == len(ids) and ids[0] == path_of(project, run_id).knots[0].id
+    assert not Builder().run(done.project, done.project.runs[0]).body.has_errors
+    with pytest.raises(DocumentError, match="more than 0"):
+        refitted(project, path.id, 0.0)
+
+
+def test_a_refit_keeps_corners_and_held_ends() -> None:
+    places = [(0.0, 0.0, 0.0), (0.5, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 0.5, 0.0), (1.0, 1.0, 0.0)]
+    project, run_id = project_along(places, 0.02, PathKind.STRAIGHT)
+    path = path_of(project, run_id)
+    project = evolve(project, hosts=(Host(id="h1", forms=(Form(kind="box", size=(1, 1, 1)),), show=Show(name="Box")),))
+    project = held(project, path.id, {path.knots[0].id: ("h1", path.knots[0].place)})
+    done = refitted(project, path.id, 0.001)
+    after = path_of(done.project, run_id)
+    assert after.knots[0].hold is not None and done.deviation < 1e-6
+    assert np.allclose([k.place for k in after.knots], [places[0], places[2], places[4]], atol=1e-9)
+
+
+def test_the_second_mend_of_tiny_spans_refits_the_path() -> None:
+    places = [(0.0, 0.0, 0.0), (0.5, 0.2, 0.0), (0.500002, 0.2000015, 0.0), (1.0, 0.0, 0.0)]
+    project, run_id = project_along(places, 0.03, PathKind.STRAIGHT)
+    body = Builder().run(project, project.runs[0]).body
+    finding = next(f for f in body.findings if f.code in ("tiny-span", "doubled-knots"))
+    mend = mends_of(run_id, finding)[-1]
+    after = Builder().run(mended := mend.apply(project), mended.runs[0]).body
+    assert finding.code not in [f.code for f in after.findings]

@@ -66,7 +66,7 @@ def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
 
 
-READY, GUIDES = "Draw ready-made", "Guides"
+READY, GUIDES, HOSTS = "Draw ready-made", "Guides", "Add a simple host"
 MENUS = ("Project", "Edit", "Path", "Refine", "Run", "View", "Help")
 
 ACTIONS: tuple[Action, ...] = (
@@ -239,8 +239,14 @@ ACTIONS: tuple[Action, ...] = (
     Action("run.group", "Group", "Run", lambda w: commands.group(w.workspace), ("Ctrl+G",), _runs, line_before=True),
     Action("run.ungroup", "Ungroup", "Run", lambda w: commands.ungroup(w.workspace), ("Ctrl+Shift+G",), _in_group),
     *(
-        Action(f"host.add-{kind}", f"Add a {kind}", "Run", lambda w, k=kind: commands.add_host(w.workspace, k))
-        for kind in ("box", "cylinder", "ball")
+        Action(
+            f"host.add-{kind}",
+            word.capitalize(),
+            "Run",
+            lambda w, k=kind: commands.add_host(w.workspace, k),
+            under=HOSTS,
+        )
+        for kind, word in commands.HOST_WORDS.items()
     ),
     Action("run.measure", "Measure", "Run", lambda w: w.arm("measure"), ("D",), line_before=True),
     Action("run.clearance", "Clearance to hosts", "Run", lambda w: commands.say_clearance(w.workspace), (), _one),

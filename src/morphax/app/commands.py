@@ -114,17 +114,27 @@ def coil_round(ws: Workspace) -> None:
         ws.select(Selection((ids[0],)))
 
 
+_SIZES = {
+    "box": (0.4, 0.3, 0.3),
+    "cylinder": (0.2, 0.2, 0.4),
+    "ball": (0.3, 0.3, 0.3),
+    "plane": (0.6, 0.4, 0.001),
+    "head": (0.16, 0.19, 0.30),
+}
+HOST_WORDS = {"box": "box", "cylinder": "cylinder", "ball": "ball", "plane": "plane", "head": "head form"}
+
+
 def add_host(ws: Workspace, kind: str) -> None:
     """A simple host on the floor, of a handy size; its card places and scales it."""
-    size = {"box": (0.4, 0.3, 0.3), "cylinder": (0.2, 0.2, 0.4), "ball": (0.3, 0.3, 0.3)}[kind]
+    size = _SIZES[kind]
     names = [h.show.name for h in ws.project.hosts]
     host = Host(
         id=f"h{ws.project.next_id}",
         forms=(Form(kind=kind, size=size),),
-        show=Show(name=edits.unique_name(kind.capitalize(), names)),
+        show=Show(name=edits.unique_name(HOST_WORDS[kind].capitalize(), names)),
     )
     added = evolve(ws.project, hosts=(*ws.project.hosts, host), next_id=ws.project.next_id + 1)
-    ws.edit(f"Add a {kind}", added, Selection(hosts=(host.id,)))
+    ws.edit(f"Add a {HOST_WORDS[kind]}", added, Selection(hosts=(host.id,)))
 
 
 def say_clearance(ws: Workspace) -> None:

@@ -1,4 +1,4 @@
-"""Meshes of simple hosts: boxes, cylinders, wedges and balls, with flat or smooth normals."""
+"""Meshes of simple hosts: boxes, cylinders, wedges, balls, planes and head forms, with flat or smooth normals."""
 
 from collections.abc import Sequence
 
@@ -34,6 +34,11 @@ def _form_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
     x, y, z = form.size
     if form.kind == "ball":
         return _ball_faces(form)
+    if form.kind == "head":
+        return _head_faces(form)
+    if form.kind == "plane":
+        sheet = 0.5 * np.array([[-x, -y, 0.0], [x, -y, 0.0], [x, y, 0.0], [-x, y, 0.0]]) + np.array(form.at)
+        return [sheet], [np.tile([0.0, 0.0, 1.0], (4, 1))]
     if form.kind == "cylinder":
         angle = np.linspace(0.0, 2.0 * np.pi, _CYLINDER_SIDES, endpoint=False)
         outline = 0.5 * np.column_stack([x * np.cos(angle), y * np.sin(angle)])
@@ -80,6 +85,63 @@ def _ball_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
             n = u / half
             faces.append(centre + u * half)
             normals.append(n / np.linalg.norm(n, axis=1, keepdims=True))
+    return faces, normals
+
+
+_HEAD = np.array(
+    [
+        (0.00, 0.230, 0.210, 0.060),
+        (0.08, 0.185, 0.185, 0.055),
+        (0.18, 0.178, 0.190, 0.045),
+        (0.25, 0.215, 0.260, 0.000),
+        (0.33, 0.265, 0.335, -0.040),
+        (0.45, 0.315, 0.370, -0.035),
+        (0.60, 0.345, 0.405, -0.005),
+        (0.73, 0.355, 0.415, 0.010),
+        (0.85, 0.310, 0.365, 0.020),
+        (0.94, 0.205, 0.250, 0.028),
+        (0.985, 0.100, 0.125, 0.030),
+        (1.00, 0.000, 0.000, 0.030),
+    ]
+)
+"""Height, half width, half depth and shift backwards of a head's rings, as shares of its height."""
+_HEAD_RINGS, _HEAD_SIDES = 40, 48
+
+
+def _head_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """A head form on its neck: rings of ellipses, smooth; its foot is flat."""
+    from scipy.interpolate import PchipInterpolator
+
+    share = 1.0 - (1.0 - np.linspace(0.0, 1.0, _HEAD_RINGS + 1)) ** 1.6  # closer rings towards the crown
+    half_x, half_y, back = (PchipInterpolator(_HEAD[:, 0], _HEAD[:, k])(share) for k in (1, 2, 3))
+    turn = np.linspace(0.0, 2.0 * np.pi, _HEAD_SIDES + 1)
+    size = np.array(form.size) / (0.71, 0.83, 1.0)
+    grid = np.stack(
+        [
+            half_x[:, None] * np.cos(turn),
+            half_y[:, None] * np.sin(turn) + back[:, None],
+            np.broadcast_to(share[:, None], (len(share), len(turn))),
+        ],
+        axis=-1,
+    )
+    grid = grid * size + np.array(form.at)
+    down = np.gradient(grid, axis=0)
+    around = np.concatenate(
+        [grid[:, 1:2] - grid[:, -2:-1], grid[:, 2:] - grid[:, :-2], grid[:, 1:2] - grid[:, -2:-1]], 1
+    )
+    normal = np.cross(around, down)
+    normal[-1] = (0.0, 0.0, 1.0)
+    normal /= np.maximum(np.linalg.norm(normal, axis=2, keepdims=True), 1e-12)
+    faces, normals = [], []
+    for i in range(_HEAD_RINGS):
+        for j in range(_HEAD_SIDES):
+            corners = [(i, j), (i, j + 1), (i + 1, j + 1), (i + 1, j)][: 3 if i == _HEAD_RINGS - 1 else 4]
+            faces.append(np.stack([grid[a, b] for a, b in corners]))
+            normals.append(np.stack([normal[a, b] for a, b in corners]))
+    middle = grid[0, :-1].mean(0)
+    for j in range(_HEAD_SIDES):
+        faces.append(np.stack([middle, grid[0, j + 1], grid[0, j]]))
+        normals.append(np.tile([0.0, 0.0, -1.0], (3, 1)))
     return faces, normals
 
 

@@ -40,6 +40,18 @@ def tiny_spans(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
     )
 
 
+def end_gap(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
+    """Ends of an open path that lie within half a width of each other, and are not joined."""
+    if path.chain.closed or len(path.shape.knots) < 3 or path.shape.kind in (PathKind.HANGING, PathKind.MADE):
+        return ()
+    end = path.chain.spans[-1, 3]
+    gap = float(np.linalg.norm(end - path.chain.spans[0, 0]))
+    if gap >= 0.5 * width or path.length < 4.0 * width:
+        return ()
+    message = f"The path's ends are {in_mm(gap)} apart, and not joined."
+    return (Finding("gap", Severity.WARNING, message, path.length, place=_spot(end)),)
+
+
 def runs_back(spans: Spans) -> np.ndarray:
     """(m,) spans whose handles reach past each other, so that the curve runs back on itself along its chord.
 

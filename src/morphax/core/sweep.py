@@ -14,7 +14,7 @@ from morphax.core.measures import volume
 from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.nearby import NOTHING, Nearby
 from morphax.core.orienting import frame_stage
-from morphax.core.path_checks import shape_findings, tiny_spans
+from morphax.core.path_checks import end_gap, shape_findings, tiny_spans
 from morphax.core.paths import PathShape
 from morphax.core.places import RingRule, least_intervals, ring_places
 from morphax.core.recipe import Body, Keep, SweepOptions, fresh
@@ -256,6 +256,7 @@ def sweep_resolved(
     findings = (
         *checks.knot_findings(drawn, path.knot_at, nominal),
         *tiny_spans(path, nominal),
+        *end_gap(path, nominal),
         *keep("path checks", (path,), lambda: shape_findings(path)),
         *_body_findings(path, sampled, field_, placed, nominal),
         *_missing(section, options, near),

@@ -25,10 +25,6 @@ def _stub(diameter: float, height: float, at: Sequence[float], axis: Literal["x"
     return Form(kind="cylinder", size=_place(diameter, diameter, height), at=_place(*at), axis=axis)
 
 
-def _ball(size: Sequence[float], at: Sequence[float]) -> Form:
-    return Form(kind="ball", size=_place(*size), at=_place(*at))
-
-
 def practice_table() -> Project:
     """Two boxes with outlets, a bench, a wall corner, two posts and a head, on an empty floor."""
     hosts = (
@@ -42,8 +38,8 @@ def practice_table() -> Project:
          "S, resting: a skirting along the foot"),
         ("Left post", (_stub(60, 1100, (-1500, 700, 0)),), _STEEL, "C: a cable from post …"),
         ("Right post", (_stub(60, 1300, (-300, 700, 0)),), _STEEL, "… to post"),
-        ("Head", (_ball((260, 300, 340), (350, 350, 180)), _stub(150, 180, (350, 360, 0))), _CLAY,
-         "F, resting: a lock of hair"),
+        ("Head", (Form(kind="head", size=_place(240, 290, 460), at=_place(350, 350, 0)),), _CLAY,
+         "K: a lock of hair"),
     )  # fmt: skip
     made = tuple(
         Host(id=f"h{i}", forms=forms, note=note, show=Show(name=name, material=material.id))

@@ -8,10 +8,13 @@ from morphax.project.values import FARTHEST, Angle, Entity, Id, Name, Place, Pos
 
 
 class Form(Entity):
-    """A simple solid of a host: a box, a wedge (a roof), a cylinder or a ball, by its size; it stands on ``at``, but a
-    lying cylinder (two diameters, and its height along ``axis``) is centred there."""
+    """A simple shape of a host, by its size: a box, a wedge (a roof), a cylinder, a ball, a level plane (of no height)
+    or a head form that looks towards -y.
 
-    kind: Literal["box", "cylinder", "wedge", "ball"]
+    It stands on ``at``, but a lying cylinder (two diameters, and its height along ``axis``) is centred there.
+    """
+
+    kind: Literal["box", "cylinder", "wedge", "ball", "plane", "head"]
     size: tuple[Positive, Positive, Positive]
     at: Place = (0.0, 0.0, 0.0)
     axis: Literal["x", "y", "z"] = "z"

@@ -18,6 +18,7 @@ from morphax.project.knot_edits import move_handle, set_radius, straighten_legs
 from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape, sweep_options
 from morphax.project.model import Path, Place, Project
 from morphax.project.path_edits import move_knots, remove_knots
+from morphax.project.refit import bridged, refit_run
 
 
 @dataclass(frozen=True)
@@ -33,9 +34,13 @@ def mends_of(run_id: str, finding: Finding) -> tuple[Mend, ...]:
     if finding.code == "doubled-knots":
         return (Mend("Weld them", lambda p: weld(p, run_id)),)
     if finding.code == "tiny-span":
-        return (Mend("Weld them", lambda p: remove_nearest(p, run_id, finding)),)
+        refit = Mend("Refit the path", lambda p: refit_run(p, run_id))
+        return (Mend("Weld them", lambda p: remove_nearest(p, run_id, finding)), refit)
     if finding.code == "crossed-handles":
-        return (Mend("Uncross them", lambda p: uncross(p, run_id)),)
+        refit = Mend("Refit the path", lambda p: refit_run(p, run_id))
+        return (Mend("Uncross them", lambda p: uncross(p, run_id)), refit)
+    if finding.code == "gap":
+        return (Mend("Bridge it", lambda p: bridged(p, run_id)),)
     if finding.code == "hook":
         return (Mend("Remove the knot", lambda p: remove_nearest(p, run_id, finding)),)
     if finding.code == "radius-needs-straight":

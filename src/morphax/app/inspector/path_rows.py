@@ -16,6 +16,7 @@ from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.lookup import path_shape
 from morphax.project.model import KnotKind, Project, evolve
 from morphax.project.ports import Plug, plug_of, plugged
+from morphax.project.refit import refitted
 from morphax.project.transform_edits import (
     PIVOTS,
     Transform,
@@ -210,6 +211,7 @@ REFINE = (
         "Even out",
         lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots),
     ),
+    _refine_row("refit", "Refit within", "length", refitted, "Refit"),
     *(
         _refine_row(f"{verb}.{end}", f"{verb.capitalize()} {end}", "length", partial(_at_end, change, end), said)
         for verb, change, said in (("extend", refine.extended, "Extend"), ("trim", refine.trimmed, "Trim"))
