@@ -36,12 +36,13 @@ _SNAPS = (
     ("middles", "Catch on the middles of edges"),
     ("faces", "Land on faces of hosts and bodies"),
     ("ports", "Catch on ports and on round rims"),
+    ("crossings", "Catch where paths or edges cross in the view"),
     ("resting", "What lands on a face or on the floor lies on it, not in it"),
 )
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH, _TOOL_WIDTH = 148, 36
+_NEXT_WIDTH, _TOOL_WIDTH = 112, 34
 
 
 class ToolRow(QWidget):
@@ -57,14 +58,14 @@ class ToolRow(QWidget):
         row.setContentsMargins(8, 2, 8, 6)
         row.setSpacing(3)
         self._add_tools(row)
-        row.addSpacing(8)
+        row.addSpacing(4)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
         self.next.setCheckable(False)
         self.next.setFixedWidth(_NEXT_WIDTH)
         self.next.clicked.connect(self.stock_wanted)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
-        row.addSpacing(8)
+        row.addSpacing(4)
         self.snaps: dict[str, QToolButton] = {}
         for name, tip in _SNAPS:
             chip = self._chip(name, tip if name == "resting" else f"{tip} (Ctrl turns all of them round while held)")

@@ -1,8 +1,12 @@
 """Distances between picked points, and the clearance of runs."""
 
+import numpy as np
+import pytest
 from PySide6.QtCore import Qt
 
 from tests.app.driver import Driver
+
+CTRL = Qt.KeyboardModifier.ControlModifier
 
 
 def test_two_clicks_on_corners_give_their_distance_and_its_parts(driver: Driver) -> None:
@@ -46,3 +50,26 @@ def test_the_clearance_of_a_run_is_said(driver: Driver) -> None:
     driver.settle()
     driver.menu("run.clearance")
     assert "deep in Box" in driver.window.help_label.text()
+
+
+def test_the_crossing_of_two_runs_in_the_view_catches_and_can_be_turned_off(driver: Driver) -> None:
+    driver.window.panes[0].set_view("Top")
+    driver.settle()
+    for a, b in (((-0.4, 0.013, 0.0), (0.4, 0.013, 0.0)), ((0.107, -0.3, 0.0), (0.107, 0.3, 0.0))):
+        driver.key(Qt.Key.Key_S)
+        driver.click(0, a, CTRL)
+        driver.click(0, b, CTRL)
+        driver.enter()
+        driver.settle()
+    places = [np.array([k.place for k in p.knots]) for p in driver.window.workspace.project.paths]
+    cross = (places[1][0, 0], places[0][0, 1], 0.0)
+    driver.key(Qt.Key.Key_Escape)
+    driver.press_button(driver.window.tool_row.snaps["faces"])
+    driver.key(Qt.Key.Key_S)
+    driver.move(0, cross)
+    assert driver.window.toolbox.sketch.next.caught == "crossing"
+    assert driver.window.toolbox.sketch.next.place == pytest.approx(cross, abs=1e-9)
+    driver.press_button(driver.window.tool_row.snaps["crossings"])
+    driver.move(0, (0.0, 0.2, 0.0))
+    driver.move(0, cross)
+    assert driver.window.toolbox.sketch.next.caught != "crossing"

@@ -121,6 +121,9 @@ def paint_caught(view: View, spot: np.ndarray, landing: Landing) -> None:
         painter.drawRect(QRectF(p.x() - 6.0, p.y() - 6.0, 12.0, 12.0))
     elif landing.caught is Caught.MIDDLE:
         painter.drawPolygon(polygon(spot + 7.0 * np.array([[0.0, -1.0], [0.87, 0.6], [-0.87, 0.6]])))
+    elif landing.caught is Caught.CROSSING:
+        painter.drawLine(QPointF(p.x() - 8, p.y()), QPointF(p.x() + 8, p.y()))
+        painter.drawLine(QPointF(p.x(), p.y() - 8), QPointF(p.x(), p.y() + 8))
     elif landing.caught is Caught.EDGE:
         painter.drawLine(QPointF(p.x() - 6, p.y() - 6), QPointF(p.x() + 6, p.y() + 6))
         painter.drawLine(QPointF(p.x() - 6, p.y() + 6), QPointF(p.x() + 6, p.y() - 6))

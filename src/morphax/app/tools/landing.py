@@ -32,6 +32,7 @@ class Caught(StrEnum):
     VERTEX = "vertex"
     MIDDLE = "edge middle"
     EDGE = "edge"
+    CROSSING = "crossing"
     FACE = "face"
     GRID = "grid"
     NOTHING = ""
@@ -83,6 +84,7 @@ class Snapping:
     middles: bool = True
     faces: bool = True
     ports: bool = True
+    crossings: bool = True
     resting: bool = False
 
     def turned_round(self) -> "Snapping":

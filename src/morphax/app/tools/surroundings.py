@@ -5,6 +5,7 @@ from typing import Literal
 import numpy as np
 
 from morphax.app.panes.camera import basis, projected, ray
+from morphax.app.tools.crossings import crossing_near, segments_near
 from morphax.app.tools.landing import SNAP_PIXELS, Caught, Snapping, Surface, Target
 from morphax.app.tools.picking import Picker
 from morphax.app.tools.state import Pointer
@@ -79,7 +80,7 @@ class Surroundings:
         rim = self.rim(at) if snapping.ports else None
         if rim is not None:
             return rim
-        if not (snapping.vertices or snapping.edges or snapping.middles):
+        if not (snapping.vertices or snapping.edges or snapping.middles or snapping.crossings):
             return None
         front = self.picker.nearest_hit(self.hosts(), ray(at.camera, at.pixel, at.size))
         best: Target | None = None
@@ -88,7 +89,27 @@ class Surroundings:
                 if not self._is_behind(at, np.array(found.place), front):
                     best = found if best is None or _rank(found) < _rank(best) else best
                     break
+        if snapping.crossings and (best is None or best.kind is Caught.EDGE):
+            crossing = self._crossing(at, front)
+            best = best if crossing is None else crossing
         return best
+
+    def _crossing(self, at: Pointer, front: tuple[str, Hit] | None) -> Target | None:
+        """Where two edges or paths cross in the view, near the pointer; the place lies on the nearer of the two."""
+        lines = []
+        for mesh in self.hosts().values():
+            creases = self.creases(mesh)
+            lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
+        ws = self.workspace
+        own = ws.run_id if ws.is_drawing else None
+        shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id != own}
+        for run_id, built in ws.bodies.items():
+            if run_id in shown:
+                lines.append(segments_near(at, built.path.polyline, SNAP_PIXELS))
+        place = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
+        if place is None or self._is_behind(at, place, front):
+            return None
+        return Target("crossing", (float(place[0]), float(place[1]), float(place[2])), Caught.CROSSING)
 
     def rim(self, at: Pointer) -> Target | None:
         """The flat round face whose middle is under the pointer, or a round rim there, which can become a port.
