@@ -158,7 +158,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.start", "Start at this knot", "Path", lambda w: commands.start_here(w.workspace), (), _knots),
     Action("path.table", "Knot table", "Path", lambda w: w.show_knot_table(), ("Ctrl+T",), _one),
     Action("path.close", "Close or open", "Path", lambda w: commands.close_or_open(w.workspace), ("O",), _one),
-    Action("path.hold", "Hold on to the host", "Path", lambda w: commands.attach(w.workspace), ("Shift+U",), _knots),
+    Action(
+        "path.hold", "Hold on to host or path", "Path", lambda w: commands.attach(w.workspace), ("Shift+U",), _knots
+    ),
     Action("path.unplug", "Let go of ports", "Path", lambda w: commands.unplug(w.workspace), (), _holds),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
     *(

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from morphax.app.laying import nearest_hold
 from morphax.app.panes.camera import basis
 from morphax.app.tools.landing import WorkPlane
 from morphax.app.workspace import Workspace
@@ -15,7 +16,8 @@ from morphax.project.history import Selection
 from morphax.project.host_edits import delete_hosts
 from morphax.project.lookup import run_by_id
 from morphax.project.made_edits import add_coil
-from morphax.project.model import Form, Host, Place, Project, Show, evolve
+from morphax.project.model import Form, Host, Project, Show, evolve
+from morphax.project.path_holds import hold_on_paths
 from morphax.project.ports import held, unplugged
 from morphax.project.units import METRES, format_length
 
@@ -74,24 +76,22 @@ def unplug(ws: Workspace) -> None:
 
 
 def attach(ws: Workspace) -> None:
-    """The chosen knots hold on to the hosts that they lie on, and follow them from now on."""
-    path = ws.chosen_path
+    """The chosen knots hold on to the hosts, or other paths, that they lie on, and follow them from now on."""
+    path, body = ws.chosen_path, ws.chosen_body
     if path is None or not ws.selection.knots:
         return
-    width = ws.chosen_body.body.width if ws.chosen_body is not None else 0.0
-    holds: dict[str, tuple[str, Place]] = {}
-    for knot in path.knots:
-        if knot.id in ws.selection.knots:
-            hosts = [h for h in ws.project.hosts if h.is_solid]
-            found = [(h.id, ws.locator(h).nearest(np.array(knot.place), max(width, 1e-3))) for h in hosts]
-            near = [(hit.far, host) for host, hit in found if hit is not None]
-            if near:
-                holds[knot.id] = (min(near)[1], knot.place)
-    if not holds:
-        ws.said.emit("No host lies within a width of the chosen knots.")
+    width = body.body.width if body is not None else 0.0
+    found = {k.id: nearest_hold(ws, path, k.place, max(width, 1e-3)) for k in path.knots if k.id in ws.selection.knots}
+    on_hosts = {k: (h.of, h.place) for k, h in found.items() if h is not None and h.share is None}
+    on_paths = {k: (h.of, h.share) for k, h in found.items() if h is not None and h.share is not None}
+    count = len(on_hosts) + len(on_paths)
+    if not count:
+        ws.said.emit("No host and no other path lies within a width of the chosen knots.")
         return
-    if ws.attempt("Hold on to the host", lambda p: held(p, path.id, holds)):
-        ws.said.emit(f"{len(holds)} knot{'s' if len(holds) > 1 else ''} will follow the host.")
+    if ws.attempt("Hold on", lambda p: hold_on_paths(held(p, path.id, on_hosts), path.id, on_paths)):
+        ws.said.emit(
+            f"{count} knot{'s' if count > 1 else ''} will follow what {'they lie' if count > 1 else 'it lies'} on."
+        )
 
 
 def coil_round(ws: Workspace) -> None:

@@ -1,6 +1,7 @@
 """Finding the host that a run is meant to be laid on or cut to. No Qt here."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -8,10 +9,12 @@ from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.mesh import Mesh
+from morphax.core.nearby import nearest_on
 from morphax.project.edits import with_recipe
 from morphax.project.lookup import path_of, run_by_id, run_width
-from morphax.project.model import Place, Project, Run, evolve
+from morphax.project.model import Path, Place, Project, Run, evolve
 from morphax.project.neighbours import is_cut, lay_on, leads_to, orientation_of
+from morphax.project.path_holds import share_at
 from morphax.project.ports import held
 
 
@@ -88,3 +91,33 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
     placing = evolve(run.recipe.placing, orientation=Orientation.ON_HOST)
     project = with_recipe(project, [run_id], placing=placing, host=first)
     return held(project, path.id, holds), len(holds)
+
+
+@dataclass(frozen=True)
+class NearHold:
+    """What a knot can hold on to: a host at a ``place``, m, or a path at a ``share`` of its length, by id."""
+
+    of: str
+    place: Place
+    share: float | None
+    far: float
+
+
+def nearest_hold(ws: Workspace, own: Path, place: Place, within: float) -> NearHold | None:
+    """The host or other path nearest to a place, no farther than ``within`` m."""
+    spot = np.array(place)
+    found: list[NearHold] = []
+    for host in ws.project.hosts:
+        hit = ws.locator(host).nearest(spot, within) if host.is_solid else None
+        if hit is not None:
+            found.append(NearHold(host.id, place, None, hit.far))
+    for path in ws.project.paths:
+        built = next((b for b in ws.bodies.values() if b.sources[0] is path), None)
+        if path.id == own.id or built is None or built.path.resolved is None:
+            continue
+        if np.linalg.norm(nearest_on(built.path.polyline, spot[None])[0] - spot) > 2.0 * within:
+            continue
+        share, far = share_at(path, place)
+        if far <= within:
+            found.append(NearHold(path.id, place, share, far))
+    return min(found, key=lambda h: h.far, default=None)

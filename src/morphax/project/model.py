@@ -10,7 +10,7 @@ from morphax.core.frames import Orientation
 from morphax.core.ready_made import READY_MADE, ready_made
 from morphax.core.sections import SPOTS, CornerStyle
 from morphax.project.host_model import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
-from morphax.project.path_model import Hold, Knot, KnotKind, Made, Path, PointHold, PortHold
+from morphax.project.path_model import Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold
 from morphax.project.values import (
     FARTHEST,
     Angle,
@@ -31,8 +31,8 @@ SCHEMA_VERSION = 2
 __all__ = [
     "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "evolve", "ExportWish",
     "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",
-    "KnotKind", "Made", "Material", "Name", "PartData", "Path", "Picture", "Place", "Placing", "PointHold", "Port",
-    "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section",
+    "KnotKind", "Made", "Material", "Name", "PartData", "Path", "PathHold", "Picture", "Place", "Placing", "PointHold",
+    "Port", "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section",
     "SectionSource", "Show", "source_title", "SpanData", "Station", "Turn", "Unit", "View",
 ]  # fmt: skip
 

@@ -32,7 +32,15 @@ class PointHold(Entity):
     point: Place
 
 
-Hold = Annotated[PortHold | PointHold, Field(discriminator="kind")]
+class PathHold(Entity):
+    """A knot sits on another path, at a share of its length."""
+
+    kind: Literal["path"] = "path"
+    path: Id
+    share: Annotated[float, Field(ge=0.0, le=1.0)]
+
+
+Hold = Annotated[PortHold | PointHold | PathHold, Field(discriminator="kind")]
 
 
 class Knot(Entity):

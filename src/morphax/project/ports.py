@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from morphax.core.errors import PathError
 from morphax.core.hung import even_slack
 from morphax.core.paths import PathKind, hung_of
 from morphax.core.types import Floats
@@ -17,6 +18,7 @@ from morphax.project.model import (
     Host,
     Knot,
     Path,
+    PathHold,
     Place,
     PointHold,
     Port,
@@ -24,6 +26,7 @@ from morphax.project.model import (
     Project,
     evolve,
 )
+from morphax.project.path_holds import place_on
 from morphax.project.reshape import with_path
 
 LEAD_WIDTHS = 2.0
@@ -99,6 +102,8 @@ def delete_port(project: Project, host_id: str, port_id: str) -> Project:
 def held_place(project: Project, knot: Knot) -> Place | None:
     """Where a held knot belongs; None where it is free, or what it held on to is gone."""
     hold = knot.hold
+    if isinstance(hold, PathHold):
+        return _place_on_path(project, hold)
     host = next((h for h in project.hosts if hold is not None and h.id == hold.host), None)
     if hold is None or host is None:
         return None
@@ -112,8 +117,17 @@ def held_place(project: Project, knot: Knot) -> Place | None:
     return _place(np.array(placed.centre) + hold.along * np.array(placed.direction))
 
 
+def _place_on_path(project: Project, hold: PathHold) -> Place | None:
+    """Where on its path a hold is; None where that is gone or cannot be measured: the knot stays where it is."""
+    path = next((p for p in project.paths if p.id == hold.path), None)
+    try:
+        return None if path is None else place_on(path, hold.share)
+    except PathError:
+        return None
+
+
 def followed(project: Project, before: Project) -> Project:
-    """The project with held knots brought to where they belong, if a host changed, and coils wound anew round paths.
+    """The project with held knots brought to where they belong, if a host or path changed, and coils wound anew.
 
     What a knot holds on to moves it; whoever moves the knot itself lets it go.
     """
@@ -125,12 +139,17 @@ def _held_followed(project: Project, before: Project) -> Project:
     same = len(project.hosts) == len(before.hosts) and all(
         a is b for a, b in zip(project.hosts, before.hosts, strict=True)
     )
-    if same:
+    leaning = {p.id for p in project.paths if any(isinstance(k.hold, PathHold) for k in p.knots)}
+    if same and (not leaning or project.paths is before.paths):
         return project
-    for path in project.paths:
-        knots = tuple(_brought(project, k) for k in path.knots)
-        if any(a is not b for a, b in zip(knots, path.knots, strict=True)):
-            project = with_path(project, evolve(path, knots=knots))
+    for _ in range(1 + len(leaning)):  # a path may hold on to one that holds on to another
+        start = project
+        for path in project.paths:
+            knots = tuple(_brought(project, k) for k in path.knots) if path.id in leaning or not same else path.knots
+            if any(a is not b for a, b in zip(knots, path.knots, strict=True)):
+                project = with_path(project, evolve(path, knots=knots))
+        if project is start:
+            break
     return project
 
 

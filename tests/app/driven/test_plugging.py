@@ -234,3 +234,27 @@ def test_c_between_two_rims_droops_straight_out_of_both_with_its_own_stiffness(p
     lowest = line[np.abs(line[:, 0]) < 0.5, 2].min()
     assert lowest == pytest.approx(0.4 + 2.0 * width - 0.45, abs=1e-4)
     assert pipes.body.length != pytest.approx(before)
+
+
+def test_a_knot_holds_on_to_another_run_and_follows_its_drag(driver: Driver) -> None:
+    driver.window.panes[0].set_view("Top")
+    driver.settle()
+    for a, b in (((-0.4, 0.0, 0.0), (0.4, 0.0, 0.0)), ((0.0, 0.003, 0.0), (0.1, 0.3, 0.0))):
+        driver.key(Qt.Key.Key_S)
+        driver.click(0, a)
+        driver.click(0, b)
+        driver.enter()
+        driver.settle()
+    driver.key(Qt.Key.Key_Escape)
+    rail, branch = driver.window.workspace.project.runs
+    driver.click(0, np.array(driver.path.knots[0].place))
+    driver.key(Qt.Key.Key_U, SHIFT)
+    assert "will follow" in driver.window.help_label.text()
+    assert driver.path.knots[0].hold is not None and driver.path.knots[0].hold.path == rail.recipe.path
+    driver.click(0, (-0.3, 0.0, 0.0))
+    assert driver.run.id == rail.id
+    driver.drag(0, (-0.2, 0.0, 0.0), (-0.2, -0.15, 0.0))
+    driver.settle()
+    path = next(p for p in driver.window.workspace.project.paths if p.id == branch.recipe.path)
+    now = {k.place[1] for k in driver.path.knots}
+    assert max(now) < -0.05 and path.knots[0].place[1] == pytest.approx(max(now), abs=1e-6)

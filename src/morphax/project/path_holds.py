@@ -1,0 +1,74 @@
+"""Knots that hold on to another path, at a share of its length."""
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from morphax.core.arclength import places_at
+from morphax.core.paths import points_at
+from morphax.core.resolved import ResolvedPath, resolve_path
+from morphax.core.types import Floats, Points3
+from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.model import DocumentError, Path, PathHold, Place, Project, evolve
+from morphax.project.reshape import with_path
+
+_SAMPLES = 257
+_ZOOMS = 5
+
+
+def place_on(path: Path, share: float) -> Place:
+    """The place at a share of a path's length. Raises PathError where the path cannot be measured."""
+    resolved = resolve_path(path_shape(path))
+    x, y, z = _points(resolved, np.array([share * resolved.length]))[0]
+    return float(x), float(y), float(z)
+
+
+def share_at(path: Path, place: Place) -> tuple[float, float]:
+    """The share of a path's length at which it is nearest to a place, and how far that is, m. Raises PathError."""
+    resolved = resolve_path(path_shape(path))
+    low, high = 0.0, resolved.length
+    best = far = 0.0
+    for _ in range(_ZOOMS):
+        s = np.linspace(low, high, _SAMPLES)
+        gap = np.linalg.norm(_points(resolved, s) - np.array(place), axis=1)
+        k = int(np.argmin(gap))
+        best, far, step = float(s[k]), float(gap[k]), (high - low) / (_SAMPLES - 1)
+        low, high = max(0.0, best - step), min(resolved.length, best + step)
+    return best / resolved.length, far
+
+
+def _points(resolved: ResolvedPath, s: Floats) -> Points3:
+    places = places_at(resolved.table, s)
+    return points_at(resolved.table.spans[places.span], places.t)
+
+
+def hold_on_paths(project: Project, path_id: str, holds: Mapping[str, tuple[str, float]]) -> Project:
+    """Knots that follow other paths: by knot id, the other path's id and the share of its length; they go there.
+
+    Raises DocumentError where a path would, in some steps, hold on to itself.
+    """
+    path = path_by_id(project, path_id)
+    for other, _ in holds.values():
+        if path_id in _leaned_on(project, other):
+            raise DocumentError("these two paths would hold on to each other")
+    knots = tuple(
+        evolve(k, hold=PathHold(path=holds[k.id][0], share=holds[k.id][1]), step=None,
+               place=place_on(path_by_id(project, holds[k.id][0]), holds[k.id][1])) if k.id in holds else k
+        for k in path.knots
+    )  # fmt: skip
+    return with_path(project, evolve(path, knots=knots))
+
+
+def _leaned_on(project: Project, path_id: str) -> set[str]:
+    """A path and all that it holds on to, or winds round, in any number of steps."""
+    paths = {p.id: p for p in project.paths}
+    found, open_ = set[str](), [path_id]
+    while open_:
+        now = open_.pop()
+        if now in found or now not in paths:
+            continue
+        found.add(now)
+        open_ += [k.hold.path for k in paths[now].knots if isinstance(k.hold, PathHold)]
+        made = paths[now].made
+        open_ += [made.around] if made is not None and made.around is not None else []
+    return found
