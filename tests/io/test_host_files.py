@@ -15,7 +15,7 @@ from morphax.io.errors import FileError
 from morphax.io.host_files import guessed, read_host
 from morphax.io.project_file import from_bytes, load_project, to_bytes
 from morphax.project.host_edits import add_hosts, delete_hosts, renewed, with_hosts, with_places
-from morphax.project.model import HostSource, Project
+from morphax.project.model import HostSource, PortHold, Project
 
 DATA = Path(__file__).parent.parent / "data"
 
@@ -187,3 +187,11 @@ def test_what_cannot_be_taken_is_named(tmp_path: Path) -> None:
 def test_a_project_of_the_first_version_still_opens() -> None:
     project = load_project(DATA / "version-1.morphax")
     assert len(project.runs) == 5 and all(h.forms and not h.ports for h in project.hosts)
+
+
+def test_a_project_of_the_second_version_still_opens_as_it_was() -> None:
+    project = load_project(DATA / "version-2.morphax")
+    builder = Builder()
+    plugged = [p for p in project.paths if any(isinstance(k.hold, PortHold) for k in p.knots)]
+    assert len(project.runs) >= 5 and len(plugged) >= 2 and all(h.is_solid for h in project.hosts)
+    assert all(builder.run(project, r).body.mesh.face_count for r in project.runs)

@@ -9,5 +9,10 @@ def _from_1(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
-MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (_from_1,)
+def _from_2(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 has ready-made paths, droops, guides, runs laid on hosts, holds on paths; defaults stand in for them."""
+    return document
+
+
+MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (_from_1, _from_2)
 """Step i leads from version i + 1 to i + 2."""

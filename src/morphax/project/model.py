@@ -27,7 +27,7 @@ from morphax.project.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 __all__ = [
     "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "evolve", "ExportWish",
     "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",
