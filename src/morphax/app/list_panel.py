@@ -1,5 +1,8 @@
 """The list: runs with thumbnail, finding badge and eye, and hosts; the stock of sections below."""
 
+from collections import Counter
+from pathlib import Path
+
 from PySide6.QtCore import QModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
@@ -19,13 +22,13 @@ from morphax.app.calm import Calm
 from morphax.app.icons import pixmap, section_pixmap
 from morphax.app.look import Look
 from morphax.app.stock import Stock
-from morphax.app.theme import app_font, colour
+from morphax.app.theme import Tokens, app_font, colour
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
 from morphax.project.edits import rename_host, rename_run, set_hidden
 from morphax.project.history import Selection
 from morphax.project.lookup import section_of
-from morphax.project.model import Group, Host, Run
+from morphax.project.model import Group, Host, Project, Run
 from morphax.project.show_edits import rename_group, reordered
 
 ROW_HEIGHT = 30
@@ -184,11 +187,10 @@ class ListPanel(QWidget):
         self._resize(self.runs, len(rows))
         for row, run in enumerate(rows):
             self._fill_row(self.runs.item(row), run)
-        self._resize(self.hosts, len(project.hosts))
-        for row, host in enumerate(project.hosts):
-            self._set(self.hosts.item(row), host.id, host.show.name, host.show.hidden, pixmap(_kind_of(host), t.soft))
-            self.hosts.item(row).setData(_LOCKED, host.show.locked)
-            self.hosts.item(row).setFlags(_RUN_FLAGS)
+        hosts = _host_rows(project)
+        self._resize(self.hosts, len(hosts))
+        for row, (host, file) in enumerate(hosts):
+            self._fill_host(self.hosts.item(row), host, file, t)
         for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
             rows.fit()
             rows.setVisible(rows.count() > 0)
@@ -221,6 +223,19 @@ class ListPanel(QWidget):
             (_GROUP, "member" if run.show.group else None),
         ):
             item.setData(role, value)
+        item.setFlags(_RUN_FLAGS)
+
+    def _fill_host(self, item: QListWidgetItem, host: Host | None, file: str, t: Tokens) -> None:
+        """A host's row; without one the heading of a file with several objects."""
+        if host is None:
+            self._set(item, "", file, False, None)
+            item.setData(_GROUP, "heading")
+            item.setData(_LOCKED, False)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            return
+        self._set(item, host.id, host.show.name, host.show.hidden, pixmap(_kind_of(host), t.soft))
+        item.setData(_LOCKED, host.show.locked)
+        item.setData(_GROUP, "member" if file else None)
         item.setFlags(_RUN_FLAGS)
 
     def _run_rows(self) -> list[Run | Group]:
@@ -306,6 +321,23 @@ class ListPanel(QWidget):
         if item is not None and not item.isSelected():
             self.workspace.select(Selection((item.data(_ID),)))
         self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
+
+
+def _host_rows(project: Project) -> list[tuple[Host | None, str]]:
+    """Hosts in their order; the objects of one file together below the file's name, if there are several."""
+    files = Counter(h.source.asset for h in project.hosts if h.source is not None)
+    out: list[tuple[Host | None, str]] = []
+    done: set[str] = set()
+    for host in project.hosts:
+        asset = "" if host.source is None or files[host.source.asset] < 2 else host.source.asset
+        if not asset:
+            out.append((host, ""))
+        elif asset not in done:
+            done.add(asset)
+            own = [h for h in project.hosts if h.source is not None and h.source.asset == asset]
+            name = next((Path(h.source.path).name for h in own if h.source is not None and h.source.path), "one file")
+            out += [(None, name), *((h, name) for h in own)]
+    return out
 
 
 def _kind_of(host: Host) -> str:

@@ -10,7 +10,7 @@ def _from_1(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_2(document: dict[str, Any]) -> dict[str, Any]:
-    """Version 3 has ready-made paths, droops, guides, runs laid on hosts, holds on paths; defaults stand in for them."""
+    """Version 3 has ready-made paths, droops, guides, runs laid on hosts, holds on paths; all have defaults."""
     return document
 
 

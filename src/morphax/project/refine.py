@@ -153,8 +153,8 @@ def knots_between(project: Project, path_id: str, knot_ids: Sequence[str], count
     spans = [i for i, j in pairs if path.knots[i].id in wanted and path.knots[j].id in wanted]
     if path.kind.is_made:
         raise PathError(f"a {path.kind} path gets knots by even out, or as a handles path")
-    if not spans:
-        raise PathError("choose two knots that follow each other")
+    if not spans or not 1 <= count <= 1000:
+        raise PathError("choose two knots that follow each other, and 1 to 1 000 knots between them")
     new: list[str] = []
     for span in reversed(spans):
         for k in range(count):

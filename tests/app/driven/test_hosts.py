@@ -62,7 +62,7 @@ def choose_host(driver: Driver, name: str) -> None:
 
 def test_a_dropped_model_is_listed_by_its_objects_and_is_in_sight(crate: Driver) -> None:
     ws = crate.window.workspace
-    assert names(crate) == ["crate", "drum"] and ws.selection.hosts == tuple(h.id for h in ws.project.hosts)
+    assert names(crate) == ["yard.glb", "crate", "drum"] and ws.selection.hosts == tuple(h.id for h in ws.project.hosts)
     assert "2\u202f800 × 1\u202f000 × 1\u202f000 mm" in crate.window.inspector.host_card.sentence.text()
     assert crate.field("host.unit").currentText() == "m" and crate.field("host.up").currentText() == "y"
     assert "yard.glb: 2 objects" in crate.window.help_label.text()
@@ -136,7 +136,7 @@ def test_hosts_are_locked_hidden_flipped_renamed_and_deleted(crate: Driver) -> N
     card.name.selectAll()
     QTest.keyClicks(card.name, "Big crate")
     QTest.keyClick(card.name, Qt.Key.Key_Return)
-    assert names(crate) == ["Big crate", "drum"]
+    assert names(crate) == ["yard.glb", "Big crate", "drum"]
     crate.menu("run.hide")
     assert ws.project.hosts[0].show.hidden
     crate.menu("edit.delete")
@@ -181,3 +181,17 @@ def test_ctrl_click_steps_through_what_lies_behind_each_other(demo: Driver) -> N
         seen.append(next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen))
     assert seen[0] == "Stage" and "Wagon" in seen and len(set(seen)) >= 2
     assert " under the pointer" in demo.window.help_label.text()
+
+
+def test_the_objects_of_one_file_stand_below_its_name(driver: Driver, tmp_path: Path) -> None:
+    file = tmp_path / "yard.glb"
+    write_model(file)
+    drop(driver, file)
+    driver.menu("host.add-box")
+    driver.settle()
+    rows = driver.window.list_panel.hosts
+    assert [rows.item(i).text() for i in range(rows.count())] == ["yard.glb", "crate", "drum", "Box"]
+    assert not rows.item(0).flags() & Qt.ItemFlag.ItemIsSelectable
+    QTest.mouseClick(rows.viewport(), LEFT, pos=rows.visualItemRect(rows.item(2)).center())
+    chosen = driver.window.workspace.selection.hosts
+    assert [h.show.name for h in driver.window.workspace.project.hosts if h.id in chosen] == ["drum"]

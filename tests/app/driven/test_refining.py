@@ -91,3 +91,23 @@ def test_a_drag_takes_others_along_by_its_falloff(drawn: Driver, choice: str, fo
         assert np.allclose(np.delete(others, 1), np.delete(np.array(follow, float), 1), atol=1e-3)
     else:
         assert ((np.delete(others, 1) >= 0) & (np.delete(others, 1) < 1)).all() and (np.delete(others, 1) > 0).any()
+
+
+def test_several_knots_are_put_between_two_by_their_number(drawn: Driver) -> None:
+    places = [np.array(k.place) for k in drawn.path.knots]
+    drawn.click(0, places[0])
+    drawn.click(0, places[1], SHIFT)
+    drawn.unfold("Refine")
+    drawn.enter_value("refine.between", "3")
+    drawn.settle()
+    assert len(drawn.path.knots) == len(places) + 3
+    assert "keeps its shape" in drawn.window.help_label.text()
+
+
+def test_a_path_is_refitted_within_a_distance(drawn: Driver) -> None:
+    drawn.unfold("Refine")
+    drawn.enter_value("refine.even", "40")
+    drawn.settle()
+    drawn.enter_value("refine.refit", "2 mm")
+    drawn.settle()
+    assert len(drawn.path.knots) < 15 and drawn.path.kind == "handles" and not drawn.body.has_errors

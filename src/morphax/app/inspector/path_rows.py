@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from morphax.app.inspector.made_rows import MADE
 from morphax.app.inspector.rows import Choices, Row, body_value
-from morphax.app.refining import reshape
+from morphax.app.refining import add_between, reshape
 from morphax.app.workspace import Workspace
 from morphax.core.hung import Hung, droops, hanging_chord, sag, slack_for_sag
 from morphax.core.paths import PathKind, hung_of
@@ -210,6 +210,14 @@ REFINE = (
         refine.evened_out,
         "Even out",
         lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots),
+    ),
+    Row(
+        "refine.between",
+        "Knots between",
+        "count",
+        lambda ws: 0,
+        lambda ws, n: add_between(ws, int(n)),
+        shown=lambda ws: len(ws.selection.knots) > 1,
     ),
     _refine_row("refit", "Refit within", "length", refitted, "Refit"),
     *(
