@@ -101,7 +101,7 @@ class DrawTool:
         if len(self.knots) >= 3 and place == self.knots[0]:
             self.finish(closed=True)
             return
-        is_port = found.target is not None and found.target.kind is Caught.PORT
+        is_port = _plugs(self, found)
         if not self.knots:
             own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
             self.width = own or self.workspace.next_run.width or nice_width(at.camera.height)
@@ -165,8 +165,8 @@ class DrawTool:
         lead = LEAD_WIDTHS * self.width
         for k, end in ((len(knots) - 1, "end"), (0, "start")):
             target = self.ports.get(k)
-            if target is None and end == "end" and next_ is not None:
-                target = next_.target if next_.target is not None and next_.target.kind is Caught.PORT else None
+            if target is None and end == "end" and next_ is not None and _plugs(self, next_):
+                target = next_.target
             if target is not None:
                 project = plugged_at(project, path.id, end, target, lead)
         return replace(added, project=project)
@@ -185,6 +185,18 @@ class DrawTool:
             self.workspace.show_unfinished(added.project, added.ids[0])
         else:
             self.workspace.show_unfinished(None)
+
+
+_UPWARD = 0.7
+
+
+def _plugs(tool: DrawTool, found: Landing) -> bool:
+    """Whether an end that lands there plugs in: a port, a round rim or face; a cable only lies on a post's solid top."""
+    target = found.target
+    if target is None or target.kind is not Caught.PORT:
+        return False
+    over = target.spot is not None and float(target.spot.direction[2]) > _UPWARD
+    return not (tool.kind is PathKind.HANGING and over and tool.around.is_filled(target))
 
 
 def _place(p: np.ndarray) -> Place:

@@ -177,6 +177,12 @@ class Surroundings:
         locator = self.picker.locator(self.hosts()[front[0]])
         return name, _new_port(face_port(locator.points, locator.tris, hit.face), "face")
 
+    def is_filled(self, target: Target) -> bool:
+        """Whether a round rim or face has a surface in its middle: a post's top has one, a pipe's opening none."""
+        mesh = None if target.of is None else self.hosts().get(target.of[0])
+        size = 0.0 if target.spot is None else target.spot.diameter
+        return mesh is not None and self.picker.locator(mesh).nearest(np.array(target.place), 1e-3 * size) is not None
+
     def ports(self, project: Project, snapping: Snapping) -> tuple[Target, ...]:
         """The ports of all hosts that are shown."""
         if not snapping.ports:
