@@ -5,10 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.app.panes.camera import metres_per_pixel
+from morphax.app.panes.camera import metres_per_pixel, projected
 from morphax.app.tools import typing
 from morphax.app.tools.direction_lock import locked
-from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.landing import SNAP_PIXELS, Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.plugging import plugged_at, port_diameter
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.surroundings import Surroundings
@@ -92,6 +92,7 @@ class DrawTool:
 
     def press(self, at: Pointer, snapping: Snapping) -> None:
         """Places a knot; on the first knot of a path with three or more, closes it and finishes."""
+        self._pointer = (at, snapping)
         found = self._wanted(at, snapping)
         self.typed = Typed()
         if found is None:
@@ -191,12 +192,19 @@ _UPWARD = 0.7
 
 
 def _plugs(tool: DrawTool, found: Landing) -> bool:
-    """Whether an end that lands there plugs in: a port, a round rim or face; a cable only lies on a post's solid top."""
+    """Whether an end that lands there plugs in: a port, a round rim or face.
+
+    A cable that hangs from the middle of a post's solid top lies on it; from its rim it plugs in.
+    """
     target = found.target
     if target is None or target.kind is not Caught.PORT:
         return False
-    over = target.spot is not None and float(target.spot.direction[2]) > _UPWARD
-    return not (tool.kind is PathKind.HANGING and over and tool.around.is_filled(target))
+    if tool.kind is not PathKind.HANGING or target.spot is None or float(target.spot.direction[2]) <= _UPWARD:
+        return True
+    at = None if tool._pointer is None else tool._pointer[0]
+    seen = None if at is None else projected(at.camera, np.array([target.place]), at.size)[0]
+    in_middle = at is None or seen is None or np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
+    return not (in_middle and tool.around.is_filled(target))
 
 
 def _place(p: np.ndarray) -> Place:
