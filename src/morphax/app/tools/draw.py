@@ -5,10 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.app.panes.camera import metres_per_pixel, projected
+from morphax.app.panes.camera import metres_per_pixel, on_plane, ray
 from morphax.app.tools import typing
 from morphax.app.tools.direction_lock import locked
-from morphax.app.tools.landing import SNAP_PIXELS, Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.plugging import plugged_at, port_diameter
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.surroundings import Surroundings
@@ -202,8 +202,9 @@ def _plugs(tool: DrawTool, found: Landing) -> bool:
     if tool.kind is not PathKind.HANGING or target.spot is None or float(target.spot.direction[2]) <= _UPWARD:
         return True
     at = None if tool._pointer is None else tool._pointer[0]
-    seen = None if at is None else projected(at.camera, np.array([target.place]), at.size)[0]
-    in_middle = at is None or seen is None or np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
+    centre = np.array(target.place)
+    on_face = None if at is None else on_plane(ray(at.camera, at.pixel, at.size), centre, target.spot.direction)
+    in_middle = on_face is None or float(np.linalg.norm(on_face - centre)) < 0.25 * target.spot.diameter
     return not (in_middle and tool.around.is_filled(target))
 
 
