@@ -47,11 +47,11 @@ def resolve_path(path: PathShape) -> ResolvedPath:
 
 def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:
     """Points (n, 3) along a path for showing it; straight spans have their ends only."""
-    parts = []
-    for span, straight in zip(path.chain.spans, path.chain.straight, strict=True):
-        t = np.arange(1 if straight else per_span) / (1 if straight else per_span)
-        parts.append(points_at(span[None], t))
-    return np.concatenate([*parts, path.chain.spans[-1:, 3]])
+    spans = path.chain.spans
+    counts = np.where(path.chain.straight, 1, per_span)
+    starts = np.cumsum(counts) - counts
+    t = (np.arange(int(counts.sum())) - np.repeat(starts, counts)) / np.repeat(counts, counts)
+    return np.concatenate([points_at(np.repeat(spans, counts, axis=0), t), spans[-1:, 3]])
 
 
 def drawn_place(path: ResolvedPath, span: int, t: float) -> tuple[int, float]:
