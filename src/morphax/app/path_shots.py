@@ -24,7 +24,7 @@ Grab = Callable[[Window, Path], None]
 _NONE, _LEFT = Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton
 
 
-def _send(window: Window, kind: QMouseEvent.Type, at: Place | tuple[float, float], held: bool, pane: int = 0) -> None:
+def send(window: Window, kind: QMouseEvent.Type, at: Place | tuple[float, float], held: bool, pane: int = 0) -> None:
     """A mouse event at a pixel, or over a place, m."""
     view = window.panes[pane]
     if len(at) == 3:
@@ -37,14 +37,14 @@ def _send(window: Window, kind: QMouseEvent.Type, at: Place | tuple[float, float
     QApplication.sendEvent(view, event)
 
 
-def _point(window: Window, at: Place) -> None:
-    _send(window, QMouseEvent.Type.MouseMove, at, False)
+def point(window: Window, at: Place) -> None:
+    send(window, QMouseEvent.Type.MouseMove, at, False)
 
 
-def _press(window: Window, at: Place) -> None:
-    _point(window, at)
-    _send(window, QMouseEvent.Type.MouseButtonPress, at, True)
-    _send(window, QMouseEvent.Type.MouseButtonRelease, at, False)
+def press(window: Window, at: Place) -> None:
+    point(window, at)
+    send(window, QMouseEvent.Type.MouseButtonPress, at, True)
+    send(window, QMouseEvent.Type.MouseButtonRelease, at, False)
 
 
 def ports(open_window: Open, grab: Grab, folder: Path) -> None:
@@ -59,9 +59,9 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
     window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
     for place in ((2.46, -1.25, 0.18), (1.9, -1.3, 0.06)):
-        _press(window, place)
-    _press(window, (1.2, -1.05, 1.18))
-    _point(window, (1.01, -0.43, 0.87))
+        press(window, place)
+    press(window, (1.2, -1.05, 1.18))
+    point(window, (1.01, -0.43, 0.87))
     grab(window, folder / "plugging.png")
     window.shut_down()
 
@@ -78,8 +78,8 @@ def on_a_host(open_window: Open, grab: Grab, folder: Path) -> None:
     hits = [top.ray(np.array([x, y, 5.0]), below) for x, y in ((-1.2, -0.7), (-0.5, -0.25), (0.3, -0.7), (1.0, -0.35))]
     spots = [tuple(map(float, h.place)) for h in hits if h is not None]
     for spot in spots[:-1]:
-        _press(window, spot)
-    _point(window, spots[-1])
+        press(window, spot)
+    point(window, spots[-1])
     grab(window, folder / "on-a-host.png")
     window.shut_down()
 
@@ -92,8 +92,8 @@ def edges(open_window: Open, grab: Grab, folder: Path) -> None:
     window.workspace.set_next_run(NewRun(ReadyMadeSource(name="ogee"), 0.05))
     window.arm("edges")
     for place in ((0.3, -1.07, 1.18), (0.95, -0.9, 1.18)):
-        _press(window, place)
-    _point(window, (-0.3, -0.73, 1.18))
+        press(window, place)
+    point(window, (-0.3, -0.73, 1.18))
     grab(window, folder / "edges.png")
     window.shut_down()
 
@@ -104,11 +104,11 @@ def freehand(open_window: Open, grab: Grab, folder: Path) -> None:
     window.panes[0].set_view("Front")
     window.arm("freehand")
     spots = [(60.0 + 3.4 * i, 300.0 + 90.0 * np.sin(i / 17.0) * (0.4 + i / 110.0)) for i in range(110)]
-    _send(window, QMouseEvent.Type.MouseMove, spots[0], False)
-    _send(window, QMouseEvent.Type.MouseButtonPress, spots[0], True)
+    send(window, QMouseEvent.Type.MouseMove, spots[0], False)
+    send(window, QMouseEvent.Type.MouseButtonPress, spots[0], True)
     for spot in spots:
-        _send(window, QMouseEvent.Type.MouseMove, spot, True)
-    _send(window, QMouseEvent.Type.MouseButtonRelease, spots[-1], False)
+        send(window, QMouseEvent.Type.MouseMove, spot, True)
+    send(window, QMouseEvent.Type.MouseButtonRelease, spots[-1], False)
     run = window.workspace.chosen_run
     path = window.workspace.chosen_path
     if run is not None and path is not None:

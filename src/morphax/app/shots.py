@@ -8,6 +8,7 @@ from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
+from morphax.app.guide_shots import GUIDE_SHOTS
 from morphax.app.launch import prepare
 from morphax.app.panes.camera import Camera
 from morphax.app.path_shots import PATH_SHOTS
@@ -162,7 +163,7 @@ def main() -> int:
     app.setFont(app_font())
     for shot in SHOTS:
         shot(folder)
-    for path_shot in PATH_SHOTS:
+    for path_shot in (*PATH_SHOTS, *GUIDE_SHOTS):
         path_shot(_window, grab, folder)
     return 0
 

@@ -6,6 +6,7 @@ from typing import Literal
 from morphax.core.ends import End
 from morphax.core.frames import Orientation
 from morphax.core.paths import PathKind
+from morphax.demo.traced import traced
 from morphax.project.edits import NewRun, add_run, with_recipe
 from morphax.project.knot_edits import set_radius
 from morphax.project.model import (
@@ -19,7 +20,6 @@ from morphax.project.model import (
     Project,
     ReadyMadeSource,
     Show,
-    evolve,
 )
 from morphax.project.path_edits import set_slack
 from morphax.project.ports import NewPort, Plug, add_port, plugged
@@ -120,7 +120,7 @@ def _source(name: str, **values: float) -> ReadyMadeSource:
 
 
 def lantern_wagon() -> Project:
-    """The demo project as far as it goes: hosts, lamp cable, fog hose, cornice, handrail, frame of the name board."""
+    """The demo project as far as it goes: hosts, cable, hose, cornice, handrail, and runs along edges."""
     project = _with_hose(_with_cable(Project(materials=MATERIALS, hosts=_hosts(), next_id=100)))
     cornice = add_run(
         project,
@@ -128,7 +128,7 @@ def lantern_wagon() -> Project:
         [_place(*p) for p in [(-1800, 750, 2420), (-1800, -750, 2420), (1800, -750, 2420), (1800, 750, 2420)]],
         NewRun(_source("crown", width=150, height=170), name="Cornice", material="m8"),
     )
-    return evolve(_framed(_with_handrail(cornice.project)))
+    return traced(_framed(_with_handrail(cornice.project)))
 
 
 def _port(

@@ -95,3 +95,17 @@ def test_a_strand_lies_on_its_host_holds_on_and_follows(opened) -> None:
     after = np.array([k.place for k in path_of(ws.project, strand).knots])
     assert np.allclose(after, np.array([k.place for k in knots]) + (2.0, 0.0, 0.0), atol=1e-9)
     assert ws.bodies[strand].body.mesh.points[:, 0].min() > 1.5 and not ws.bodies[strand].body.has_errors
+
+
+def test_a_strand_begins_on_a_host_and_ignores_its_neighbours(opened) -> None:
+    driver, _ = opened(tape_over_a_ball())
+    next(a for a in driver.pane(1).name_button.menu().actions() if a.text() == "Top").trigger()
+    driver.settle()
+    driver.key(Qt.Key.Key_K)
+    off = driver.spot(1, (0.14, 0.14, 0.0))
+    stroke(driver, 1, [(off.x(), off.y() - k) for k in range(20)])
+    assert "begins on a host" in driver.window.help_label.text() and len(driver.window.workspace.project.runs) == 1
+    a, b = (driver.spot(1, (s, 0.05, 0.3)) for s in (-0.09, 0.09))  # right under the tape
+    stroke(driver, 1, [(a.x() + (b.x() - a.x()) * k / 40, a.y()) for k in range(41)])
+    far = np.linalg.norm(np.array([k.place for k in driver.path.knots]) - (0.0, 0.0, 0.15), axis=1)
+    assert (far < 0.16).all() and all(k.hold is not None for k in driver.path.knots)

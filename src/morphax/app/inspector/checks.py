@@ -8,6 +8,9 @@ from morphax.core.findings import Finding, Severity
 from morphax.project.mends import Mend, mends_of
 from morphax.project.units import sentence_in
 
+_MOST_BESIDE = 200
+"""Buttons that are wider together stand below each other: the column is narrow."""
+
 
 class Checks(QWidget):
     """A box a finding; notes stand without a box."""
@@ -64,11 +67,14 @@ class Checks(QWidget):
         inner.addWidget(_words(f"{lead}{'No body: ' if error else ''}{self._said(finding)}", ""))
         mends = mends_of(run_id, finding)
         if mends:
-            row = QHBoxLayout()
-            for mend in mends:
-                row.addWidget(self._button(mend))
-            row.addStretch(1)
-            inner.addLayout(row)
+            buttons = [self._button(mend) for mend in mends]
+            narrow = sum(b.sizeHint().width() for b in buttons) > _MOST_BESIDE
+            box = QVBoxLayout() if narrow else QHBoxLayout()
+            for button in buttons:
+                box.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+            if not narrow:
+                box.addStretch(1)
+            inner.addLayout(box)
         return holder
 
     def _button(self, mend: Mend) -> QPushButton:

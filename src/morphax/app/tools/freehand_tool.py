@@ -8,9 +8,9 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.app.laying import laid_strand
-from morphax.app.panes.camera import metres_per_pixel
+from morphax.app.panes.camera import basis, metres_per_pixel
 from morphax.app.tools.draw import nice_width
-from morphax.app.tools.landing import Landing, Snapping, landing
+from morphax.app.tools.landing import Landing, Snapping, WorkPlane, landing
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.surroundings import Surroundings
 from morphax.app.tools.typing import Typed
@@ -46,7 +46,13 @@ class FreehandTool:
         if self.kind == "strand":
             snapping = replace(snapping, faces=True, resting=True)
         previous = self.places[-1] if self.places else None
-        surface = self.around.surface(at, snapping, without=(self.workspace.run_id or "",))
+        ws, first = self.workspace, self.workspace.work_plane
+        others = tuple(r.id for r in ws.project.runs) if self.kind == "strand" else (ws.run_id or "",)
+        surface = self.around.surface(at, snapping, without=others)
+        if self.kind == "strand" and surface is None:
+            if previous is None:
+                return None
+            first, previous = WorkPlane(previous, -basis(at.camera).forward, "off the host"), None
         rest = self.around.rest(self.width) if snapping.resting else 0.0
         free = replace(snapping, grid=False)
         return landing(
@@ -57,7 +63,7 @@ class FreehandTool:
             snapping=free,
             surface=surface,
             rest=rest,
-            first=self.workspace.work_plane,
+            first=first,
         )
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
@@ -72,7 +78,8 @@ class FreehandTool:
         found = self._landing(at, snapping)
         self.places = [] if found is None else [found.place]
         if found is None:
-            self.workspace.said.emit("The line of sight meets no plane here; begin lower, or in a flat view.")
+            off = "The line of sight meets no plane here; begin lower, or in a flat view."
+            self.workspace.said.emit("A strand begins on a host." if self.kind == "strand" else off)
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:
         """Goes on with the stroke, and shows it with its body."""
