@@ -114,3 +114,20 @@ def test_looking_towards_something_begins_above_the_middle() -> None:
     project, _, arm = _post_and_arm()
     project = look_towards(project, [arm])
     assert run_by_id(project, arm).recipe.placing.towards == pytest.approx((0.525, 0.0, 1.25 + 0.5 * 1.0735455))
+
+
+@pytest.mark.parametrize("angle", [0.0, 37.0, 180.0])
+def test_a_cut_end_is_one_loop_wherever_the_seam_of_its_host_lies(angle: float) -> None:
+    """The ball's own seam runs along +x: a stub that grows out there is as whole as one elsewhere."""
+    way = np.array([np.cos(np.radians(angle)), np.sin(np.radians(angle)), 0.0])
+    middle = np.array([0.0, 0.0, 1.0])
+    places = [tuple(map(float, middle + s * way)) for s in (1.05, 2.0)]
+    base = Project(hosts=(BALL,), next_id=5)
+    added = add_run(base, PathKind.STRAIGHT, places, NewRun(ReadyMadeSource(name="round"), 0.5))
+    project = with_recipe(added.project, [added.ids[0]], ends=Ends(start=End.CUT), host="h1")
+    body = Builder().run(project, run_by_id(project, added.ids[0])).body
+    first = body.mesh.points[: body.sides]
+    assert not body.findings and is_closed(body.mesh)
+    assert np.abs(np.linalg.norm(first - middle, axis=1) - 1.0).max() < 7e-3  # the facets of the ball
+    turns = np.diff(np.unwrap(np.arctan2(*(first @ np.stack([np.cross(way, (0, 0, 1.0)), (0, 0, 1.0)]).T).T)))
+    assert (turns > 0).all() or (turns < 0).all()
