@@ -129,5 +129,6 @@ def test_a_cut_end_is_one_loop_wherever_the_seam_of_its_host_lies(angle: float) 
     first = body.mesh.points[: body.sides]
     assert not body.findings and is_closed(body.mesh)
     assert np.abs(np.linalg.norm(first - middle, axis=1) - 1.0).max() < 7e-3  # the facets of the ball
-    turns = np.diff(np.unwrap(np.arctan2(*(first @ np.stack([np.cross(way, (0, 0, 1.0)), (0, 0, 1.0)]).T).T)))
+    side, height = (first - middle) @ np.cross(way, (0.0, 0.0, 1.0)), first[:, 2] - 1.0
+    turns = np.diff(np.unwrap(np.arctan2(height, side)))
     assert (turns > 0).all() or (turns < 0).all()
