@@ -8,7 +8,7 @@ from morphax.core.paths import PathKind, PathShape, path_from_points
 
 STRAIGHT, THROUGH = PathKind.STRAIGHT, PathKind.THROUGH
 
-DEMO_RUNS = ("Lamp cable", "Fog hose", "Cornice", "Handrail", "Name board frame")
+DEMO_RUNS = ("Lamp cable", "Fog hose", "Cornice", "Handrail", "Name board frame", "Opening frame", "Gutter")
 """Names of the demo's runs, in order."""
 
 

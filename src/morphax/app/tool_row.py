@@ -42,7 +42,7 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH, _TOOL_WIDTH = 112, 34
+_NEXT_WIDTH, _TOOL_WIDTH = 136, 32
 
 
 class ToolRow(QWidget):
