@@ -33,6 +33,11 @@ class Action:
     line_before: bool = False
     under: str = ""
 
+    @property
+    def whole_title(self) -> str:
+        """Its title where its menu is not seen."""
+        return f"{self.title} · {self.under.lower()}" if self.under else self.title
+
 
 def _one(ws: Workspace) -> bool:
     return ws.chosen_run is not None

@@ -67,11 +67,11 @@ class KeysPage(QWidget):
         for row, action in enumerate(ACTIONS):
             field = QKeySequenceEdit()
             field.setMaximumSequenceLength(1)
-            field.setAccessibleName(f"Key of {action.title}")
+            field.setAccessibleName(f"Key of {action.whole_title}")
             field.setFixedWidth(92)
             field.editingFinished.connect(lambda a=action.id: self._on_key(a))
             self.fields[action.id] = field
-            name = QLabel(action.title)
+            name = QLabel(action.whole_title)
             name.setWordWrap(True)
             grid.addWidget(name, row, 0)
             grid.addWidget(field, row, 1)

@@ -17,7 +17,7 @@ _WIDTH, _MOST = 420, 9
 def found_actions(text: str) -> list[Action]:
     """Actions whose words hold all words of the text; those that begin with it come first."""
     words = text.lower().split()
-    hits = [a for a in ACTIONS if all(w in f"{a.title} {a.menu}".lower() for w in words)]
+    hits = [a for a in ACTIONS if all(w in f"{a.whole_title} {a.menu}".lower() for w in words)]
     return sorted(hits, key=lambda a: not a.title.lower().startswith(text.lower().strip()))
 
 
@@ -61,7 +61,7 @@ class Search(QFrame):
         ws = self.window_.workspace
         for action in found_actions(text):
             keys = ", ".join(self.window_.menus.keys_of(action))
-            item = QListWidgetItem(f"{action.title}    {keys}" if keys else action.title)
+            item = QListWidgetItem(f"{action.whole_title}    {keys}" if keys else action.whole_title)
             item.setData(Qt.ItemDataRole.UserRole, action.id)
             if not self.window_.menus.by_id[action.id].isEnabled() or not action.enabled(ws):
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from morphax.app.search import found_actions
 from morphax.core.paths import PathKind
 from tests.app.driver import Driver
 
@@ -158,3 +159,9 @@ def test_a_coil_winds_round_the_chosen_run_and_follows_it(drawn: Driver) -> None
     after = np.array([k.place for p in paths if p.made is not None for k in p.knots]) * 1000.0
     assert len(after) == 8 and np.abs(after - before).max() > 10.0
     assert not drawn.window.workspace.bodies[coil].body.has_errors
+
+
+def test_the_search_says_what_a_ready_made_path_and_a_simple_host_are(driver: Driver) -> None:
+
+    assert [a.whole_title for a in found_actions("helix")] == ["Helix · draw ready-made"]
+    assert [a.whole_title for a in found_actions("simple host plane")] == ["Plane · add a simple host"]
