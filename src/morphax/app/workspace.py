@@ -153,7 +153,7 @@ class Workspace(QObject):
         try:
             project = change(base)
         except (MorphaxError, ValueError) as error:
-            self.said.emit(_sentence(error))
+            self.said.emit(sentence(error))
             return False
         locked = locked_change(base, project)
         if locked is not None:
@@ -332,7 +332,7 @@ def _existing(selection: Selection, project: Project) -> Selection:
     return Selection(chosen, knots, tuple(h for h in selection.hosts if h in hosts))
 
 
-def _sentence(error: Exception) -> str:
+def sentence(error: Exception) -> str:
     """The error as a sentence for the status line."""
     text = str(error).splitlines()[0] if not hasattr(error, "errors") else str(error.errors()[0]["msg"])
     text = text.removeprefix("Value error, ")

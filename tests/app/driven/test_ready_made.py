@@ -165,3 +165,22 @@ def test_the_search_says_what_a_ready_made_path_and_a_simple_host_are(driver: Dr
 
     assert [a.whole_title for a in found_actions("helix")] == ["Helix · draw ready-made"]
     assert [a.whole_title for a in found_actions("simple host plane")] == ["Plane · add a simple host"]
+
+
+def test_a_drag_that_cannot_be_says_why_and_keeps_what_was_there(top: Driver) -> None:
+    take(top, "circle")
+    top.click(1, (0.0, 0.0, 0.0))
+    top.click(1, (0.2, 0.0, 0.0))
+    top.key(Qt.Key.Key_Escape)
+    top.drag(1, (0.0, 0.2, 0.0), (0.0, 0.0, 0.0))
+    assert "outside" in top.window.help_label.text() and values(top)["radius"] >= 0.1
+    top.key(Qt.Key.Key_Z, CTRL)
+    assert values(top)["radius"] == pytest.approx(0.2)
+    top.menu("path.coil")
+    top.settle()
+    top.key(Qt.Key.Key_M)
+    before = top.places
+    centre = top.window.toolbox.edit.set.centre()
+    spot = top.spot(1, tuple(centre))
+    top.drag(1, (spot.x() + 40, spot.y()), (spot.x() + 90, spot.y()))
+    assert "lies where its path is" in top.window.help_label.text() and np.allclose(top.places, before)

@@ -12,6 +12,7 @@ from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.plugging import plugged_at
 from morphax.app.tools.set_tool import BoxTool, SetTool
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.steps import shown_step
 from morphax.app.tools.surroundings import Surroundings
 from morphax.app.tools.typing import Typed
 from morphax.app.tools.under import Under
@@ -162,7 +163,8 @@ class EditTool:
         unit = d.base.unit
         place = typing.typed_place(self.typed, d.origin, self._last, d.normal, unit)
         place = self._last if place is None else place
-        self.workspace.show_unfinished(d.move(place))
+        if not shown_step(self.workspace, lambda: d.move(place)):
+            return
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
         text += f"{format_length(float(place[2]), unit=unit, decimals=1)} above the floor"
         if not self.typed.is_empty:
@@ -212,7 +214,14 @@ class EditTool:
         """What a drag ends as: a path end dropped on a port plugs in."""
         project, target, path = self.workspace.project, self._target_now, self.workspace.chosen_path
         self._target_now = None
-        if target is None or target.kind is not Caught.PORT or path is None or path.closed or len(drag.moving) != 1:
+        if (
+            target is None
+            or target.kind is not Caught.PORT
+            or path is None
+            or path.closed
+            or len(drag.moving) != 1
+            or path.made is not None
+        ):
             return drag.label, project
         ends = {path.knots[0].id: "start", path.knots[-1].id: "end"}
         end = next((ends[k] for k in drag.moving if k in ends), None)

@@ -6,6 +6,7 @@ from morphax.app.tools.drags import SetDrag
 from morphax.app.tools.handle_set import motion_of, part_at
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.state import Pointer, Sketch
+from morphax.app.tools.steps import shown_step
 from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
 from morphax.project.history import Selection
@@ -72,10 +73,17 @@ class SetTool:
         d = self._drag
         if d is None or (not self.has_moved and np.hypot(*np.subtract(at.pixel, d.pixel)) < DRAG_PIXELS):
             return None
-        project, amount = d.move(at.pixel, at.step if snapping.grid is not at.other_snap else 0.0)
+        amount = 0.0
+
+        def step() -> Project:
+            nonlocal amount
+            project, amount = d.move(at.pixel, at.step if snapping.grid is not at.other_snap else 0.0)
+            return project
+
+        if not shown_step(self.workspace, step):
+            return None
         self.has_moved = True
-        self.workspace.show_unfinished(project)
-        unit = project.unit
+        unit = self.workspace.project.unit
         text = f"{np.degrees(amount):.1f}°" if d.part.kind == "ring" else format_length(amount, unit=unit, decimals=1)
         return Sketch(label=text, label_at=d.centre)
 
