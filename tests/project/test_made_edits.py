@@ -198,3 +198,11 @@ def test_a_coil_reads_back_with_the_path_that_it_winds_round() -> None:
     project, _, _, coil = coiled()
     again = Project.model_validate_json(project.model_dump_json())
     assert again == project and path_by_id(followed(again, Project()), coil) == path_by_id(project, coil)
+
+
+def test_a_copied_coil_stays_on_its_path() -> None:
+    project, spine, run, coil = coiled()
+    twin = edits.duplicate_runs(project, [run], offset=(0.5, 0.0, 0.0))
+    copied = twin.project.paths[-1]
+    assert copied.made == path_by_id(project, coil).made and copied.id != coil
+    assert [k.place for k in copied.knots] == [k.place for k in path_by_id(project, coil).knots]

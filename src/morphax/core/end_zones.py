@@ -81,20 +81,27 @@ def _cut(field_: FrameField, sampled: SampledSection, host: HostQuery, is_start:
             return None
     half, lean = 0.5 * float(own[-1] - own[0]), max(float(back @ -inward), 0.17)
     tries = [min(f * sampled.reach, half) for f in _FAR]
-    shift = _first_whole([_to_host(host, ring, back, far / lean) for far in tries])
+    shift = _first_whole(host, ring, back, [far / lean for far in tries])
     along = shift @ inward
     if np.isnan(along).all():
         return None
     depth = along
     if way != "path":
-        depth = _first_whole([_to_host(host, ring, -inward, far) for far in tries]) @ inward
+        depth = _first_whole(host, ring, -inward, tries) @ inward
     into = np.nan_to_num(np.concatenate([along, depth])).max()
     return Cut(is_start, shift, along, max(0.0, float(into)))
 
 
-def _first_whole(shifts: list[Vectors3]) -> Vectors3:
-    """The first table without gaps, else that with the fewest."""
-    return min(shifts, key=lambda s: int(np.isnan(s).sum()))
+def _first_whole(host: HostQuery, ring: Points3, back: Vectors3, rooms: list[float]) -> Vectors3:
+    """Shifts (s, 3) m to the host from the first of some distances that leaves no point without one, else the most."""
+    best = _to_host(host, ring, back, rooms[0])
+    for room in rooms[1:]:
+        missed = int(np.isnan(best).sum())
+        if not missed:
+            break
+        more = _to_host(host, ring, back, room)
+        best = more if int(np.isnan(more).sum()) < missed else best
+    return best
 
 
 def _to_host(host: HostQuery, ring: Points3, back: Vectors3, room: float) -> Vectors3:

@@ -147,12 +147,12 @@ def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = 
     for run_id in run_ids:
         run = run_by_id(project, run_id)
         path = next(p for p in project.paths if p.id == run.recipe.path)
-        n = project.next_id
+        n, made = project.next_id, path.made
+        shift = (0.0, 0.0, 0.0) if made is not None and made.around is not None else offset  # a coil stays on its path
         knots = tuple(
-            evolve(k, id=f"k{n + 3 + i}", place=_moved(k.place, offset), hold=None) for i, k in enumerate(path.knots)
+            evolve(k, id=f"k{n + 3 + i}", place=_moved(k.place, shift), hold=None) for i, k in enumerate(path.knots)
         )
-        made = path.made
-        made = None if made is None else evolve(made, at=_moved(made.at, offset))
+        made = None if made is None else evolve(made, at=_moved(made.at, shift))
         copied = evolve(path, id=f"p{n}", knots=knots, made=made)
         stations = tuple(evolve(s, id=f"t{n + 2}") for s in run.recipe.stations)
         name = unique_name(run.show.name, [r.show.name for r in project.runs])
