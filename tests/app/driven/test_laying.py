@@ -59,3 +59,8 @@ def test_towards_shows_its_place_at_once_and_takes_another_path(over_a_ball: Dri
     driver.settle()
     assert driver.run.recipe.placing.towards_path == other.recipe.path
     assert driver.run.recipe.placing.towards is None
+    steps = len(driver.window.workspace.history.moments)
+    driver.choose("towards", "a place")
+    driver.settle()
+    assert driver.run.recipe.placing.towards_path is None and driver.run.recipe.placing.towards is not None
+    assert len(driver.window.workspace.history.moments) == steps + 1

@@ -2,8 +2,18 @@
 
 from typing import Any
 
-from morphax.app.inspector.laying_rows import CUT, ORIENTATION, set_ends, set_orientation
-from morphax.app.inspector.rows import VARIES, Choices, Row, body_value, common, edit_recipes, nested, recipe_of
+from morphax.app.inspector.laying_rows import CUT, ORIENTATION, set_orientation
+from morphax.app.inspector.rows import (
+    VARIES,
+    Choices,
+    Row,
+    body_value,
+    common,
+    edit_recipes,
+    nested,
+    recipe_of,
+    set_ends,
+)
 from morphax.app.workspace import Workspace
 from morphax.core.ends import End
 from morphax.core.frames import Orientation
@@ -211,7 +221,7 @@ def _ends_row(field: str, label: str) -> Row:
         label,
         "choice",
         lambda ws: _end(ws, field),
-        lambda ws, v: set_ends(ws, "Change the ends", **{field: End(v)}),
+        lambda ws, v: set_ends(ws, **{field: End(v)}),
         changed=lambda ws: _end(ws, field) not in (None, End.FLAT),
         reset=lambda ws: nested(ws, "Close the end", "ends", **{field: End.FLAT}),
         choices=lambda ws: tuple((e, e) for e in End),

@@ -2,14 +2,13 @@
 
 from typing import Any
 
-from morphax.app.inspector.rows import Row, common, nested
+from morphax.app.inspector.rows import Row, common, nested, part_changed
 from morphax.app.laying import host_choices, laid, path_choices
 from morphax.app.workspace import Workspace
 from morphax.core.frames import Orientation
-from morphax.project import edits
-from morphax.project.lookup import run_by_id
-from morphax.project.model import Project, evolve
-from morphax.project.neighbours import is_cut, lay_on, look_towards, orientation_of
+from morphax.project.lookup import path_of, run_by_id
+from morphax.project.model import Project
+from morphax.project.neighbours import above_middle, is_cut, lay_on, look_towards, orientation_of
 
 
 def set_orientation(ws: Workspace, word: str | None) -> None:
@@ -17,26 +16,7 @@ def set_orientation(ws: Workspace, word: str | None) -> None:
     if word == Orientation.TOWARDS:
         ws.attempt("Change the orientation", lambda p: look_towards(p, ws.run_ids))
         return
-
-    def change(project: Project) -> Project:
-        for run_id in ws.run_ids:
-            placing = evolve(run_by_id(project, run_id).recipe.placing, orientation=word or None)
-            project = edits.with_recipe(project, [run_id], placing=placing)
-        return project
-
-    laid(ws, "Change the orientation", change)
-
-
-def set_ends(ws: Workspace, label: str, **changes: Any) -> None:
-    """Changes the ends; those that are cut find their host."""
-
-    def change(project: Project) -> Project:
-        for run_id in ws.run_ids:
-            ends = evolve(run_by_id(project, run_id).recipe.ends, **changes)
-            project = edits.with_recipe(project, [run_id], ends=ends)
-        return project
-
-    laid(ws, label, change)
+    laid(ws, "Change the orientation", part_changed(ws, "placing", orientation=word or None))
 
 
 def _host(ws: Workspace) -> Any:
@@ -68,9 +48,14 @@ def _towards(ws: Workspace) -> Any:
 def _set_towards(ws: Workspace, path_id: str) -> None:
     if path_id:
         ws.attempt("Look towards a path", lambda p: look_towards(p, ws.run_ids, path_id))
-    else:
-        nested(ws, "Look towards a place", "placing", towards_path=None, towards=None)
-        ws.attempt("Look towards a place", lambda p: look_towards(p, ws.run_ids))
+        return
+
+    def change(project: Project) -> Project:
+        for run_id in ws.run_ids:
+            project = look_towards(project, [run_id], above_middle(path_of(project, run_id)))
+        return project
+
+    ws.attempt("Look towards a place", change)
 
 
 def _target(ws: Workspace) -> Any:

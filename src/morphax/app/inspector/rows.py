@@ -56,8 +56,8 @@ def edit_recipes(ws: Workspace, label: str, **changes: Any) -> None:
     ws.attempt(label, lambda p: edits.with_recipe(p, ws.run_ids, **changes))
 
 
-def nested(ws: Workspace, label: str, field: str, **changes: Any) -> None:
-    """Changes fields of a part of the recipes (ends, placing, density) of all chosen runs."""
+def part_changed(ws: Workspace, field: str, **changes: Any) -> Callable[[Project], Project]:
+    """An edit of fields of a part of the recipes (ends, placing, density) of all chosen runs."""
 
     def change(project: Project) -> Project:
         for run_id in ws.run_ids:
@@ -65,7 +65,17 @@ def nested(ws: Workspace, label: str, field: str, **changes: Any) -> None:
             project = edits.with_recipe(project, [run_id], **{field: evolve(part, **changes)})
         return project
 
-    ws.attempt(label, change)
+    return change
+
+
+def nested(ws: Workspace, label: str, field: str, **changes: Any) -> None:
+    """Changes fields of a part of the recipes of all chosen runs."""
+    ws.attempt(label, part_changed(ws, field, **changes))
+
+
+def set_ends(ws: Workspace, **changes: Any) -> None:
+    """Changes the ends; those that are cut now find their host."""
+    laid(ws, "Change the ends", part_changed(ws, "ends", **changes))
 
 
 def body_value(ws: Workspace, read: Callable[[Any], Any]) -> Any:
@@ -114,14 +124,7 @@ _END_CHOICES: Choices = tuple((f"{a},{b}", end_words(a, b)) for a in End for b i
 
 def _set_ends(ws: Workspace, text: str) -> None:
     start, end = text.split(",")
-
-    def change(project: Project) -> Project:
-        for run_id in ws.run_ids:
-            ends = evolve(run_by_id(project, run_id).recipe.ends, start=End(start), end=End(end))
-            project = edits.with_recipe(project, [run_id], ends=ends)
-        return project
-
-    laid(ws, "Change the ends", change)
+    set_ends(ws, start=End(start), end=End(end))
 
 
 def _read_ends(ws: Workspace) -> Any:
