@@ -9,6 +9,7 @@ from morphax.demo import lantern_wagon
 from morphax.io.host_files import read_host
 from morphax.project import edits
 from morphax.project.edits import NewRun, add_run, delete_runs
+from morphax.project.guides import add_picture
 from morphax.project.host_edits import add_hosts
 from morphax.project.model import ExportWish, Form, Host, HostSource, Project, ReadyMadeSource, Show, evolve
 from morphax.project.ports import NewPort, Plug, add_port, plugged
@@ -74,3 +75,8 @@ def post_alone() -> Project:
     """A post of 120 mm, 2 m high, as a host."""
     form = Form(kind="cylinder", size=(0.12, 0.12, 2.0))
     return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Post")),), next_id=5)
+
+
+def unreadable_picture() -> Project:
+    """A picture guide whose file in the project is none."""
+    return add_picture(Project(), b"not a picture", ".png", "Lost", (200, 100), ("Front", 1.0, (0.0, 0.0, 0.0))).project

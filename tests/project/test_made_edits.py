@@ -180,6 +180,10 @@ def test_a_coil_waits_where_its_path_turns_sharp_or_goes() -> None:
     project, spine, run, coil = coiled()
     sharp = followed(path_edits.toggle_corners(project, spine, [path_by_id(project, spine).knots[1].id]), project)
     assert path_by_id(sharp, coil) is path_by_id(project, coil)
+    builder = Builder()
+    assert [f.code for f in builder.run(sharp, edits.run_by_id(sharp, run)).body.findings] == ["coil-waits"]
+    again = followed(path_edits.toggle_corners(sharp, spine, [path_by_id(sharp, spine).knots[1].id]), sharp)
+    assert not builder.run(again, edits.run_by_id(again, run)).body.findings
     alone = followed(edits.delete_runs(project, [project.runs[0].id]), project)
     assert is_closed(Builder().run(alone, edits.run_by_id(alone, run)).body.mesh)
 

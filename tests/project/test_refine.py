@@ -8,7 +8,7 @@ from morphax.core.errors import PathError
 from morphax.core.measures import volume
 from morphax.core.path_edits import largest_change
 from morphax.core.paths import PathKind
-from morphax.core.resolved import resolve_path
+from morphax.core.resolved import points_along, resolve_path
 from morphax.project import refine
 from morphax.project.edits import NewRun, add_run
 from morphax.project.lookup import path_of, path_shape
@@ -71,7 +71,7 @@ def test_evened_out_paths_have_so_many_knots_at_equal_distances(count: int) -> N
     before = resolve_path(path_shape(path(p)))
     assert len(places(done.project)) == count
     at = np.linspace(0.0, before.length, count)
-    assert np.allclose(places(done.project), refine._along(before, at), atol=1e-9)
+    assert np.allclose(places(done.project), points_along(before, at), atol=1e-9)
     assert done.deviation < (0.5 if count < 4 else 0.25 if count < 9 else 0.04)
 
 
@@ -118,7 +118,7 @@ def test_a_trimmed_path_keeps_the_shape_of_what_is_left(kind: PathKind, end: str
     assert left.length == pytest.approx(whole.length - 0.6, abs=2e-4)
     t = np.linspace(0.0, left.length, 40)
     offset = 0.6 if end == "start" else 0.0
-    assert np.allclose(refine._along(left, t), refine._along(whole, t + offset), atol=2e-4)
+    assert np.allclose(points_along(left, t), points_along(whole, t + offset), atol=2e-4)
     with pytest.raises(PathError, match="less than its length"):
         refine.trimmed(p, path(p).id, end, 99.0)
 

@@ -81,16 +81,22 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
     reach = run_width(project, run_id) + within
     holds: dict[str, tuple[str, Place]] = {}
     for knot in path.knots:
-        hosts = [h for h in project.hosts if h.is_solid and not h.show.hidden]
-        found = [(hit.far, h.id) for h in hosts if (hit := ws.locator(h).nearest(np.array(knot.place), reach))]
-        if found:
-            holds[knot.id] = (min(found)[1], knot.place)
+        host = _host_within(ws, knot.place, reach)
+        if host is not None:
+            holds[knot.id] = (host[1], knot.place)
     if not holds:
         return project, 0
     first = next(iter(holds.values()))[0]
     placing = evolve(run.recipe.placing, orientation=Orientation.ON_HOST)
     project = with_recipe(project, [run_id], placing=placing, host=first)
     return held(project, path.id, holds), len(holds)
+
+
+def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str] | None:
+    """How far the nearest host in sight is from a place, m, and its id; None where none is so near."""
+    spot, hosts = np.array(place), [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+    found = [(hit.far, h.id) for h in hosts if (hit := ws.locator(h).nearest(spot, within)) is not None]
+    return min(found, default=None)
 
 
 @dataclass(frozen=True)
@@ -106,11 +112,8 @@ class NearHold:
 def nearest_hold(ws: Workspace, own: Path, place: Place, within: float) -> NearHold | None:
     """The host or other path nearest to a place, no farther than ``within`` m."""
     spot = np.array(place)
-    found: list[NearHold] = []
-    for host in ws.project.hosts:
-        hit = ws.locator(host).nearest(spot, within) if host.is_solid else None
-        if hit is not None:
-            found.append(NearHold(host.id, place, None, hit.far))
+    host = _host_within(ws, place, within)
+    found = [] if host is None else [NearHold(host[1], place, None, host[0])]
     for path in ws.project.paths:
         built = next((b for b in ws.bodies.values() if b.sources[0] is path), None)
         if path.id == own.id or built is None or built.path.resolved is None:

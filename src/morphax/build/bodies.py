@@ -2,7 +2,7 @@
 
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from threading import Lock
 from time import thread_time
 from typing import Any, Generic, TypeVar
@@ -23,6 +23,7 @@ from morphax.core.sweep import Body, sweep_resolved
 from morphax.core.triangles import Triangles
 from morphax.core.types import Floats, Points3, frozen
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
+from morphax.project.made_edits import is_waiting, wound_round
 from morphax.project.model import Asset, Host, Path, Place, Project, Run
 from morphax.project.neighbours import leads_to, neighbours
 
@@ -112,13 +113,18 @@ def built_path(path: Path) -> BuiltPath:
     return BuiltPath(shape, resolved, path_polyline(resolved), ())
 
 
-def spot(place: Place) -> Callable[[], Points3]:
+def _spot(place: Place) -> Callable[[], Points3]:
     """A place as the core's polyline of one point."""
     return lambda: frozen(np.array([place]))
 
 
 _MOST_STAGES = 48
 """Results of a stage that are kept: what is being changed now; whole bodies are kept for longer."""
+
+
+_WAITING = Finding(
+    "coil-waits", Severity.WARNING, "The path that this coil winds round has sharp corners now; it stays as it was."
+)
 
 
 class BuildStopped(Exception):
@@ -155,7 +161,8 @@ class Builder:
             near = (*self._host_sources(project, host), host.place)
         elif host is not None and host.id not in (run.id, *above):
             near = self._sources(project, host, (run.id, *above))
-        return (path, section, *near, *(() if target is None else (target,)), run.recipe)
+        round_ = wound_round(project, path)
+        return (path, section, *near, *(v for v in (target, round_) if v is not None), run.recipe)
 
     def run(self, project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
         """The body of a run; what cannot be built has findings and an empty mesh.
@@ -226,7 +233,9 @@ class Builder:
         query = None if mesh is None or not len(mesh.points) else self._queries.get((mesh,), lambda: MeshQuery(mesh))
         if target is None:
             return Nearby(query)
-        looked_at = self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), spot(target))
+        looked_at = (
+            self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), _spot(target))
+        )
         return Nearby(query, looked_at)
 
     def _build(self, project: Project, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
@@ -251,4 +260,6 @@ class Builder:
                 reason = str(error) or "there is not enough memory for this body"
                 finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")
                 body = Body(empty_mesh(), (finding,), measured.resolved.length, path.closed)
+        if is_waiting(project, path):
+            body = replace(body, findings=(*body.findings, _WAITING))
         return Built(run.id, measured, body, thread_time() - begin, sources)

@@ -222,7 +222,7 @@ def made_marks(made: MadeCurve) -> Points3:
     return frozen(places[:-1] if made.shape.is_closed else places)
 
 
-def turns_of(made: MadeCurve) -> int:
+def _mark_count(made: MadeCurve) -> int:
     """How many marks a ready-made path has."""
     return len(made_marks(made))
 
@@ -234,7 +234,7 @@ def dragged(made: MadeCurve, mark: int, to: Floats) -> MadeCurve:
     """
     p, v = made.local(to), dict(made.values)
     out = float(np.hypot(p[0], p[1]))
-    last = turns_of(made) - 1
+    last = _mark_count(made) - 1
     match made.shape:
         case MadeShape.CIRCLE:
             v["radius"] = out

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core import checks
-from morphax.core.arclength import LengthTable, length_table
+from morphax.core.arclength import LengthTable, length_table, places_at
 from morphax.core.corner_arcs import rounded_chain
 from morphax.core.frames import first_up
 from morphax.core.legs import Leg, legs_of, sharp_corners
@@ -43,6 +43,12 @@ def resolve_path(path: PathShape) -> ResolvedPath:
     chain = rounded_chain(shape)
     sharp = sharp_corners(chain, Tolerances(checks.path_size(shape.knots), 0.0))
     return ResolvedPath(shape, chain, length_table(chain), sharp, legs_of(chain, sharp))
+
+
+def points_along(path: ResolvedPath, at: Floats) -> Points3:
+    """Points (r, 3) at distances (r,) of a measured path, m."""
+    places = places_at(path.table, at)
+    return points_at(path.table.spans[places.span], places.t)
 
 
 def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:

@@ -72,19 +72,30 @@ def add_coil(project: Project, path_id: str, radius: float, turns: float, new: N
     return add_made(project, curve, new, around=path_id, spine=spine)
 
 
+def wound_round(project: Project, path: Path) -> Path | None:
+    """The path that a coil winds round, as it is now; None for others, and where it is gone."""
+    around = None if path.made is None else path.made.around
+    return next((p for p in project.paths if p.id == around), None)
+
+
+def is_waiting(project: Project, path: Path) -> bool:
+    """Whether a coil is not wound round its path as that is now."""
+    now = wound_round(project, path)
+    return path.made is not None and now is not None and now is not path.made.spine and now != path.made.spine
+
+
 def coils_followed(project: Project) -> Project:
     """The project with coils wound anew round paths that changed; a path that cannot carry one leaves it as it was."""
     for path in project.paths:
         made = path.made
-        spine = None if made is None else next((p for p in project.paths if p.id == made.around), None)
-        if made is None or spine is None or spine is made.spine or spine == made.spine:
+        if made is None or not is_waiting(project, path):
             continue
         try:
-            renewed = evolve(made, spine=spine)
+            renewed = evolve(made, spine=wound_round(project, path))
             curve = made_curve(renewed)
             whole = evolve(path, made=renewed, knots=_knots(curve, list(path.knots)))
         except PathError:
-            continue  # sharp corners, for instance: the coil waits for better ones
+            continue  # sharp corners: the coil waits, and its body says so
         project = with_path(project, whole)
     return project
 

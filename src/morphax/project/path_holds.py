@@ -4,10 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from morphax.core.arclength import places_at
-from morphax.core.paths import points_at
-from morphax.core.resolved import ResolvedPath, resolve_path
-from morphax.core.types import Floats, Points3
+from morphax.core.resolved import points_along, resolve_path
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model import DocumentError, Path, PathHold, Place, Project, evolve
 from morphax.project.reshape import with_path
@@ -19,7 +16,7 @@ _ZOOMS = 5
 def place_on(path: Path, share: float) -> Place:
     """The place at a share of a path's length. Raises PathError where the path cannot be measured."""
     resolved = resolve_path(path_shape(path))
-    x, y, z = _points(resolved, np.array([share * resolved.length]))[0]
+    x, y, z = points_along(resolved, np.array([share * resolved.length]))[0]
     return float(x), float(y), float(z)
 
 
@@ -30,16 +27,11 @@ def share_at(path: Path, place: Place) -> tuple[float, float]:
     best = far = 0.0
     for _ in range(_ZOOMS):
         s = np.linspace(low, high, _SAMPLES)
-        gap = np.linalg.norm(_points(resolved, s) - np.array(place), axis=1)
+        gap = np.linalg.norm(points_along(resolved, s) - np.array(place), axis=1)
         k = int(np.argmin(gap))
         best, far, step = float(s[k]), float(gap[k]), (high - low) / (_SAMPLES - 1)
         low, high = max(0.0, best - step), min(resolved.length, best + step)
     return best / resolved.length, far
-
-
-def _points(resolved: ResolvedPath, s: Floats) -> Points3:
-    places = places_at(resolved.table, s)
-    return points_at(resolved.table.spans[places.span], places.t)
 
 
 def hold_on_paths(project: Project, path_id: str, holds: Mapping[str, tuple[str, float]]) -> Project:

@@ -9,8 +9,8 @@ from morphax.core import path_edits as core
 from morphax.core.arclength import places_at
 from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
-from morphax.core.paths import PathKind, points_at
-from morphax.core.resolved import ResolvedPath, resolve_path
+from morphax.core.paths import PathKind
+from morphax.core.resolved import ResolvedPath, points_along, resolve_path
 from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
 from morphax.project.edits import Added, flip_side, unique_name, with_recipe
@@ -81,12 +81,6 @@ def straightened(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     return _compared(project, move_knots(project, path_id, moved), path_id)
 
 
-def _along(resolved: ResolvedPath, at: Floats) -> Points3:
-    """Points (r, 3) at distances (r,) of a measured path."""
-    places = places_at(resolved.table, at)
-    return points_at(resolved.table.spans[places.span], places.t)
-
-
 def spaced_out(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
     """The knots from the first to the last chosen one at equal distances along the path as it runs."""
     path = _free_path(project, path_id)
@@ -95,7 +89,9 @@ def spaced_out(project: Project, path_id: str, knot_ids: Sequence[str]) -> Resha
     if last - first < 2:
         raise PathError("choose two knots with others between them")
     at = np.linspace(resolved.knot_at[first], resolved.knot_at[last], last - first + 1)
-    moved = {path.knots[first + i].id: _place(p) for i, p in enumerate(_along(resolved, at)) if 0 < i < len(at) - 1}
+    moved = {
+        path.knots[first + i].id: _place(p) for i, p in enumerate(points_along(resolved, at)) if 0 < i < len(at) - 1
+    }
     return _compared(project, move_knots(project, path_id, moved), path_id)
 
 
@@ -121,7 +117,7 @@ def evened_out(project: Project, path_id: str, count: int) -> Reshaped:
     for k, (a, b) in enumerate(spans):
         knots.append(path.knots[kept[k]])
         for d in np.linspace(a, b, inner[k] + 2)[1:-1] % resolved.length:
-            knots.append(_free_knot(path, f"k{n}", _along(resolved, np.array([d]))[0]))
+            knots.append(_free_knot(path, f"k{n}", points_along(resolved, np.array([d]))[0]))
             n += 1
     if not path.closed:
         knots.append(path.knots[kept[-1]])

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from morphax.core.paths import PathKind
 from tests.app.driver import Driver
+from tests.app.job_projects import unreadable_picture
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -154,3 +155,10 @@ def test_a_helper_line_catches_ends_and_middles(driver: Driver) -> None:
     driver.click(1, (0.2, 0.2, 0.0))
     driver.enter()
     assert np.allclose(driver.places[0], (133.0, 0.0, 0.0))
+
+
+def test_a_picture_whose_copy_is_no_picture_says_so(opened) -> None:
+    driver, _ = opened(unreadable_picture())
+    rows = driver.window.list_panel.hosts
+    QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=rows.visualItemRect(rows.item(0)).center())
+    assert "cannot be read" in driver.window.inspector.host_card.sentence.text()

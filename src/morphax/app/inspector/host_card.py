@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBox
 
 from morphax.app.inspector.fields import RowWidget
 from morphax.app.inspector.host_rows import HOST, hosts_of, size_words
+from morphax.app.pictures import pixels_of
 from morphax.app.theme import app_font
 from morphax.app.workspace import Workspace
 from morphax.project.edits import rename_host
@@ -65,7 +66,7 @@ class HostCard(QWidget):
         if not self.name.hasFocus():
             self.name.setText(hosts[0].show.name if len(hosts) == 1 else f"{len(hosts)} hosts")
         self.name.setReadOnly(len(hosts) > 1)
-        self.sentence.setText(f"{_sentence(hosts)}\n{size_words(self.workspace)}")
+        self.sentence.setText(f"{_sentence(self.workspace, hosts)}\n{size_words(self.workspace)}")
         self.again.setVisible(any(h.source is not None and h.source.path for h in hosts))
         self.by_two.setVisible(len(hosts) == 1 and hosts[0].picture is not None)
         for row in self.rows:
@@ -111,11 +112,13 @@ class HostCard(QWidget):
             self.workspace.attempt("Rename", lambda p: rename_host(p, hosts[0].id, self.name.text()))
 
 
-def _sentence(hosts: list) -> str:
+def _sentence(workspace: Workspace, hosts: list) -> str:
     """Where the hosts come from."""
     files = sorted({Path(h.source.path).name for h in hosts if h.source is not None})
     if all(h.picture is not None for h in hosts):
-        return "a picture behind a flat view"
+        wanted = {h.picture.asset for h in hosts}
+        bad = [a for a in workspace.project.assets if a.id in wanted and pixels_of(a) is None]
+        return "the project's copy of this picture cannot be read" if bad else "a picture behind a flat view"
     if all(h.helper is not None for h in hosts):
         return "a helper line; its edges catch, and E makes paths of them"
     return f"from {', '.join(files)}" if files else "made of simple forms"
