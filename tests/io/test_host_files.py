@@ -14,6 +14,7 @@ from morphax.core.measures import volume
 from morphax.io.errors import FileError
 from morphax.io.host_files import guessed, read_host
 from morphax.io.project_file import from_bytes, load_project, to_bytes
+from morphax.io.reading import read_within
 from morphax.project.host_edits import add_hosts, delete_hosts, renewed, with_hosts, with_places
 from morphax.project.model import HostSource, PortHold, Project
 
@@ -195,3 +196,14 @@ def test_a_project_of_the_second_version_still_opens_as_it_was() -> None:
     plugged = [p for p in project.paths if any(isinstance(k.hold, PortHold) for k in p.knots)]
     assert len(project.runs) >= 5 and len(plugged) >= 2 and all(h.is_solid for h in project.hosts)
     assert all(builder.run(project, r).body.mesh.face_count for r in project.runs)
+
+
+def test_a_file_that_is_too_large_is_refused_by_its_size(tmp_path: Path) -> None:
+    file = tmp_path / "big.bin"
+    file.write_bytes(b"12345")
+    assert read_within(file, 5) == b"12345"
+    for most, said in ((4, "big.bin is larger than 4 bytes"), (0, "larger than 0 GiB")):
+        with pytest.raises(FileError, match=said):
+            read_within(file, most)
+    with pytest.raises(FileError, match="gone.bin could not be read"):
+        read_within(tmp_path / "gone.bin", 5)

@@ -74,7 +74,7 @@ class HostFiles(QObject):
         found, then = result
         self.waiting -= 1
         if isinstance(found, FileError):
-            self.window.say(f"{str(found)[:1].upper()}{str(found)[1:]}.")
+            self.window.say(f"{found}.")  # it begins with the file's name
         else:
             then(found)
 

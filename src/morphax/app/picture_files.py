@@ -24,6 +24,6 @@ def take_picture(window: "Window", file: Path) -> None:
     try:
         view = pictures.bring_in_picture(window.workspace, file, pane.camera, pane.width() / pane.height())
     except FileError as error:
-        window.say(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+        window.say(f"{error}.")  # it begins with the file's name
         return
     window.say(f"{file.name} lies behind {view} now. Its card scales it by two places.")

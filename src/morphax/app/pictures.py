@@ -12,6 +12,7 @@ from morphax.app.view3d.scene import Sheet
 from morphax.app.workspace import Workspace
 from morphax.build.guides import VIEW_AXES
 from morphax.io.errors import FileError
+from morphax.io.reading import read_within
 from morphax.project.guides import add_picture
 from morphax.project.history import Selection
 from morphax.project.model import Asset, View
@@ -48,12 +49,7 @@ def bring_in_picture(workspace: Workspace, file: Path, camera: Camera, aspect: f
 
     ``aspect`` is the view's width by its height. Returns the guide's view. Raises FileError.
     """
-    try:
-        if file.stat().st_size > MOST_BYTES:
-            raise FileError(f"{file.name} is larger than 100 MB")
-        data = file.read_bytes()
-    except OSError as error:
-        raise FileError(f"{file.name} cannot be read ({error.strerror})") from error
+    data = read_within(file, MOST_BYTES)
     image = picture_of(data, file.name)
     size = (image.width(), image.height())
     view: View = next((v for v in VIEW_AXES if v == camera.view), "Front")

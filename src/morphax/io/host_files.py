@@ -12,6 +12,7 @@ import numpy as np
 
 from morphax.core.triangles import Triangles, welded_points
 from morphax.io.errors import FileError
+from morphax.io.reading import read_within
 
 ENDINGS = (".obj", ".stl", ".ply", ".glb", ".gltf")
 _MOST_BYTES = 1 << 30
@@ -52,12 +53,7 @@ def read_host(path: Path) -> HostFile:
     suffix = path.suffix.lower()
     if suffix not in ENDINGS:
         raise FileError(f"{path.name} is no model that can be read; there are {', '.join(ENDINGS)}")
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{path.name} is larger than 1 GiB")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileError(f"{path.name} could not be read: {error.strerror or error}") from error
+    data = read_within(path, _MOST_BYTES)
     if suffix == ".gltf":
         data = _embedded(data, path)
     nodes, left_out = nodes_of(data, suffix, path.name)

@@ -13,6 +13,7 @@ import svgelements
 from morphax.core.corner_arcs import ARC_STEP
 from morphax.core.types import Floats
 from morphax.io.errors import FileError
+from morphax.io.reading import read_within
 from morphax.project.units import METRES
 
 ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
@@ -50,13 +51,7 @@ def read_svg(path: Path, *, unit: str = "mm") -> Drawing:
     Raises FileError with one sentence on files that are too large, nested or numerous, have a DOCTYPE or circular
     references, are no SVG or hold numbers that are not finite.
     """
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{path} is refused: it is larger than 20 MB")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileError(f"{path} could not be read: {error.strerror or error}") from error
-    return drawing_from(data, str(path), unit=unit)
+    return drawing_from(read_within(path, _MOST_BYTES, str(path)), str(path), unit=unit)
 
 
 def drawing_from(data: bytes, name: str, *, unit: str = "mm") -> Drawing:

@@ -110,7 +110,7 @@ def test_what_is_no_picture_is_refused_in_a_sentence(driver: Driver, tmp_path: P
     assert "is not a picture that can be read" in driver.window.help_label.text()
     assert not driver.window.workspace.project.hosts
     drop(driver, tmp_path / "gone.png")
-    assert "cannot be read" in driver.window.help_label.text()
+    assert "gone.png could not be read" in driver.window.help_label.text()
 
 
 def test_edges_of_a_helper_rectangle_become_a_path_that_follows_it(driver: Driver) -> None:

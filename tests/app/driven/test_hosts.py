@@ -99,7 +99,7 @@ def test_a_bad_model_says_why_and_changes_nothing(driver: Driver, tmp_path: Path
     before = driver.window.workspace.project
     drop(driver, tmp_path / "bad.glb")
     assert driver.window.workspace.project is before
-    assert driver.window.help_label.text() == "Bad.glb is damaged, or not what its name says."
+    assert driver.window.help_label.text() == "bad.glb is damaged, or not what its name says."
 
 
 def test_a_click_chooses_a_host_and_it_is_moved_by_value_and_by_the_handle_set(crate: Driver) -> None:
