@@ -21,6 +21,7 @@ def take_picture(window: "Window", file: Path) -> None:
     """A picture becomes a guide behind the active view if that is flat, else behind the other one, else *Front*."""
     panes = [window.active_pane(), *(p for p in window.panes if p.isVisible())]
     pane = next((p for p in panes if p.camera.is_flat), panes[0])
+    window.toolbox.finish()  # a path that is being drawn
     try:
         view = pictures.bring_in_picture(window.workspace, file, pane.camera, pane.width() / pane.height())
     except FileError as error:

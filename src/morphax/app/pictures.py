@@ -20,8 +20,8 @@ from morphax.project.model import Asset, View
 ENDINGS = (".png", ".jpg", ".jpeg")
 MOST_BYTES = 100_000_000
 MOST_PIXELS = 4096
-_SHARE = 0.8
 """Larger pictures are shown at this size along their longer side; the file is kept as it is."""
+_SHARE = 0.8
 
 
 def picture_of(data: bytes, name: str) -> QImage:

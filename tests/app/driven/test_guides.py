@@ -162,3 +162,22 @@ def test_a_picture_whose_copy_is_no_picture_says_so(opened) -> None:
     rows = driver.window.list_panel.hosts
     QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=rows.visualItemRect(rows.item(0)).center())
     assert "cannot be read" in driver.window.inspector.host_card.sentence.text()
+
+
+def test_one_picture_can_hang_twice_and_a_path_that_is_drawn_is_kept(driver: Driver, elevation: Path) -> None:
+    look_from(driver, 1, "Front")
+    driver.key(Qt.Key.Key_S)
+    driver.click(1, (-0.4, 0.0, 0.1))
+    driver.click(1, (-0.3, 0.0, 0.2))
+    drop(driver, elevation)
+    assert len(driver.window.workspace.project.runs) == 1
+    drop(driver, elevation)
+    first, second = driver.window.workspace.project.hosts
+    width = first.picture.width
+    driver.enter_value("picture.width", f"{width * 250:.0f} mm")
+    driver.enter_value("host.at.z", f"{(first.place.at[2] + 0.4 * first.picture.height) * 1000:.0f} mm")
+    driver.settle()
+    assert len(driver.window.workspace.project.assets) == 1 and second.picture.asset == first.picture.asset
+    x, _, z = first.place.at
+    low = colour_at(driver, 1, (x - 0.2 * width, 0.0, z - 0.3 * first.picture.height))
+    assert low[0] > low[2] + 80  # the large one is still there

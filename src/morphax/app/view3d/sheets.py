@@ -17,12 +17,12 @@ class SheetActors:
 
     def __init__(self, renderer: vtk.vtkRenderer) -> None:
         self._renderer = renderer
-        self._kept: dict[int, tuple[np.ndarray, vtk.vtkActor, vtk.vtkPolyData]] = {}
-        self._shown: set[int] = set()
+        self._kept: dict[tuple[int, int], tuple[np.ndarray, vtk.vtkActor, vtk.vtkPolyData]] = {}
+        self._shown: set[tuple[int, int]] = set()
 
     def show(self, request: RenderRequest) -> None:
         """Shows the request's pictures, and no others."""
-        wanted = {id(s.pixels): s for s in request.sheets}
+        wanted = {(id(s.pixels), k): s for k, s in enumerate(request.sheets)}  # one picture may hang twice
         for key in self._shown - set(wanted):
             self._renderer.RemoveActor(self._kept.pop(key)[1])
         for key, sheet in wanted.items():
