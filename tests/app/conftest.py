@@ -35,6 +35,13 @@ def driver(qtbot: QtBot) -> Iterator[Driver]:
     yield from drive(qtbot, Window(None, Settings(look="light")))
 
 
+@pytest.fixture(autouse=True, scope="session")
+def _application_font(qapp: QApplication) -> None:
+    """As the application does before its first window: otherwise the first test would see another font."""
+    load_fonts()
+    qapp.setFont(app_font())
+
+
 @pytest.fixture
 def demo(qtbot: QtBot) -> Iterator[Driver]:
     """A window with the demo project."""
@@ -44,8 +51,6 @@ def demo(qtbot: QtBot) -> Iterator[Driver]:
 
 
 def drive(qtbot: QtBot, window: Window) -> Iterator[Driver]:
-    load_fonts()
-    QApplication.instance().setFont(app_font())
     window.resize(1280, 800)
     window.start()
     driven = Driver(window, qtbot)

@@ -166,7 +166,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(
         "path.hold", "Hold on to host or path", "Path", lambda w: commands.attach(w.workspace), ("Shift+U",), _knots
     ),
-    Action("path.unplug", "Let go of ports", "Path", lambda w: commands.unplug(w.workspace), (), _holds),
+    Action("path.unplug", "Let go", "Path", lambda w: commands.unplug(w.workspace), (), _holds),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
     *(
         Action(

@@ -42,7 +42,7 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH, _TOOL_WIDTH = 140, 32
+_NEXT_WIDTH, _TOOL_WIDTH = 144, 32
 
 
 class ToolRow(QWidget):
@@ -152,7 +152,7 @@ class ToolRow(QWidget):
         new = self.workspace.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         words = f"next: {source_title(new.source).lower()}{width}"
-        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 40))
+        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 44))
         self.next.setToolTip(f"{words}; choose it in the stock")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
         for name, chip in self.snaps.items():
