@@ -103,6 +103,15 @@ def ray(camera: Camera, pixel: tuple[float, float], size: tuple[int, int]) -> Ra
     return Ray(b.eye, d / np.linalg.norm(d))
 
 
+def sight_of(camera: Camera, place: np.ndarray) -> np.ndarray:
+    """The unit direction (3,) in which a place is seen."""
+    b = basis(camera)
+    if camera.is_flat:
+        return b.forward
+    d = place - b.eye
+    return d / max(float(np.linalg.norm(d)), 1e-12)
+
+
 def on_plane(line: Ray, origin: np.ndarray, normal: np.ndarray) -> np.ndarray | None:
     """Where a line of sight meets a plane in front of the eye; None where it runs along it or away from it."""
     slope = float(line.direction @ normal)

@@ -7,7 +7,7 @@ from PySide6.QtGui import QFontMetricsF, QPen
 from morphax.app.panes.camera import metres_per_pixel
 from morphax.app.panes.drawing import View, label, polygon, thinned
 from morphax.app.theme import app_font, colour
-from morphax.app.tools.handle_set import PARTS, outline
+from morphax.app.tools.handle_set import outline, parts_seen
 from morphax.app.tools.landing import GROUND, Caught, Landing, WorkPlane
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
@@ -79,7 +79,7 @@ def paint_box(view: View, box: tuple[tuple[float, float], tuple[float, float]]) 
 
 def paint_handle_set(view: View, centre: np.ndarray) -> None:
     """Three arrows with the names of their axes, three rings, and the square that moves across the view."""
-    for part in reversed(PARTS):
+    for part in reversed(parts_seen(view.camera, centre)):
         line = outline(view.camera, centre, view.size, part)
         if not np.isfinite(line).all():
             continue
@@ -89,8 +89,6 @@ def paint_handle_set(view: View, centre: np.ndarray) -> None:
             view.painter.drawPolyline(polygon(line))
         elif part.kind == "arrow":
             d = line[1] - line[0]
-            if np.hypot(*d) < 8.0:
-                continue  # seen end-on
             view.painter.setPen(QPen(colour(view.tokens.blue), 2.0))
             view.painter.drawPolyline(polygon(line))
             d = d / np.hypot(*d)

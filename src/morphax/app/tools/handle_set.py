@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.app.panes.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray
+from morphax.app.panes.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray, sight_of
 from morphax.project.transform_edits import Transform, moved, turned
 
 ARROW, RING, SQUARE, REACH = 78.0, 54.0, 12.0, 7.0
@@ -20,7 +20,21 @@ class Part:
     axis: int = -1
 
 
+EDGE_ON = 0.12
+"""Sine of the slope below which a ring is only a line, and an arrow only a dot: neither is there then."""
 PARTS = (Part("square"), *(Part(kind, axis) for kind in ("arrow", "ring") for axis in range(3)))
+
+
+def parts_seen(camera: Camera, centre: np.ndarray) -> tuple[Part, ...]:
+    """The parts that this view shows: a ring seen edge-on would lie on an arrow and could not be turned by hand."""
+    slope = np.abs(sight_of(camera, centre))
+    return tuple(
+        part
+        for part in PARTS
+        if part.kind == "square"
+        or (part.kind == "ring" and slope[part.axis] > EDGE_ON)
+        or (part.kind == "arrow" and 1.0 - slope[part.axis] ** 2 > EDGE_ON**2)
+    )
 
 
 def outline(camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part) -> np.ndarray:
@@ -41,13 +55,16 @@ def outline(camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Par
 
 
 def part_at(camera: Camera, centre: np.ndarray, size: tuple[int, int], pixel: tuple[float, float]) -> Part | None:
-    """The part under the pointer; the square wins, then the nearest line."""
+    """The part under the pointer of those that the view shows.
+
+    The square wins, then the nearest line, an arrow before a ring that crosses it.
+    """
     square = outline(camera, centre, size, PARTS[0])
     low, high = square.min(0), square.max(0)
     if np.all(np.array(pixel) >= low) and np.all(np.array(pixel) <= high):
         return PARTS[0]
-    gaps = {part: _gap(outline(camera, centre, size, part), pixel) for part in PARTS[1:]}
-    best = min(gaps, key=lambda p: gaps[p])
+    gaps = {part: _gap(outline(camera, centre, size, part), pixel) for part in parts_seen(camera, centre)[1:]}
+    best = min(gaps, key=lambda p: gaps[p] - (1.0 if p.kind == "arrow" else 0.0))
     return best if gaps[best] <= REACH else None
 
 
