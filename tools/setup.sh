@@ -61,4 +61,6 @@ echo "Installing the Python packages into .venv"
     echo "The Python packages could not be installed; see the lines above." >&2
     exit 1
 }
+echo "Compiling the loops of the core"
+.venv/bin/python -m morphax.core.kernels >/dev/null || exit 1
 echo "$stamp" >.venv/stamp

@@ -13,13 +13,12 @@ from morphax.core.frames import (
     first_up,
     frames_at,
     sample_frames,
-    transported,
 )
 from morphax.core.legs import curve_at
 from morphax.core.paths import path_from_points
 from morphax.core.resolved import resolve_path
 from morphax.core.upright import upright_field
-from morphax.core.vectors import angle_about, perpendicular, smallest_turn, turned, unit
+from morphax.core.vectors import angle_about, dot, perpendicular, smallest_turn, turned, unit
 from tests.helpers import (
     FRAME,
     OUT_OF_PLANE,
@@ -31,6 +30,24 @@ from tests.helpers import (
     torus_knot,
     zoo,
 )
+
+
+def transported(x0: np.ndarray, t0: np.ndarray, up: np.ndarray, x1: np.ndarray, t1: np.ndarray) -> np.ndarray:
+    """``up`` at (x0, t0) carried to (x1, t1) by one double reflection; all (..., 3).
+
+    A step that is no more than rounding has no direction to reflect in: there the up is only made perpendicular.
+    """
+    v1 = x1 - x0
+    c1 = dot(v1, v1)
+    here = c1 <= (1e-12 * float(np.abs(x1).max(initial=0.0))) ** 2
+    k1 = np.where(here, 0.0, 2.0 / np.where(here, 1.0, c1))
+    up_l = up - (k1 * dot(v1, up))[..., None] * v1
+    t_l = t0 - (k1 * dot(v1, t0))[..., None] * v1
+    v2 = t1 - t_l
+    c2 = dot(v2, v2)
+    k2 = np.where(c2 > 0.0, 2.0 / np.where(c2 > 0.0, c2, 1.0), 0.0)
+    carried = up_l - (k2 * dot(v2, up_l))[..., None] * v2
+    return perpendicular(t1, np.where(here[..., None], up, carried) if here.any() else carried)
 
 
 def field_of(path, *, upright: bool = False, **more) -> FrameField:

@@ -12,11 +12,11 @@ from typing import Any
 import numpy as np
 
 from morphax.core.arclength import LengthTable
+from morphax.core.kernels.carrying import crossed, ups_along, ups_at
 from morphax.core.legs import Curve, Leg, curve_at, sampled_curve
 from morphax.core.types import Flags, Floats, Points3, Vectors3
 from morphax.core.vectors import (
     angle_about,
-    any_perpendicular,
     cross,
     dot,
     perpendicular,
@@ -119,37 +119,9 @@ def first_up(tangent: Vectors3) -> Vectors3:
     return turned(from_y, tangent, share * angle_about(tangent, from_y, from_z))
 
 
-def transported(x0: Points3, t0: Vectors3, up: Vectors3, x1: Points3, t1: Vectors3) -> Vectors3:
-    """``up`` at (x0, t0) carried to (x1, t1) by one double reflection; all (..., 3).
-
-    A step that is no more than rounding has no direction to reflect in: there the up is only made perpendicular.
-    """
-    v1 = x1 - x0
-    c1 = dot(v1, v1)
-    here = c1 <= (1e-12 * float(np.abs(x1).max(initial=0.0))) ** 2
-    k1 = np.where(here, 0.0, 2.0 / np.where(here, 1.0, c1))
-    up_l = up - (k1 * dot(v1, up))[..., None] * v1
-    t_l = t0 - (k1 * dot(v1, t0))[..., None] * v1
-    v2 = t1 - t_l
-    c2 = dot(v2, v2)
-    k2 = np.where(c2 > 0.0, 2.0 / np.where(c2 > 0.0, c2, 1.0), 0.0)
-    carried = up_l - (k2 * dot(v2, up_l))[..., None] * v2
-    return perpendicular(t1, np.where(here[..., None], up, carried) if here.any() else carried)
-
-
 def carried_ups(curve: Curve, start: Vectors3) -> Vectors3:
-    """Rotation-minimising ups (..., q, 3) at all samples at once, from ``start`` (..., 3) at the first.
-
-    Any perpendicular field is reflected one step everywhere; the signed angles that it misses the next
-    vector by are summed up, which gives what the loop gives without a loop.
-    """
-    x, t = curve.point, curve.tangent
-    field = any_perpendicular(t)
-    stepped = transported(x[..., :-1, :], t[..., :-1, :], field[..., :-1, :], x[..., 1:, :], t[..., 1:, :])
-    missed = angle_about(t[..., 1:, :], stepped, field[..., 1:, :])
-    first = angle_about(t[..., 0, :], field[..., 0, :], start)[..., None]
-    angle = np.concatenate([first, first - np.cumsum(missed, axis=-1)], axis=-1)
-    return turned(field, t, angle)
+    """Rotation-minimising ups (..., q, 3) at all samples, from ``start`` (..., 3) at the first: sample by sample."""
+    return ups_along(curve.point, curve.tangent, start)
 
 
 def samples_per_span(table: LengthTable) -> int:
@@ -255,13 +227,7 @@ def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
     curve = curve_at(field.table, f.leg, s)
     if field.fixed is not None:
         return _fixed_frames(field.fixed, curve)
-    q = f.s.shape[-1]
-    if f.s.ndim == 1:
-        index = np.clip(np.searchsorted(f.s, s, side="right") - 1, 0, q - 2)
-    else:
-        index = np.clip((s[..., None] >= f.s[..., None, :]).sum(-1) - 1, 0, q - 2)
-    near = [_at_samples(v, index) for v in (f.curve.point, f.curve.tangent, f.up)]
-    up = transported(near[0], near[1], near[2], curve.point, curve.tangent)
+    index, up = ups_at(f.s, (f.curve.point, f.curve.tangent, f.up), s, curve.point, curve.tangent)
     slope = _at_samples(f.slope, index)
     angle = _at_samples(f.roll, index) + slope * (s - _at_samples(f.s, index))
     return _rolled(f, s, curve, up, _Roll(angle, slope, _at_samples(f.exact, index)))
@@ -311,7 +277,7 @@ def _rolled(f: LegFrames, s: Floats, curve: Curve, up: Vectors3, roll: _Roll) ->
     if np.any(angle):
         # positive roll is from right towards up, which is left-handed about forward
         up = turned(up, curve.tangent, -angle)
-    return Frames(curve.point, cross(curve.tangent, up), up, curve.tangent, curve.curvature, rate)
+    return Frames(curve.point, crossed(curve.tangent, up), up, curve.tangent, curve.curvature, rate)
 
 
 def _world_up(curve: Curve, exact: Flags, up: Vectors3, angle: Floats, rate: Floats) -> tuple[Vectors3, Floats, Floats]:

@@ -4,11 +4,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.arclength import LengthTable, places_at, spans_of, sub_lengths
+from morphax.core.arclength import LengthTable, places_at, sub_lengths
+from morphax.core.kernels.along import followed
 from morphax.core.paths import Chain
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3, Vectors3
-from morphax.core.vectors import dot, turn_between, unit
+from morphax.core.vectors import turn_between, unit
 
 
 @dataclass(frozen=True)
@@ -133,42 +134,19 @@ def curve_at(table: LengthTable, leg: Leg, s: Floats) -> Curve:
     at_start, at_end = s <= start[..., None] + slack, s >= end[..., None] - slack
     span = np.where(at_start, leg.first % m, np.where(at_end, (leg.last - 1) % m, places.span))
     t = np.where(at_start, 0.0, np.where(at_end, 1.0, places.t))
-    return _curve(spans_of(table.powers, span), t, total)
-
-
-def _curve(powers: Floats, t: Floats, total: Floats) -> Curve:
-    """Points, tangents and curvature of cubics given in powers of t (..., 4, 3) against t (...)."""
-    c0, c1, c2, c3 = (powers[..., k, :] for k in range(4))
-    x = t[..., None]
-    point = ((c3 * x + c2) * x + c1) * x + c0
-    first = (3.0 * c3 * x + 2.0 * c2) * x + c1
-    second = 6.0 * c3 * x + 2.0 * c2
-    speed2 = dot(first, first)[..., None]
-    tangent = first / np.sqrt(np.where(speed2 > 0.0, speed2, 1.0))
-    flat = speed2[..., 0] <= 1e-24 * total**2
-    if flat.any():  # an inner control point lies on the end: the second derivative gives the direction
-        tangent = np.where(flat[..., None], unit(np.where((t < 0.5)[..., None], second, -second)), tangent)
-    across = second - dot(second, tangent)[..., None] * tangent
-    return Curve(point, tangent, across / np.where(flat[..., None], np.inf, speed2))
+    return Curve(*followed(table.powers, span, t, table.total))
 
 
 def sampled_curve(table: LengthTable, leg: Leg, steps: int) -> tuple[Floats, Curve]:
     """Distances (..., q) and the path at ``steps`` equal parameter steps of each of a leg's spans."""
     m = table.spans.shape[-3]
     index = np.arange(leg.first, leg.last) % m
-    powers = table.powers[..., index, :, :]
-    t = np.arange(steps) / steps
-    body = _curve(
-        powers[..., None, :, :], np.broadcast_to(t, (*powers.shape[:-2], steps)), table.total[..., None, None]
-    )
-    last = powers[..., -1:, :, :]
-    end = _curve(last, np.ones(last.shape[:-2]), table.total[..., None])
     lead = table.total.shape
-    flat = [v.reshape(*lead, -1, 3) for v in (body.point, body.tangent, body.curvature)]
-    joined = [np.concatenate(pair, axis=-2) for pair in zip(flat, (end.point, end.tangent, end.curvature), strict=True)]
+    t = np.append(np.tile(np.arange(steps) / steps, len(index)), 1.0)
+    curve = Curve(*followed(table.powers, np.append(np.repeat(index, steps), index[-1]), t, table.total))
     lengths = sub_lengths(table, index, steps)
     lift = np.where(np.arange(leg.first, leg.last) >= m, 1.0, 0.0) * table.total[..., None]
     start = table.at_knots[..., index] + lift
     within = np.cumsum(lengths, axis=-1) - lengths
     s = (start[..., None] + within).reshape(*lead, -1)
-    return np.concatenate([s, leg_distances(table, leg)[1][..., None]], axis=-1), Curve(*joined)
+    return np.concatenate([s, leg_distances(table, leg)[1][..., None]], axis=-1), curve

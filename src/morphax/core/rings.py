@@ -1,4 +1,4 @@
-"""Rings: all copies of the section's points, as one matrix product of coefficients and section weights."""
+"""Rings: all copies of the section's points, from their coefficients and the section."""
 
 from dataclasses import dataclass
 
@@ -6,10 +6,9 @@ import numpy as np
 
 from morphax.core.frames import FrameField, Frames, frames_at
 from morphax.core.joints import Joint, JointKind
+from morphax.core.kernels.skinning import put_points
 from morphax.core.section_sampling import SampledSection
 from morphax.core.types import Floats, Points2, Points3
-
-_BLOCK = 256
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,18 +26,10 @@ class Row:
 
 
 def ring_points(coefficients: Floats, section: Points2) -> Points3:
-    """Points (..., r, s, 3) of rings from their coefficients (..., r, 3, 3) and section points (s, 2).
-
-    One matrix product (r, 9) x (9, 3 s), done in blocks that stay in the cache.
-    """
-    count = len(section)
-    weights = np.concatenate([np.ones((count, 1)), section], axis=1).T  # (3, s)
-    block = np.einsum("bs,cd->bcsd", weights, np.eye(3)).reshape(9, 3 * count)
-    flat = np.ascontiguousarray(coefficients).reshape(-1, 9)
-    out = np.empty((len(flat), 3 * count))
-    for i in range(0, len(flat), _BLOCK):
-        np.matmul(flat[i : i + _BLOCK], block, out=out[i : i + _BLOCK])
-    return out.reshape(*coefficients.shape[:-2], count, 3)
+    """Points (..., r, s, 3) of rings from their coefficients (..., r, 3, 3) and section points (s, 2)."""
+    out = np.empty((*coefficients.shape[:-2], len(section), 3))
+    put_points(coefficients, section, out.reshape(-1, len(section), 3))
+    return out
 
 
 def leg_rows(

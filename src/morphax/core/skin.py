@@ -10,6 +10,7 @@ import numpy as np
 
 from morphax.core.caps import cap_triangles
 from morphax.core.ends import Cut, Dome, with_dome
+from morphax.core.kernels.skinning import ROW, put_faces, put_leaning, put_rows
 from morphax.core.mesh import FacePart, Mesh
 from morphax.core.rings import Row, ring_points
 from morphax.core.section_sampling import SampledSection
@@ -42,46 +43,29 @@ class Layout:
     cuts: tuple[Cut, ...] = ()
 
 
-def _put_normals(row: Row, columns: Columns, section: SampledSection, out: Single) -> None:
-    """True normals into ``out`` (r, c, 3): across the ring's slope and the track's slope.
+def _put_rows(layout: Layout, columns: Columns, section: SampledSection, normals: Single, uvs: Single) -> None:
+    """True normals and texture of all rows into ``normals`` (r, c, 3) and ``uvs`` (r, c, 2)."""
+    across = np.column_stack([columns.normal, section.points[columns.point], columns.u])
+    first = 0
+    for row in layout.rows:
+        own = slice(first, first + len(row.s))
+        put_rows(_packed_row(row), across, normals[own], uvs[own])
+        fr, first = row.frames, own.stop
+        if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
+            pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
+            put_leaning(pair, across, normals[own])
 
-    N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU; without roll w drops out.
-    """
+
+def _packed_row(row: Row) -> Floats:
+    """What normals and texture need of a row's rings, one line (``ROW``) a ring."""
     fr = row.frames
-    if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
-        pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
-        _put_pairs(pair, columns, out)
-        out[:] = unit(out.astype(np.float64))
-        return
-    if not fr.roll_rate.any():
-        _put_pairs(np.stack([fr.right, fr.up], axis=-2), columns, out)
-        return
-    nx, ny = columns.normal[:, 0], columns.normal[:, 1]
-    x, y = section.points[columns.point].T
-    kr, ku = dot(fr.curvature, fr.right)[:, None], dot(fr.curvature, fr.up)[:, None]
-    w = 1.0 - x * kr - y * ku
-    along = fr.roll_rate[:, None] * (y * nx - x * ny)
-    n = (w * nx)[..., None] * fr.right[:, None] + (w * ny)[..., None] * fr.up[:, None]
-    out[:] = unit(n + along[..., None] * fr.forward[:, None])
-
-
-def _put_pairs(pair: Floats, columns: Columns, out: Single) -> None:
-    """nx times the first and ny times the second of each row's pair (r, 2, 3), into (r, c, 3); one product."""
-    weights = np.einsum("bs,cd->bcsd", columns.normal.T, np.eye(3)).reshape(6, -1)
-    np.matmul(pair.reshape(-1, 6).astype(np.float32), weights.astype(np.float32), out=out.reshape(len(pair), -1))
-
-
-def _put_uvs(row: Row, columns: Columns, section: SampledSection, out: Single) -> None:
-    if not row.distance[:, 1:].any():  # no ring leans: every point has its ring's own distance
-        weights = np.zeros((2, len(columns.u), 2), dtype=np.float32)
-        weights[0, :, 0], weights[1, :, 1] = columns.u, 1.0
-        values = np.ones((len(row.s), 2), dtype=np.float32)
-        values[:, 1] = row.distance[:, 0]
-        np.matmul(values, weights.reshape(2, -1), out=out.reshape(len(row.s), -1))
-        return
-    out[..., 0] = columns.u
-    weights = np.concatenate([np.ones((len(columns.point), 1)), section.points[columns.point]], axis=1)
-    out[..., 1] = row.distance @ weights.T
+    out = np.zeros((len(row.s), ROW))
+    out[:, :3], out[:, 3:6], out[:, 6:9] = fr.right, fr.up, fr.forward
+    if fr.roll_rate.any():
+        out[:, 9], out[:, 10] = dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)
+        out[:, 11] = fr.roll_rate
+    out[:, 12:] = row.distance
+    return out
 
 
 def _put_vertex_points(layout: Layout, columns: Columns, section: SampledSection, out: Ints) -> None:
@@ -136,15 +120,13 @@ def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Ta
     count = rows * width + len(caps) * size
     normals, uvs = np.empty((count, 3), dtype=np.float32), np.empty((count, 2), dtype=np.float32)
     vertex_point = np.empty(count, dtype=np.int32)
-    _put_vertex_points(layout, columns, section, vertex_point[: rows * width].reshape(rows, width))
-    cuts = [0, *np.cumsum([len(r.s) for r in layout.rows]).tolist()]
+    by_row = vertex_point[: rows * width].reshape(rows, width)
+    _put_vertex_points(layout, columns, section, by_row)
     with _second_thread(count > _LARGE) as later:
-        faces = later(lambda: _put_quads(cuts, columns, vertex_point[: rows * width].reshape(rows, width), size))
+        faces = later(lambda: _faces(layout, columns, by_row))
         points = later(lambda: _ring_points(layout, section))
-        for row, first in zip(layout.rows, cuts, strict=False):
-            a, b = first * width, (first + len(row.s)) * width
-            _put_normals(row, columns, section, normals[a:b].reshape(-1, width, 3))
-            _put_uvs(row, columns, section, uvs[a:b].reshape(-1, width, 2))
+        skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
+        _put_rows(layout, columns, section, *skin)
         tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
         quads, point_quads = faces()
         body = Tables(points(), vertex_point, normals, uvs, quads, tris)
@@ -178,25 +160,13 @@ def _ring_points(layout: Layout, section: SampledSection) -> Points3:
     return ring_points(coefficients, section.points).reshape(-1, 3)
 
 
-def _put_quads(cuts: list[int], columns: Columns, vertex_point: Ints, size: int) -> tuple[Ints, Ints]:
-    """Quads (n, 4) of vertices and of points, row by row within each leg.
-
-    A row's quads are the first row's, moved by the row's width; only where the next ring is not the next one (a
-    closed run comes back to its first) are its points looked up.
-    """
-    width = vertex_point.shape[1]
-    pairs = np.concatenate([np.arange(a, b - 1, dtype=np.int32) for a, b in zip(cuts[:-1], cuts[1:], strict=True)])
-    e0, e1 = columns.edges[:, 0], columns.edges[:, 1]
-    p0, p1 = columns.point[e0], columns.point[e1]
-    pattern = np.stack([e0, e0 + width, e1 + width, e1], axis=1).astype(np.int32).ravel()
-    point_pattern = np.stack([p0, p0 + size, p1 + size, p1], axis=1).astype(np.int32).ravel()
-    quads = ((pairs * np.int32(width))[:, None] + pattern).reshape(-1, 4)
-    first = vertex_point[pairs, 0] - columns.point[0]
-    point_quads = first[:, None] + point_pattern
-    for k in np.flatnonzero(vertex_point[pairs + 1, 0] != vertex_point[pairs, 0] + size):
-        a, b = vertex_point[pairs[k]], vertex_point[pairs[k] + 1]
-        point_quads[k] = np.stack([a[e0], b[e0], b[e1], a[e1]], axis=1).ravel()
-    return quads, point_quads.reshape(-1, 4)
+def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, Ints]:
+    """Quads (n, 4) of vertices and of points, row by row within each leg."""
+    ends = np.cumsum([len(r.s) for r in layout.rows])
+    pairs = np.delete(np.arange(len(vertex_point)), ends - 1)
+    quads, point_quads = (np.empty((len(pairs) * len(columns.edges), 4), dtype=np.int32) for _ in range(2))
+    put_faces(pairs, columns.edges, vertex_point, quads, point_quads)
+    return quads, point_quads
 
 
 def _put_caps(

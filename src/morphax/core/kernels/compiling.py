@@ -1,0 +1,93 @@
+"""How loops are compiled: when they are first called, with fixed argument types, without the interpreter's lock.
+
+The machine code is kept on disk, so that only the first start after an installation has to make it.
+"""
+
+from collections.abc import Callable
+from functools import cache
+from importlib import import_module
+from pkgutil import iter_modules
+from threading import Lock
+from typing import Any, TypeVar, cast
+
+import numpy as np
+
+from morphax.core import kernels
+
+F = TypeVar("F", bound=Callable[..., Any])
+
+_helpers: dict[str, list[Callable[..., Any]]] = {}
+_kernels: list["_Kernel"] = []
+_lock = Lock()
+
+
+@cache
+def _numba() -> Any:
+    import numba  # loaded with the first body, not with the window: it takes a third of a second
+
+    return numba
+
+
+def _argument(text: str) -> Any:
+    types = _numba().types
+    names = {"f": "float64", "s": "float32", "i": "int64", "w": "int32", "b": "boolean"}
+    written = text.startswith(">")
+    letter, axes = text.lstrip(">")[0], text.lstrip(">")[1:]
+    number = getattr(types, names[letter])
+    return types.Array(number, int(axes), "C", readonly=not written) if axes else number
+
+
+class _Kernel:
+    """A loop that becomes machine code when it is first called."""
+
+    def __init__(self, function: Callable[..., Any], arguments: str) -> None:
+        self.function, self.arguments = function, arguments
+        self.made: Callable[..., Any] | None = None
+        _kernels.append(self)
+
+    def __call__(self, *values: Any) -> None:
+        (self.made or self.compile())(*values)
+
+    def compile(self) -> Callable[..., Any]:
+        with _lock:
+            if self.made is None:
+                numba, home = _numba(), self.function.__globals__
+                for small in _helpers.pop(home["__name__"], []):
+                    home[small.__name__] = numba.njit(nogil=True, error_model="numpy")(small)
+                signature = numba.types.void(*(_argument(a) for a in self.arguments.split()))
+                self.made = numba.njit(signature, cache=True, nogil=True, error_model="numpy")(self.function)
+            return self.made
+
+
+def kernel(arguments: str) -> Callable[[F], F]:
+    """A loop over arrays that writes into some of them; ``arguments`` are their types in short, parted by blanks.
+
+    ``f2`` is a float64 array with two axes that is only read, ``>f2`` one that is written, ``i`` a whole number.
+    Letters: f float64, s float32, i int64, w int32, b boolean. Arrays lie row by row in memory (see ``packed``).
+    """
+
+    def deferred(function: F) -> F:
+        made: Any = _Kernel(function, arguments)
+        return cast(F, made)
+
+    return deferred
+
+
+def helper(function: F) -> F:
+    """A small function for the loops of its own file, which it becomes a part of."""
+    _helpers.setdefault(function.__module__, []).append(function)
+    return function
+
+
+def packed(array: Any, dtype: type = np.float64) -> Any:
+    """The array as loops take it: of one type, row by row in memory."""
+    return np.ascontiguousarray(array, dtype=dtype)
+
+
+def compile_all() -> int:
+    """Makes the machine code of every loop of this package, and counts them."""
+    for module in iter_modules(kernels.__path__):
+        import_module(f"{kernels.__name__}.{module.name}")
+    for made in _kernels:
+        made.compile()
+    return len(_kernels)

@@ -1,0 +1,89 @@
+"""Points, normals, texture and faces of rows of rings: the loops of ``skin``."""
+
+from math import sqrt
+
+import numpy as np
+
+from morphax.core.kernels.compiling import kernel, packed
+from morphax.core.types import Floats, Ints, Points2, Points3, Single
+
+ROW, COLUMN = 15, 5
+"""Numbers of a row (right, up, forward, bend to the right and up, roll rate, distance) and of a column (normal, place,
+length round the section)."""
+
+
+@kernel("f2 f2 >f3")
+def _put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
+    for i in range(out.shape[0]):
+        for j in range(out.shape[1]):
+            x, y = section[j, 0], section[j, 1]
+            for c in range(3):
+                out[i, j, c] = coefficients[i, c] + x * coefficients[i, 3 + c] + y * coefficients[i, 6 + c]
+
+
+def put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
+    """Rings (r, s, 3) from their coefficients (r, 3, 3), origin, x vector and y vector, and section points (s, 2)."""
+    _put_points(packed(coefficients).reshape(-1, 9), packed(section), out)
+
+
+@kernel("f2 f2 >s3 >s3")
+def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> None:
+    for i in range(normals.shape[0]):
+        rate, d0, d1, d2 = rows[i, 11], rows[i, 12], rows[i, 13], rows[i, 14]
+        for j in range(normals.shape[1]):
+            nx, ny, x, y, along = columns[j, 0], columns[j, 1], columns[j, 2], columns[j, 3], 0.0
+            if rate != 0.0:  # N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU
+                w = 1.0 - x * rows[i, 9] - y * rows[i, 10]
+                along = rate * (y * nx - x * ny)
+                nx, ny = w * nx, w * ny
+                size = sqrt(nx * nx + ny * ny + along * along)
+                size = size if size > 0.0 else 1.0
+                nx, ny, along = nx / size, ny / size, along / size
+            for c in range(3):
+                normals[i, j, c] = nx * rows[i, c] + ny * rows[i, 3 + c] + along * rows[i, 6 + c]
+            uvs[i, j, 0] = columns[j, 4]
+            uvs[i, j, 1] = d0 + x * d1 + y * d2
+
+
+def put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> None:
+    """Normals (r, c, 3) and texture (r, c, 2) of ``rows`` (r, ROW) and ``columns`` (c, COLUMN)."""
+    _put_rows(packed(rows), packed(columns), normals, uvs)
+
+
+@kernel("f3 f2 >s3")
+def _put_leaning(pair: Floats, columns: Floats, out: Single) -> None:
+    for i in range(out.shape[0]):
+        for j in range(out.shape[1]):
+            nx, ny = columns[j, 0], columns[j, 1]
+            x = nx * pair[i, 0, 0] + ny * pair[i, 1, 0]
+            y = nx * pair[i, 0, 1] + ny * pair[i, 1, 1]
+            z = nx * pair[i, 0, 2] + ny * pair[i, 1, 2]
+            size = sqrt(x * x + y * y + z * z)
+            size = size if size > 0.0 else 1.0
+            out[i, j, 0], out[i, j, 1], out[i, j, 2] = x / size, y / size, z / size
+
+
+def put_leaning(pair: Floats, columns: Floats, out: Single) -> None:
+    """Unit normals (r, c, 3): nx times the first and ny times the second of each row's ``pair`` (r, 2, 3)."""
+    _put_leaning(packed(pair), packed(columns), out)
+
+
+@kernel("i1 w2 w2 >w2 >w2")
+def _put_faces(pairs: np.ndarray, edges: Ints, vertex_point: Ints, quads: Ints, point_quads: Ints) -> None:
+    sides, width = edges.shape[0], vertex_point.shape[1]
+    for k in range(pairs.shape[0]):
+        row = pairs[k]
+        for j in range(sides):
+            a, b, face = edges[j, 0], edges[j, 1], k * sides + j
+            quads[face, 0], quads[face, 1] = row * width + a, row * width + width + a
+            quads[face, 2], quads[face, 3] = row * width + width + b, row * width + b
+            point_quads[face, 0], point_quads[face, 1] = vertex_point[row, a], vertex_point[row + 1, a]
+            point_quads[face, 2], point_quads[face, 3] = vertex_point[row + 1, b], vertex_point[row, b]
+
+
+def put_faces(pairs: np.ndarray, edges: Ints, vertex_point: Ints, quads: Ints, point_quads: Ints) -> None:
+    """Quads of vertices and of points, (pairs x sides, 4) each, between each row of ``pairs`` and the one after it.
+
+    ``edges`` (sides, 2) columns; ``vertex_point`` (rows, c).
+    """
+    _put_faces(packed(pairs, np.int64), packed(edges, np.int32), vertex_point, quads, point_quads)
