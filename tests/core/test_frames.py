@@ -9,12 +9,10 @@ from morphax.core.frames import (
     FrameField,
     Frames,
     carried_field,
-    carried_ups,
     first_up,
     frames_at,
     sample_frames,
 )
-from morphax.core.legs import curve_at
 from morphax.core.paths import path_from_points
 from morphax.core.resolved import resolve_path
 from morphax.core.upright import upright_field
@@ -76,14 +74,37 @@ def test_frames_are_right_handed_everywhere(name: str, upright: bool) -> None:
         assert_right_handed(frames_at(field, i, np.linspace(f.s[0], f.s[-1], 37)))
 
 
-def test_summed_angles_equal_the_plain_loop() -> None:
+def test_carried_ups_are_those_of_double_reflection_step_by_step() -> None:
     r = resolve_path(path_from_points(torus_knot(20), kind=THROUGH, closed=True))
-    curve = curve_at(r.table, r.legs[0], np.linspace(0, r.length, 300))
-    up = first_up(curve.tangent[0])
-    fast = carried_ups(curve, up)
-    for i in range(299):
+    f = carried_field(r.table, r.legs).legs[0]
+    curve, up = f.curve, first_up(f.curve.tangent[0])
+    assert len(f.s) > 300
+    for i in range(len(f.s) - 1):
         up = transported(curve.point[i], curve.tangent[i], up, curve.point[i + 1], curve.tangent[i + 1])
-        np.testing.assert_allclose(fast[i + 1], up, atol=1e-11)
+        np.testing.assert_allclose(f.up[i + 1], up, atol=1e-11)
+
+
+def test_between_samples_the_up_is_one_reflection_from_the_sample_before() -> None:
+    field = field_of(path_from_points(torus_knot(20), kind=THROUGH))
+    f = field.legs[0]
+    s = f.s[:-1] + np.random.default_rng(5).uniform(0.0, 1.0, len(f.s) - 1) * np.diff(f.s)
+    at = frames_at(field, 0, s)
+    sample = (f.curve.point[:-1], f.curve.tangent[:-1], f.up[:-1])
+    np.testing.assert_allclose(at.up, transported(*sample, at.origin, at.forward), atol=1e-13)
+
+
+@pytest.mark.parametrize("turn", [1e-9, 0.3, np.pi / 2, 3.0, np.pi - 1e-4, np.pi])
+def test_at_corners_the_up_is_turned_by_the_smallest_rotation(turn: float) -> None:
+    points = np.array([[0, 0, 0], [1.0, 0, 0.2], [1.0, 0, 0.2]])
+    way = (points[1] - points[0]) / np.linalg.norm(points[1] - points[0])
+    side = perpendicular(way, np.array([0.3, 1.0, 0.4]))
+    points[2] = points[1] + np.cos(turn) * way + np.sin(turn) * side
+    r = resolve_path(path_from_points(points, kind=STRAIGHT))
+    legs = carried_field(r.table, r.legs).legs if len(r.legs) == 2 else ()
+    assert len(legs) == (2 if turn > 1e-6 else 0)
+    for a, b in zip(legs[:-1], legs[1:], strict=True):
+        wanted = smallest_turn(a.up[-1], a.curve.tangent[-1], b.curve.tangent[0])
+        np.testing.assert_allclose(b.up[0], wanted, atol=1e-12)
 
 
 @pytest.mark.parametrize("points", [torus_knot(60), eight(), circle_points()], ids=["knot", "eight", "circle"])

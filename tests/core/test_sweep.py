@@ -216,8 +216,8 @@ def surface_gap(path: PathShape, section_name: str, options: SweepOptions, limit
 
     rows = placed_rings(resolved, section, sampled, field, options).rows
     gaps = []
-    for i, row in enumerate(rows):
-        mid = (row.s[:-1, None] + np.diff(row.s)[:, None] * ((np.arange(8) + 0.5) / 8)).ravel()
+    for i, s in enumerate(np.split(rows.s, rows.starts[1:-1])):
+        mid = (s[:-1, None] + np.diff(s)[:, None] * ((np.arange(8) + 0.5) / 8)).ravel()
         mid = np.sort(rng.choice(mid, size=min(24, len(mid)), replace=False))
         fr = frames_at(field, i, mid)
         pts = ring_points(np.stack([fr.origin, fr.right, fr.up], axis=-2), fine.points).reshape(-1, 3)

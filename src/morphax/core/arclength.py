@@ -83,18 +83,6 @@ def length_table(chain: Chain, *, relative: float = 1e-12) -> LengthTable:
     return LengthTable(chain.spans, pieces, frozen(at), frozen(speed2), frozen(_POWERS @ chain.spans))
 
 
-def sub_lengths(table: LengthTable, index: np.ndarray, steps: int) -> Floats:
-    """Lengths (..., k, steps) of equal parameter steps of spans ``index`` (k,), adding up to the spans' own, m."""
-    if steps == 1:
-        parts = np.ones((*table.total.shape, len(index), 1))
-    else:
-        parts = piece_lengths(table.speed2[..., index, :], steps)
-    whole = np.diff(table.at_knots, axis=-1)[..., index, None]
-    total = parts.sum(-1, keepdims=True)
-    out: Floats = parts * (whole / np.where(total > 0.0, total, 1.0))
-    return out
-
-
 def places_at(table: LengthTable, s: Floats) -> Places:
     """Places at distances ``s`` (..., r), m, by Halley's method inside the table's pieces, to 1e-13 of them.
 

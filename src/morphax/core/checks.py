@@ -11,7 +11,7 @@ from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frames import FrameField, sample_frames
 from morphax.core.outlines import Loop
 from morphax.core.paths import PathShape
-from morphax.core.rings import Row
+from morphax.core.rings import Rows
 from morphax.core.section_sampling import SampledSection, extreme_points
 from morphax.core.sections import SectionShape
 from morphax.core.tolerances import Tolerances
@@ -195,38 +195,39 @@ def radius_findings(path: PathShape, at_knots: Floats) -> tuple[Finding, ...]:
     return tuple(out)
 
 
-def coarse(rows: tuple[Row, ...], total: float) -> tuple[Finding, ...]:
+def coarse(rows: Rows, total: float) -> tuple[Finding, ...]:
     """Rings so far apart that the path turns by a right angle or more between two of them; the worst place."""
-    worst, at = 0.0, 0.0
-    for row in rows:
-        lean = row.frames.forward if row.frames.tangent is None else row.frames.tangent
-        turn = turn_between(lean[:-1], lean[1:])
-        k = int(np.argmax(turn))
-        if turn[k] > worst:
-            worst, at = float(turn[k]), float(0.5 * (row.s[k] + row.s[k + 1])) % (total or 1.0)
+    lean = rows.frames.forward if rows.frames.tangent is None else rows.frames.tangent
+    if dot(lean[:-1], lean[1:]).min(initial=1.0) > 0.1:
+        return ()
+    turn = turn_between(lean[:-1], lean[1:])
+    turn[rows.starts[1:-1] - 1] = 0.0  # from one leg to the next
+    k = int(np.argmax(turn))
+    worst = float(turn[k])
     if worst < radians(90.0):
         return ()
+    at = float(0.5 * (rows.s[k] + rows.s[k + 1])) % (total or 1.0)
     message = (
         f"The path turns by {degrees(worst):.0f} degrees between two rings at {in_mm(at)}: the body misses its bend."
     )
     return (Finding("coarse", Severity.NOTE, message, at),)
 
 
-def short_legs(rows: tuple[Row, ...], section: SampledSection, width: float, total: float) -> tuple[Finding, ...]:
+def short_legs(rows: Rows, section: SampledSection, width: float, total: float) -> tuple[Finding, ...]:
     """Legs between mitres that are too short on the inner side."""
-    out = []
-    weights = np.concatenate([np.ones((len(section.points), 1)), section.points], axis=1)
-    for row in rows:
-        if not row.distance[-1, 1:].any() and not row.distance[0, 1:].any():
-            continue  # both ends are across the path
-        left = weights @ (row.distance[-1] - row.distance[0])
-        length = float(row.s[-1] - row.s[0])
-        if left.min() <= 0.0 < length:
-            free = width * length / (length - float(left.min()))
-            at = float(0.5 * (row.s[0] + row.s[-1])) % total
-            message = f"The leg at {in_mm(at)} is too short for its corners: it would be free up to {in_mm(free)} wide."
-            middle = 0.5 * (row.frames.origin[0] + row.frames.origin[-1])
-            out.append(Finding("short-leg", Severity.WARNING, message, at, free, _spot(middle)))
+    first, last = rows.starts[:-1], rows.starts[1:] - 1
+    leans = rows.distance[first, 1:].any(1) | rows.distance[last, 1:].any(1)  # others end across the path
+    if not leans.any():
+        return ()
+    out, first, last = [], first[leans], last[leans]
+    left = (rows.distance[last] - rows.distance[first]) @ np.c_[np.ones(len(section.points)), section.points].T
+    length = rows.s[last] - rows.s[first]
+    for k in np.flatnonzero((left.min(1) <= 0.0) & (length > 0.0)):
+        free = width * float(length[k]) / float(length[k] - left[k].min())
+        at = float(0.5 * (rows.s[first[k]] + rows.s[last[k]])) % total
+        message = f"The leg at {in_mm(at)} is too short for its corners: it would be free up to {in_mm(free)} wide."
+        middle = 0.5 * (rows.frames.origin[first[k]] + rows.frames.origin[last[k]])
+        out.append(Finding("short-leg", Severity.WARNING, message, at, free, _spot(middle)))
     return tuple(out)
 
 

@@ -6,14 +6,15 @@ right = forward x up. *carried* turns as little as can be (double reflection: Wa
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import cached_property
 from math import ceil, pi, radians
 from typing import Any
 
 import numpy as np
 
 from morphax.core.arclength import LengthTable
-from morphax.core.kernels.carrying import crossed, ups_along, ups_at
-from morphax.core.legs import Curve, Leg, curve_at, sampled_curve
+from morphax.core.kernels.along import carry_legs, frame_places, sampled_legs
+from morphax.core.legs import Curve, Leg
 from morphax.core.types import Flags, Floats, Points3, Vectors3
 from morphax.core.vectors import (
     angle_about,
@@ -92,6 +93,11 @@ class FrameField:
     symmetry: int = 1
     fixed: Floats | None = None
 
+    @cached_property
+    def joined(self) -> "_Joined":
+        """All legs as one, for ``frames_on``."""
+        return _joined(self)
+
 
 def _slope_weights(count: int) -> Floats:
     """(count, 4) weights of a cubic's control points in a third of its derivative at even parameters."""
@@ -117,11 +123,6 @@ def first_up(tangent: Vectors3) -> Vectors3:
     from_y = perpendicular(tangent, y_wish)
     from_z = perpendicular(tangent, np.where((lean > 1e-9)[..., None], _Z, from_y))
     return turned(from_y, tangent, share * angle_about(tangent, from_y, from_z))
-
-
-def carried_ups(curve: Curve, start: Vectors3) -> Vectors3:
-    """Rotation-minimising ups (..., q, 3) at all samples, from ``start`` (..., 3) at the first: sample by sample."""
-    return ups_along(curve.point, curve.tangent, start)
 
 
 def samples_per_span(table: LengthTable) -> int:
@@ -155,31 +156,36 @@ def carried_legs(
 ) -> tuple[LegFrames, ...]:
     """Carried ups of all legs without closing; ``least`` samples on a straight span."""
     steps = samples_per_span(table)
-    out: list[LegFrames] = []
-    for leg in legs:
-        s, curve = sampled_curve(table, leg, least if leg.straight else max(least, steps))
-        t0 = curve.tangent[..., 0, :]
-        if out:
-            up0 = smallest_turn(out[-1].up[..., -1, :], out[-1].curve.tangent[..., -1, :], t0)
-        elif start_up is not None and float(np.abs(dot(t0, start_up)).max()) < 0.999:
-            up0 = perpendicular(t0, np.broadcast_to(start_up, t0.shape))
-        else:
-            up0 = first_up(t0)
-        shape = s.shape
-        none = np.zeros((*shape[:-1], shape[-1] - 1))
+    bounds, first = np.empty((len(legs), 4), dtype=np.int64), 0
+    for i, leg in enumerate(legs):
+        last = first + (leg.last - leg.first) * (least if leg.straight else max(least, steps))
+        bounds[i] = leg.first, leg.last, first, last
+        first = last + 1
+    s, samples = sampled_legs(table.at, table.speed2, table.powers, table.pieces, bounds)
+    t0 = samples[:, 0, 3:6]
+    if start_up is not None and float(np.abs(dot(t0, start_up)).max()) < 0.999:
+        samples[:, 0, 9:] = perpendicular(t0, np.broadcast_to(start_up, t0.shape))
+    else:
+        samples[:, 0, 9:] = first_up(t0)
+    carry_legs(bounds, samples)
+    return _leg_frames(table, legs, bounds, s, samples)
+
+
+def _leg_frames(
+    table: LengthTable, legs: tuple[Leg, ...], bounds: np.ndarray, s: Floats, samples: Floats
+) -> tuple[LegFrames, ...]:
+    """Each leg's own part of the samples of all, without roll."""
+    lead = table.total.shape
+    s, samples = s.reshape(*lead, -1), samples.reshape(*lead, -1, 12)
+    none, whole = np.zeros(s.shape), np.ones((*lead, 2))
+    no, never = np.zeros((*lead, 2)), np.zeros(s.shape, dtype=bool)
+    out = []
+    for leg, (a, b) in zip(legs, bounds[:, 2:].tolist(), strict=True):
+        own = samples[..., a : b + 1, :]
+        curve = Curve(own[..., :3], own[..., 3:6], own[..., 6:9])
+        off = none[..., a : b + 1]
         out.append(
-            LegFrames(
-                leg,
-                s,
-                curve,
-                carried_ups(curve, up0),
-                np.zeros(shape),
-                none,
-                np.zeros(none.shape, dtype=bool),
-                np.zeros((*shape[:-1], 2)),
-                np.ones((*shape[:-1], 2)),
-                np.zeros((*shape[:-1], 2)),
-            )
+            LegFrames(leg, s[..., a : b + 1], curve, own[..., 9:], off, off[..., 1:], never[..., a:b], no, whole, no)
         )
     return tuple(out)
 
@@ -202,35 +208,121 @@ def _closed_up(table: LengthTable, legs: tuple[LegFrames, ...], symmetry: int) -
     return tuple(replace(f, roll=rate * (f.s - begin), slope=np.broadcast_to(rate, f.slope.shape).copy()) for f in legs)
 
 
-def _eased(f: LegFrames, s: Floats) -> tuple[Floats, Floats]:
+@dataclass(frozen=True, eq=False)
+class _Roll:
+    """Roll on top of carried ups: its angle and rate, and where the up is the world's own instead."""
+
+    angle: Floats
+    rate: Floats
+    exact: Flags
+
+
+@dataclass(frozen=True, eq=False)
+class _Easing:
+    """What ``_eased`` reads, against places (..., r): (..., 1, 2) of one leg or (..., r, 2) place by place."""
+
+    edge: Floats
+    ease: Floats
+    zone: Floats
+    level: Floats
+
+
+def _eased(e: _Easing, s: Floats) -> tuple[Floats, Floats]:
     """Angle and rate (..., r) of a leg's turn towards its neighbours near its ends: 3x^2 - 2x^3."""
     angle, rate = np.zeros(s.shape), np.zeros(s.shape)
-    for k, sign, edge in ((0, -1.0, f.s[..., :1]), (1, 1.0, f.s[..., -1:])):
-        zone, amount = f.zone[..., k, None], f.ease[..., k, None]
-        x = np.clip(1.0 - (np.abs(s - edge) - f.level[..., k, None]) / zone, 0.0, 1.0)
+    for k, sign in ((0, -1.0), (1, 1.0)):
+        zone, amount = e.zone[..., k], e.ease[..., k]
+        x = np.clip(1.0 - (np.abs(s - e.edge[..., k]) - e.level[..., k]) / zone, 0.0, 1.0)
         angle += amount * (x * x * (3.0 - 2.0 * x))
         rate += sign * amount * 6.0 * x * (1.0 - x) / zone
     return angle, rate
 
 
-def _at_samples(values: Any, index: np.ndarray) -> Any:
-    if index.ndim == 1:
-        return values.take(index) if values.ndim == 1 else values.T.take(index, axis=1).T
-    if values.ndim == index.ndim:
+@dataclass(frozen=True, eq=False)
+class _Joined:
+    """All legs of a field one after the other, as the loops take them; ``legs`` (n, 4) first and last span and sample.
+
+    ``roll`` and the easing are None where nothing rolls.
+    """
+
+    legs: np.ndarray
+    s: Floats
+    samples: Floats
+    roll: tuple[Floats, Floats, Flags] | None
+    easing: _Easing | None
+
+
+def _joined(field: FrameField) -> _Joined:
+    legs = field.legs
+    last = np.cumsum([f.s.shape[-1] for f in legs]) - 1
+    first = np.concatenate([[0], last[:-1] + 1])
+    bounds = np.column_stack([[f.leg.first for f in legs], [f.leg.last for f in legs], first, last])
+    parts = [(f.curve.point, f.curve.tangent, f.curve.curvature, f.up) for f in legs]
+    samples = np.concatenate([np.concatenate(p, axis=-1) for p in parts], axis=-2)
+    rolls = any(f.slope.any() or f.roll.any() or f.exact.any() for f in legs)
+    eases = any(f.ease.any() for f in legs)
+    return _Joined(
+        bounds,
+        np.concatenate([f.s for f in legs], axis=-1),
+        samples,
+        _joined_rolls(legs) if rolls else None,
+        _Easing(
+            np.stack([f.s[..., [0, -1]] for f in legs], axis=-2),
+            *(np.stack([getattr(f, name) for f in legs], axis=-2) for name in ("ease", "zone", "level")),
+        )
+        if eases
+        else None,
+    )
+
+
+def _joined_rolls(legs: tuple[LegFrames, ...]) -> tuple[Floats, Floats, Flags]:
+    """Angles, slopes and exact intervals of all legs (..., q); none lies in an interval after a leg's last sample."""
+
+    def longer(values: Any) -> Any:
+        return np.concatenate([values, values[..., -1:]], axis=-1)
+
+    return (
+        np.concatenate([f.roll for f in legs], axis=-1),
+        np.concatenate([longer(f.slope) for f in legs], axis=-1),
+        np.concatenate([longer(f.exact) for f in legs], axis=-1),
+    )
+
+
+def frames_on(field: FrameField, leg: np.ndarray, s: Floats) -> Frames:
+    """Frames at distances ``s`` (..., r), each of the leg of its own, ``leg`` (r,)."""
+    j, table = field.joined, field.table
+    lead, r = table.total.shape, s.shape[-1]
+    rows = (-1, j.s.shape[-1])
+    known = (j.s.reshape(rows), j.samples.reshape(*rows, 12))
+    asked = np.broadcast_to(s, (*lead, r)).reshape(len(known[0]), r)
+    index, out = frame_places((table.at, table.speed2, table.powers, table.pieces), j.legs, known, leg, asked)
+    index, out = index.reshape(*lead, r), out.reshape(*lead, r, 15)
+    curve = Curve(out[..., :3], out[..., 3:6], out[..., 6:9])
+    if field.fixed is not None:
+        return _fixed_frames(field.fixed, curve)
+    up = out[..., 9:12]
+    if j.roll is None and j.easing is None:
+        return Frames(curve.point, out[..., 12:], up, curve.tangent, curve.curvature, np.zeros(s.shape))
+    easing = None
+    if j.easing is not None:
+        e = j.easing
+        easing = _Easing(*(v[..., leg, :] for v in (e.edge, e.ease, e.zone, e.level)))
+    return _rolled(s, curve, up, _roll_at(j, index, s), easing)
+
+
+def _roll_at(j: _Joined, index: np.ndarray, s: Floats) -> _Roll:
+    def taken(values: Any, index: np.ndarray) -> Any:
         return np.take_along_axis(values, index, -1)
-    return np.take_along_axis(values, index[..., None], -2)
+
+    if j.roll is None:
+        return _Roll(np.zeros(s.shape), np.zeros(s.shape), np.zeros(s.shape, dtype=bool))
+    roll, slope, exact, begin = (taken(v, index) for v in (*j.roll, j.s))
+    return _Roll(roll + slope * (s - begin), slope, exact)
 
 
 def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
     """Frames at distances ``s`` (..., r) of one leg. They depend on the path only, not on the rings."""
-    f = field.legs[leg_index]
-    curve = curve_at(field.table, f.leg, s)
-    if field.fixed is not None:
-        return _fixed_frames(field.fixed, curve)
-    index, up = ups_at(f.s, (f.curve.point, f.curve.tangent, f.up), s, curve.point, curve.tangent)
-    slope = _at_samples(f.slope, index)
-    angle = _at_samples(f.roll, index) + slope * (s - _at_samples(f.s, index))
-    return _rolled(f, s, curve, up, _Roll(angle, slope, _at_samples(f.exact, index)))
+    return frames_on(field, np.full(s.shape[-1], leg_index), s)
 
 
 def sample_frames(field: FrameField, leg_index: int) -> Frames:
@@ -240,7 +332,10 @@ def sample_frames(field: FrameField, leg_index: int) -> Frames:
         return _fixed_frames(field.fixed, f.curve)
     index = np.minimum(np.arange(f.s.shape[-1]), f.s.shape[-1] - 2)
     roll = _Roll(f.roll, f.slope[..., index], f.exact[..., index])
-    return _rolled(f, f.s, f.curve, f.up, roll)
+    easing = None
+    if f.ease.any():
+        easing = _Easing(f.s[..., None, [0, -1]], *(v[..., None, :] for v in (f.ease, f.zone, f.level)))
+    return _rolled(f.s, f.curve, f.up, roll, easing)
 
 
 def fixed_field(table: LengthTable, legs: tuple[Leg, ...], *, start_up: Vectors3 | None = None) -> FrameField:
@@ -257,27 +352,18 @@ def _fixed_frames(axes: Floats, curve: Curve) -> Frames:
     return Frames(curve.point, right, up, forward, curve.curvature, none, curve.tangent)
 
 
-@dataclass(frozen=True, eq=False)
-class _Roll:
-    """Roll on top of carried ups: its angle and rate, and where the up is the world's own instead."""
-
-    angle: Floats
-    rate: Floats
-    exact: Flags
-
-
-def _rolled(f: LegFrames, s: Floats, curve: Curve, up: Vectors3, roll: _Roll) -> Frames:
+def _rolled(s: Floats, curve: Curve, up: Vectors3, roll: _Roll, easing: _Easing | None) -> Frames:
     """Frames from carried ups."""
     angle, rate = roll.angle, roll.rate
     if roll.exact.any():
         up, angle, rate = _world_up(curve, roll.exact, up, angle, rate)
-    if f.ease.any():
-        more, more_rate = _eased(f, s)
+    if easing is not None:
+        more, more_rate = _eased(easing, s)
         angle, rate = angle + more, rate + more_rate
     if np.any(angle):
         # positive roll is from right towards up, which is left-handed about forward
         up = turned(up, curve.tangent, -angle)
-    return Frames(curve.point, crossed(curve.tangent, up), up, curve.tangent, curve.curvature, rate)
+    return Frames(curve.point, cross(curve.tangent, up), up, curve.tangent, curve.curvature, rate)
 
 
 def _world_up(curve: Curve, exact: Flags, up: Vectors3, angle: Floats, rate: Floats) -> tuple[Vectors3, Floats, Floats]:

@@ -95,17 +95,28 @@ def joints_of(
     tolerances: Tolerances,
 ) -> Joints:
     """Decides every corner; ``tolerances.width`` is the body's width."""
-    found = [_joint(field, pair, section, rule, tolerances) for pair in pairs]
+    if not pairs:
+        return Joints((), ())
+    before, after = (np.array([field.legs[p[k]].curve.tangent[-1 if k == 0 else 0] for p in pairs]) for k in (0, 1))
+    turns, normals = turn_between(before, after), unit(before + after)
+    found = [
+        _joint(field, pair, (float(turn), normal), section, rule, tolerances)
+        for pair, turn, normal in zip(pairs, turns, normals, strict=True)
+    ]
     return Joints(tuple(j for j, _ in found), tuple(f for _, fs in found for f in fs))
 
 
 def _joint(
-    field: FrameField, pair: tuple[int, int], section: SampledSection, rule: JointRule, tolerances: Tolerances
+    field: FrameField,
+    pair: tuple[int, int],
+    bend: tuple[float, Vectors3],
+    section: SampledSection,
+    rule: JointRule,
+    tolerances: Tolerances,
 ) -> tuple[Joint, list[Finding]]:
+    """One corner; ``bend`` is its turn, rad, and the normal of its plane."""
     i, j = pair
-    a, b = field.legs[i], field.legs[j]
-    ta, tb = a.curve.tangent[-1], b.curve.tangent[0]
-    turn = float(turn_between(ta, tb))
+    a, (turn, normal) = field.legs[i], bend
     place, at = a.curve.point[-1], float(a.s[-1]) % max(float(field.table.total), 1e-300)
     spot = (float(place[0]), float(place[1]), float(place[2]))
     findings: list[Finding] = []
@@ -119,7 +130,7 @@ def _joint(
             Severity.WARNING,
             f"The path turns back on itself at {in_mm(at)}; both sides end flat there.",
         )
-        return Joint(i, j, JointKind.CUT, place, ta, 0.0, at), findings
+        return Joint(i, j, JointKind.CUT, place, a.curve.tangent[-1], 0.0, at), findings
     kind = JointKind(rule.style.value)
     if kind is JointKind.MITRE and rule.limit * cos(0.5 * turn) < 1.0:
         kind = JointKind.BEVEL
@@ -139,7 +150,7 @@ def _joint(
             Severity.NOTE,
             f"At {in_mm(at)} the legs meet {degrees(abs(turned)):.1f} degrees apart in roll; each takes half of it.",
         )
-    return Joint(i, j, kind, place, unit(ta + tb), set_back, at), findings
+    return Joint(i, j, kind, place, normal, set_back, at), findings
 
 
 def _set_back(

@@ -1,11 +1,11 @@
 """Legs: the stretches of a path between sharp corners, and places on them seen from inside the leg."""
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.arclength import LengthTable, places_at, sub_lengths
-from morphax.core.kernels.along import followed
+from morphax.core.arclength import LengthTable
 from morphax.core.paths import Chain
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3, Vectors3
@@ -96,7 +96,7 @@ def legs_of(chain: Chain, sharp: Flags) -> tuple[Leg, ...]:
             b,
             all(chain.straight[i % m] and (i == a or collinear[i % m]) for i in range(a, b)),
             _stretches(chain, collinear, a, b),
-            tuple(k for k in own if a < k < b),
+            tuple(own[bisect_right(own, a) : bisect_left(own, b)]),
         )
         for a, b in pairs
     )
@@ -122,31 +122,3 @@ def place_distance(table: LengthTable, place: int) -> Floats:
 def leg_distances(table: LengthTable, leg: Leg) -> tuple[Floats, Floats]:
     """Distances (...) of a leg's start and end; the end is past the total length where the leg wraps."""
     return place_distance(table, leg.first), place_distance(table, leg.last)
-
-
-def curve_at(table: LengthTable, leg: Leg, s: Floats) -> Curve:
-    """The path at distances ``s`` (..., r) of a leg, one-sided at the leg's own ends."""
-    m = table.spans.shape[-3]
-    start, end = leg_distances(table, leg)
-    total = table.total[..., None]
-    places = places_at(table, np.where(s > total, s - total, s))
-    slack = 1e-13 * total
-    at_start, at_end = s <= start[..., None] + slack, s >= end[..., None] - slack
-    span = np.where(at_start, leg.first % m, np.where(at_end, (leg.last - 1) % m, places.span))
-    t = np.where(at_start, 0.0, np.where(at_end, 1.0, places.t))
-    return Curve(*followed(table.powers, span, t, table.total))
-
-
-def sampled_curve(table: LengthTable, leg: Leg, steps: int) -> tuple[Floats, Curve]:
-    """Distances (..., q) and the path at ``steps`` equal parameter steps of each of a leg's spans."""
-    m = table.spans.shape[-3]
-    index = np.arange(leg.first, leg.last) % m
-    lead = table.total.shape
-    t = np.append(np.tile(np.arange(steps) / steps, len(index)), 1.0)
-    curve = Curve(*followed(table.powers, np.append(np.repeat(index, steps), index[-1]), t, table.total))
-    lengths = sub_lengths(table, index, steps)
-    lift = np.where(np.arange(leg.first, leg.last) >= m, 1.0, 0.0) * table.total[..., None]
-    start = table.at_knots[..., index] + lift
-    within = np.cumsum(lengths, axis=-1) - lengths
-    s = (start[..., None] + within).reshape(*lead, -1)
-    return np.concatenate([s, leg_distances(table, leg)[1][..., None]], axis=-1), curve

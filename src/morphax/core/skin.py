@@ -12,7 +12,7 @@ from morphax.core.caps import cap_triangles
 from morphax.core.ends import Cut, Dome, with_dome
 from morphax.core.kernels.skinning import ROW, put_faces, put_leaning, put_rows
 from morphax.core.mesh import FacePart, Mesh
-from morphax.core.rings import Row, ring_points
+from morphax.core.rings import Rows, ring_points
 from morphax.core.section_sampling import SampledSection
 from morphax.core.tables import Columns, Tables, columns_of, strip_faces
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
@@ -26,12 +26,12 @@ _LARGE = 100_000
 class Layout:
     """How rows become rings and faces.
 
-    ``rows`` per leg; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
+    ``rows`` of all legs; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
     the loops) of the last row on a closed run; ``wedges`` row pairs joined by flat bevels; ``start_caps`` and
     ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host.
     """
 
-    rows: tuple[Row, ...]
+    rows: Rows
     ring: Ints
     ring_count: int
     last_shift: int
@@ -43,29 +43,17 @@ class Layout:
     cuts: tuple[Cut, ...] = ()
 
 
-def _put_rows(layout: Layout, columns: Columns, section: SampledSection, normals: Single, uvs: Single) -> None:
+def _put_rows(rows: Rows, columns: Columns, section: SampledSection, normals: Single, uvs: Single) -> None:
     """True normals and texture of all rows into ``normals`` (r, c, 3) and ``uvs`` (r, c, 2)."""
     across = np.column_stack([columns.normal, section.points[columns.point], columns.u])
-    first = 0
-    for row in layout.rows:
-        own = slice(first, first + len(row.s))
-        put_rows(_packed_row(row), across, normals[own], uvs[own])
-        fr, first = row.frames, own.stop
-        if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
-            pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
-            put_leaning(pair, across, normals[own])
-
-
-def _packed_row(row: Row) -> Floats:
-    """What normals and texture need of a row's rings, one line (``ROW``) a ring."""
-    fr = row.frames
-    out = np.zeros((len(row.s), ROW))
-    out[:, :3], out[:, 3:6], out[:, 6:9] = fr.right, fr.up, fr.forward
+    fr, each = rows.frames, np.zeros((len(rows.s), ROW))
+    each[:, :3], each[:, 3:6], each[:, 6:9], each[:, 12:] = fr.right, fr.up, fr.forward, rows.distance
     if fr.roll_rate.any():
-        out[:, 9], out[:, 10] = dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)
-        out[:, 11] = fr.roll_rate
-    out[:, 12:] = row.distance
-    return out
+        each[:, 9], each[:, 10], each[:, 11] = dot(fr.curvature, fr.right), dot(fr.curvature, fr.up), fr.roll_rate
+    put_rows(each, across, normals, uvs)
+    if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
+        pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
+        put_leaning(pair, across, normals)
 
 
 def _put_vertex_points(layout: Layout, columns: Columns, section: SampledSection, out: Ints) -> None:
@@ -126,7 +114,7 @@ def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Ta
         faces = later(lambda: _faces(layout, columns, by_row))
         points = later(lambda: _ring_points(layout, section))
         skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
-        _put_rows(layout, columns, section, *skin)
+        _put_rows(layout.rows, columns, section, *skin)
         tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
         quads, point_quads = faces()
         body = Tables(points(), vertex_point, normals, uvs, quads, tris)
@@ -154,7 +142,7 @@ def _second_thread(is_worth_it: bool) -> Iterator[Later]:
 
 
 def _ring_points(layout: Layout, section: SampledSection) -> Points3:
-    coefficients = np.concatenate([r.coefficients for r in layout.rows])
+    coefficients = layout.rows.coefficients
     if layout.ring_count != len(layout.ring):
         coefficients = coefficients[np.unique(layout.ring, return_index=True)[1]]
     return ring_points(coefficients, section.points).reshape(-1, 3)
@@ -162,8 +150,7 @@ def _ring_points(layout: Layout, section: SampledSection) -> Points3:
 
 def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, Ints]:
     """Quads (n, 4) of vertices and of points, row by row within each leg."""
-    ends = np.cumsum([len(r.s) for r in layout.rows])
-    pairs = np.delete(np.arange(len(vertex_point)), ends - 1)
+    pairs = np.delete(np.arange(len(vertex_point)), layout.rows.starts[1:] - 1)
     quads, point_quads = (np.empty((len(pairs) * len(columns.edges), 4), dtype=np.int32) for _ in range(2))
     put_faces(pairs, columns.edges, vertex_point, quads, point_quads)
     return quads, point_quads
@@ -181,7 +168,7 @@ def _put_caps(
         return np.empty((0, 3), dtype=np.int32)
     vertex_point, normals, uvs = arrays
     size, tris, out = len(section.points), cap_triangles(section), []
-    forward = np.concatenate([r.frames.forward for r in layout.rows])
+    forward = layout.rows.frames.forward
     for i, (row, is_end) in enumerate(caps):
         own = slice(first + i * size, first + (i + 1) * size)
         vertex_point[own] = layout.ring[row] * size + np.arange(size)

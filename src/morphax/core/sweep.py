@@ -9,7 +9,7 @@ from morphax.core.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of
 from morphax.core.ends import Cut, Dome, End
 from morphax.core.findings import Finding, Severity
 from morphax.core.frames import FrameField, Orientation, frames_at
-from morphax.core.joints import Joint, JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
+from morphax.core.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.measures import volume
 from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.nearby import NOTHING, Nearby
@@ -19,7 +19,7 @@ from morphax.core.paths import PathShape
 from morphax.core.places import RingRule, least_intervals, ring_places
 from morphax.core.recipe import Body, Keep, SweepOptions, fresh
 from morphax.core.resolved import ResolvedPath, closed_start_up, faces_wrong_way, resolve_path
-from morphax.core.rings import Row, leg_rows
+from morphax.core.rings import JointsAt, Rows, rows_of
 from morphax.core.section_sampling import SampledSection, placed_section, sample_section, section_width, with_seam
 from morphax.core.sections import SectionShape, anchor_place
 from morphax.core.skin import Layout, skin_mesh
@@ -72,7 +72,7 @@ def _placed(path: ResolvedPath, section: SectionShape, options: SweepOptions) ->
 class PlacedRings:
     """Rows of all legs, the joints between them, the domes and cuts at their ends, and notes."""
 
-    rows: tuple[Row, ...]
+    rows: Rows
     joints: Joints
     findings: tuple[Finding, ...]
     domes: tuple[Dome, ...] = ()
@@ -115,7 +115,7 @@ def placed_rings(
     for cut in cuts:  # the end's own ring stands apart from those beyond the cut
         k, edge = (0, float(field_.legs[0].s[0])) if cut.is_start else (-1, float(field_.legs[-1].s[-1]))
         places[k] = np.unique(np.append(places[k], edge))
-    rows = tuple(leg_rows(field_, i, s, sampled, (starts.get(i), ends.get(i)), least) for i, s in enumerate(places))
+    rows = rows_of(field_, places, sampled, (starts, ends), least)
     if forced:
         message = f"The corners need {forced} rings more than the {options.rings} asked for."
         notes.append(Finding("forced-rings", Severity.NOTE, message))
@@ -123,9 +123,6 @@ def placed_rings(
         message = f"The section's corners are kept, so it has more than {options.sides} sides."
         notes.append(Finding("kept-corners", Severity.NOTE, message))
     return PlacedRings(rows, joints, (*notes, *said), domes, cuts)
-
-
-JointsAt = dict[int, Joint]
 
 
 def _ranges(
@@ -174,19 +171,17 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, optio
     """Which rows share rings, which are joined by wedges, which are capped."""
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
-    first_row = np.cumsum([0, *(len(r.s) for r in rows)])
-    ring: list[int] = []
+    first_row, legs = rows.starts, len(rows.starts) - 1
     wedges, start_caps, end_caps = [], [], []
-    for i, row in enumerate(rows):
-        before = joint_after.get(i - 1) if i else None
-        shared = before is not None and before.kind in _SHARED
-        base = (ring[-1] if shared else ring[-1] + 1) if ring else 0
-        ring.extend(range(base, base + len(row.s)))
-    count = ring[-1] + 1
-    closing = joint_after.get(len(rows) - 1)
+    index = np.arange(first_row[-1], dtype=np.int32)
+    shared = [i for i in range(1, legs) if (j := joint_after.get(i - 1)) is not None and j.kind in _SHARED]
+    if shared:  # a leg's first ring is the last one of the leg before
+        index -= np.searchsorted(first_row[shared], np.arange(len(index)), side="right").astype(np.int32)
+    count = int(index[-1]) + 1
+    closing = joint_after.get(legs - 1)
     shift = 0
     if closed and (closing is None or closing.kind in _SHARED):
-        ring[-1], count = 0, count - 1
+        index[-1], count = 0, count - 1
         shift = _closing_shift(field_)
     for joint in placed.joints.items:
         last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
@@ -197,7 +192,6 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, optio
             start_caps.append(first)
     start_caps += [0] if not closed and options.start.is_capped else []
     end_caps += [int(first_row[-1]) - 1] if not closed and options.end.is_capped else []
-    index = np.array(ring, dtype=np.int32)
     return Layout(
         rows,
         index,
@@ -261,18 +255,20 @@ def sweep_resolved(
         *_body_findings(path, sampled, field_, placed, nominal),
         *_missing(section, options, near),
     )
-    ring_at = np.concatenate([r.s for r in placed.rows]) % (path.length * (1.0 + 1e-15) or 1.0)
+    ring_at = placed.rows.s
+    if path.chain.closed:
+        ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     return Body(
         mesh,
         findings,
         path.length,
         path.chain.closed,
-        frozen(np.unique(ring_at) if path.chain.closed else np.concatenate([r.s for r in placed.rows])),
+        frozen(ring_at),
         nominal,
         float(np.ptp(sampled.points[:, 1])),
         len(sampled.points),
         ring_place,
-        _start_axes(field_, placed.rows[0]),
+        _start_axes(field_, placed.rows),
     )
 
 
@@ -301,10 +297,10 @@ def _missing(section: SectionShape, options: SweepOptions, near: Nearby) -> tupl
     return ()
 
 
-def _start_axes(field_: FrameField, first: Row) -> Floats:
+def _start_axes(field_: FrameField, rows: Rows) -> Floats:
     """Right, up and forward (3, 3) at the start: those of the first ring, unless a dome lies before it."""
     begin = field_.legs[0].s[:1]
-    at = first.frames if first.s[0] == begin[0] else frames_at(field_, 0, begin)
+    at = rows.frames if rows.s[0] == begin[0] else frames_at(field_, 0, begin)
     return frozen(np.array([at.right[0], at.up[0], at.forward[0]]))
 
 
@@ -317,6 +313,5 @@ def _skin(
     mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
     if field_.fixed is not None and volume(mesh) < 0.0:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)
-    rows = np.concatenate([r.s for r in placed.rows])
     has_all = not layout.wedges
-    return mesh, frozen(rows[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))
+    return mesh, frozen(placed.rows.s[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))

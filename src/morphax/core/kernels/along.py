@@ -1,11 +1,12 @@
-"""Places, points and lengths along cubics: the loops of ``arclength`` and ``legs``."""
+"""Places and frames along cubics: the loops of ``arclength`` and ``frames``."""
 
 from math import sqrt
+from typing import Any
 
 import numpy as np
 
 from morphax.core.kernels.compiling import helper, kernel, packed
-from morphax.core.types import Floats, Points3, Vectors3
+from morphax.core.types import Floats
 
 _X, _W = np.polynomial.legendre.leggauss(8)
 NODES, WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
@@ -126,55 +127,235 @@ def covered_lengths(speed2: Floats, span: np.ndarray, start: Floats, width: Floa
 
 
 @helper
-def _direct(point: Floats, tangent: Floats, curvature: Floats, t: float, least: float) -> None:
-    """From first and second derivative in ``tangent`` and ``curvature`` to a unit tangent and a curvature vector.
+def _write_curve(powers, b, k, t, least, out, i) -> None:  # type: ignore[no-untyped-def]
+    """Point, unit tangent and curvature vector of span ``k`` at ``t`` into ``out[b, i, :9]``.
 
     Where an inner control point lies on the end there is no speed, and the second derivative gives the direction.
     """
-    speed2 = tangent[0] * tangent[0] + tangent[1] * tangent[1] + tangent[2] * tangent[2]
+    speed2 = size2 = along = 0.0
+    for c in range(3):
+        c0, c1, c2, c3 = powers[b, k, 0, c], powers[b, k, 1, c], powers[b, k, 2, c], powers[b, k, 3, c]
+        first, second = (3.0 * c3 * t + 2.0 * c2) * t + c1, 6.0 * c3 * t + 2.0 * c2
+        out[b, i, c] = ((c3 * t + c2) * t + c1) * t + c0
+        out[b, i, 3 + c], out[b, i, 6 + c] = first, second
+        speed2 += first * first
+        size2 += second * second
+        along += first * second
     if speed2 <= least:
-        size = sqrt(curvature[0] ** 2 + curvature[1] ** 2 + curvature[2] ** 2)
-        way = (1.0 if t < 0.5 else -1.0) / (size if size > 0.0 else 1.0)
+        way = (1.0 if t < 0.5 else -1.0) / (sqrt(size2) if size2 > 0.0 else 1.0)
         for c in range(3):
-            tangent[c] = way * curvature[c]
-            curvature[c] = 0.0
+            out[b, i, 3 + c] = way * out[b, i, 6 + c]
+            out[b, i, 6 + c] = 0.0
         return
     speed = sqrt(speed2)
-    along = 0.0
     for c in range(3):
-        tangent[c] /= speed
-        along += curvature[c] * tangent[c]
-    for c in range(3):
-        curvature[c] = (curvature[c] - along * tangent[c]) / speed2
+        out[b, i, 6 + c] = (out[b, i, 6 + c] - along / speed2 * out[b, i, 3 + c]) / speed2
+        out[b, i, 3 + c] /= speed
 
 
-@kernel("f4 i2 f2 f1 >f3 >f3 >f3")
-def _follow(powers, span, t, total, point, tangent, curvature) -> None:  # type: ignore[no-untyped-def]
-    for b in range(span.shape[0]):
-        least = 1e-24 * total[b] * total[b]
-        for i in range(span.shape[1]):
-            k, x = span[b, i], t[b, i]
-            for c in range(3):
-                c0, c1, c2, c3 = powers[b, k, 0, c], powers[b, k, 1, c], powers[b, k, 2, c], powers[b, k, 3, c]
-                point[b, i, c] = ((c3 * x + c2) * x + c1) * x + c0
-                tangent[b, i, c] = (3.0 * c3 * x + 2.0 * c2) * x + c1
-                curvature[b, i, c] = 6.0 * c3 * x + 2.0 * c2
-            _direct(point[b, i], tangent[b, i], curvature[b, i], x, least)
+@helper
+def _edge(at: Floats, b: int, pieces: int, spans: int, place: int) -> Any:
+    """Distance of a place between spans; past the whole length where a closed path wraps."""
+    if place <= spans:
+        return at[b, place * pieces]
+    return at[b, (place - spans) * pieces] + at[b, spans * pieces]
 
 
-def followed(powers: Floats, span: np.ndarray, t: Floats, total: Floats) -> tuple[Points3, Vectors3, Vectors3]:
-    """Points, unit tangents and curvature vectors (..., r, 3) at parameters ``t`` of ``span`` (..., r).
+@kernel("f2 f3 f4 i i2 >f2 >f3")
+def _sample_legs(at, speed2, powers, pieces, legs, s, out) -> None:  # type: ignore[no-untyped-def]
+    spans = powers.shape[1]
+    for b in range(s.shape[0]):
+        total = at[b, spans * pieces]
+        least = 1e-24 * total * total
+        for leg in range(legs.shape[0]):
+            i = legs[leg, 2]
+            steps = (legs[leg, 3] - i) // (legs[leg, 1] - legs[leg, 0])
+            for place in range(legs[leg, 0], legs[leg, 1]):
+                k, width = place % spans, 1.0 / steps
+                begin = at[b, k * pieces] + (total if place >= spans else 0.0)
+                whole, sum_ = at[b, (k + 1) * pieces] - at[b, k * pieces], 0.0
+                for n in range(steps):  # lengths of the steps first, so that they can add up to the span's own
+                    s[b, i + n] = sum_
+                    sum_ += 1.0 if steps == 1 else _covered(speed2[b, k], n * width, width)
+                for n in range(steps):
+                    s[b, i + n] = begin + s[b, i + n] * (whole / sum_ if sum_ > 0.0 else 1.0)
+                    _write_curve(powers, b, k, n * width, least, out, i + n)
+                i += steps
+            s[b, i] = _edge(at, b, pieces, spans, legs[leg, 1])
+            _write_curve(powers, b, (legs[leg, 1] - 1) % spans, 1.0, least, out, i)
 
-    ``powers`` (..., m, 4, 3) the spans in powers of t; ``total`` (...) lengths, m: what counts as no speed.
+
+@helper
+def _carry(b, given, j, out, i, least) -> None:  # type: ignore[no-untyped-def]
+    """Carries the up ``given[b, j]`` to the place ``out[b, i]`` by one double reflection, made perpendicular there.
+
+    Both hold point, tangent, curvature and up, 12 numbers. A step of a squared length up to ``least`` is only rounding
+    and has no direction to reflect in. Source: Wang, Juettler, Zheng, Liu, "Computation of Rotation Minimizing
+    Frames", ACM TOG 2008.
     """
-    shape = (*powers.shape[:-3], t.shape[-1])
-    out = tuple(np.empty((*shape, 3)) for _ in range(3))
-    count = shape[-1]
-    _follow(
-        packed(powers).reshape(-1, *powers.shape[-3:]),
-        packed(np.broadcast_to(span, shape), np.int64).reshape(-1, count),
-        packed(np.broadcast_to(t, shape)).reshape(-1, count),
-        packed(total).reshape(-1),
-        *(a.reshape(-1, count, 3) for a in out),
+    a, d, e = (
+        out[b, i, 0] - given[b, j, 0],
+        out[b, i, 1] - given[b, j, 1],
+        out[b, i, 2] - given[b, j, 2],
     )
-    return out[0], out[1], out[2]
+    tx, ty, tz = out[b, i, 3], out[b, i, 4], out[b, i, 5]
+    x, y, z = given[b, j, 9], given[b, j, 10], given[b, j, 11]
+    size = a * a + d * d + e * e
+    if size > least:
+        k = 2.0 / size
+        ku, kt = k * (a * x + d * y + e * z), k * (a * given[b, j, 3] + d * given[b, j, 4] + e * given[b, j, 5])
+        x, y, z = x - ku * a, y - ku * d, z - ku * e
+        a, d, e = (
+            tx - (given[b, j, 3] - kt * a),
+            ty - (given[b, j, 4] - kt * d),
+            tz - (given[b, j, 5] - kt * e),
+        )
+        size = a * a + d * d + e * e
+        if size > 0.0:
+            k = 2.0 / size * (a * x + d * y + e * z)
+            x, y, z = x - k * a, y - k * d, z - k * e
+    along = x * tx + y * ty + z * tz
+    x, y, z = x - along * tx, y - along * ty, z - along * tz
+    size = sqrt(x * x + y * y + z * z)
+    size = size if size > 0.0 else 1.0
+    out[b, i, 9], out[b, i, 10], out[b, i, 11] = x / size, y / size, z / size
+
+
+@helper
+def _least_step(values, b) -> float:  # type: ignore[no-untyped-def]
+    """The squared length up to which a step is rounding: 1e-12 of the largest coordinate."""
+    largest = 0.0
+    for i in range(values.shape[1]):
+        for c in range(3):
+            largest = max(largest, abs(values[b, i, c]))
+    return (1e-12 * largest) ** 2
+
+
+@helper
+def _turn_over(b, samples, j, i) -> None:  # type: ignore[no-untyped-def]
+    """The up of sample ``i`` from that of ``j`` by the smallest rotation between their tangents.
+
+    Exactly opposite tangents: half a turn about the up, which stays.
+    """
+    ax, ay, az = samples[b, j, 3], samples[b, j, 4], samples[b, j, 5]
+    bx, by, bz = samples[b, i, 3], samples[b, i, 4], samples[b, i, 5]
+    x, y, z = samples[b, j, 9], samples[b, j, 10], samples[b, j, 11]
+    cos = ax * bx + ay * by + az * bz
+    if cos > -1.0 + 1e-12:
+        nx, ny, nz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+        k = (nx * x + ny * y + nz * z) / (1.0 + cos)
+        samples[b, i, 9] = x * cos + ny * z - nz * y + nx * k
+        samples[b, i, 10] = y * cos + nz * x - nx * z + ny * k
+        samples[b, i, 11] = z * cos + nx * y - ny * x + nz * k
+        return
+    along = ax * x + ay * y + az * z
+    px, py, pz = x - along * ax, y - along * ay, z - along * az
+    size = px * px + py * py + pz * pz
+    k = 2.0 * (px * x + py * y + pz * z) / (size if size > 0.0 else 1.0)
+    samples[b, i, 9], samples[b, i, 10], samples[b, i, 11] = k * px - x, k * py - y, k * pz - z
+
+
+@kernel("i2 >f3")
+def _carry_legs(legs: np.ndarray, samples: Floats) -> None:
+    for b in range(samples.shape[0]):
+        least = _least_step(samples, b)
+        for leg in range(legs.shape[0]):
+            first = legs[leg, 2]
+            if leg > 0:
+                _turn_over(b, samples, first - 1, first)
+            for i in range(first + 1, legs[leg, 3] + 1):
+                _carry(b, samples, i - 1, samples, i, least)
+
+
+def carry_legs(legs: np.ndarray, samples: Floats) -> None:
+    """Carries the first up of ``samples`` (b, q, 12) along all ``legs`` (first, last span; first, last sample)."""
+    _carry_legs(packed(legs, np.int64), samples)
+
+
+def sampled_legs(at: Floats, speed2: Floats, powers: Floats, pieces: int, legs: np.ndarray) -> tuple[Floats, Floats]:
+    """Samples of all legs one after the other: distances (b, q), and (b, q, 12) for point, tangent, curvature and up.
+
+    ``legs`` (n, 4): first span, last span (not included), index of the first and of the last sample.
+    """
+    count = int(legs[-1, 3]) + 1
+    spans = powers.reshape(-1, *powers.shape[-3:])
+    s, out = np.empty((len(spans), count)), np.empty((len(spans), count, 12))
+    _sample_legs(
+        packed(at).reshape(len(spans), -1),
+        packed(speed2).reshape(len(spans), -1, 5),
+        packed(spans),
+        pieces,
+        packed(legs, np.int64),
+        s,
+        out,
+    )
+    return s, out
+
+
+@kernel("f2 f3 f4 i i2 f2 f3 i1 f2 >i2 >f3")
+def _frame_places(at, speed2, powers, pieces, legs, known, samples, leg, s, index, out) -> None:  # type: ignore[no-untyped-def]
+    spans = powers.shape[1]
+    for b in range(s.shape[0]):
+        total = at[b, spans * pieces]
+        slack = 1e-13 * total
+        least = 1e-24 * total * total
+        for i in range(s.shape[1]):
+            own, d = leg[i], s[b, i]
+            if d <= _edge(at, b, pieces, spans, legs[own, 0]) + slack:
+                k, t = legs[own, 0] % spans, 0.0
+            elif d >= _edge(at, b, pieces, spans, legs[own, 1]) - slack:
+                k, t = (legs[own, 1] - 1) % spans, 1.0
+            else:
+                far = d - total if d > total else d
+                piece = _holding(at[b], far)
+                k = piece // pieces
+                begin = (piece - k * pieces) / pieces
+                length = at[b, piece + 1] - at[b, piece]
+                t = begin + _parameter(speed2[b, k], begin, pieces, length, far - at[b, piece]) / pieces
+            _write_curve(powers, b, k, t, least, out, i)
+            low, high = legs[own, 2], legs[own, 3]
+            while high - low > 1:
+                middle = (low + high) // 2
+                if known[b, middle] <= d:
+                    low = middle
+                else:
+                    high = middle
+            index[b, i] = low
+        least = _least_step(out, b)
+        for i in range(s.shape[1]):
+            _carry(b, samples, index[b, i], out, i, least)
+            for c in range(3):  # right = tangent x up
+                n, m = (c + 1) % 3, (c + 2) % 3
+                out[b, i, 12 + c] = out[b, i, 3 + n] * out[b, i, 9 + m] - out[b, i, 3 + m] * out[b, i, 9 + n]
+
+
+def frame_places(
+    table: tuple[Floats, Floats, Floats, int],
+    legs: np.ndarray,
+    known: tuple[Floats, Floats],
+    leg: np.ndarray,
+    s: Floats,
+) -> tuple[np.ndarray, Floats]:
+    """The path and its carried up at distances ``s`` (b, r) of legs ``leg`` (r,), one-sided at the legs' own ends.
+
+    ``table`` distances, squared speeds, powers and pieces; ``legs`` (n, 4): first span, last span (not included),
+    index of the first and of the last sample; ``known`` distances (b, q) and samples (b, q, 12). Returns the interval
+    of each place, (b, r), and (b, r, 15) for point, tangent, curvature, up and right.
+    """
+    at, speed2, powers, pieces = table
+    count = len(powers.reshape(-1, *powers.shape[-3:]))
+    index, out = np.empty(s.shape, dtype=np.int64), np.empty((*s.shape, 15))
+    _frame_places(
+        packed(at).reshape(count, -1),
+        packed(speed2).reshape(count, -1, 5),
+        packed(powers).reshape(count, -1, 4, 3),
+        pieces,
+        packed(legs, np.int64),
+        packed(known[0]),
+        packed(known[1]),
+        packed(leg, np.int64),
+        packed(s),
+        index,
+        out,
+    )
+    return index, out
