@@ -3,6 +3,7 @@
 import numpy as np
 
 from morphax.core.findings import Finding, Severity, in_mm
+from morphax.core.kernels.measuring import pair_boxes
 from morphax.core.paths import PathKind, points_at
 from morphax.core.resolved import ResolvedPath
 from morphax.core.tolerances import Tolerances
@@ -112,14 +113,7 @@ def _sagitta(span: Spans) -> float:
 
 def _near_pairs(spans: Spans, *, closed: bool) -> np.ndarray:
     """Pairs (k, 2) of spans whose boxes meet and that are not neighbours."""
-    low, high = spans.min(1), spans.max(1)
-    m = len(spans)
-    i, j = np.triu_indices(m, 2)
-    if closed and m > 2:
-        apart = ~((i == 0) & (j == m - 1))
-        i, j = i[apart], j[apart]
-    meet = ((low[i] <= high[j]) & (low[j] <= high[i])).all(-1)
-    return np.stack([i[meet], j[meet]], axis=1)
+    return pair_boxes(spans.min(1), spans.max(1), closed=closed and len(spans) > 2)
 
 
 def _closest(a: Points3, b: Points3) -> tuple[float, float, Points3]:

@@ -6,6 +6,7 @@ import numpy as np
 
 from morphax.core.errors import DensityError
 from morphax.core.frames import FrameField, frames_at, sample_frames
+from morphax.core.kernels.measuring import track_gaps, track_speeds
 from morphax.core.legs import Stretch, place_distance
 from morphax.core.section_sampling import SampledSection, extreme_points
 from morphax.core.types import Floats, Points2
@@ -72,7 +73,7 @@ def ring_density(field: FrameField, leg: int, section: SampledSection, deviation
     curvature = np.hypot(kr, ku)
     most = np.pi / np.maximum(np.gradient(f.s), 1e-300)  # at a cusp: no more than half a turn between samples
     share = np.minimum(1.0, most / np.maximum(curvature, 1e-300))
-    speed = np.abs(1.0 - (share * np.stack([kr, ku])).T @ tracks.points.T).max(-1)
+    speed = track_speeds((share * np.stack([kr, ku])).T, tracks.points)
     bend = share * curvature * np.maximum(speed, 1.0)
     rate = frames.roll_rate
     if rate.any():
@@ -114,14 +115,7 @@ def _failing(
     steps = np.array([0.0, 0.25, 0.5, 0.75, 1.0])
     s = (a[:, None] + (b - a)[:, None] * steps).ravel()
     fr = frames_at(field, leg, s)
-    weights = np.concatenate([np.ones((len(tracks.points), 1)), tracks.points], axis=1)
-    axes = np.stack([fr.origin, fr.right, fr.up]).reshape(3, -1, 5, 3).transpose(3, 2, 0, 1)
-    p = weights @ axes  # (3, 5, tracks, intervals): component, step, track, interval
-    chord, off = p[:, -1] - p[:, 0], p[:, 1:4] - p[:, :1]
-    share = (off * chord[:, None]).sum(0) / np.maximum((chord * chord).sum(0), 1e-300)
-    np.clip(share, 0.0, 1.0, out=share)
-    off -= share * chord[:, None]
-    gap = (off * off).sum(0).max((0, 1))
+    gap = track_gaps(np.concatenate([fr.origin, fr.right, fr.up], axis=-1).reshape(-1, len(steps), 9), tracks.points)
     turn = np.abs(fr.roll_rate.reshape(len(which), 5)).max(1) * (b - a)
     bad: np.ndarray = (gap > allowed**2) | (0.25 * tracks.side * turn > allowed)
     return bad

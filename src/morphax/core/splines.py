@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from morphax.core.kernels.measuring import solve_tridiagonal
 from morphax.core.types import Floats, Points3, Spans, Vectors3
 from morphax.core.vectors import lengths
 
@@ -9,27 +10,6 @@ from morphax.core.vectors import lengths
 def centripetal_steps(points: Points3) -> Floats:
     """Parameter steps (..., n-1): chord length to the power 1/2 (Lee 1989)."""
     return np.sqrt(lengths(points))
-
-
-_DENSE = 64
-
-
-def _solve_tridiagonal(low: Floats, mid: Floats, high: Floats, right: Floats) -> Floats:
-    """Diagonals (..., n), right side (..., n, k): dense where that is quicker, else the Thomas algorithm over knots."""
-    n = mid.shape[-1]
-    if n <= _DENSE and mid.ndim == 1:
-        matrix = np.diag(mid) + np.diag(low[1:], -1) + np.diag(high[:-1], 1)
-        return np.asarray(np.linalg.solve(matrix, right), dtype=np.float64)
-    c, x = np.empty_like(high), np.empty(np.broadcast_shapes(right.shape))
-    c[..., 0] = high[..., 0] / mid[..., 0]
-    x[..., 0, :] = right[..., 0, :] / mid[..., 0, None]
-    for i in range(1, n):
-        m = mid[..., i] - low[..., i] * c[..., i - 1]
-        c[..., i] = high[..., i] / m
-        x[..., i, :] = (right[..., i, :] - low[..., i, None] * x[..., i - 1, :]) / m[..., None]
-    for i in range(n - 2, -1, -1):
-        x[..., i, :] -= c[..., i, None] * x[..., i + 1, :]
-    return x
 
 
 def open_slopes(points: Points3, steps: Floats, start: Vectors3 | None = None, end: Vectors3 | None = None) -> Vectors3:
@@ -55,7 +35,7 @@ def open_slopes(points: Points3, steps: Floats, start: Vectors3 | None = None, e
         mid[..., -1], low[..., -1], right[..., -1, :] = 2.0, 1.0, 3.0 * chords[..., -1, :]
     else:
         mid[..., -1], right[..., -1, :] = 1.0, end
-    return _solve_tridiagonal(low, mid, high, right)
+    return solve_tridiagonal(low, mid, high, right)
 
 
 def closed_slopes(points: Points3, steps: Floats) -> Vectors3:
@@ -82,7 +62,7 @@ def closed_slopes(points: Points3, steps: Floats) -> Vectors3:
     mid[..., -1] -= corner_low * corner_high / gamma
     u = np.zeros((*mid.shape, 1))
     u[..., 0, 0], u[..., -1, 0] = gamma, corner_high
-    both_sides = _solve_tridiagonal(low, mid, high, np.concatenate([right, u], axis=-1))
+    both_sides = solve_tridiagonal(low, mid, high, np.concatenate([right, u], axis=-1))
     y, z = both_sides[..., :3], both_sides[..., 3:]
     v_last = (corner_low / gamma)[..., None]
     factor = (y[..., 0, :] + v_last * y[..., -1, :]) / (1.0 + z[..., 0, :] + v_last * z[..., -1, :])
