@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 
 from morphax.core.arclength import LengthTable
-from morphax.core.kernels.along import carry_legs, frame_places, sampled_legs
+from morphax.core.kernels.along import NUMBERS, carry_legs, frame_places, sampled_legs
+from morphax.core.kernels.measuring import chosen_ups, largest_turn
 from morphax.core.legs import Curve, Leg
 from morphax.core.types import Flags, Floats, Points3, Vectors3
 from morphax.core.vectors import (
@@ -23,7 +24,6 @@ from morphax.core.vectors import (
     perpendicular,
     smallest_turn,
     turned,
-    unit,
 )
 
 _Z, _Y = np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0])
@@ -59,7 +59,8 @@ class Frames:
 class LegFrames:
     """Carried ups at a leg's fixed samples, and the roll on top of them.
 
-    ``s`` (..., q) distances; ``curve`` the path there; ``up`` (..., q, 3) carried; ``roll`` (..., q) angle from
+    ``s`` (..., q) distances; ``samples`` (..., q, 15) place, right, carried up, tangent and curvature there, which
+    ``curve`` and ``up`` (..., q, 3) are parts of; ``roll`` (..., q) angle from
     the carried up to the wanted one at the samples; ``slope`` (..., q-1) its rate in each interval, rad/m;
     ``exact`` (..., q-1) intervals where the up is the world's own; ``ease`` (..., 2) angle that the leg turns
     towards its neighbour at its start and end, within ``zone`` (..., 2) m that begins ``level`` (..., 2) m from
@@ -68,14 +69,23 @@ class LegFrames:
 
     leg: Leg
     s: Floats
-    curve: Curve
-    up: Vectors3
+    samples: Floats
     roll: Floats
     slope: Floats
     exact: Flags
     ease: Floats
     zone: Floats
     level: Floats
+
+    @cached_property
+    def curve(self) -> Curve:
+        """The path at the samples."""
+        return _curve(self.samples)
+
+    @property
+    def up(self) -> Vectors3:
+        """Carried ups at the samples, (..., q, 3)."""
+        return self.samples[..., 6:9]
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,19 +127,12 @@ def first_up(tangent: Vectors3) -> Vectors3:
     which is 1/sin(lean) times as much. No choice of ups is continuous in all directions: this one tears where the
     tangent leans towards the world's y between 10 and 20 degrees, since y and z lie opposite there.
     """
-    lean = np.arctan2(np.hypot(tangent[..., 0], tangent[..., 1]), np.abs(tangent[..., 2]))
-    share = np.clip((lean - radians(10.0)) / radians(10.0), 0.0, 1.0)
-    y_wish = np.where((np.abs(tangent[..., 1:2]) > 0.99), np.array([1.0, 0.0, 0.0]), _Y)
-    from_y = perpendicular(tangent, y_wish)
-    from_z = perpendicular(tangent, np.where((lean > 1e-9)[..., None], _Z, from_y))
-    return turned(from_y, tangent, share * angle_about(tangent, from_y, from_z))
+    return chosen_ups(tangent)
 
 
 def samples_per_span(table: LengthTable) -> int:
     """One fixed count for the whole path: about a sample each degree of the span that turns most."""
-    d = unit(_SLOPES @ table.spans)
-    turn = np.arccos(np.minimum(dot(d[..., :-1, :], d[..., 1:, :]), 1.0)).sum(-1)
-    return min(max(ceil(float(turn.max(initial=0.0)) / radians(1.0)), 8), 256)
+    return min(max(ceil(largest_turn(_SLOPES, table.spans) / radians(1.0)), 8), 256)
 
 
 def carried_field(
@@ -162,13 +165,18 @@ def carried_legs(
         bounds[i] = leg.first, leg.last, first, last
         first = last + 1
     s, samples = sampled_legs(table.at, table.speed2, table.powers, table.pieces, bounds)
-    t0 = samples[:, 0, 3:6]
+    t0 = samples[:, 0, 9:12]
     if start_up is not None and float(np.abs(dot(t0, start_up)).max()) < 0.999:
-        samples[:, 0, 9:] = perpendicular(t0, np.broadcast_to(start_up, t0.shape))
+        samples[:, 0, 6:9] = perpendicular(t0, np.broadcast_to(start_up, t0.shape))
     else:
-        samples[:, 0, 9:] = first_up(t0)
+        samples[:, 0, 6:9] = first_up(t0)
     carry_legs(bounds, samples)
     return _leg_frames(table, legs, bounds, s, samples)
+
+
+def _curve(numbers: Floats) -> Curve:
+    """The path's own part of frames (..., r, 15)."""
+    return Curve(numbers[..., :3], numbers[..., 9:12], numbers[..., 12:])
 
 
 def _leg_frames(
@@ -176,17 +184,13 @@ def _leg_frames(
 ) -> tuple[LegFrames, ...]:
     """Each leg's own part of the samples of all, without roll."""
     lead = table.total.shape
-    s, samples = s.reshape(*lead, -1), samples.reshape(*lead, -1, 12)
+    s, samples = s.reshape(*lead, -1), samples.reshape(*lead, -1, NUMBERS)
     none, whole = np.zeros(s.shape), np.ones((*lead, 2))
     no, never = np.zeros((*lead, 2)), np.zeros(s.shape, dtype=bool)
     out = []
     for leg, (a, b) in zip(legs, bounds[:, 2:].tolist(), strict=True):
-        own = samples[..., a : b + 1, :]
-        curve = Curve(own[..., :3], own[..., 3:6], own[..., 6:9])
-        off = none[..., a : b + 1]
-        out.append(
-            LegFrames(leg, s[..., a : b + 1], curve, own[..., 9:], off, off[..., 1:], never[..., a:b], no, whole, no)
-        )
+        own, off = slice(a, b + 1), none[..., a : b + 1]
+        out.append(LegFrames(leg, s[..., own], samples[..., own, :], off, off[..., 1:], never[..., a:b], no, whole, no))
     return tuple(out)
 
 
@@ -257,14 +261,12 @@ def _joined(field: FrameField) -> _Joined:
     last = np.cumsum([f.s.shape[-1] for f in legs]) - 1
     first = np.concatenate([[0], last[:-1] + 1])
     bounds = np.column_stack([[f.leg.first for f in legs], [f.leg.last for f in legs], first, last])
-    parts = [(f.curve.point, f.curve.tangent, f.curve.curvature, f.up) for f in legs]
-    samples = np.concatenate([np.concatenate(p, axis=-1) for p in parts], axis=-2)
     rolls = any(f.slope.any() or f.roll.any() or f.exact.any() for f in legs)
     eases = any(f.ease.any() for f in legs)
     return _Joined(
         bounds,
-        np.concatenate([f.s for f in legs], axis=-1),
-        samples,
+        np.concatenate([f.s for f in legs], axis=-1) if len(legs) > 1 else legs[0].s,
+        np.concatenate([f.samples for f in legs], axis=-2) if len(legs) > 1 else legs[0].samples,
         _joined_rolls(legs) if rolls else None,
         _Easing(
             np.stack([f.s[..., [0, -1]] for f in legs], axis=-2),
@@ -293,16 +295,15 @@ def frames_on(field: FrameField, leg: np.ndarray, s: Floats) -> Frames:
     j, table = field.joined, field.table
     lead, r = table.total.shape, s.shape[-1]
     rows = (-1, j.s.shape[-1])
-    known = (j.s.reshape(rows), j.samples.reshape(*rows, 12))
+    known = (j.s.reshape(rows), j.samples.reshape(*rows, NUMBERS))
     asked = np.broadcast_to(s, (*lead, r)).reshape(len(known[0]), r)
     index, out = frame_places((table.at, table.speed2, table.powers, table.pieces), j.legs, known, leg, asked)
-    index, out = index.reshape(*lead, r), out.reshape(*lead, r, 15)
-    curve = Curve(out[..., :3], out[..., 3:6], out[..., 6:9])
+    index, out = index.reshape(*lead, r), out.reshape(*lead, r, NUMBERS)
+    curve, up = _curve(out), out[..., 6:9]
     if field.fixed is not None:
         return _fixed_frames(field.fixed, curve)
-    up = out[..., 9:12]
     if j.roll is None and j.easing is None:
-        return Frames(curve.point, out[..., 12:], up, curve.tangent, curve.curvature, np.zeros(s.shape))
+        return Frames(curve.point, out[..., 3:6], up, curve.tangent, curve.curvature, np.zeros(s.shape))
     easing = None
     if j.easing is not None:
         e = j.easing

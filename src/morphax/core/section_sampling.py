@@ -1,6 +1,7 @@
 """Sections as points: sampled by deviation or by count, placed on their anchor, mirrored and sized."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
 from math import cos, gcd, pi, sin
 
 import numpy as np
@@ -45,7 +46,7 @@ class SampledSection:
         """1 for counter-clockwise loops, -1 for holes."""
         return [-1 if hole else 1 for hole in self.hole]
 
-    @property
+    @cached_property
     def reach(self) -> float:
         """Largest distance from the anchor, m."""
         return float(np.sqrt((self.points**2).sum(1).max()))
@@ -59,6 +60,7 @@ def extreme_points(points: Points2, *, directions: int = 48) -> np.ndarray:
     return np.unique((points @ np.stack([np.cos(angle), np.sin(angle)])).argmax(0))
 
 
+@lru_cache(maxsize=128)
 def sample_section(
     section: SectionShape, *, deviation: float | None = None, sides: int | None = None
 ) -> SampledSection:

@@ -12,6 +12,8 @@ _X, _W = np.polynomial.legendre.leggauss(8)
 NODES, WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 """Gauss-Legendre on (0, 1)."""
 _ROUNDS = 12
+NUMBERS = 15
+"""Numbers of a frame: point, right, up, tangent and curvature vector."""
 
 
 @helper
@@ -128,7 +130,7 @@ def covered_lengths(speed2: Floats, span: np.ndarray, start: Floats, width: Floa
 
 @helper
 def _write_curve(powers, b, k, t, least, out, i) -> None:  # type: ignore[no-untyped-def]
-    """Point, unit tangent and curvature vector of span ``k`` at ``t`` into ``out[b, i, :9]``.
+    """Point, unit tangent and curvature vector of span ``k`` at ``t`` into ``out[b, i]`` (see ``NUMBERS``).
 
     Where an inner control point lies on the end there is no speed, and the second derivative gives the direction.
     """
@@ -137,20 +139,20 @@ def _write_curve(powers, b, k, t, least, out, i) -> None:  # type: ignore[no-unt
         c0, c1, c2, c3 = powers[b, k, 0, c], powers[b, k, 1, c], powers[b, k, 2, c], powers[b, k, 3, c]
         first, second = (3.0 * c3 * t + 2.0 * c2) * t + c1, 6.0 * c3 * t + 2.0 * c2
         out[b, i, c] = ((c3 * t + c2) * t + c1) * t + c0
-        out[b, i, 3 + c], out[b, i, 6 + c] = first, second
+        out[b, i, 9 + c], out[b, i, 12 + c] = first, second
         speed2 += first * first
         size2 += second * second
         along += first * second
     if speed2 <= least:
         way = (1.0 if t < 0.5 else -1.0) / (sqrt(size2) if size2 > 0.0 else 1.0)
         for c in range(3):
-            out[b, i, 3 + c] = way * out[b, i, 6 + c]
-            out[b, i, 6 + c] = 0.0
+            out[b, i, 9 + c] = way * out[b, i, 12 + c]
+            out[b, i, 12 + c] = 0.0
         return
     speed = sqrt(speed2)
     for c in range(3):
-        out[b, i, 6 + c] = (out[b, i, 6 + c] - along / speed2 * out[b, i, 3 + c]) / speed2
-        out[b, i, 3 + c] /= speed
+        out[b, i, 12 + c] = (out[b, i, 12 + c] - along / speed2 * out[b, i, 9 + c]) / speed2
+        out[b, i, 9 + c] /= speed
 
 
 @helper
@@ -189,7 +191,7 @@ def _sample_legs(at, speed2, powers, pieces, legs, s, out) -> None:  # type: ign
 def _carry(b, given, j, out, i, least) -> None:  # type: ignore[no-untyped-def]
     """Carries the up ``given[b, j]`` to the place ``out[b, i]`` by one double reflection, made perpendicular there.
 
-    Both hold point, tangent, curvature and up, 12 numbers. A step of a squared length up to ``least`` is only rounding
+    A step of a squared length up to ``least`` is only rounding
     and has no direction to reflect in. Source: Wang, Juettler, Zheng, Liu, "Computation of Rotation Minimizing
     Frames", ACM TOG 2008.
     """
@@ -198,17 +200,17 @@ def _carry(b, given, j, out, i, least) -> None:  # type: ignore[no-untyped-def]
         out[b, i, 1] - given[b, j, 1],
         out[b, i, 2] - given[b, j, 2],
     )
-    tx, ty, tz = out[b, i, 3], out[b, i, 4], out[b, i, 5]
-    x, y, z = given[b, j, 9], given[b, j, 10], given[b, j, 11]
+    tx, ty, tz = out[b, i, 9], out[b, i, 10], out[b, i, 11]
+    x, y, z = given[b, j, 6], given[b, j, 7], given[b, j, 8]
     size = a * a + d * d + e * e
     if size > least:
         k = 2.0 / size
-        ku, kt = k * (a * x + d * y + e * z), k * (a * given[b, j, 3] + d * given[b, j, 4] + e * given[b, j, 5])
+        ku, kt = k * (a * x + d * y + e * z), k * (a * given[b, j, 9] + d * given[b, j, 10] + e * given[b, j, 11])
         x, y, z = x - ku * a, y - ku * d, z - ku * e
         a, d, e = (
-            tx - (given[b, j, 3] - kt * a),
-            ty - (given[b, j, 4] - kt * d),
-            tz - (given[b, j, 5] - kt * e),
+            tx - (given[b, j, 9] - kt * a),
+            ty - (given[b, j, 10] - kt * d),
+            tz - (given[b, j, 11] - kt * e),
         )
         size = a * a + d * d + e * e
         if size > 0.0:
@@ -218,7 +220,9 @@ def _carry(b, given, j, out, i, least) -> None:  # type: ignore[no-untyped-def]
     x, y, z = x - along * tx, y - along * ty, z - along * tz
     size = sqrt(x * x + y * y + z * z)
     size = size if size > 0.0 else 1.0
-    out[b, i, 9], out[b, i, 10], out[b, i, 11] = x / size, y / size, z / size
+    x, y, z = x / size, y / size, z / size
+    out[b, i, 6], out[b, i, 7], out[b, i, 8] = x, y, z
+    out[b, i, 3], out[b, i, 4], out[b, i, 5] = ty * z - tz * y, tz * x - tx * z, tx * y - ty * x
 
 
 @helper
@@ -237,22 +241,22 @@ def _turn_over(b, samples, j, i) -> None:  # type: ignore[no-untyped-def]
 
     Exactly opposite tangents: half a turn about the up, which stays.
     """
-    ax, ay, az = samples[b, j, 3], samples[b, j, 4], samples[b, j, 5]
-    bx, by, bz = samples[b, i, 3], samples[b, i, 4], samples[b, i, 5]
-    x, y, z = samples[b, j, 9], samples[b, j, 10], samples[b, j, 11]
+    ax, ay, az = samples[b, j, 9], samples[b, j, 10], samples[b, j, 11]
+    bx, by, bz = samples[b, i, 9], samples[b, i, 10], samples[b, i, 11]
+    x, y, z = samples[b, j, 6], samples[b, j, 7], samples[b, j, 8]
     cos = ax * bx + ay * by + az * bz
     if cos > -1.0 + 1e-12:
         nx, ny, nz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
         k = (nx * x + ny * y + nz * z) / (1.0 + cos)
-        samples[b, i, 9] = x * cos + ny * z - nz * y + nx * k
-        samples[b, i, 10] = y * cos + nz * x - nx * z + ny * k
-        samples[b, i, 11] = z * cos + nx * y - ny * x + nz * k
+        samples[b, i, 6] = x * cos + ny * z - nz * y + nx * k
+        samples[b, i, 7] = y * cos + nz * x - nx * z + ny * k
+        samples[b, i, 8] = z * cos + nx * y - ny * x + nz * k
         return
     along = ax * x + ay * y + az * z
     px, py, pz = x - along * ax, y - along * ay, z - along * az
     size = px * px + py * py + pz * pz
     k = 2.0 * (px * x + py * y + pz * z) / (size if size > 0.0 else 1.0)
-    samples[b, i, 9], samples[b, i, 10], samples[b, i, 11] = k * px - x, k * py - y, k * pz - z
+    samples[b, i, 6], samples[b, i, 7], samples[b, i, 8] = k * px - x, k * py - y, k * pz - z
 
 
 @kernel("i2 >f3")
@@ -263,23 +267,27 @@ def _carry_legs(legs: np.ndarray, samples: Floats) -> None:
             first = legs[leg, 2]
             if leg > 0:
                 _turn_over(b, samples, first - 1, first)
+            for c in range(3):  # right = tangent x up
+                n, m = (c + 1) % 3, (c + 2) % 3
+                samples[b, first, 3 + c] = samples[b, first, 9 + n] * samples[b, first, 6 + m]
+                samples[b, first, 3 + c] -= samples[b, first, 9 + m] * samples[b, first, 6 + n]
             for i in range(first + 1, legs[leg, 3] + 1):
                 _carry(b, samples, i - 1, samples, i, least)
 
 
 def carry_legs(legs: np.ndarray, samples: Floats) -> None:
-    """Carries the first up of ``samples`` (b, q, 12) along all ``legs`` (first, last span; first, last sample)."""
+    """Carries the first up of ``samples`` (b, q, NUMBERS) along all ``legs`` (first, last span; first, last sample)."""
     _carry_legs(packed(legs, np.int64), samples)
 
 
 def sampled_legs(at: Floats, speed2: Floats, powers: Floats, pieces: int, legs: np.ndarray) -> tuple[Floats, Floats]:
-    """Samples of all legs one after the other: distances (b, q), and (b, q, 12) for point, tangent, curvature and up.
+    """Samples of all legs one after the other: distances (b, q), and (b, q, NUMBERS).
 
     ``legs`` (n, 4): first span, last span (not included), index of the first and of the last sample.
     """
     count = int(legs[-1, 3]) + 1
     spans = powers.reshape(-1, *powers.shape[-3:])
-    s, out = np.empty((len(spans), count)), np.empty((len(spans), count, 12))
+    s, out = np.empty((len(spans), count)), np.empty((len(spans), count, NUMBERS))
     _sample_legs(
         packed(at).reshape(len(spans), -1),
         packed(speed2).reshape(len(spans), -1, 5),
@@ -324,9 +332,6 @@ def _frame_places(at, speed2, powers, pieces, legs, known, samples, leg, s, inde
         least = _least_step(out, b)
         for i in range(s.shape[1]):
             _carry(b, samples, index[b, i], out, i, least)
-            for c in range(3):  # right = tangent x up
-                n, m = (c + 1) % 3, (c + 2) % 3
-                out[b, i, 12 + c] = out[b, i, 3 + n] * out[b, i, 9 + m] - out[b, i, 3 + m] * out[b, i, 9 + n]
 
 
 def frame_places(
@@ -339,12 +344,12 @@ def frame_places(
     """The path and its carried up at distances ``s`` (b, r) of legs ``leg`` (r,), one-sided at the legs' own ends.
 
     ``table`` distances, squared speeds, powers and pieces; ``legs`` (n, 4): first span, last span (not included),
-    index of the first and of the last sample; ``known`` distances (b, q) and samples (b, q, 12). Returns the interval
-    of each place, (b, r), and (b, r, 15) for point, tangent, curvature, up and right.
+    index of the first and of the last sample; ``known`` distances (b, q) and samples (b, q, NUMBERS). Returns the interval
+    of each place, (b, r), and (b, r, NUMBERS).
     """
     at, speed2, powers, pieces = table
     count = len(powers.reshape(-1, *powers.shape[-3:]))
-    index, out = np.empty(s.shape, dtype=np.int64), np.empty((*s.shape, 15))
+    index, out = np.empty(s.shape, dtype=np.int64), np.empty((*s.shape, NUMBERS))
     _frame_places(
         packed(at).reshape(count, -1),
         packed(speed2).reshape(count, -1, 5),

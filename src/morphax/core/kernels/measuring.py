@@ -1,9 +1,11 @@
 """Small sums and searches over knots, spans and tracks: the loops of ``splines``, ``places`` and ``path_checks``."""
 
+from math import acos, atan2, cos, radians, sin, sqrt
+
 import numpy as np
 
 from morphax.core.kernels.compiling import helper, kernel, packed
-from morphax.core.types import Floats, Points2, Points3
+from morphax.core.types import Floats, Points2, Points3, Vectors3
 
 
 @kernel("f2 f2 f2 >f2 >f3")
@@ -116,4 +118,63 @@ def track_speeds(bend: Floats, tracks: Points2) -> Floats:
     """Largest speed (n,) of tracks (t, 2) beside that of the path, by its bend (n, 2) to the right and up, 1/m."""
     out = np.empty(len(bend))
     _measure_loads(packed(bend), packed(tracks), out)
+    return out
+
+
+@kernel("f2 f3 >f1")
+def _measure_turns(slopes: Floats, spans: Floats, most: Floats) -> None:
+    for m in range(spans.shape[0]):
+        turn = x0 = y0 = z0 = 0.0
+        for k in range(slopes.shape[0]):
+            x = y = z = 0.0
+            for n in range(4):
+                x += slopes[k, n] * spans[m, n, 0]
+                y += slopes[k, n] * spans[m, n, 1]
+                z += slopes[k, n] * spans[m, n, 2]
+            size = sqrt(x * x + y * y + z * z)
+            if size > 0.0:
+                x, y, z = x / size, y / size, z / size
+            if k > 0:
+                turn += acos(min(max(x * x0 + y * y0 + z * z0, -1.0), 1.0))
+            x0, y0, z0 = x, y, z
+        most[0] = max(most[0], turn)
+
+
+def largest_turn(slopes: Floats, spans: Floats) -> float:
+    """Sum of the turns between a span's directions, rad, of the span (..., m, 4, 3) that turns most.
+
+    ``slopes`` (k, 4): weights of the control points in the directions.
+    """
+    most = np.zeros(1)
+    _measure_turns(packed(slopes), packed(spans).reshape(-1, 4, 3), most)
+    return float(most[0])
+
+
+@kernel("f2 >f2")
+def _choose_ups(tangents: Vectors3, ups: Vectors3) -> None:
+    for i in range(tangents.shape[0]):
+        x, y, z = tangents[i, 0], tangents[i, 1], tangents[i, 2]
+        lean = atan2(sqrt(x * x + y * y), abs(z))
+        share = min(max(lean / radians(10.0) - 1.0, 0.0), 1.0)
+        wx, wy = (1.0, 0.0) if abs(y) > 0.99 else (0.0, 1.0)
+        along = wx * x + wy * y
+        ax, ay, az = wx - along * x, wy - along * y, -along * z
+        size = sqrt(ax * ax + ay * ay + az * az)
+        ax, ay, az = ax / size, ay / size, az / size
+        if lean > 1e-9:
+            bx, by, bz = -z * x, -z * y, 1.0 - z * z
+            size = sqrt(bx * bx + by * by + bz * bz)
+            bx, by, bz = bx / size, by / size, bz / size
+            cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+            angle = share * atan2(cx * x + cy * y + cz * z, ax * bx + ay * by + az * bz)
+            c, s = cos(angle), sin(angle)
+            dx, dy, dz = y * az - z * ay, z * ax - x * az, x * ay - y * ax
+            ax, ay, az = c * ax + s * dx, c * ay + s * dy, c * az + s * dz
+        ups[i, 0], ups[i, 1], ups[i, 2] = ax, ay, az
+
+
+def chosen_ups(tangents: Vectors3) -> Vectors3:
+    """What ``frames.first_up`` says, (..., 3)."""
+    out = np.empty(np.shape(tangents))
+    _choose_ups(packed(tangents).reshape(-1, 3), out.reshape(-1, 3))
     return out
