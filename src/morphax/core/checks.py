@@ -83,8 +83,10 @@ def welded(path: PathShape) -> PathShape:
     )
 
 
-def knot_findings(path: PathShape, at_knots: Floats, width: float) -> tuple[Finding, ...]:
-    """Doubled knots and hooks. ``at_knots`` distances of the welded path's knots; ``width`` the section's, m."""
+def knot_findings(path: PathShape, built: PathShape, at_knots: Floats, limits: Tolerances) -> tuple[Finding, ...]:
+    """Doubled knots and hooks. ``built`` is the path welded, ``at_knots`` distances of its knots, m."""
+    if built is path:
+        return tuple(_hooks(path.knots, path.closed, at_knots, limits))
     out = []
     gone = doubled_knots(path)
     kept_before = np.cumsum(~gone) - 1
@@ -93,17 +95,20 @@ def knot_findings(path: PathShape, at_knots: Floats, width: float) -> tuple[Find
         message = f"Two knots lie on the same spot at {in_mm(at)}; they are built as one."
         out.append(Finding("doubled-knots", Severity.WARNING, message, at, place=_spot(path.knots[i])))
     knots = path.knots[~gone]
-    return (*out, *_hooks(knots, path.closed, at_knots, Tolerances(path_size(path.knots), width)))
+    return (*out, *_hooks(knots, path.closed, at_knots, limits))
 
 
 def _hooks(knots: Points3, closed: bool, at_knots: Floats, limits: Tolerances) -> list[Finding]:
     ring = np.concatenate([knots[-1:], knots, knots[:1]]) if closed else knots
     if len(ring) < 3:
         return []
-    chord = np.diff(ring, axis=0)
-    turn = turn_between(unit(chord[:-1]), unit(chord[1:]))
-    size = lengths(ring)
-    hooked = (turn > limits.hook_turn) & (np.minimum(size[:-1], size[1:]) < limits.hook_leg)
+    chord = ring[1:] - ring[:-1]
+    size = np.sqrt(dot(chord, chord))
+    back = dot(chord[:-1], chord[1:]) < 0.0
+    hooked = back & (np.minimum(size[:-1], size[1:]) < limits.hook_leg)
+    if not hooked.any():
+        return []
+    hooked &= turn_between(unit(chord[:-1]), unit(chord[1:])) > limits.hook_turn
     first = 0 if closed else 1
     return [
         Finding(

@@ -213,10 +213,12 @@ def least_intervals(legs: int, *, closed: bool) -> int:
 def _counted(
     field: FrameField, count: int, ranges: list[tuple[float, float]], *, least: int
 ) -> tuple[list[Floats], int]:
-    lengths = np.array([b - a for a, b in ranges])
     legs = len(ranges)
     loop = least == 3
     wanted = count if loop else count - 1
+    if legs == 1:
+        return [np.linspace(*ranges[0], max(least, wanted) + 1)], max(0, least - wanted)
+    lengths = np.array([b - a for a, b in ranges])
     intervals = np.full(legs, least)
     spare = wanted - legs * least
     if spare > 0:

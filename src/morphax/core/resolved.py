@@ -1,6 +1,7 @@
 """Resolved paths: welded, rounded at their corners, measured and cut into legs; and what is seen from them."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -31,6 +32,11 @@ class ResolvedPath:
         """Distances of the path's own knots, m (a closed path ends with its first knot again)."""
         out: Floats = self.table.at_knots[..., self.chain.knots]
         return out
+
+    @cached_property
+    def size(self) -> float:
+        """Largest extent of the path's knots, m."""
+        return checks.path_size(self.shape.knots)
 
     @property
     def length(self) -> float:

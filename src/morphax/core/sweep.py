@@ -100,7 +100,7 @@ def placed_rings(
     width = section_width(section) * options.size
     closed = path.chain.closed
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
-    tolerances = Tolerances(checks.path_size(path.shape.knots), width)
+    tolerances = Tolerances(path.size, width)
     if field_.fixed is not None:
         joints = plain_joints(field_, pairs)
     else:
@@ -248,7 +248,7 @@ def sweep_resolved(
     )
     nominal = section_width(section) * options.size
     findings = (
-        *checks.knot_findings(drawn, path.knot_at, nominal),
+        *checks.knot_findings(drawn, path.shape, path.knot_at, Tolerances(path.size, nominal)),
         *tiny_spans(path, nominal),
         *end_gap(path, nominal),
         *keep("path checks", (path,), lambda: shape_findings(path)),
@@ -309,9 +309,11 @@ def _skin(
 ) -> tuple[Mesh, Floats]:
     """The mesh, and the distance of each of its rings."""
     layout = layout_of(path, field_, placed, options)
-    tolerances = Tolerances(checks.path_size(path.shape.knots), sampled.reach)
+    tolerances = Tolerances(path.size, sampled.reach)
     mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
     if field_.fixed is not None and volume(mesh) < 0.0:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)
     has_all = not layout.wedges
+    if has_all and layout.ring_count == len(layout.ring):
+        return mesh, frozen(placed.rows.s)
     return mesh, frozen(placed.rows.s[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))

@@ -23,6 +23,8 @@ class Columns:
 
 def columns_of(section: SampledSection) -> Columns:
     """The vertex columns of a section."""
+    if len(section.starts) == 2 and not section.corner[1:].any():
+        return _smooth_columns(section)
     points, normals, us, edges, base = [], [], [], [], 0
     for sl, whole in zip(section.loop_slices, section.round_length, strict=True):
         n = sl.stop - sl.start
@@ -46,6 +48,15 @@ def columns_of(section: SampledSection) -> Columns:
         np.concatenate(us),
         np.concatenate(edges).astype(np.int32),
     )
+
+
+def _smooth_columns(section: SampledSection) -> Columns:
+    """One loop without corners: a column for each point, and the seam."""
+    local = np.arange(len(section.points) + 1, dtype=np.int32)
+    edges = np.stack([local[:-1], local[1:]], axis=1)
+    local[-1] = 0
+    normal = np.concatenate([section.after, section.before[:1]])
+    return Columns(local, normal, np.append(section.u, section.round_length[0]), edges)
 
 
 def strip_faces(row_pairs: np.ndarray, columns: Columns) -> Ints:

@@ -344,8 +344,8 @@ def frame_places(
     """The path and its carried up at distances ``s`` (b, r) of legs ``leg`` (r,), one-sided at the legs' own ends.
 
     ``table`` distances, squared speeds, powers and pieces; ``legs`` (n, 4): first span, last span (not included),
-    index of the first and of the last sample; ``known`` distances (b, q) and samples (b, q, NUMBERS). Returns the interval
-    of each place, (b, r), and (b, r, NUMBERS).
+    index of the first and of the last sample; ``known`` distances (b, q) and samples (b, q, NUMBERS). Returns the
+    interval of each place, (b, r), and (b, r, NUMBERS).
     """
     at, speed2, powers, pieces = table
     count = len(powers.reshape(-1, *powers.shape[-3:]))

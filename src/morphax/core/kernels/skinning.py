@@ -31,18 +31,22 @@ def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> No
     for i in range(normals.shape[0]):
         rate, d0, d1, d2 = rows[i, 11], rows[i, 12], rows[i, 13], rows[i, 14]
         for j in range(normals.shape[1]):
-            nx, ny, x, y, along = columns[j, 0], columns[j, 1], columns[j, 2], columns[j, 3], 0.0
-            if rate != 0.0:  # N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU
-                w = 1.0 - x * rows[i, 9] - y * rows[i, 10]
-                along = rate * (y * nx - x * ny)
-                nx, ny = w * nx, w * ny
-                size = sqrt(nx * nx + ny * ny + along * along)
-                size = size if size > 0.0 else 1.0
-                nx, ny, along = nx / size, ny / size, along / size
-            for c in range(3):
-                normals[i, j, c] = nx * rows[i, c] + ny * rows[i, 3 + c] + along * rows[i, 6 + c]
             uvs[i, j, 0] = columns[j, 4]
-            uvs[i, j, 1] = d0 + x * d1 + y * d2
+            uvs[i, j, 1] = d0 + columns[j, 2] * d1 + columns[j, 3] * d2
+        if rate == 0.0:
+            for j in range(normals.shape[1]):
+                for c in range(3):
+                    normals[i, j, c] = columns[j, 0] * rows[i, c] + columns[j, 1] * rows[i, 3 + c]
+            continue
+        for j in range(normals.shape[1]):  # N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU
+            nx, ny, x, y = columns[j, 0], columns[j, 1], columns[j, 2], columns[j, 3]
+            w = 1.0 - x * rows[i, 9] - y * rows[i, 10]
+            along = rate * (y * nx - x * ny)
+            nx, ny = w * nx, w * ny
+            size = sqrt(nx * nx + ny * ny + along * along)
+            size = size if size > 0.0 else 1.0
+            for c in range(3):
+                normals[i, j, c] = (nx * rows[i, c] + ny * rows[i, 3 + c] + along * rows[i, 6 + c]) / size
 
 
 def put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> None:
