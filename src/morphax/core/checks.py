@@ -187,6 +187,8 @@ def _closes(field: FrameField) -> bool:
 
 def radius_findings(path: PathShape, at_knots: Floats) -> tuple[Finding, ...]:
     """Corner radii that cannot be as they were asked for; ``path`` is welded."""
+    if not path.radius.size:
+        return ()
     arcs = corner_arcs(path)
     out = []
     for i in np.flatnonzero(arcs.shortened):
@@ -221,6 +223,8 @@ def coarse(rows: Rows, total: float) -> tuple[Finding, ...]:
 def short_legs(rows: Rows, section: SampledSection, width: float, total: float) -> tuple[Finding, ...]:
     """Legs between mitres that are too short on the inner side."""
     first, last = rows.starts[:-1], rows.starts[1:] - 1
+    if len(first) < 2 and not rows.distance[[0, -1], 1:].any():
+        return ()
     leans = rows.distance[first, 1:].any(1) | rows.distance[last, 1:].any(1)  # others end across the path
     if not leans.any():
         return ()

@@ -25,10 +25,10 @@ def _spot(p: Floats) -> tuple[float, float, float]:
 
 def tiny_spans(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
     """Spans between two knots that are shorter than a thousandth of the width."""
-    at = path.knot_at
-    short = np.flatnonzero(np.diff(at) < Tolerances(0.0, width).tiny_span)
     if path.shape.kind is PathKind.PULLED:
         return ()  # the knots of a hull lie beside the path
+    at = path.knot_at
+    short = np.flatnonzero(at[1:] - at[:-1] < Tolerances(0.0, width).tiny_span)
     return tuple(
         Finding(
             "tiny-span",

@@ -27,7 +27,7 @@ class ResolvedPath:
     sharp: Flags
     legs: tuple[Leg, ...]
 
-    @property
+    @cached_property
     def knot_at(self) -> Floats:
         """Distances of the path's own knots, m (a closed path ends with its first knot again)."""
         out: Floats = self.table.at_knots[..., self.chain.knots]

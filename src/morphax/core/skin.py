@@ -150,7 +150,9 @@ def _ring_points(layout: Layout, section: SampledSection) -> Points3:
 
 def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, Ints]:
     """Quads (n, 4) of vertices and of points, row by row within each leg."""
-    pairs = np.delete(np.arange(len(vertex_point)), layout.rows.starts[1:] - 1)
+    pairs = np.arange(len(vertex_point) - 1)
+    if len(layout.rows.starts) > 2:  # none from one leg to the next
+        pairs = np.delete(pairs, layout.rows.starts[1:-1] - 1)
     quads, point_quads = (np.empty((len(pairs) * len(columns.edges), 4), dtype=np.int32) for _ in range(2))
     put_faces(pairs, columns.edges, vertex_point, quads, point_quads)
     return quads, point_quads

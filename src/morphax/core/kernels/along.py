@@ -16,28 +16,38 @@ NUMBERS = 15
 """Numbers of a frame: point, right, up, tangent and curvature vector."""
 
 
+Five = tuple[float, float, float, float, float]
+"""Coefficients of a squared speed."""
+
+
 @helper
-def _speed(c: Floats, t: float) -> float:
-    """Speed from the coefficients (5,) of its square."""
+def _five(speed2: Floats, b: int, k: int) -> Five:
+    return speed2[b, k, 0], speed2[b, k, 1], speed2[b, k, 2], speed2[b, k, 3], speed2[b, k, 4]
+
+
+@helper
+def _speed(c: Five, t: float) -> float:
+    """Speed from the coefficients of its square."""
     return sqrt(max((((c[4] * t + c[3]) * t + c[2]) * t + c[1]) * t + c[0], 0.0))
 
 
 @helper
-def _covered(c: Floats, start: float, width: float) -> float:
+def _covered(c: Five, start: float, width: float) -> float:
     """Length from a parameter on, over ``width``."""
     total = 0.0
-    for k in range(8):
-        total += WEIGHTS[k] * _speed(c, start + width * NODES[k])
+    for k in range(4):  # pairs of nodes are independent of each other, so that the processor does both at once
+        a, b = _speed(c, start + width * NODES[k]), _speed(c, start + width * NODES[7 - k])
+        total += WEIGHTS[k] * (a + b)
     return total * width
 
 
 @helper
-def _holding(at: Floats, s: float) -> int:
+def _holding(at: Floats, b: int, s: float) -> int:
     """Index of the piece that holds a distance."""
-    low, high = 0, at.shape[0] - 1
+    low, high = 0, at.shape[1] - 1
     while high - low > 1:
         middle = (low + high) // 2
-        if at[middle] <= s:
+        if at[b, middle] <= s:
             low = middle
         else:
             high = middle
@@ -45,7 +55,7 @@ def _holding(at: Floats, s: float) -> int:
 
 
 @helper
-def _parameter(c: Floats, span_t: float, pieces: int, length: float, far: float) -> float:
+def _parameter(c: Five, span_t: float, pieces: int, length: float, far: float) -> float:
     """Share of a piece that begins at ``span_t`` at which ``far`` of its ``length`` is covered: Halley's method."""
     width = 1.0 / pieces
     length = max(length, 1e-300)
@@ -72,10 +82,10 @@ def _find_places(at: Floats, speed2: Floats, pieces: int, s: Floats, span: np.nd
         total = at[b, at.shape[1] - 1]
         for i in range(s.shape[1]):
             d = min(max(s[b, i], 0.0), total)
-            index = _holding(at[b], d)
+            index = _holding(at, b, d)
             k = index // pieces
             begin = (index - k * pieces) / pieces
-            x = _parameter(speed2[b, k], begin, pieces, at[b, index + 1] - at[b, index], d - at[b, index])
+            x = _parameter(_five(speed2, b, k), begin, pieces, at[b, index + 1] - at[b, index], d - at[b, index])
             span[b, i], t[b, i] = k, begin + x / pieces
 
 
@@ -96,18 +106,19 @@ def find_places(at: Floats, speed2: Floats, pieces: int, s: Floats) -> tuple[np.
     return span, t
 
 
-@kernel("f2 >f2")
+@kernel("f3 >f3")
 def _measure_pieces(speed2: Floats, lengths: Floats) -> None:
-    width = 1.0 / lengths.shape[1]
-    for m in range(lengths.shape[0]):
-        for k in range(lengths.shape[1]):
-            lengths[m, k] = _covered(speed2[m], k * width, width)
+    width = 1.0 / lengths.shape[2]
+    for b in range(lengths.shape[0]):
+        for m in range(lengths.shape[1]):
+            for k in range(lengths.shape[2]):
+                lengths[b, m, k] = _covered(_five(speed2, b, m), k * width, width)
 
 
 def piece_lengths(speed2: Floats, pieces: int) -> Floats:
     """Lengths (..., m, k) of k equal parameter pieces of spans, by 8-point Gauss-Legendre."""
     out = np.empty((*speed2.shape[:-1], pieces))
-    _measure_pieces(packed(speed2).reshape(-1, 5), out.reshape(-1, pieces))
+    _measure_pieces(packed(speed2).reshape(1, -1, 5), out.reshape(1, -1, pieces))
     return out
 
 
@@ -115,7 +126,7 @@ def piece_lengths(speed2: Floats, pieces: int) -> Floats:
 def _cover(speed2: Floats, span: np.ndarray, start: Floats, width: Floats, out: Floats) -> None:
     for b in range(span.shape[0]):
         for i in range(span.shape[1]):
-            out[b, i] = _covered(speed2[b, span[b, i]], start[b, i], width[b, i])
+            out[b, i] = _covered(_five(speed2, b, span[b, i]), start[b, i], width[b, i])
 
 
 def covered_lengths(speed2: Floats, span: np.ndarray, start: Floats, width: Floats) -> Floats:
@@ -178,7 +189,7 @@ def _sample_legs(at, speed2, powers, pieces, legs, s, out) -> None:  # type: ign
                 whole, sum_ = at[b, (k + 1) * pieces] - at[b, k * pieces], 0.0
                 for n in range(steps):  # lengths of the steps first, so that they can add up to the span's own
                     s[b, i + n] = sum_
-                    sum_ += 1.0 if steps == 1 else _covered(speed2[b, k], n * width, width)
+                    sum_ += 1.0 if steps == 1 else _covered(_five(speed2, b, k), n * width, width)
                 for n in range(steps):
                     s[b, i + n] = begin + s[b, i + n] * (whole / sum_ if sum_ > 0.0 else 1.0)
                     _write_curve(powers, b, k, n * width, least, out, i + n)
@@ -315,11 +326,11 @@ def _frame_places(at, speed2, powers, pieces, legs, known, samples, leg, s, inde
                 k, t = (legs[own, 1] - 1) % spans, 1.0
             else:
                 far = d - total if d > total else d
-                piece = _holding(at[b], far)
+                piece = _holding(at, b, far)
                 k = piece // pieces
                 begin = (piece - k * pieces) / pieces
                 length = at[b, piece + 1] - at[b, piece]
-                t = begin + _parameter(speed2[b, k], begin, pieces, length, far - at[b, piece]) / pieces
+                t = begin + _parameter(_five(speed2, b, k), begin, pieces, length, far - at[b, piece]) / pieces
             _write_curve(powers, b, k, t, least, out, i)
             low, high = legs[own, 2], legs[own, 3]
             while high - low > 1:

@@ -15,10 +15,12 @@ length round the section)."""
 @kernel("f2 f2 >f3")
 def _put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
     for i in range(out.shape[0]):
+        ox, oy, oz = coefficients[i, 0], coefficients[i, 1], coefficients[i, 2]
+        rx, ry, rz = coefficients[i, 3], coefficients[i, 4], coefficients[i, 5]
+        ux, uy, uz = coefficients[i, 6], coefficients[i, 7], coefficients[i, 8]
         for j in range(out.shape[1]):
             x, y = section[j, 0], section[j, 1]
-            for c in range(3):
-                out[i, j, c] = coefficients[i, c] + x * coefficients[i, 3 + c] + y * coefficients[i, 6 + c]
+            out[i, j, 0], out[i, j, 1], out[i, j, 2] = ox + x * rx + y * ux, oy + x * ry + y * uy, oz + x * rz + y * uz
 
 
 def put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
@@ -33,10 +35,15 @@ def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> No
         for j in range(normals.shape[1]):
             uvs[i, j, 0] = columns[j, 4]
             uvs[i, j, 1] = d0 + columns[j, 2] * d1 + columns[j, 3] * d2
+        rx, ry, rz, ux, uy, uz = rows[i, 0], rows[i, 1], rows[i, 2], rows[i, 3], rows[i, 4], rows[i, 5]
         if rate == 0.0:
             for j in range(normals.shape[1]):
-                for c in range(3):
-                    normals[i, j, c] = columns[j, 0] * rows[i, c] + columns[j, 1] * rows[i, 3 + c]
+                nx, ny = columns[j, 0], columns[j, 1]
+                normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = (
+                    nx * rx + ny * ux,
+                    nx * ry + ny * uy,
+                    nx * rz + ny * uz,
+                )
             continue
         for j in range(normals.shape[1]):  # N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU
             nx, ny, x, y = columns[j, 0], columns[j, 1], columns[j, 2], columns[j, 3]
