@@ -20,6 +20,7 @@ def launch(words: Sequence[str]) -> int:
     from morphax.app.icons import pixmap
     from morphax.app.theme import LIGHT, app_font, load_fonts
     from morphax.app.window import Window
+    from morphax.build.memory import calm_collector
     from morphax.demo import lantern_wagon
 
     app = QApplication(sys.argv[:1])
@@ -29,6 +30,7 @@ def launch(words: Sequence[str]) -> int:
     app.setFont(app_font())
     app.setWindowIcon(pixmap("morphax", LIGHT.teal, 64))
     window = Window(lantern_wagon() if list(words) == ["demo"] else None)
+    calm_collector()
     window.start()
     if words and words[0] != "demo":
         window.open_at_start(Path(words[0]))

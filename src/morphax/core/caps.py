@@ -4,11 +4,18 @@ import mapbox_earcut
 import numpy as np
 
 from morphax.core.section_sampling import SampledSection
-from morphax.core.types import Ints, Points2
+from morphax.core.types import Ints, Points2, frozen
 
 
 def cap_triangles(section: SampledSection) -> Ints:
     """Triangles (t, 3) of section points, counter-clockwise as drawn, by ear clipping, part by part."""
+    if "caps" not in section.memo:
+        section.memo["caps"] = frozen(_all_triangles(section))
+    out: Ints = section.memo["caps"]
+    return out
+
+
+def _all_triangles(section: SampledSection) -> Ints:
     slices = section.loop_slices
     if len(slices) == 1:
         return _triangles(section.points, np.array([len(section.points)])).astype(np.int32)

@@ -258,6 +258,11 @@ class _Joined:
 
 def _joined(field: FrameField) -> _Joined:
     legs = field.legs
+    if len(legs) == 1 and not legs[0].ease.any():
+        f = legs[0]
+        bounds = np.array([[f.leg.first, f.leg.last, 0, f.s.shape[-1] - 1]])
+        rolls = bool(f.slope.any() or f.roll.any() or f.exact.any())
+        return _Joined(bounds, f.s, f.samples, _joined_rolls(legs) if rolls else None, None)
     last = np.cumsum([f.s.shape[-1] for f in legs]) - 1
     first = np.concatenate([[0], last[:-1] + 1])
     bounds = np.column_stack([[f.leg.first for f in legs], [f.leg.last for f in legs], first, last])
@@ -265,8 +270,8 @@ def _joined(field: FrameField) -> _Joined:
     eases = any(f.ease.any() for f in legs)
     return _Joined(
         bounds,
-        np.concatenate([f.s for f in legs], axis=-1) if len(legs) > 1 else legs[0].s,
-        np.concatenate([f.samples for f in legs], axis=-2) if len(legs) > 1 else legs[0].samples,
+        np.concatenate([f.s for f in legs], axis=-1),
+        np.concatenate([f.samples for f in legs], axis=-2),
         _joined_rolls(legs) if rolls else None,
         _Easing(
             np.stack([f.s[..., [0, -1]] for f in legs], axis=-2),

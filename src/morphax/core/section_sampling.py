@@ -1,8 +1,9 @@
 """Sections as points: sampled by deviation or by count, placed on their anchor, mirrored and sized."""
 
-from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from math import cos, gcd, pi, sin
+from typing import Any
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from morphax.core.sections import SectionShape, section_bounds
 from morphax.core.types import Flags, Floats, Points2, frozen
 
 _FEWEST_ROUND, _MOST_SIDES = 3, 100_000
+_KEPT_SAMPLES = 16
 _X, _W = np.polynomial.legendre.leggauss(24)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
@@ -23,7 +25,8 @@ class SampledSection:
     ``points`` (s, 2) m; ``starts`` (l+1,) where loops begin; ``part`` (l,) part index; ``hole`` (l,);
     ``corner`` (s,); ``before`` and ``after`` (s, 2) outward unit normals on both sides of a point; ``u`` (s,)
     length round the loop from its seam; ``round_length`` (l,) whole lengths, m. ``kept_corners``: a count asked
-    for fewer points than there are corners.
+    for fewer points than there are corners. ``memo`` holds what follows from how the points are joined: it is handed
+    on where they are only moved, sized or turned.
     """
 
     points: Points2
@@ -36,6 +39,7 @@ class SampledSection:
     u: Floats
     round_length: tuple[float, ...]
     kept_corners: bool = False
+    memo: dict[str, Any] = field(default_factory=dict, repr=False)
 
     @property
     def loop_slices(self) -> list[slice]:
@@ -60,7 +64,6 @@ def extreme_points(points: Points2, *, directions: int = 48) -> np.ndarray:
     return np.unique((points @ np.stack([np.cos(angle), np.sin(angle)])).argmax(0))
 
 
-@lru_cache(maxsize=128)
 def sample_section(
     section: SectionShape, *, deviation: float | None = None, sides: int | None = None
 ) -> SampledSection:
@@ -75,6 +78,15 @@ def sample_section(
         raise DensityError("a section is sampled by deviation or by sides, one of the two")
     if sides is not None and not 3 <= sides <= _MOST_SIDES:
         raise DensityError(f"sides is {sides}; a section has 3 to {_MOST_SIDES}")
+    known: SampledSection | None = section.samples.get((deviation, sides))
+    if known is None:
+        if len(section.samples) >= _KEPT_SAMPLES:
+            section.samples.clear()
+        known = section.samples[deviation, sides] = _sampled(section, deviation, sides)
+    return known
+
+
+def _sampled(section: SectionShape, deviation: float | None, sides: int | None) -> SampledSection:
     loops, kept = [], False
     for loop in section.loops:
         pieces, short = _pieces(loop, deviation, sides)
@@ -209,7 +221,7 @@ def with_seam(s: SampledSection, share: float) -> SampledSection:
         u[sl] = np.roll(own, -k) - own[k]
         u[sl] = np.where(u[sl] < 0.0, u[sl] + whole, u[sl])
     moved = {name: frozen(getattr(s, name)[order]) for name in ("points", "corner", "before", "after")}
-    return replace(s, u=frozen(u), **moved)
+    return replace(s, u=frozen(u), memo={}, **moved)
 
 
 def _rolled(s: SampledSection, roll: float) -> SampledSection:
@@ -238,6 +250,7 @@ def _mirrored(s: SampledSection) -> SampledSection:
         before=frozen(s.after[order] * flip),
         after=frozen(s.before[order] * flip),
         u=frozen(u),
+        memo={},
     )
 
 

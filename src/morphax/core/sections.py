@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -76,6 +77,11 @@ class SectionShape:
         boxes = [loop_bounds(part.outer) for part in self.parts]
         x0, y0, x1, y1 = zip(*boxes, strict=True)
         return min(x0), min(y0), max(x1), max(y1)
+
+    @cached_property
+    def samples(self) -> dict[Any, Any]:
+        """Where ``section_sampling`` keeps what it made of this outline."""
+        return {}
 
     @property
     def loops(self) -> tuple[Loop, ...]:

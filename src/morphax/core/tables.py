@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.section_sampling import SampledSection
-from morphax.core.types import Floats, Ints, Points3, Single
+from morphax.core.types import Flags, Floats, Ints, Points3, Single, frozen
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,40 +23,35 @@ class Columns:
 
 def columns_of(section: SampledSection) -> Columns:
     """The vertex columns of a section."""
-    if len(section.starts) == 2 and not section.corner[1:].any():
-        return _smooth_columns(section)
-    points, normals, us, edges, base = [], [], [], [], 0
-    for sl, whole in zip(section.loop_slices, section.round_length, strict=True):
+    if "columns" not in section.memo:
+        section.memo["columns"] = _column_index(section)
+    point, is_before, edges, seams = section.memo["columns"]
+    normal = np.where(is_before[:, None], section.before[point], section.after[point])
+    u = section.u[point]
+    u[seams] = section.round_length
+    return Columns(point, normal, u, edges)
+
+
+def _column_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]:
+    """Points, whether the normal is the one before the point, edges, and which columns close a loop at its seam."""
+    points, befores, edges, seams, base = [], [], [], [], 0
+    for sl in section.loop_slices:
         n = sl.stop - sl.start
         corner = section.corner[sl].copy()
         corner[0] = False  # the seam is split by itself: its second vertex closes the loop
         count = 1 + corner.astype(int)
         local = np.repeat(np.arange(n), count)
         first = np.cumsum(count) - count
-        use_before = np.zeros(len(local), dtype=bool)
-        use_before[first[corner]] = True
-        normal = np.where(use_before[:, None], section.before[sl][local], section.after[sl][local])
+        is_before = np.zeros(len(local) + 1, dtype=np.bool_)
+        is_before[first[corner]] = is_before[-1] = True
         leaving, coming = first + corner, np.append(first[1:], len(local))
         points.append(np.append(local, 0) + sl.start)
-        normals.append(np.concatenate([normal, section.before[sl][:1]]))
-        us.append(np.append(section.u[sl][local], whole))
+        befores.append(is_before)
         edges.append(np.stack([leaving, coming], axis=1) + base)
         base += len(local) + 1
-    return Columns(
-        np.concatenate(points).astype(np.int32),
-        np.concatenate(normals),
-        np.concatenate(us),
-        np.concatenate(edges).astype(np.int32),
-    )
-
-
-def _smooth_columns(section: SampledSection) -> Columns:
-    """One loop without corners: a column for each point, and the seam."""
-    local = np.arange(len(section.points) + 1, dtype=np.int32)
-    edges = np.stack([local[:-1], local[1:]], axis=1)
-    local[-1] = 0
-    normal = np.concatenate([section.after, section.before[:1]])
-    return Columns(local, normal, np.append(section.u, section.round_length[0]), edges)
+        seams.append(base - 1)
+    whole = np.concatenate(points).astype(np.int32), np.concatenate(edges).astype(np.int32)
+    return frozen(whole[0]), frozen(np.concatenate(befores)), frozen(whole[1]), np.array(seams)
 
 
 def strip_faces(row_pairs: np.ndarray, columns: Columns) -> Ints:
