@@ -14,6 +14,7 @@ import numpy as np
 
 from morphax.core.arclength import LengthTable
 from morphax.core.kernels.along import NUMBERS, carry_legs, frame_places, sampled_legs
+from morphax.core.kernels.compiling import spread
 from morphax.core.kernels.measuring import chosen_ups, largest_turn
 from morphax.core.legs import Curve, Leg
 from morphax.core.types import Flags, Floats, Points3, Vectors3
@@ -301,7 +302,7 @@ def frames_on(field: FrameField, leg: np.ndarray, s: Floats) -> Frames:
     lead, r = table.total.shape, s.shape[-1]
     rows = (-1, j.s.shape[-1])
     known = (j.s.reshape(rows), j.samples.reshape(*rows, NUMBERS))
-    asked = np.broadcast_to(s, (*lead, r)).reshape(len(known[0]), r)
+    asked = spread(s, (*lead, r)).reshape(len(known[0]), r)
     index, out = frame_places((table.at, table.speed2, table.powers, table.pieces), j.legs, known, leg, asked)
     index, out = index.reshape(*lead, r), out.reshape(*lead, r, NUMBERS)
     curve, up = _curve(out), out[..., 6:9]

@@ -69,6 +69,8 @@ def turns_at_knots(chain: Chain) -> Floats:
 
 def sharp_corners(chain: Chain, tolerances: Tolerances) -> Flags:
     """(m+1,) corners whose tangent turns enough to count, in any path of the batch."""
+    if not chain.corner.any():
+        return np.zeros(len(chain.corner), dtype=np.bool_)
     turn = turns_at_knots(chain)
     sharp: Flags = chain.corner & (turn.reshape(-1, turn.shape[-1]).max(0) > tolerances.sharp_turn)
     return sharp

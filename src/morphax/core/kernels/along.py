@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from morphax.core.kernels.compiling import helper, kernel, packed
+from morphax.core.kernels.compiling import helper, kernel, packed, spread
 from morphax.core.types import Floats
 
 _X, _W = np.polynomial.legendre.leggauss(8)
@@ -94,7 +94,7 @@ def find_places(at: Floats, speed2: Floats, pieces: int, s: Floats) -> tuple[np.
     shape = (*at.shape[:-1], s.shape[-1])
     span, t = np.empty(shape, dtype=np.int64), np.empty(shape)
     count = s.shape[-1]
-    rows = packed(np.broadcast_to(s, shape)).reshape(-1, count)
+    rows = spread(s, shape).reshape(-1, count)
     _find_places(
         packed(at).reshape(-1, at.shape[-1]),
         packed(speed2).reshape(-1, *speed2.shape[-2:]),

@@ -84,6 +84,11 @@ def packed(array: Any, dtype: type = np.float64) -> Any:
     return np.ascontiguousarray(array, dtype=dtype)
 
 
+def spread(array: Any, shape: tuple[int, ...]) -> Any:
+    """The array in a shape that it can be spread to, row by row in memory."""
+    return packed(array if array.shape == shape else np.broadcast_to(array, shape))
+
+
 def compile_all() -> int:
     """Makes the machine code of every loop of this package, and counts them."""
     for module in iter_modules(kernels.__path__):

@@ -4,7 +4,7 @@ from math import acos, atan2, cos, radians, sin, sqrt
 
 import numpy as np
 
-from morphax.core.kernels.compiling import helper, kernel, packed
+from morphax.core.kernels.compiling import helper, kernel, packed, spread
 from morphax.core.types import Floats, Points2, Points3, Vectors3
 
 
@@ -33,7 +33,7 @@ def solve_tridiagonal(low: Floats, mid: Floats, high: Floats, right: Floats) -> 
     n, k = right.shape[-2:]
     x = np.array(right, dtype=np.float64, order="C")
     rows = x.reshape(-1, n, k)
-    diagonals = [packed(np.broadcast_to(d, x.shape[:-1])).reshape(-1, n) for d in (low, mid, high)]
+    diagonals = [spread(d, x.shape[:-1]).reshape(-1, n) for d in (low, mid, high)]
     _solve(diagonals[0], diagonals[1], diagonals[2], np.empty((len(rows), n)), rows)
     return x
 
