@@ -42,9 +42,18 @@ def _covered(c: Five, start: float, width: float) -> float:
 
 
 @helper
-def _holding(at: Floats, b: int, s: float) -> int:
-    """Index of the piece that holds a distance."""
-    low, high = 0, at.shape[1] - 1
+def _holding(at: Floats, b: int, bounds: tuple[int, int], near: int, s: float) -> int:
+    """Index of the last of ``at[b]`` from ``bounds[0]`` on, before ``bounds[1]``, that is not beyond a distance.
+
+    ``near`` is where to look first: distances mostly come in order, and then it is there or just after.
+    """
+    low, high = bounds
+    if low <= near < high and at[b, near] <= s:
+        low = near
+        for _ in range(4):
+            if low + 1 >= high or at[b, low + 1] > s:
+                return low
+            low += 1
     while high - low > 1:
         middle = (low + high) // 2
         if at[b, middle] <= s:
@@ -79,10 +88,10 @@ def _parameter(c: Five, span_t: float, pieces: int, length: float, far: float) -
 @kernel("f2 f3 i f2 >i2 >f2")
 def _find_places(at: Floats, speed2: Floats, pieces: int, s: Floats, span: np.ndarray, t: Floats) -> None:
     for b in range(s.shape[0]):
-        total = at[b, at.shape[1] - 1]
+        total, index = at[b, at.shape[1] - 1], 0
         for i in range(s.shape[1]):
             d = min(max(s[b, i], 0.0), total)
-            index = _holding(at, b, d)
+            index = _holding(at, b, (0, at.shape[1] - 1), index, d)
             k = index // pieces
             begin = (index - k * pieces) / pieces
             x = _parameter(_five(speed2, b, k), begin, pieces, at[b, index + 1] - at[b, index], d - at[b, index])
@@ -316,7 +325,7 @@ def _frame_places(at, speed2, powers, pieces, legs, known, samples, leg, s, inde
     spans = powers.shape[1]
     for b in range(s.shape[0]):
         total = at[b, spans * pieces]
-        slack = 1e-13 * total
+        slack, piece, sample = 1e-13 * total, 0, 0
         least = 1e-24 * total * total
         for i in range(s.shape[1]):
             own, d = leg[i], s[b, i]
@@ -326,20 +335,14 @@ def _frame_places(at, speed2, powers, pieces, legs, known, samples, leg, s, inde
                 k, t = (legs[own, 1] - 1) % spans, 1.0
             else:
                 far = d - total if d > total else d
-                piece = _holding(at, b, far)
+                piece = _holding(at, b, (0, at.shape[1] - 1), piece, far)
                 k = piece // pieces
                 begin = (piece - k * pieces) / pieces
                 length = at[b, piece + 1] - at[b, piece]
                 t = begin + _parameter(_five(speed2, b, k), begin, pieces, length, far - at[b, piece]) / pieces
             _write_curve(powers, b, k, t, least, out, i)
-            low, high = legs[own, 2], legs[own, 3]
-            while high - low > 1:
-                middle = (low + high) // 2
-                if known[b, middle] <= d:
-                    low = middle
-                else:
-                    high = middle
-            index[b, i] = low
+            sample = _holding(known, b, (legs[own, 2], legs[own, 3]), sample, d)
+            index[b, i] = sample
         least = _least_step(out, b)
         for i in range(s.shape[1]):
             _carry(b, samples, index[b, i], out, i, least)
