@@ -16,7 +16,7 @@ from morphax.core.section_sampling import SampledSection, extreme_points
 from morphax.core.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3
-from morphax.core.vectors import dot, lengths, turn_between, unit
+from morphax.core.vectors import dot, lengths, turn_between
 
 EDGE_ON = radians(5.0)
 """A fixed section nearer than this to lying along the path is flat there."""
@@ -83,10 +83,10 @@ def welded(path: PathShape) -> PathShape:
     )
 
 
-def knot_findings(path: PathShape, built: PathShape, at_knots: Floats, limits: Tolerances) -> tuple[Finding, ...]:
-    """Doubled knots and hooks. ``built`` is the path welded, ``at_knots`` distances of its knots, m."""
+def knot_findings(path: PathShape, built: PathShape, at_knots: Floats) -> tuple[Finding, ...]:
+    """Doubled knots. ``built`` is the path welded, ``at_knots`` distances of its knots, m."""
     if built is path:
-        return tuple(_hooks(path.knots, path.closed, at_knots, limits))
+        return ()
     out = []
     gone = doubled_knots(path)
     kept_before = np.cumsum(~gone) - 1
@@ -94,32 +94,7 @@ def knot_findings(path: PathShape, built: PathShape, at_knots: Floats, limits: T
         at = float(at_knots[kept_before[i]])
         message = f"Two knots lie on the same spot at {in_mm(at)}; they are built as one."
         out.append(Finding("doubled-knots", Severity.WARNING, message, at, place=_spot(path.knots[i])))
-    knots = path.knots[~gone]
-    return (*out, *_hooks(knots, path.closed, at_knots, limits))
-
-
-def _hooks(knots: Points3, closed: bool, at_knots: Floats, limits: Tolerances) -> list[Finding]:
-    ring = np.concatenate([knots[-1:], knots, knots[:1]]) if closed else knots
-    if len(ring) < 3:
-        return []
-    chord = ring[1:] - ring[:-1]
-    size = np.sqrt(dot(chord, chord))
-    back = dot(chord[:-1], chord[1:]) < 0.0
-    hooked = back & (np.minimum(size[:-1], size[1:]) < limits.hook_leg)
-    if not hooked.any():
-        return []
-    hooked &= turn_between(unit(chord[:-1]), unit(chord[1:])) > limits.hook_turn
-    first = 0 if closed else 1
-    return [
-        Finding(
-            "hook",
-            Severity.WARNING,
-            f"The path hooks back at {in_mm(float(at_knots[i + first]))}: a knot there is probably a slip.",
-            float(at_knots[i + first]),
-            place=_spot(knots[i + first]),
-        )
-        for i in np.flatnonzero(hooked)
-    ]
+    return tuple(out)
 
 
 def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[Finding, ...]:

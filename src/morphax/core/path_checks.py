@@ -1,5 +1,7 @@
 """Checks of measured paths: tiny spans, crossed handles, a path that crosses itself. They repair nothing."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from morphax.core.findings import Finding, Severity, in_mm
@@ -8,10 +10,65 @@ from morphax.core.paths import PathKind, points_at
 from morphax.core.resolved import ResolvedPath
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, Points3, Spans
+from morphax.core.vectors import dot, turn_between, unit
 
 _PIECES = 16
 _TOUCH = 1e-6
 """Two stretches that come nearer than this share of the path's size cross."""
+
+
+@dataclass(frozen=True)
+class _Facts:
+    """What is true of a path whatever runs along it: its findings, and what becomes one for a section of some width.
+
+    ``shortest`` span between two knots, m; ``gap`` between the ends of an open path, m; ``hooks`` knots at which it
+    turns back, with the shorter of the two legs there, m.
+    """
+
+    findings: tuple[Finding, ...]
+    shortest: float
+    gap: float
+    hooks: tuple[tuple[int, float], ...]
+
+
+def path_findings(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
+    """All that is to be said of a path for a section of a width, m."""
+    if "facts" not in path.memo:
+        path.memo["facts"] = _facts_of(path)
+    facts: _Facts = path.memo["facts"]
+    limits = Tolerances(path.size, width)
+    return (
+        *(_hook(path, i) for i, leg in facts.hooks if leg < limits.hook_leg),
+        *(tiny_spans(path, width) if facts.shortest < limits.tiny_span else ()),
+        *(_end_gap(path, facts.gap) if facts.gap < 0.5 * width and path.length >= 4.0 * width else ()),
+        *facts.findings,
+    )
+
+
+def _facts_of(path: ResolvedPath) -> _Facts:
+    has_ends = not path.chain.closed and len(path.shape.knots) > 2
+    meets = has_ends and path.shape.kind not in (PathKind.HANGING, PathKind.MADE)
+    gap = float(np.linalg.norm(path.chain.spans[-1, 3] - path.chain.spans[0, 0])) if meets else np.inf
+    at = path.knot_at
+    shortest = float((at[1:] - at[:-1]).min(initial=np.inf))
+    return _Facts(shape_findings(path), shortest, gap, _hooks(path.shape.knots, closed=path.chain.closed))
+
+
+def _hooks(knots: Points3, *, closed: bool) -> tuple[tuple[int, float], ...]:
+    ring = np.concatenate([knots[-1:], knots, knots[:1]]) if closed else knots
+    if len(ring) < 3:
+        return ()
+    chord = ring[1:] - ring[:-1]
+    back = np.flatnonzero(dot(chord[:-1], chord[1:]) < 0.0)
+    a, b = chord[back], chord[back + 1]
+    back, size = back[turn_between(unit(a), unit(b)) > Tolerances.hook_turn], np.sqrt(dot(chord, chord))
+    return tuple((int(i) + (0 if closed else 1), float(min(size[i], size[i + 1]))) for i in back)
+
+
+def _hook(path: ResolvedPath, knot: int) -> Finding:
+    at = float(path.knot_at[knot])
+    message = f"The path hooks back at {in_mm(at)}: a knot there is probably a slip."
+    return Finding("hook", Severity.WARNING, message, at, place=_spot(path.shape.knots[knot]))
 
 
 def shape_findings(path: ResolvedPath) -> tuple[Finding, ...]:
@@ -41,16 +98,10 @@ def tiny_spans(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
     )
 
 
-def end_gap(path: ResolvedPath, width: float) -> tuple[Finding, ...]:
+def _end_gap(path: ResolvedPath, gap: float) -> tuple[Finding, ...]:
     """Ends of an open path that lie within half a width of each other, and are not joined."""
-    if path.chain.closed or len(path.shape.knots) < 3 or path.shape.kind in (PathKind.HANGING, PathKind.MADE):
-        return ()
-    end = path.chain.spans[-1, 3]
-    gap = float(np.linalg.norm(end - path.chain.spans[0, 0]))
-    if gap >= 0.5 * width or path.length < 4.0 * width:
-        return ()
     message = f"The path's ends are {in_mm(gap)} apart, and not joined."
-    return (Finding("gap", Severity.WARNING, message, path.length, place=_spot(end)),)
+    return (Finding("gap", Severity.WARNING, message, path.length, place=_spot(path.chain.spans[-1, 3])),)
 
 
 def runs_back(spans: Spans) -> np.ndarray:

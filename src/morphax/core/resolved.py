@@ -1,7 +1,8 @@
 """Resolved paths: welded, rounded at their corners, measured and cut into legs; and what is seen from them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -26,6 +27,8 @@ class ResolvedPath:
     table: LengthTable
     sharp: Flags
     legs: tuple[Leg, ...]
+    memo: dict[str, Any] = field(default_factory=dict, repr=False)
+    """Where ``path_checks`` keeps what it found out about the path itself."""
 
     @cached_property
     def knot_at(self) -> Floats:

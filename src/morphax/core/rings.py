@@ -61,7 +61,7 @@ def rows_of(
             kept[i] = _kept_places(field, i, places[i], section, (starts.get(i), ends.get(i)), least)
     counts = np.array([len(p) for p in kept])
     first = np.concatenate([[0], np.cumsum(counts)])
-    s = np.concatenate(kept)
+    s = np.concatenate(kept) if len(kept) > 1 else kept[0]
     frames = frames_on(field, np.repeat(np.arange(len(kept)), counts), s)
     coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)
     distance = np.zeros((len(s), 3))

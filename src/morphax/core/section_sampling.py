@@ -200,12 +200,9 @@ def placed_section(
     ``roll`` rad, counter-clockwise as drawn: from right towards up.
     """
     points = (sampled.points - np.array(anchor)) * size
-    out = replace(
-        sampled,
-        points=frozen(points),
-        u=frozen(sampled.u * size),
-        round_length=tuple(v * size for v in sampled.round_length),
-    )
+    s, lengths = sampled, tuple(v * size for v in sampled.round_length)
+    joined = (s.starts, s.part, s.hole, s.corner, s.before, s.after)
+    out = SampledSection(frozen(points), *joined, frozen(s.u * size), lengths, s.kept_corners, s.memo)
     out = _mirrored(out) if mirror else out
     return _rolled(out, roll) if roll else out
 

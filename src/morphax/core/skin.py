@@ -10,7 +10,7 @@ import numpy as np
 
 from morphax.core.caps import cap_triangles
 from morphax.core.ends import Cut, Dome, with_dome
-from morphax.core.kernels.skinning import ROW, put_faces, put_leaning, put_rows
+from morphax.core.kernels.skinning import ROW, put_faces, put_leaning, put_rows, put_vertex_points
 from morphax.core.mesh import FacePart, Mesh
 from morphax.core.rings import Rows, ring_points
 from morphax.core.section_sampling import SampledSection
@@ -58,7 +58,7 @@ def _put_rows(rows: Rows, columns: Columns, section: SampledSection, normals: Si
 
 def _put_vertex_points(layout: Layout, columns: Columns, section: SampledSection, out: Ints) -> None:
     size = len(section.points)
-    np.add((layout.ring * size)[:, None], columns.point, out=out)
+    put_vertex_points(layout.ring, columns.point, size, out)
     if layout.last_shift:
         moved = columns.point.copy()
         for sl, way in zip(section.loop_slices, section.loop_ways, strict=True):

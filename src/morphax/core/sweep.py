@@ -14,7 +14,7 @@ from morphax.core.measures import volume
 from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.nearby import NOTHING, Nearby
 from morphax.core.orienting import frame_stage
-from morphax.core.path_checks import end_gap, shape_findings, tiny_spans
+from morphax.core.path_checks import path_findings
 from morphax.core.paths import PathShape
 from morphax.core.places import RingRule, least_intervals, ring_places
 from morphax.core.recipe import Body, Keep, SweepOptions, fresh
@@ -248,10 +248,8 @@ def sweep_resolved(
     )
     nominal = section_width(section) * options.size
     findings = (
-        *checks.knot_findings(drawn, path.shape, path.knot_at, Tolerances(path.size, nominal)),
-        *tiny_spans(path, nominal),
-        *end_gap(path, nominal),
-        *keep("path checks", (path,), lambda: shape_findings(path)),
+        *checks.knot_findings(drawn, path.shape, path.knot_at),
+        *path_findings(path, nominal),
         *_body_findings(path, sampled, field_, placed, nominal),
         *_missing(section, options, near),
     )

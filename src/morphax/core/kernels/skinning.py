@@ -98,3 +98,15 @@ def put_faces(pairs: np.ndarray, edges: Ints, vertex_point: Ints, quads: Ints, p
     ``edges`` (sides, 2) columns; ``vertex_point`` (rows, c).
     """
     _put_faces(packed(pairs, np.int64), packed(edges, np.int32), vertex_point, quads, point_quads)
+
+
+@kernel("w1 w1 i >w2")
+def _put_vertex_points(ring: Ints, point: Ints, size: int, out: Ints) -> None:
+    for i in range(out.shape[0]):
+        for j in range(out.shape[1]):
+            out[i, j] = ring[i] * size + point[j]
+
+
+def put_vertex_points(ring: Ints, point: Ints, size: int, out: Ints) -> None:
+    """The point (r, c) of each vertex: rows of rings ``ring`` (r,) with ``size`` points, columns of ``point`` (c,)."""
+    _put_vertex_points(packed(ring, np.int32), packed(point, np.int32), size, out)
