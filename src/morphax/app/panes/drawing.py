@@ -1,13 +1,21 @@
 """Painting over a picture: where to paint, polygons, labels."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+from shiboken6 import VoidPtr
 
 from morphax.app.panes.camera import Camera, projected
 from morphax.app.theme import Tokens, app_font, colour
+
+V = TypeVar("V")
+M = TypeVar("M")
+FAR = 1e5
+"""Pixels; what is farther out is not drawn."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,7 +33,28 @@ class View:
 
 
 def polygon(points: np.ndarray) -> QPolygonF:
-    return QPolygonF([QPointF(float(x), float(y)) for x, y in points if abs(x) < 1e5 and abs(y) < 1e5])
+    """Pixels (n, 2) for the painter, without those that are far outside or nowhere; written into its memory at once."""
+    near = (np.abs(points) < FAR).all(axis=1)
+    kept = points if near.all() else points[near]
+    out = QPolygonF()
+    out.resize(len(kept))
+    if len(kept):
+        memory = VoidPtr(out.data(), 16 * len(kept), True)
+        np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)[:] = kept
+    return out
+
+
+class LastOf(Generic[V, M]):
+    """Keeps what was made of the last value that it was asked for, by identity: values never change."""
+
+    def __init__(self, make: Callable[[V], M]) -> None:
+        self._make = make
+        self._kept: tuple[V, M] | None = None
+
+    def __call__(self, value: V) -> M:
+        if self._kept is None or self._kept[0] is not value:
+            self._kept = (value, self._make(value))
+        return self._kept[1]
 
 
 def thinned(points: np.ndarray, *, step: float = 3.0) -> np.ndarray:

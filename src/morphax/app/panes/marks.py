@@ -1,11 +1,13 @@
 """Marks on the chosen body: the seam, which way is up at its start, and the place that is pointed at."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPen
 
 from morphax.app.panes.camera import metres_per_pixel
-from morphax.app.panes.drawing import View, label, polygon, thinned
+from morphax.app.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.theme import app_font, colour
 from morphax.app.tools.handle_set import outline, parts_seen
 from morphax.app.tools.landing import GROUND, Caught, Landing, WorkPlane
@@ -14,6 +16,7 @@ from morphax.build.bodies import Built
 from morphax.core.arclength import places_at
 from morphax.core.paths import points_at
 from morphax.core.vectors import any_perpendicular
+from morphax.project.host_model import Host
 from morphax.project.ports import placed_port
 from morphax.project.units import format_length
 
@@ -130,26 +133,46 @@ def paint_caught(view: View, spot: np.ndarray, landing: Landing) -> None:
         painter.drawEllipse(p, 4.5, 4.5)
 
 
+@dataclass(frozen=True, eq=False)
+class _Ports:
+    """Ports in sight: ``centre`` and ``out`` (n, 3), ``radius`` (n,) m, unit ``ring`` (n, 33, 3), ``lost`` (n,)."""
+
+    centre: np.ndarray
+    out: np.ndarray
+    radius: np.ndarray
+    ring: np.ndarray
+    lost: tuple[bool, ...]
+
+
+def _ports_of(hosts: tuple[Host, ...]) -> _Ports:
+    pairs = [(h, p) for h in hosts if not h.show.hidden for p in h.ports]
+    placed = [placed_port(h, p) for h, p in pairs]
+    centre, out = (np.array([getattr(p, name) for p in placed]).reshape(-1, 3) for name in ("centre", "direction"))
+    a = any_perpendicular(out)
+    turn = np.linspace(0.0, 2.0 * np.pi, 33)[:, None]
+    ring = np.cos(turn) * a[:, None] + np.sin(turn) * np.cross(out, a)[:, None]
+    return _Ports(centre, out, 0.5 * np.array([p.diameter for p in placed]), ring, tuple(p.lost for _, p in pairs))
+
+
+_ports_in_sight = LastOf(_ports_of)
+
+
 def paint_ports(view: View, workspace: Workspace) -> None:
     """The ports of all hosts in sight: a circle of their size, and a short line outward."""
-    for host in workspace.project.hosts:
-        if host.show.hidden:
-            continue
-        for port in host.ports:
-            placed = placed_port(host, port)
-            centre, out = np.array(placed.centre), np.array(placed.direction)
-            size = max(0.5 * placed.diameter, 5.0 * metres_per_pixel(view.camera, centre, view.size))
-            a = any_perpendicular(out)
-            turn = np.linspace(0.0, 2.0 * np.pi, 33)[:, None]
-            ring = centre + size * (np.cos(turn) * a + np.sin(turn) * np.cross(out, a))
-            line = view.at(np.concatenate([ring, [centre, centre + 1.6 * size * out]]))
-            if not np.isfinite(line).all():
-                continue
-            pen = QPen(colour(view.tokens.red if port.lost else view.tokens.moss), 1.8)
-            view.painter.setPen(pen)
-            view.painter.setBrush(Qt.BrushStyle.NoBrush)
+    ports = _ports_in_sight(workspace.project.hosts)
+    if not len(ports.centre):
+        return
+    least = np.array([5.0 * metres_per_pixel(view.camera, c, view.size) for c in ports.centre])
+    size = np.maximum(ports.radius, least)[:, None]
+    ends = np.stack([ports.centre, ports.centre + 1.6 * size * ports.out], axis=1)
+    places = np.concatenate([ports.centre[:, None] + size[..., None] * ports.ring, ends], axis=1)
+    lines = view.at(places.reshape(-1, 3)).reshape(len(places), -1, 2)
+    view.painter.setBrush(Qt.BrushStyle.NoBrush)
+    for line, lost in zip(lines, ports.lost, strict=True):
+        if np.isfinite(line).all():
+            view.painter.setPen(QPen(colour(view.tokens.red if lost else view.tokens.moss), 1.8))
             view.painter.drawPolyline(polygon(line[:33]))
-            view.painter.drawLine(QPointF(*map(float, line[33])), QPointF(*map(float, line[34])))
+            view.painter.drawPolyline(polygon(line[33:]))
 
 
 def paint_helpers(view: View, workspace: Workspace) -> None:
