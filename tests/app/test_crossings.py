@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from morphax.app.panes.camera import Camera, projected
-from morphax.app.tools.crossings import crossing_near, segments_near
+from morphax.app.tools.crossings import crossing_near
+from morphax.app.tools.edges_seen import EdgesSeen
 from morphax.app.tools.state import Pointer
 
 SIZE = (800, 600)
@@ -50,6 +51,9 @@ def test_lines_that_meet_in_an_end_or_run_side_by_side_dont_cross() -> None:
 
 def test_only_the_pieces_of_a_line_at_the_pointer_count() -> None:
     line = np.stack([np.linspace(-1.0, 1.0, 201), np.zeros(201), np.zeros(201)], axis=1)
-    near = segments_near(pointer(TOP, (0.25, 0.0, 0.0)), line, 5.0)
-    assert 1 <= len(near) <= 6 and np.abs(near[:, :, 0] - 0.25).max() < 0.05
-    assert len(segments_near(pointer(TOP, (0.25, 0.0, 0.0)), line[:1], 5.0)) == 0
+    edges = EdgesSeen()
+    near = edges.near_pieces(pointer(TOP, (0.25, 0.0, 0.0)), line)
+    assert 1 <= len(near) <= 10 and np.abs(near[:, :, 0] - 0.25).max() < 0.05
+    assert len(edges.near_pieces(pointer(TOP, (0.25, 0.0, 0.0)), line[:1])) == 0
+    far = edges.near_pieces(pointer(TOP, (-0.75, 0.0, 0.0)), line)
+    assert np.abs(far[:, :, 0] + 0.75).max() < 0.05, "the same line for another pointer"

@@ -68,13 +68,14 @@ class IdentityCache(Generic[V]):
 
 def _key(sources: tuple[Any, ...]) -> Hashable:
     """Plain numbers, words, choices and places count by value, everything else by identity."""
-    return tuple(s if _is_plain(s) else id(s) for s in sources)
+    return tuple([s if isinstance(s, _PLAIN) or _is_place(s) else id(s) for s in sources])
 
 
-def _is_plain(s: Any) -> bool:
-    if isinstance(s, tuple):
-        return all(isinstance(v, float) for v in s)
-    return s is None or isinstance(s, int | float | str)
+_PLAIN = (str, float, int, type(None))
+
+
+def _is_place(s: Any) -> bool:
+    return isinstance(s, tuple) and all(isinstance(v, float) for v in s)
 
 
 @dataclass(frozen=True, eq=False)

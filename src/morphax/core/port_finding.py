@@ -28,9 +28,12 @@ def rim_loop(creases: Creases, edge: int, eye: Vectors3) -> Ints | None:
 
     Of the two faces beside the edge the one that looks more towards ``eye`` (3,), a direction, comes first.
     """
-    normals = creases.normals[edge]
-    for k in np.argsort(-(normals @ eye), kind="stable"):
-        loop = _loop_round(creases, edge, normals[k])
+    return _first_loop(creases, edge, facing_order(creases, edge, eye))
+
+
+def _first_loop(creases: Creases, edge: int, order: tuple[int, ...]) -> Ints | None:
+    for k in order:
+        loop = _loop_round(creases, edge, creases.normals[edge, k])
         if loop is not None:
             return loop
     return None
@@ -75,22 +78,38 @@ def circle_through(points: Points3) -> tuple[Spot, float]:
     return Spot(middle + centre @ axes[:2], axes[2], 2.0 * radius), float(max(off_plane, off_circle))
 
 
-def rim_port(creases: Creases, edge: int, eye: Vectors3) -> Spot | None:
-    """The circle of the rim that an edge belongs to; None where it belongs to no round one.
+def facing_order(creases: Creases, edge: int, eye: Vectors3) -> tuple[int, ...]:
+    """The faces beside an edge, the one that looks more towards ``eye`` (3,), a direction to the viewer, first."""
+    return tuple(int(k) for k in np.argsort(-(creases.normals[edge] @ eye), kind="stable"))
 
-    It faces outward: away from the flat face around it, else towards ``eye`` (3,), a direction to the viewer.
+
+def rim_circle(creases: Creases, edge: int, order: tuple[int, ...]) -> Spot | None:
+    """The circle of the rim that an edge belongs to, facing either way; None where it belongs to no round one.
+
+    ``order``: which of the faces beside the edge is tried first.
     """
-    loop = rim_loop(creases, edge, eye)
+    loop = _first_loop(creases, edge, order)
     if loop is None or len(loop) < _FEWEST:
         return None
     spot, off = circle_through(creases.points[loop])
-    if off > ROUND * 0.5 * spot.diameter:
-        return None
-    normals = creases.normals[edge]
+    return spot if off <= ROUND * 0.5 * spot.diameter else None
+
+
+def turned_out(spot: Spot, normals: Vectors3, eye: Vectors3) -> Spot:
+    """A rim's circle facing outward: away from the flat face around it (``normals`` of the faces beside an edge).
+
+    Without such a face it faces ``eye`` (3,), a direction to the viewer.
+    """
     along = normals @ spot.direction
     k = int(np.argmax(np.abs(along)))
     sign = np.sign(along[k]) if abs(along[k]) > 0.7 else np.sign(eye @ spot.direction) or 1.0
     return Spot(spot.centre, spot.direction * sign, spot.diameter)
+
+
+def rim_port(creases: Creases, edge: int, eye: Vectors3) -> Spot | None:
+    """The circle of the rim that an edge belongs to, facing outward; None where it belongs to no round one."""
+    spot = rim_circle(creases, edge, facing_order(creases, edge, eye))
+    return None if spot is None else turned_out(spot, creases.normals[edge], eye)
 
 
 def face_port(points: Points3, tris: Ints, face: int) -> Spot:

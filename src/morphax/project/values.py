@@ -32,8 +32,13 @@ class Entity(BaseModel):
 
 
 def evolve(entity: E, **changes: Any) -> E:
-    """A changed copy that is validated; items that did not change stay the same objects."""
-    return type(entity).model_validate({**dict(entity), **changes})
+    """A changed copy that is validated; what did not change stays the same object, which caches know it by."""
+    before = dict(entity)
+    made = type(entity).model_validate({**before, **changes})
+    for name, value in before.items():
+        if name not in changes and isinstance(value, tuple):
+            made.__dict__[name] = value  # validation makes tuples anew, with the same items in them
+    return made
 
 
 class Show(Entity):

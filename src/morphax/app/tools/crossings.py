@@ -10,19 +10,6 @@ _APART = 1.0
 """Lines that share an end (to so many pixels) meet there, they don't cross."""
 
 
-def segments_near(at: Pointer, line: Points3, pixels: float) -> Points3:
-    """The pieces (k, 2, 3) of a polyline (n, 3) that pass the pointer within some pixels."""
-    if len(line) < 2:
-        return np.empty((0, 2, 3))
-    seen = projected(at.camera, line, at.size)[:, :2]
-    a, d = seen[:-1], np.diff(seen, axis=0)
-    with np.errstate(invalid="ignore"):
-        share = np.clip(((np.array(at.pixel) - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0.0, 1.0)
-        near = np.linalg.norm(a + share[:, None] * d - np.array(at.pixel), axis=1) <= pixels
-    index = np.flatnonzero(near)
-    return np.stack([line[index], line[index + 1]], axis=1)
-
-
 def crossing_near(at: Pointer, segments: Points3, pixels: float) -> Points3 | None:
     """The place (3,) where two segments of (n, 2, 3) cross in the view, nearest to the pointer, within some pixels.
 

@@ -5,26 +5,24 @@ from typing import Literal
 import numpy as np
 
 from morphax.app.panes.camera import basis, projected, ray
-from morphax.app.tools.crossings import crossing_near, segments_near
+from morphax.app.tools.crossings import crossing_near
+from morphax.app.tools.edges_seen import EdgesSeen
 from morphax.app.tools.landing import SNAP_PIXELS, Caught, Snapping, Surface, Target
 from morphax.app.tools.picking import Picker
 from morphax.app.tools.state import Pointer
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import IdentityCache
-from morphax.build.guides import LineMesh, line_creases
 from morphax.build.locators import Hit
 from morphax.core.mesh import Mesh
-from morphax.core.port_finding import Spot, face_port, rim_port
+from morphax.core.port_finding import Spot
 from morphax.core.sections import anchor_place, section_bounds
-from morphax.core.triangles import Creases, creases_of
+from morphax.core.triangles import Creases
 from morphax.project.host_edits import host_by_id
 from morphax.project.lookup import source_shape
 from morphax.project.model import Project
 from morphax.project.ports import NewPort, placed_port
 
 _MOST_TRIED = 8
-_SAME_PIXELS = 2.5
-"""Edges whose distances from the pointer differ by less are equally near; the one in front counts."""
 _MOST_FLAT = 30_000
 """In larger hosts only rims are looked for while the pointer moves."""
 
@@ -34,19 +32,25 @@ class Surroundings:
 
     def __init__(self, workspace: Workspace, picker: Picker) -> None:
         self.workspace, self.picker = workspace, picker
-        self._creases: IdentityCache[Creases] = IdentityCache(256)
-
-    def creases(self, mesh: Mesh) -> Creases:
-        """The seen edges of a host's mesh; those of a helper line."""
-        if isinstance(mesh, LineMesh):
-            return line_creases(mesh)
-        return self._creases.get((mesh,), lambda: creases_of(mesh))
+        self.edges = EdgesSeen()
+        self._hosts: IdentityCache[dict[str, Mesh]] = IdentityCache(4)
+        self._front: IdentityCache[tuple[tuple[str, Hit] | None]] = IdentityCache(4)
 
     def hosts(self) -> dict[str, Mesh]:
         """Meshes of the hosts that are shown, by id; pictures have no surface to draw on."""
         ws = self.workspace
-        shown = [h for h in ws.project.hosts if h.picture is None and not h.show.hidden]
-        return {h.id: ws.builder.host(ws.project, h) for h in shown}
+
+        def make() -> dict[str, Mesh]:
+            shown = [h for h in ws.project.hosts if h.picture is None and not h.show.hidden]
+            return {h.id: ws.builder.host(ws.project, h) for h in shown}
+
+        return self._hosts.get((ws.project.hosts, ws.project.assets), make)
+
+    def front(self, at: Pointer) -> tuple[str, Hit] | None:
+        """The first face of a host under the pointer."""
+        hosts = self.hosts()
+        find = lambda: (self.picker.nearest_hit(hosts, ray(at.camera, at.pixel, at.size)),)  # noqa: E731
+        return self._front.get((hosts, at.camera, *at.size, *at.pixel), find)[0]
 
     def surface(self, at: Pointer, snapping: Snapping, *, without: tuple[str, ...] = ()) -> Surface | None:
         """The first face under the pointer, of a host or of a built body."""
@@ -82,10 +86,11 @@ class Surroundings:
             return rim
         if not (snapping.vertices or snapping.edges or snapping.middles or snapping.crossings):
             return None
-        front = self.picker.nearest_hit(self.hosts(), ray(at.camera, at.pixel, at.size))
+        front = self.front(at)
         best: Target | None = None
         for mesh in self.hosts().values():
-            for found in _on_edges(at, self.creases(mesh), snapping):
+            creases = self.edges.creases(mesh)
+            for found in _on_edges(at, creases, self.edges.under(at, creases), snapping):
                 if not self._is_behind(at, np.array(found.place), front):
                     best = found if best is None or _rank(found) < _rank(best) else best
                     break
@@ -98,14 +103,14 @@ class Surroundings:
         """Where two edges or paths cross in the view, near the pointer; the place lies on the nearer of the two."""
         lines = []
         for mesh in self.hosts().values():
-            creases = self.creases(mesh)
+            creases = self.edges.creases(mesh)
             lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
         ws = self.workspace
         own = ws.run_id if ws.is_drawing else None
         shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id != own}
         for run_id, built in ws.bodies.items():
             if run_id in shown:
-                lines.append(segments_near(at, built.path.polyline, SNAP_PIXELS))
+                lines.append(self.edges.near_pieces(at, built.path.polyline))
         place = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
         if place is None or self._is_behind(at, place, front):
             return None
@@ -117,15 +122,15 @@ class Surroundings:
         Of several rims the nearest to the eye counts.
         """
         hosts, line = self.hosts(), ray(at.camera, at.pixel, at.size)
-        front = self.picker.nearest_hit(hosts, line)
+        front = self.front(at)
         found = None if front is None else self._round_face(at, hosts[front[0]], front)
         if found is not None:
             return found
         best: tuple[float, str, Spot] | None = None
         for host_id, mesh in hosts.items():
-            creases = self.creases(mesh)
+            creases = self.edges.creases(mesh)
             for edge in self._edges_before(at, creases, front):
-                spot = rim_port(creases, edge, -line.direction)
+                spot = self.edges.rim(at, creases, edge)
                 depth = 0.0 if spot is None else float((spot.centre - line.origin) @ line.direction)
                 if spot is not None and (best is None or depth < best[0]):
                     best = (depth, host_id, spot)
@@ -136,18 +141,17 @@ class Surroundings:
         locator = self.picker.locator(mesh)
         if len(locator.tris) > _MOST_FLAT:
             return None
-        spot = face_port(locator.points, locator.tris, front[1].face)
+        spot = self.edges.face(locator, front[1].face)
         seen = projected(at.camera, spot.centre[None], at.size)[0]
         is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
         return _as_target(self.workspace.finished, front[0], spot) if spot.is_round and is_near else None
 
     def edge_at(self, at: Pointer) -> tuple[str, Creases, int] | None:
         """The seen edge of a host under the pointer, in front of all surfaces."""
-        hosts = self.hosts()
-        front = self.picker.nearest_hit(hosts, ray(at.camera, at.pixel, at.size))
+        hosts, front = self.hosts(), self.front(at)
         best: tuple[float, str, Creases, int] | None = None
         for host_id, mesh in hosts.items():
-            creases = self.creases(mesh)
+            creases = self.edges.creases(mesh)
             for edge in self._edges_before(at, creases, front)[:1]:
                 place = _on_segment(at, *creases.points[creases.edges[edge]])
                 seen = projected(at.camera, place[None], at.size)[0]
@@ -159,23 +163,22 @@ class Surroundings:
     def _edges_before(self, at: Pointer, creases: Creases, front: tuple[str, Hit] | None) -> list[int]:
         """The edges under the pointer that no surface hides, the nearest to it first."""
         ends = creases.points[creases.edges]
-        near = _edges_under(at, creases)[:_MOST_TRIED]
+        near = self.edges.under(at, creases)[:_MOST_TRIED]
         return [e for e in near if not self._is_behind(at, _on_segment(at, *ends[e]), front)]
 
     def port_at(self, at: Pointer) -> tuple[str, NewPort] | None:
         """The port that can be made under the pointer, and its host's name: a rim, a face, or (Shift) a point."""
         rim = None if at.add else self.rim(at)
-        line = ray(at.camera, at.pixel, at.size)
         if rim is not None and rim.of is not None and rim.spot is not None:
             return host_by_id(self.workspace.project, rim.of[0]).show.name, _new_port(rim.spot, "rim")
-        front = self.picker.nearest_hit(self.hosts(), line)
+        front = self.front(at)
         if front is None:
             return None
         name, hit = host_by_id(self.workspace.project, front[0]).show.name, front[1]
         if at.add:
             return name, _new_port(Spot(hit.place, hit.normal, 0.0), "point")
         locator = self.picker.locator(self.hosts()[front[0]])
-        return name, _new_port(face_port(locator.points, locator.tris, hit.face), "face")
+        return name, _new_port(self.edges.face(locator, hit.face), "face")
 
     def is_filled(self, target: Target) -> bool:
         """Whether a round rim or face has a surface in its middle: a post's top has one, a pipe's opening none."""
@@ -221,22 +224,6 @@ def _as_target(project: Project, host_id: str, spot: Spot) -> Target:
     return Target(f"outlet of {host.show.name}", place, Caught.PORT, (host.id, ""), spot)
 
 
-def _edges_under(at: Pointer, creases: Creases) -> list[int]:
-    """The edges within reach of the pointer, the nearest first."""
-    if not len(creases.edges):
-        return []
-    seen = projected(at.camera, creases.points, at.size)[:, :2]
-    a, b = seen[creases.edges[:, 0]], seen[creases.edges[:, 1]]
-    d = b - a
-    with np.errstate(invalid="ignore"):
-        share = np.clip(((np.array(at.pixel) - a) * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0.0, 1.0)
-        gap = np.linalg.norm(a + share[:, None] * d - np.array(at.pixel), axis=1)
-    gap = np.where(np.isnan(gap), np.inf, gap)
-    near = np.flatnonzero(gap <= SNAP_PIXELS)
-    depth = projected(at.camera, creases.points[creases.edges[near]].mean(1), at.size)[:, 2] if len(near) else gap[near]
-    return [int(k) for k in near[np.lexsort((depth, np.floor(gap[near] / _SAME_PIXELS)))]]
-
-
 def _rank(target: Target) -> int:
     return {Caught.VERTEX: 0, Caught.MIDDLE: 1}.get(target.kind, 2)
 
@@ -251,9 +238,8 @@ def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
     return targets[k] if gap[k] <= SNAP_PIXELS else None
 
 
-def _on_edges(at: Pointer, creases: Creases, snapping: Snapping) -> list[Target]:
-    """Vertices, edge middles and places on edges of one host under the pointer, in the order in which they catch."""
-    near = _edges_under(at, creases)
+def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping) -> list[Target]:
+    """Vertices, edge middles and places on edges of one host under the pointer, as they catch."""
     if not near:
         return []
     ends = creases.points[creases.edges[near]]  # (k, 2, 3)
