@@ -8,11 +8,11 @@ import shapely
 
 from morphax.core.corner_arcs import corner_arcs
 from morphax.core.findings import Finding, Severity, in_mm
-from morphax.core.frames import FrameField, sample_frames
+from morphax.core.frames import FrameField
 from morphax.core.outlines import Loop
 from morphax.core.paths import PathShape
 from morphax.core.rings import Rows
-from morphax.core.section_sampling import SampledSection, extreme_points
+from morphax.core.section_sampling import SampledSection
 from morphax.core.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3
@@ -99,14 +99,14 @@ def knot_findings(path: PathShape, built: PathShape, at_knots: Floats) -> tuple[
 
 def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[Finding, ...]:
     """Bends whose inside the body runs into: reach x curvature >= 1 to that side; the worst of each stretch."""
-    tracks = section.points[extreme_points(section.points)]
+    tracks = section.outermost
     out = []
     for i, f in enumerate(field.legs):
         if f.leg.straight or field.fixed is not None:
             continue
         if dot(f.curve.curvature, f.curve.curvature).max() * section.reach**2 < 1.0:
             continue  # nowhere does the path bend as tightly as the section reaches, whichever way it is turned
-        fr = sample_frames(field, i)
+        fr = field.sampled(i)
         bend = np.stack([dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)], axis=-1)
         load = (bend @ tracks.T).max(1)
         edges = np.flatnonzero(np.diff(np.concatenate([[False], load >= 1.0, [False]]).astype(int)))

@@ -109,6 +109,16 @@ class FrameField:
         """All legs as one, for ``frames_on``."""
         return _joined(self)
 
+    @cached_property
+    def _sampled(self) -> dict[int, Frames]:
+        return {}
+
+    def sampled(self, leg: int) -> Frames:
+        """Frames at a leg's own samples."""
+        if leg not in self._sampled:
+            self._sampled[leg] = sample_frames(self, leg)
+        return self._sampled[leg]
+
 
 def _slope_weights(count: int) -> Floats:
     """(count, 4) weights of a cubic's control points in a third of its derivative at even parameters."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.errors import DensityError
-from morphax.core.frames import FrameField, frames_at, sample_frames
+from morphax.core.frames import FrameField, frames_at
 from morphax.core.kernels.measuring import track_gaps, track_speeds
 from morphax.core.legs import Stretch, place_distance
 from morphax.core.section_sampling import SampledSection, extreme_points
@@ -53,9 +53,13 @@ class _Tracks:
 
 
 def _tracks(section: SampledSection) -> _Tracks:
-    sides = [np.roll(section.points[sl], -1, axis=0) - section.points[sl] for sl in section.loop_slices]
-    longest = max(float(np.hypot(d[:, 0], d[:, 1]).max()) for d in sides)
-    return _Tracks(section.points[extreme_points(section.points, directions=_TRACKS)], longest)
+    if "tracks" not in section.memo_placed:
+        sides = [np.roll(section.points[sl], -1, axis=0) - section.points[sl] for sl in section.loop_slices]
+        longest = max(float(np.hypot(d[:, 0], d[:, 1]).max()) for d in sides)
+        points = section.points[extreme_points(section.points, directions=_TRACKS)]
+        section.memo_placed["tracks"] = _Tracks(points, longest)
+    found: _Tracks = section.memo_placed["tracks"]
+    return found
 
 
 def ring_density(field: FrameField, leg: int, section: SampledSection, deviation: float) -> Floats:
@@ -65,7 +69,7 @@ def ring_density(field: FrameField, leg: int, section: SampledSection, deviation
     reach (rate^2 + |its change|), and the twist of quads needs side x rate x h / 4 <= d / 2.
     """
     f = field.legs[leg]
-    frames = sample_frames(field, leg)
+    frames = field.sampled(leg)
     tracks = _tracks(section)
     if frames.tangent is not None:  # fixed: every track is the path itself, moved
         return np.sqrt(np.sqrt(dot(frames.curvature, frames.curvature)) / (4.0 * deviation))

@@ -51,6 +51,17 @@ class SampledSection:
         return [-1 if hole else 1 for hole in self.hole]
 
     @cached_property
+    def memo_placed(self) -> dict[str, Any]:
+        """What follows from where the points lie; a section that is placed anew has none of it."""
+        return {}
+
+    @cached_property
+    def outermost(self) -> Points2:
+        """The points that are farthest out in 48 directions."""
+        found: Points2 = self.points[extreme_points(self.points)]
+        return found
+
+    @cached_property
     def reach(self) -> float:
         """Largest distance from the anchor, m."""
         return float(np.sqrt((self.points**2).sum(1).max()))
