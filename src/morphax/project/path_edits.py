@@ -18,24 +18,25 @@ from morphax.project.reshape import Reshaped, with_path
 
 def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -> tuple[Knot, ...]:
     """Knots with the core's places, kinds and steps; those that are equal stay the same objects."""
-    out = []
+    out, places, curved = [], shape.knots.tolist(), shape.curved.tolist()
+    steps = [s if s == s else None for s in shape.steps.tolist()] if shape.steps.size else [None] * len(ids)
+    radii = shape.radius.tolist() if shape.radius.size else [0.0] * len(ids)
     for i, knot_id in enumerate(ids):
-        step = float(shape.steps[i]) if shape.steps.size and np.isfinite(shape.steps[i]) else None
-        x, y, z = (float(v) for v in shape.knots[i])
-        kind, coming, leaving = _kind_and_handles(shape, i, old.get(knot_id))
-        new = Knot(
-            id=knot_id,
-            place=(x, y, z),
-            kind=kind,
-            curved=bool(shape.curved[i]),
-            step=step,
-            coming=coming,
-            leaving=leaving,
-            radius=float(shape.radius[i]) if shape.radius.size else 0.0,
-            hold=old[knot_id].hold if knot_id in old and old[knot_id].place == (x, y, z) else None,
-        )
-        out.append(old[knot_id] if old.get(knot_id) == new else new)
+        before, place = old.get(knot_id), tuple(places[i])
+        kind, coming, leaving = _kind_and_handles(shape, i, before)
+        hold = before.hold if before is not None and before.place == place else None
+        plain = (place, kind, curved[i], steps[i], coming, leaving, radii[i], hold)
+        if before is not None and _plain(before) == plain:
+            out.append(before)
+            continue
+        names = ("place", "kind", "curved", "step", "coming", "leaving", "radius", "hold")
+        out.append(Knot.model_validate({"id": knot_id, **dict(zip(names, plain, strict=True))}))
     return _without_lone_leads(out)
+
+
+def _plain(k: Knot) -> tuple[object, ...]:
+    """All that a knot says but for its id."""
+    return (k.place, k.kind, k.curved, k.step, k.coming, k.leaving, k.radius, k.hold)
 
 
 def _without_lone_leads(knots: list[Knot]) -> tuple[Knot, ...]:
