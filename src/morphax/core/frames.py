@@ -17,6 +17,7 @@ from morphax.core.kernels.along import NUMBERS, carry_legs, frame_places, sample
 from morphax.core.kernels.compiling import spread
 from morphax.core.kernels.measuring import chosen_ups, largest_turn
 from morphax.core.legs import Curve, Leg
+from morphax.core.rolls import Easing, Roll, eased, world_up
 from morphax.core.types import Flags, Floats, Points3, Vectors3
 from morphax.core.vectors import (
     angle_about,
@@ -108,6 +109,11 @@ class FrameField:
     def joined(self) -> "_Joined":
         """All legs as one, for ``frames_on``."""
         return _joined(self)
+
+    @property
+    def is_even(self) -> bool:
+        """Whether frames are carried alone: nothing rolls or turns towards a neighbour."""
+        return self.joined.roll is None and self.joined.easing is None
 
     @cached_property
     def _sampled(self) -> dict[int, Frames]:
@@ -224,36 +230,6 @@ def _closed_up(table: LengthTable, legs: tuple[LegFrames, ...], symmetry: int) -
 
 
 @dataclass(frozen=True, eq=False)
-class _Roll:
-    """Roll on top of carried ups: its angle and rate, and where the up is the world's own instead."""
-
-    angle: Floats
-    rate: Floats
-    exact: Flags
-
-
-@dataclass(frozen=True, eq=False)
-class _Easing:
-    """What ``_eased`` reads, against places (..., r): (..., 1, 2) of one leg or (..., r, 2) place by place."""
-
-    edge: Floats
-    ease: Floats
-    zone: Floats
-    level: Floats
-
-
-def _eased(e: _Easing, s: Floats) -> tuple[Floats, Floats]:
-    """Angle and rate (..., r) of a leg's turn towards its neighbours near its ends: 3x^2 - 2x^3."""
-    angle, rate = np.zeros(s.shape), np.zeros(s.shape)
-    for k, sign in ((0, -1.0), (1, 1.0)):
-        zone, amount = e.zone[..., k], e.ease[..., k]
-        x = np.clip(1.0 - (np.abs(s - e.edge[..., k]) - e.level[..., k]) / zone, 0.0, 1.0)
-        angle += amount * (x * x * (3.0 - 2.0 * x))
-        rate += sign * amount * 6.0 * x * (1.0 - x) / zone
-    return angle, rate
-
-
-@dataclass(frozen=True, eq=False)
 class _Joined:
     """All legs of a field one after the other, as the loops take them; ``legs`` (n, 4) first and last span and sample.
 
@@ -264,7 +240,7 @@ class _Joined:
     s: Floats
     samples: Floats
     roll: tuple[Floats, Floats, Flags] | None
-    easing: _Easing | None
+    easing: Easing | None
 
 
 def _joined(field: FrameField) -> _Joined:
@@ -277,14 +253,14 @@ def _joined(field: FrameField) -> _Joined:
     last = np.cumsum([f.s.shape[-1] for f in legs]) - 1
     first = np.concatenate([[0], last[:-1] + 1])
     bounds = np.column_stack([[f.leg.first for f in legs], [f.leg.last for f in legs], first, last])
-    rolls = any(f.slope.any() or f.roll.any() or f.exact.any() for f in legs)
-    eases = any(f.ease.any() for f in legs)
+    rolls = any(np.concatenate([getattr(f, n) for f in legs], axis=-1).any() for n in ("slope", "roll", "exact"))
+    eases = np.concatenate([f.ease for f in legs], axis=-1).any()
     return _Joined(
         bounds,
         np.concatenate([f.s for f in legs], axis=-1),
         np.concatenate([f.samples for f in legs], axis=-2),
         _joined_rolls(legs) if rolls else None,
-        _Easing(
+        Easing(
             np.stack([f.s[..., [0, -1]] for f in legs], axis=-2),
             *(np.stack([getattr(f, name) for f in legs], axis=-2) for name in ("ease", "zone", "level")),
         )
@@ -323,18 +299,18 @@ def frames_on(field: FrameField, leg: np.ndarray, s: Floats) -> Frames:
     easing = None
     if j.easing is not None:
         e = j.easing
-        easing = _Easing(*(v[..., leg, :] for v in (e.edge, e.ease, e.zone, e.level)))
+        easing = Easing(*(v[..., leg, :] for v in (e.edge, e.ease, e.zone, e.level)))
     return _rolled(s, curve, up, _roll_at(j, index, s), easing)
 
 
-def _roll_at(j: _Joined, index: np.ndarray, s: Floats) -> _Roll:
+def _roll_at(j: _Joined, index: np.ndarray, s: Floats) -> Roll:
     def taken(values: Any, index: np.ndarray) -> Any:
         return np.take_along_axis(values, index, -1)
 
     if j.roll is None:
-        return _Roll(np.zeros(s.shape), np.zeros(s.shape), np.zeros(s.shape, dtype=bool))
+        return Roll(np.zeros(s.shape), np.zeros(s.shape), np.zeros(s.shape, dtype=bool))
     roll, slope, exact, begin = (taken(v, index) for v in (*j.roll, j.s))
-    return _Roll(roll + slope * (s - begin), slope, exact)
+    return Roll(roll + slope * (s - begin), slope, exact)
 
 
 def frames_at(field: FrameField, leg_index: int, s: Floats) -> Frames:
@@ -348,10 +324,10 @@ def sample_frames(field: FrameField, leg_index: int) -> Frames:
     if field.fixed is not None:
         return _fixed_frames(field.fixed, f.curve)
     index = np.minimum(np.arange(f.s.shape[-1]), f.s.shape[-1] - 2)
-    roll = _Roll(f.roll, f.slope[..., index], f.exact[..., index])
+    roll = Roll(f.roll, f.slope[..., index], f.exact[..., index])
     easing = None
     if f.ease.any():
-        easing = _Easing(f.s[..., None, [0, -1]], *(v[..., None, :] for v in (f.ease, f.zone, f.level)))
+        easing = Easing(f.s[..., None, [0, -1]], *(v[..., None, :] for v in (f.ease, f.zone, f.level)))
     return _rolled(f.s, f.curve, f.up, roll, easing)
 
 
@@ -369,28 +345,15 @@ def _fixed_frames(axes: Floats, curve: Curve) -> Frames:
     return Frames(curve.point, right, up, forward, curve.curvature, none, curve.tangent)
 
 
-def _rolled(s: Floats, curve: Curve, up: Vectors3, roll: _Roll, easing: _Easing | None) -> Frames:
+def _rolled(s: Floats, curve: Curve, up: Vectors3, roll: Roll, easing: Easing | None) -> Frames:
     """Frames from carried ups."""
     angle, rate = roll.angle, roll.rate
     if roll.exact.any():
-        up, angle, rate = _world_up(curve, roll.exact, up, angle, rate)
+        up, angle, rate = world_up(curve, roll.exact, up, angle, rate)
     if easing is not None:
-        more, more_rate = _eased(easing, s)
+        more, more_rate = eased(easing, s)
         angle, rate = angle + more, rate + more_rate
     if np.any(angle):
         # positive roll is from right towards up, which is left-handed about forward
         up = turned(up, curve.tangent, -angle)
     return Frames(curve.point, cross(curve.tangent, up), up, curve.tangent, curve.curvature, rate)
-
-
-def _world_up(curve: Curve, exact: Flags, up: Vectors3, angle: Floats, rate: Floats) -> tuple[Vectors3, Floats, Floats]:
-    """Replaces the up by the world's where ``exact``; its rate beyond *carried* is (z.T)(k.R)/|z - (z.T)T|."""
-    t = curve.tangent
-    level = np.hypot(t[..., 0], t[..., 1])
-    world = perpendicular(t, np.broadcast_to(_Z, t.shape))
-    turn = t[..., 2] * dot(curve.curvature, cross(t, world)) / np.where(level > 0.0, level, 1.0)
-    return (
-        np.where(exact[..., None], world, up),
-        np.where(exact, 0.0, angle),
-        np.where(exact, turn, rate),
-    )

@@ -97,7 +97,7 @@ def joints_of(
     """Decides every corner; ``tolerances.width`` is the body's width."""
     if not pairs:
         return Joints((), ())
-    before, after = (np.array([field.legs[p[k]].curve.tangent[-1 if k == 0 else 0] for p in pairs]) for k in (0, 1))
+    before, after = (np.array([field.legs[p[k]].samples[-1 if k == 0 else 0, 9:12] for p in pairs]) for k in (0, 1))
     turns, normals = turn_between(before, after), unit(before + after)
     found = [
         _joint(field, pair, (float(turn), normal), section, rule, tolerances)
@@ -117,7 +117,7 @@ def _joint(
     """One corner; ``bend`` is its turn, rad, and the normal of its plane."""
     i, j = pair
     a, (turn, normal) = field.legs[i], bend
-    place, at = a.curve.point[-1], float(a.s[-1]) % max(float(field.table.total), 1e-300)
+    place, at = a.samples[-1, :3], float(a.s[-1]) % max(float(field.table.total), 1e-300)
     spot = (float(place[0]), float(place[1]), float(place[2]))
     findings: list[Finding] = []
 

@@ -92,26 +92,27 @@ def legs_of(chain: Chain, sharp: Flags) -> tuple[Leg, ...]:
         collinear = np.zeros(m + 1, dtype=np.bool_)
     own = [int(k) for k in chain.knots]
     own = sorted({*own, *(k + m for k in own)})
+    straight, goes_on = chain.straight.tolist(), collinear.tolist()
     return tuple(
         Leg(
             a,
             b,
-            all(chain.straight[i % m] and (i == a or collinear[i % m]) for i in range(a, b)),
-            _stretches(chain, collinear, a, b),
+            all(straight[i % m] and (i == a or goes_on[i % m]) for i in range(a, b)),
+            _stretches(straight, goes_on, a, b),
             tuple(own[bisect_right(own, a) : bisect_left(own, b)]),
         )
         for a, b in pairs
     )
 
 
-def _stretches(chain: Chain, collinear: Flags, first: int, last: int) -> tuple[Stretch, ...]:
-    m = len(chain.straight)
+def _stretches(straight: list[bool], goes_on: list[bool], first: int, last: int) -> tuple[Stretch, ...]:
+    m = len(straight)
     cuts = [first]
-    for i in range(first + 1, last) if chain.straight.any() else ():
-        same = chain.straight[i % m] == chain.straight[(i - 1) % m]
-        if not same or (chain.straight[i % m] and not collinear[i % m]):
+    for i in range(first + 1, last):
+        same = straight[i % m] == straight[(i - 1) % m]
+        if not same or (straight[i % m] and not goes_on[i % m]):
             cuts.append(i)
-    return tuple(Stretch(a, b, bool(chain.straight[a % m])) for a, b in zip(cuts, [*cuts[1:], last], strict=True))
+    return tuple(Stretch(a, b, straight[a % m]) for a, b in zip(cuts, [*cuts[1:], last], strict=True))
 
 
 def place_distance(table: LengthTable, place: int) -> Floats:

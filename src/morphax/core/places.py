@@ -162,7 +162,7 @@ def _within(
 ) -> Floats:
     """Places of one leg by deviation; where straight and curved stretches meet there is always a ring."""
     f = field.legs[leg]
-    is_even = not f.slope.any() and not f.ease.any()
+    is_even = field.is_even or not (f.slope.any() or f.ease.any())
     if f.leg.straight and is_even:
         return np.array(span)
     density = ring_density(field, leg, section, deviation)

@@ -62,11 +62,13 @@ def points_along(path: ResolvedPath, at: Floats) -> Points3:
 
 def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:
     """Points (n, 3) along a path for showing it; straight spans have their ends only."""
-    spans = path.chain.spans
-    counts = np.where(path.chain.straight, 1, per_span)
-    starts = np.cumsum(counts) - counts
-    t = (np.arange(int(counts.sum())) - np.repeat(starts, counts)) / np.repeat(counts, counts)
-    return np.concatenate([points_at(np.repeat(spans, counts, axis=0), t), spans[-1:, 3]])
+    spans, straight = path.chain.spans, path.chain.straight
+    t = np.arange(per_span) / per_span
+    w = 1.0 - t
+    points = np.stack([w**3, 3.0 * w * w * t, 3.0 * w * t * t, t**3], axis=-1) @ spans
+    shown = np.ones(points.shape[:2], dtype=np.bool_)
+    shown[straight, 1:] = False
+    return np.concatenate([points[shown], spans[-1:, 3]])
 
 
 def drawn_place(path: ResolvedPath, span: int, t: float) -> tuple[int, float]:
