@@ -13,7 +13,8 @@ from morphax.core.paths import PathKind, PathShape, path_from_points
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
 from morphax.io.path_export import NamedPath, write_paths
-from morphax.io.path_files import ENDINGS, path_from_spans, read_paths
+from morphax.io.path_files import ENDINGS, read_paths
+from morphax.io.path_spans import path_from_spans
 from morphax.io.svg import drawing_from, lifted
 from morphax.io.table import read_table
 from morphax.project.edits import NewRun, set_section

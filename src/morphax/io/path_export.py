@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from xml.sax.saxutils import quoteattr
 
-import ezdxf
 import numpy as np
 
 from morphax.core.resolved import ResolvedPath, path_polyline
@@ -14,7 +13,6 @@ from morphax.io.safe_write import write_bytes
 from morphax.project.units import METRES
 
 ENDINGS = (".svg", ".dxf", ".obj", ".csv")
-_DXF_CODES = {"mm": 4, "cm": 5, "m": 6, "in": 1, "ft": 2}
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +35,12 @@ def write_paths(file: Path, paths: Sequence[NamedPath], *, unit: str = "mm") -> 
     scale = 1.0 / METRES[unit]
     text = {".svg": _svg, ".obj": _obj, ".csv": _csv, ".dxf": _dxf}[suffix](paths, scale, unit)
     write_bytes(file, text.encode())
+
+
+def _dxf(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
+    from morphax.io.dxf import dxf_text  # for start-up time: the library takes half a second to load
+
+    return dxf_text([p.path for p in paths], scale, unit)
 
 
 def _number(value: float) -> str:
@@ -81,25 +85,3 @@ def _obj(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
 def _csv(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
     knots = paths[0].path.shape.knots * scale
     return "\n".join(["x,y,z", *(",".join(map(_number, k)) for k in knots), ""])
-
-
-def _dxf(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
-    """Straight paths as polylines, others as one spline of degree 3 with a Bezier's knots."""
-    import io
-
-    document = ezdxf.new()
-    document.header["$INSUNITS"] = _DXF_CODES[unit]
-    space = document.modelspace()
-    for named in paths:
-        chain = named.path.chain
-        spans = chain.spans * scale
-        if chain.straight.all():
-            space.add_polyline3d([*spans[:, 0], *([] if chain.closed else [spans[-1, 3]])], close=chain.closed)
-            continue
-        control = [spans[0, 0], *spans[:, 1:].reshape(-1, 3)]
-        inner = [float(k) for k in range(1, len(spans)) for _ in range(3)]
-        knots = [0.0] * 4 + inner + [float(len(spans))] * 4
-        space.add_open_spline(control, degree=3, knots=knots)
-    out = io.StringIO()
-    document.write(out)
-    return out.getvalue()

@@ -3,24 +3,19 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-import ezdxf
 import numpy as np
-from ezdxf import path as dxf_path
-from ezdxf.entities import DXFGraphic
-from ezdxf.lldxf.const import DXFError
 
-from morphax.core.corner_arcs import ARC_STEP
 from morphax.core.paths import PathKind, PathShape, path_from_points
-from morphax.core.types import Floats, Points3
+from morphax.core.types import Points3
 from morphax.io.errors import FileError
 from morphax.io.path_csv import read_path_csv
+from morphax.io.path_spans import path_from_spans
 from morphax.io.svg import lifted, read_svg
 from morphax.project.units import METRES
 
 _MOST_BYTES, _MOST_PATHS, _FARTHEST = 64 << 20, 10_000, 1e7
 ENDINGS = (".csv", ".obj", ".svg", ".dxf")
 """File endings that paths are read from."""
-_ALIGNED = 1e-3
 
 
 def read_paths(path: Path, *, kind: PathKind, unit: str = "mm", closed: bool = False) -> tuple[PathShape, ...]:
@@ -37,7 +32,9 @@ def read_paths(path: Path, *, kind: PathKind, unit: str = "mm", closed: bool = F
         curves = read_svg(path, unit=unit).curves
         found = [path_from_spans(lifted(c), c.straight, closed=c.closed) for c in curves]
     elif suffix == ".dxf":
-        found = _dxf_paths(path, unit)
+        from morphax.io.dxf import dxf_paths  # for start-up time: the library takes half a second to load
+
+        found = dxf_paths(path, unit)
     else:
         raise FileError(f"{path}: a path is read from a {', '.join(ENDINGS)} file")
     if not found:
@@ -48,24 +45,6 @@ def read_paths(path: Path, *, kind: PathKind, unit: str = "mm", closed: bool = F
         if not np.isfinite(shape.knots).all() or np.abs(shape.knots).max(initial=0.0) > _FARTHEST:
             raise FileError(f"{path}: a coordinate is not a finite number within 1e7 m")
     return tuple(found)
-
-
-def path_from_spans(spans: Floats, straight: np.ndarray, *, closed: bool) -> PathShape:
-    """A path with a knot at the ends of cubic spans (m, 4, 3): straight where all are lines, else with handles."""
-    knots = spans[:, 0] if closed else np.concatenate([spans[:, 0], spans[-1:, 3]])
-    n = len(knots)
-    if straight.all():
-        return path_from_points(knots, kind=PathKind.STRAIGHT, closed=closed)
-    handles = np.zeros((n, 2, 3))
-    index = np.arange(len(spans))
-    curved = ~straight
-    handles[index[curved], 1] = spans[curved, 1] - spans[curved, 0]
-    handles[(index[curved] + 1) % n, 0] = spans[curved, 2] - spans[curved, 3]
-    size = np.linalg.norm(handles, axis=2)
-    line = np.einsum("ij,ij->i", handles[:, 0], handles[:, 1]) / np.maximum(size[:, 0] * size[:, 1], 1e-300)
-    in_line = (size > 0.0).all(1) & (line < -1.0 + 0.5 * _ALIGNED**2)
-    flags = np.append(curved, False) if not closed else curved
-    return PathShape(knots, PathKind.HANDLES, closed, ~in_line, flags, handles=handles)
 
 
 def _text(path: Path) -> str:
@@ -102,64 +81,3 @@ def _obj_lines(path: Path, scale: float) -> list[tuple[Points3, bool]]:
         closed = len(index) > 3 and index[0] == index[-1]
         out.append((np.array([points[i] for i in (index[:-1] if closed else index)]) * scale, closed))
     return out
-
-
-_DXF_UNITS = {1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0}
-
-
-def _dxf_paths(path: Path, unit: str) -> list[PathShape]:
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{path} is larger than 64 MiB")
-        document = ezdxf.readfile(path)
-    except OSError as error:
-        raise FileError(f"{path} could not be read: it is not a DXF file") from error
-    except (DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError) as error:
-        raise FileError(f"{path} is not a sound DXF file") from error
-    scale = _DXF_UNITS.get(document.header.get("$INSUNITS", 0), METRES[unit])
-    wanted = "LINE ARC CIRCLE ELLIPSE LWPOLYLINE POLYLINE SPLINE"
-    out = []
-    for entity in document.modelspace().query(wanted):
-        try:
-            made = dxf_path.make_path(entity, segments=_arc_pieces(entity))
-        except (DXFError, ValueError, TypeError, ZeroDivisionError) as error:
-            raise FileError(f"{path}: a {entity.dxftype().lower()} in it cannot be read") from error
-        shape = _from_dxf(made, scale)
-        out += [] if shape is None else [shape]
-    return out
-
-
-def _arc_pieces(entity: DXFGraphic) -> int:
-    """Cubics for an entity's whole arc, so that each is at most 10 degrees."""
-    sweep = 2.0 * np.pi
-    if entity.dxftype() == "ARC":
-        sweep = np.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360.0 or 360.0)
-    elif entity.dxftype() == "ELLIPSE":
-        sweep = (entity.dxf.end_param - entity.dxf.start_param) % (2.0 * np.pi) or 2.0 * np.pi
-    return max(1, int(np.ceil(sweep / ARC_STEP - 1e-9)))
-
-
-def _from_dxf(made: "dxf_path.Path", scale: float) -> PathShape | None:
-    spans, straight = [], []
-    at = np.array(made.start.xyz)
-    for command in made.commands():
-        end = np.array(command.end.xyz)
-        line = command.type == dxf_path.Command.LINE_TO
-        if command.type == dxf_path.Command.CURVE4_TO:
-            one, two = np.array(command.ctrl1.xyz), np.array(command.ctrl2.xyz)
-        elif command.type == dxf_path.Command.CURVE3_TO:
-            q = np.array(command.ctrl.xyz)
-            one, two = at + 2.0 * (q - at) / 3.0, end + 2.0 * (q - end) / 3.0
-        else:
-            one, two = at + (end - at) / 3.0, end + (at - end) / 3.0
-        if np.abs(end - at).max() > 0.0 or not line:
-            spans.append(np.stack([at, one, two, end]))
-            straight.append(line)
-        at = end
-    if not spans:
-        return None
-    chain = np.array(spans) * scale
-    closed = bool(len(chain) > 1 and np.abs(chain[0, 0] - chain[-1, 3]).max() < 1e-9 * np.ptp(chain.reshape(-1, 3)))
-    if closed and len(chain) < 3:
-        return None
-    return path_from_spans(chain, np.array(straight), closed=closed)
