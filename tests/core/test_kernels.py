@@ -1,0 +1,107 @@
+"""Compiled loops: they give what the same functions give in the interpreter, from any layout and batch."""
+
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from morphax.core.arclength import length_table, places_at
+from morphax.core.kernels import along, compiling, measuring, skinning
+from morphax.core.paths import chain_of, path_from_points
+from tests.helpers import THROUGH, torus_knot
+
+RNG = np.random.default_rng(11)
+SPANS = RNG.normal(size=(7, 4, 3))
+
+
+def interpreted(module, name: str, monkeypatch: pytest.MonkeyPatch):
+    """Makes a loop of a module run as plain Python, its helpers too."""
+    for key, value in list(vars(module).items()):
+        plain = getattr(value, "py_func", None)
+        if plain is not None:
+            monkeypatch.setattr(module, key, plain)
+    monkeypatch.setattr(module, name, getattr(module, name).function)
+
+
+def test_all_loops_compile_and_nothing_of_it_is_loaded_with_the_core() -> None:
+    assert compiling.compile_all() >= 15
+    code = "import sys, morphax.app.workspace; assert 'numba' not in sys.modules"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_places_on_a_path_are_those_of_the_plain_loop(monkeypatch: pytest.MonkeyPatch) -> None:
+    table = length_table(chain_of(path_from_points(torus_knot(9), kind=THROUGH)))
+    s = RNG.uniform(-0.1, float(table.total) + 0.1, 40)  # in no order, and beyond both ends
+    fast = along.find_places(table.at, table.speed2, table.pieces, s)
+    interpreted(along, "_find_places", monkeypatch)
+    slow = along.find_places(table.at, table.speed2, table.pieces, s)
+    np.testing.assert_array_equal(fast[0], slow[0])
+    np.testing.assert_allclose(fast[1], slow[1], atol=1e-15)
+
+
+def test_the_order_in_which_places_are_asked_for_does_not_matter() -> None:
+    table = length_table(chain_of(path_from_points(torus_knot(9), kind=THROUGH)))
+    s = np.linspace(0.0, float(table.total), 200)
+    mixed = RNG.permutation(200)
+    there, back = places_at(table, s[mixed]), places_at(table, s)
+    np.testing.assert_array_equal(there.span, back.span[mixed])
+    np.testing.assert_array_equal(there.t, back.t[mixed])
+
+
+@pytest.mark.parametrize("n", [2, 3, 40])
+def test_tridiagonal_systems_are_solved_in_batches(n: int) -> None:
+    low, high = RNG.normal(size=(2, 5, n))
+    mid, right = 4.0 + RNG.random((5, n)), RNG.normal(size=(5, n, 3))
+    got = measuring.solve_tridiagonal(low, mid, high, right)
+    for b in range(5):
+        matrix = np.diag(mid[b]) + np.diag(low[b, 1:], -1) + np.diag(high[b, :-1], 1)
+        np.testing.assert_allclose(got[b], np.linalg.solve(matrix, right[b]), atol=1e-12)
+
+
+@pytest.mark.parametrize("closed", [False, True])
+@pytest.mark.parametrize("spread", [0.2, 3.0])
+def test_pairs_of_boxes_are_all_that_meet_but_neighbours(closed: bool, spread: float) -> None:
+    low = RNG.uniform(0.0, spread, (30, 3))
+    high = low + RNG.uniform(0.0, 1.0, (30, 3))
+    got = {tuple(p) for p in measuring.pair_boxes(low, high, closed=closed).tolist()}
+    wanted = {
+        (i, j)
+        for i in range(30)
+        for j in range(i + 2, 30)
+        if (low[i] <= high[j]).all() and (low[j] <= high[i]).all() and not (closed and (i, j) == (0, 29))
+    }
+    assert got == wanted and wanted
+
+
+def test_gaps_of_tracks_are_their_largest_distance_from_their_chords() -> None:
+    rings, tracks = RNG.normal(size=(6, 5, 9)), RNG.normal(size=(4, 2))
+    got = measuring.track_gaps(rings, tracks)
+    for i in range(6):
+        most = 0.0
+        for x, y in tracks:
+            p = rings[i, :, :3] + x * rings[i, :, 3:6] + y * rings[i, :, 6:]
+            d = p[-1] - p[0]
+            share = np.clip((p[1:-1] - p[0]) @ d / (d @ d), 0.0, 1.0)
+            most = max(most, ((p[1:-1] - p[0] - share[:, None] * d) ** 2).sum(1).max())
+        assert got[i] == pytest.approx(most, rel=1e-12)
+
+
+def test_points_of_rings_are_origin_and_two_vectors_from_any_layout() -> None:
+    coefficients, section = RNG.normal(size=(3, 3, 8)).transpose(2, 0, 1), np.asfortranarray(RNG.normal(size=(6, 2)))
+    section.flags.writeable = False
+    out = np.empty((8, 6, 3))
+    skinning.put_points(coefficients, section, out)
+    weights = np.concatenate([np.ones((6, 1)), section], axis=1)
+    np.testing.assert_allclose(out, np.einsum("sk,rkc->rsc", weights, coefficients), atol=1e-14)
+
+
+def test_largest_turn_of_a_quarter_circle_is_a_right_angle() -> None:
+    k = 4.0 / 3.0 * (np.sqrt(2.0) - 1.0)
+    quarter = np.array([[1.0, 0, 0], [1.0, k, 0], [k, 1.0, 0], [0, 1.0, 0]])
+    line = np.linspace([0.0, 0, 0], [1.0, 1.0, 1.0], 4)
+    t = np.linspace(0.0, 1.0, 9)
+    u = 1.0 - t
+    slopes = np.stack([-u * u, u * u - 2.0 * u * t, 2.0 * u * t - t * t, t * t], axis=-1)
+    assert measuring.largest_turn(slopes, np.stack([line, quarter])) == pytest.approx(np.pi / 2, abs=1e-12)
+    assert measuring.largest_turn(slopes, line[None]) == pytest.approx(0.0, abs=1e-7)
