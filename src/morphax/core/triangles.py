@@ -6,9 +6,10 @@ from math import cos, radians
 
 import numpy as np
 
-from morphax.core.mesh import FacePart, Mesh, point_triangles, triangle_normals
+from morphax.core.kernels.meshing import face_normals, sorted_half_edges, summed_normals
+from morphax.core.mesh import FacePart, Mesh, point_triangles
 from morphax.core.types import Floats, Ints, Points3, frozen
-from morphax.core.vectors import dot, unit
+from morphax.core.vectors import dot
 
 CREASE = radians(40.0)
 """Neighbouring faces that meet at a sharper angle have an edge between them."""
@@ -47,7 +48,7 @@ def edges_of(tris: Ints) -> Edges:
     here, there = tris.ravel(), np.roll(tris, -1, axis=1).ravel()
     size = int(tris.max(initial=0)) + 1
     key = np.minimum(here, there).astype(np.int64) * size + np.maximum(here, there)
-    order = np.argsort(key)
+    order = sorted_half_edges(tris)
     key, face = key[order], (order // 3).astype(np.int32)
     same = key[1:] == key[:-1]
     first = np.concatenate([[True], ~same]) if len(key) else np.zeros(0, dtype=bool)
@@ -71,9 +72,8 @@ def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> t
     from scipy.sparse import coo_matrix  # start-up time: most projects have no host files
     from scipy.sparse.csgraph import connected_components
 
-    area = triangle_normals(points, tris)
-    edges = edges_of(tris)
-    n = unit(area)
+    faces_of = face_normals(points, tris)
+    edges, n = edges_of(tris), faces_of[:, :3]
     inner = edges.faces[:, 1] >= 0
     soft = inner & (dot(n[edges.faces[:, 0]], n[edges.faces[:, 1]]) >= cos(crease))
     split = np.zeros(len(points), dtype=bool)  # elsewhere all corners at a point are one vertex
@@ -92,21 +92,11 @@ def creased_normals(points: Points3, tris: Ints, *, crease: float = CREASE) -> t
     more, patch = connected_components(graph, directed=False) if len(own) else (0, np.empty(0, dtype=np.int64))
     label = tris.ravel().astype(np.int64)
     label[own] = len(points) + patch
-    used, label = np.unique(label, return_inverse=True) if more else (np.arange(len(points)), label)
-    total = len(used)
-    weight = _corner_angles(points, tris, np.sqrt((area * area).sum(1)))
-    parts = [np.bincount(label, (n[:, i, None] * weight).ravel(), total) for i in range(3)]
-    summed = np.asarray(np.stack(parts, axis=1), dtype=np.float64)
-    return label.reshape(-1, 3).astype(np.int32), unit(summed)
-
-
-def _corner_angles(points: Points3, tris: Ints, twice_area: Floats) -> Floats:
-    """Angles (k, 3) of triangles at their corners, rad; the sine's part is the same at all three."""
-    a, b, c = (points[tris[:, i]] for i in range(3))
-    ab, bc, ca = b - a, c - b, a - c
-    cosines = np.stack([-(ab * ca).sum(1), -(bc * ab).sum(1), -(ca * bc).sum(1)], axis=1)
-    out: Floats = np.arctan2(twice_area[:, None], cosines)
-    return out
+    used = np.zeros(len(points) + more, dtype=np.bool_)
+    used[label] = True
+    number = np.cumsum(used) - 1 if more else np.arange(len(points))
+    corner = number[label].reshape(-1, 3).astype(np.int32)
+    return corner, summed_normals(points, tris, faces_of, corner, int(number[-1]) + 1 if len(number) else 0)
 
 
 def mesh_of(shape: Triangles) -> Mesh:
@@ -157,7 +147,7 @@ def creases_of(mesh: Mesh, *, crease: float = CREASE) -> Creases:
     """The seen edges of a mesh; points that lie on one place count as one."""
     shape = welded_points(np.asarray(mesh.points), point_triangles(mesh))
     edges = edges_of(shape.tris)
-    normals = unit(triangle_normals(shape.points, shape.tris))
+    normals = face_normals(shape.points, shape.tris)[:, :3]
     rim = edges.faces[:, 1] < 0
     a = normals[edges.faces[:, 0]]
     b = np.where(rim[:, None], a, normals[edges.faces[:, 1]])
