@@ -1,8 +1,9 @@
 """Host files in the window: read in a thread of their own, shown as progress, taken over as one step."""
 
+import os
 from collections.abc import Callable
 from pathlib import Path
-from threading import Thread
+from threading import Thread, get_native_id
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -17,6 +18,9 @@ from morphax.project.model import HostSource, Project
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
+
+_NICENESS = 12
+"""Looking for edges in a host that has just come in gives way to its picture (nice(2): 0 is usual, 19 least)."""
 
 
 class HostFiles(QObject):
@@ -66,9 +70,23 @@ class HostFiles(QObject):
                     self._ready = (project, self._added(project, file, found))
             except FileError as error:
                 found = error
+            ready = self._ready
             self._read.emit((found, then))
+            if ready is not None:
+                self._warm(ready[1])
 
         Thread(target=work, name="morphax-host-file", daemon=True).start()
+
+    def _warm(self, added: Added) -> None:
+        """Finds the edges of new hosts and makes them ready for the pointer, so that its first move need not wait."""
+        if hasattr(os, "setpriority"):  # their picture comes first
+            os.setpriority(os.PRIO_PROCESS, get_native_id(), _NICENESS)
+        around = self.window.toolbox.edit.around
+        for host in added.project.hosts:
+            if host.id in added.ids:
+                mesh = self.workspace.builder.host(added.project, host)
+                around.edges.creases(mesh)
+                around.picker.locator(mesh)
 
     def _on_read(self, result: tuple) -> None:
         found, then = result

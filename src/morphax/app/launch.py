@@ -4,6 +4,7 @@ import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from threading import Thread
 
 
 def prepare() -> None:
@@ -21,6 +22,7 @@ def launch(words: Sequence[str]) -> int:
     from morphax.app.theme import LIGHT, app_font, load_fonts
     from morphax.app.window import Window
     from morphax.build.memory import calm_collector
+    from morphax.core.kernels.compiling import compile_all
     from morphax.demo import lantern_wagon
 
     app = QApplication(sys.argv[:1])
@@ -34,4 +36,5 @@ def launch(words: Sequence[str]) -> int:
     window.start()
     if words and words[0] != "demo":
         window.open_at_start(Path(words[0]))
+    Thread(target=compile_all, name="morphax-loops", daemon=True).start()  # the first body need not wait for them
     return int(app.exec())
