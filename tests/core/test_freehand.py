@@ -71,3 +71,14 @@ def test_strokes_that_cannot_be_fitted_say_so() -> None:
         fitted_spans(np.zeros((4, 3)), 0.1)
     with pytest.raises(PathError, match="more than 0"):
         fitted_spans(WAVE, 0.0)
+
+
+@pytest.mark.parametrize("count", [6, 9, 14, 20])
+def test_a_quick_stroke_of_few_points_is_smooth_too(count: int) -> None:
+    t = np.linspace(0.0, 1.0, count)
+    arc = np.stack([np.cos(2 * t), np.sin(2 * t), 0.2 * t], axis=1)
+    assert stroke_corners(arc) == [0, count - 1]
+    shape = path_of_stroke(arc, 0.01)
+    assert not shape.corner[1:-1].any()
+    bent = np.concatenate([arc, arc[-1] + np.linspace(0.1, 1.0, count)[:, None] * (1.0, 0.5, 0.0)])
+    assert stroke_corners(bent) == [0, count - 1, 2 * count - 1], "and a corner is still one"

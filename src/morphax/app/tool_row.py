@@ -42,7 +42,7 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH, _TOOL_WIDTH = 144, 32
+_NEXT_WIDTH, _TOOL_WIDTH = 164, 32
 
 
 class ToolRow(QWidget):
@@ -56,7 +56,7 @@ class ToolRow(QWidget):
         self.workspace, self.toolbox, self.look = workspace, toolbox, look
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 6)
-        row.setSpacing(3)
+        row.setSpacing(2)
         self._add_tools(row)
         row.addSpacing(4)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
@@ -152,7 +152,7 @@ class ToolRow(QWidget):
         new = self.workspace.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         words = f"next: {source_title(new.source).lower()}{width}"
-        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 44))
+        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 50))
         self.next.setToolTip(f"{words}; choose it in the stock")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
         for name, chip in self.snaps.items():

@@ -39,8 +39,8 @@ def stroke_corners(points: Points3) -> list[int]:
     for i in range(1, len(points) - 1):
         if along[i] < reach or along[-1] - along[i] < reach:
             continue
-        a = points[int(np.searchsorted(along, along[i] - reach))]
-        b = points[min(int(np.searchsorted(along, along[i] + reach)), len(points) - 1)]
+        a = points[min(int(np.searchsorted(along, along[i] - reach)), i - 1)]  # of a quick stroke, the point before it
+        b = points[min(max(int(np.searchsorted(along, along[i] + reach)), i + 1), len(points) - 1)]
         d0, d1 = unit((points[i] - a)[None])[0], unit((b - points[i])[None])[0]
         if float(d0 @ d1) < cos(CORNER):
             found.append((float(d0 @ d1), i))

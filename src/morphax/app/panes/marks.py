@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPen
 
-from morphax.app.panes.camera import metres_per_pixel
+from morphax.app.panes.camera import basis, metres_per_pixel
 from morphax.app.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.theme import app_font, colour
 from morphax.app.tools.handle_set import outline, parts_seen
@@ -206,7 +206,9 @@ def paint_notes(view: View, workspace: Workspace) -> None:
         if mesh is not None and len(mesh.points):
             low, high = mesh.points.min(0), mesh.points.max(0)
             spot = view.at(np.array([[*(0.5 * (low + high))[:2], high[2]]]))[0]
-            if np.isfinite(spot).all():
+            if (
+                np.isfinite(spot).all() and (spot >= 0.0).all() and (spot <= view.size).all()
+            ):  # not of what is elsewhere
                 spots.append((float(spot[1]), float(spot[0]), host.note))
     taken: list[QRectF] = []
     metrics = QFontMetricsF(app_font(9.0))
@@ -238,9 +240,20 @@ def paint_work_plane(view: View, plane: WorkPlane) -> None:
 
 
 def paint_measure(view: View, length: float, unit: str) -> None:
-    """A bar on the floor from the origin along x, with its length: how large things are in an empty view."""
+    """A bar on the floor along x, with its length: how large things are in an empty view.
+
+    It begins at the origin; in perspective it is moved towards the eye, out of the middle, where the first sheet lies.
+    """
     points = length * np.array([[0, 0, 0], [1, 0, 0], [0, 0.04, 0], [0, -0.04, 0], [1, 0.04, 0], [1, -0.04, 0]])
     spots = view.at(points)
+    if not view.camera.is_flat:
+        nearer = -basis(view.camera).forward * np.array([1.0, 1.0, 0.0])
+        for k in np.arange(0.25, 4.0, 0.25):
+            moved = view.at(points + k * length * nearer)
+            inside = (moved > 12.0).all() and (moved < np.array(view.size) - 24.0).all()
+            if not inside:
+                break
+            spots = moved
     if not np.isfinite(spots).all():
         return
     view.painter.setPen(QPen(colour(view.tokens.soft), 1.6))

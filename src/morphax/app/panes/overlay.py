@@ -29,6 +29,9 @@ from morphax.core.paths import PathKind
 from morphax.project.model import Path
 from morphax.project.units import format_length
 
+THIN_PIXELS = 14.0
+"""A body that is seen narrower than this has lighter marks."""
+
 
 def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: bool) -> None:
     """Paints everything over the picture."""
@@ -67,7 +70,7 @@ def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None
     if len(points) < 2:
         return
     line = polygon(thinned(view.at(points)))
-    casing = QPen(colour(view.tokens.panel, 210), width + 2.4)
+    casing = QPen(colour(view.tokens.panel, 210), width + (2.4 if width > 1.3 else 1.2))
     pen = QPen(colour(tint), width)
     for p in (casing, pen):
         p.setCapStyle(Qt.PenCapStyle.RoundCap)
@@ -79,7 +82,8 @@ def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None
 
 
 def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], sketch: Sketch) -> None:
-    _paint_line(view, built.path.polyline, view.tokens.blue, 2.0)
+    thin = _is_thin(view, built)
+    _paint_line(view, built.path.polyline, view.tokens.blue, 1.2 if thin else 2.0)
     places = np.array([k.place for k in path.knots]).reshape(-1, 3)
     if not len(places):
         return
@@ -91,7 +95,9 @@ def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], 
     for k, (x, y) in zip(path.knots, spots, strict=True):
         if np.isfinite(x):
             square = k.kind in ("corner", "loose")
-            _paint_knot(view, x, y, square=square, on=k.id in knots, near=k.id == sketch.hover_knot)
+            on, near = k.id in knots, k.id == sketch.hover_knot
+            radius = 6.0 if on else 5.0 if near else 3.0 if thin else 4.0
+            _paint_knot(view, (x, y), square=square, radius=radius, on=on or near)
     if len(knots) == 1 and not sketch.label:
         place = next((np.array(k.place) for k in path.knots if k.id == knots[0]), None)
         if place is not None:
@@ -111,11 +117,16 @@ def _paint_hull(view: View, spots: np.ndarray) -> None:
         view.painter.drawPolyline(polygon(spots))
 
 
-def _paint_knot(view: View, x: float, y: float, *, square: bool, on: bool, near: bool) -> None:
-    t, p = view.tokens, view.painter
-    radius = 6.0 if on else 5.0 if near else 4.0
-    p.setPen(QPen(colour(t.raised if not t.dark else t.paper), 1.6))
-    p.setBrush(colour(t.teal if on or near else t.blue))
+def _is_thin(view: View, built: Built) -> bool:
+    """Whether the body is seen so small that the usual marks would hide it."""
+    middle = built.path.polyline[len(built.path.polyline) // 2]
+    return built.body.width < THIN_PIXELS * metres_per_pixel(view.camera, middle, view.size)
+
+
+def _paint_knot(view: View, at: tuple[float, float], *, square: bool, radius: float, on: bool) -> None:
+    (x, y), t, p = at, view.tokens, view.painter
+    p.setPen(QPen(colour(t.raised if not t.dark else t.paper), 1.6 if radius > 3.0 else 1.0))
+    p.setBrush(colour(t.teal if on else t.blue))
     box = QRectF(x - radius, y - radius, 2 * radius, 2 * radius)
     if square:
         p.drawRect(box.adjusted(0.6, 0.6, -0.6, -0.6))
