@@ -6,6 +6,7 @@ from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.freehand_tool import FreehandTool
+from morphax.app.tools.grab import Grab
 from morphax.app.tools.guide_tools import HelperTool, PictureScaleTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.made_tool import MADE_KINDS, MadeTool
@@ -48,6 +49,7 @@ class Toolbox(QObject):
         super().__init__()
         self.workspace = workspace
         self.edit = EditTool(workspace)
+        self.grab = Grab()
         self.draw: DrawTool | None = None
         self.snapping = Snapping()
         self.held: set[int] = set()
@@ -137,12 +139,13 @@ class Toolbox(QObject):
             self.edit.hover(at)
         elif self.draw is not None:
             self.draw.hover(at, self.snapping)
+            self.grab.hover(self.draw, at)
         self.sketched.emit()
 
     def press(self, at: Pointer) -> None:
         if self._grabs_knot(at):
             self.edit.press(at)
-        elif self.draw is not None:
+        elif self.draw is not None and not self.grab.press(self.draw, at, self.snapping):
             was = self.draw.is_drawing
             self.draw.press(at, self.snapping)
             if was and not self.draw.is_drawing:
@@ -171,6 +174,8 @@ class Toolbox(QObject):
     def drag(self, at: Pointer) -> None:
         if self.draw is None or not self.draw.is_drawing:
             self.edit.drag(at, self.snapping)
+        elif self.grab.is_on:
+            self.grab.drag(at, self.snapping)
         else:
             self.draw.pull(at, self.snapping)
         self.sketched.emit()
@@ -179,6 +184,7 @@ class Toolbox(QObject):
         if isinstance(self.draw, FreehandTool):
             self.draw.release()
             self.changed.emit()
+        self.grab.release()
         self.edit.release()
         self.sketched.emit()
 
