@@ -13,8 +13,10 @@ from morphax.app.settings import Settings, load_settings, save_settings, with_re
 from morphax.app.theme import DARK, LIGHT, RESOURCES, Tokens, backdrop, contrast
 from morphax.app.view3d.render_thread import RenderThread
 from morphax.app.view3d.scene import Item, RenderRequest
+from morphax.core.ends import End
+from morphax.core.paths import PathKind, path_from_points
 from morphax.core.ready_made import ready_made
-from morphax.core.sweep import sweep
+from morphax.core.sweep import SweepOptions, sweep
 from tests.helpers import zoo
 
 GROUNDS = ("paper", "panel", "raised")
@@ -102,3 +104,17 @@ def test_void_calls_do_not_lose_references(qtbot) -> None:
         widget.update()
         QObject.setObjectName(widget, "a")
     assert before - sys.getrefcount(None) < 100
+
+
+def test_the_inside_of_an_open_end_has_the_warning_tint_and_a_closed_one_none() -> None:
+    tube = path_from_points(np.array([[0.0, 0.0, 0.5], [0.4, 0.0, 0.5]]), kind=PathKind.STRAIGHT)
+    tint = np.array(backdrop(LIGHT).inside) / max(backdrop(LIGHT).inside)
+
+    def tinted(end: End) -> int:
+        mesh = sweep(tube, ready_made("round", {"width": 0.3}), SweepOptions(start=end, end=end)).mesh
+        camera = framed(Camera("Perspective", yaw=0.2, pitch=0.1), mesh.points, (320, 240))
+        pixels = picture(camera, Item(mesh, (0.3, 0.4, 0.9))).astype(float)
+        share = pixels / np.maximum(pixels.max(-1, keepdims=True), 1.0)
+        return int((np.abs(share - tint).max(-1) < 0.12).sum())
+
+    assert tinted(End.OPEN) > tinted(End.FLAT) + 40
