@@ -38,3 +38,30 @@ def test_a_closed_path_starts_at_the_knot_that_is_chosen(drawn: Driver) -> None:
     drawn.settle()
     assert drawn.path.knots[0].id == third.id and drawn.body.length == pytest.approx(length, rel=1e-9)
     assert np.abs(drawn.body.mesh.points.min(0) - points.min(0)).max() < 1e-3
+
+
+def test_a_rectangle_and_a_line_keep_their_sides_as_values(driver: Driver) -> None:
+    driver.menu("path.rectangle")
+    driver.click(0, (0.0, 0.0, 0.0))
+    driver.move(0, (0.3, 0.3, 0.2))
+    driver.type("600x400")
+    driver.enter()
+    driver.settle()
+    driver.key(Qt.Key.Key_Escape)
+    driver.unfold("Path")
+    assert {driver.field(f"side.{n}").text() for n in ("first", "second")} == {"600 mm", "400 mm"}
+    middle = driver.places.mean(0)
+    driver.enter_value("side.first", "1/2 m")
+    driver.settle()
+    sides = np.linalg.norm(np.diff(driver.places[:3], axis=0), axis=1)
+    assert sides[0] == pytest.approx(500.0) and sides[1] in (pytest.approx(400.0), pytest.approx(600.0))
+    np.testing.assert_allclose(driver.places.mean(0), middle, atol=1e-6)
+    driver.key(Qt.Key.Key_S)
+    driver.click(0, (1.0, 0.0, 0.0))
+    driver.click(0, (1.3, 0.0, 0.0))
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    driver.settle()
+    driver.enter_value("side.line", "250")
+    driver.settle()
+    assert np.linalg.norm(driver.places[1] - driver.places[0]) == pytest.approx(250.0)

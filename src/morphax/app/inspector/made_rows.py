@@ -1,4 +1,4 @@
-"""Rows of a ready-made path: its values and where it stands. No Qt here."""
+"""Rows of a ready-made path: its values and where it stands; sides of lines and rectangles. No Qt here."""
 
 from typing import Any
 
@@ -9,6 +9,7 @@ from morphax.app.workspace import Workspace
 from morphax.core.made_paths import VALUES, Value
 from morphax.project.made_edits import moved_made, set_made_value, with_curve
 from morphax.project.path_model import Made, made_curve
+from morphax.project.sides import set_side, sides_of
 
 _KINDS = {"length": "length", "angle": "angle", "count": "count", "turns": "share"}
 
@@ -50,9 +51,28 @@ def _place_row(axis: int) -> Row:
     return Row(f"made.at.{name}", f"At {name}", "length", read, write, shown=lambda ws: read(ws) is not None)
 
 
+def _side_row(name: str, title: str, count: int, side: int) -> Row:
+    """A side of a plain straight path: of a line, which has one, or of a rectangle."""
+
+    def read(ws: Workspace) -> float | None:
+        path = ws.chosen_path
+        sides = () if path is None or len(ws.run_ids) > 1 else sides_of(path)
+        return sides[side] if len(sides) == count else None
+
+    def write(ws: Workspace, number: float) -> None:
+        path = ws.chosen_path
+        if path is not None and number is not None:
+            ws.attempt(f"Set the {title.lower()}", lambda p: set_side(p, path.id, side, float(number)))
+
+    return Row(f"side.{name}", title, "length", read, write, shown=lambda ws: read(ws) is not None)
+
+
 _BY_NAME: dict[str, Value] = {name: value for kinds in VALUES.values() for name, value in kinds.items()}
 _ORDER = ("length", "radius", "inner", "top", "turn", "start", "sides", "pitch", "turns", "height", "waves")
 MADE = (
+    _side_row("line", "Line length", 1, 0),
+    _side_row("first", "First side", 2, 0),
+    _side_row("second", "Second side", 2, 1),
     *(_value_row(name, _BY_NAME[name]) for name in _ORDER),
     *(_place_row(axis) for axis in range(3)),
 )

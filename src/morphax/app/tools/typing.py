@@ -48,14 +48,14 @@ def typed_place(
 ) -> np.ndarray | None:
     """The place (3,) that was typed, m; None where the text is no number yet.
 
-    ``distance`` goes from ``origin`` towards ``pointer``; ``600 x 400`` goes along the plane's two axes; x, y and z
+    ``distance`` goes from ``origin`` towards ``pointer``; ``600 x 400`` (or ``600x400``) along the plane; x, y and z
     set one coordinate of the pointer's place, from the origin where the text begins with ``+`` or ``-``.
     """
     text = typed.text.strip()
     if not text:
         return None
     try:
-        if typed.field == "distance" and " x " in text:
+        if typed.field == "distance" and "x" in text:
             return _two(text, origin, normal, unit)
         relative = text[0] in "+-"
         value = parse_length(text.removeprefix("+"), unit=unit)
@@ -72,7 +72,7 @@ def typed_place(
 
 
 def _two(text: str, origin: np.ndarray, normal: np.ndarray, unit: str) -> np.ndarray:
-    first, second = text.split(" x ", 1)
+    first, second = text.split("x", 1)  # no unit has one
     place = origin.copy()
     axes = [i for i in range(3) if i != int(np.argmax(np.abs(normal)))]
     for axis, part in zip(axes, (first, second), strict=True):
