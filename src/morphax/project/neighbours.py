@@ -86,6 +86,13 @@ def look_towards(project: Project, run_ids: Sequence[str], target: Place | str |
     return project
 
 
+def looked_at(project: Project, run_id: str) -> Place | None:
+    """The place that a run looks towards; None where it looks at a path, or does not look."""
+    placing = run_by_id(project, run_id).recipe.placing
+    looks = placing.towards_path is None and orientation_of(project, run_id) is Orientation.TOWARDS
+    return placing.towards if looks else None
+
+
 def above_middle(path: Path) -> Place:
     """The middle of a path's knots, as far above it as half the path is large."""
     knots = np.array([k.place for k in path.knots])

@@ -64,3 +64,28 @@ def test_towards_shows_its_place_at_once_and_takes_another_path(over_a_ball: Dri
     driver.settle()
     assert driver.run.recipe.placing.towards_path is None and driver.run.recipe.placing.towards is not None
     assert len(driver.window.workspace.history.moments) == steps + 1
+
+
+def test_the_place_that_a_run_looks_towards_is_dragged_as_one_step(over_a_ball: Driver) -> None:
+    driver = over_a_ball
+    driver.unfold("Placing")
+    driver.choose("orientation", "towards")
+    driver.settle()
+    before = driver.run.recipe.placing.towards
+    assert before is not None
+    driver.window.frame()
+    menu = driver.pane(1).name_button.menu()
+    next(a for a in menu.actions() if a.text() == "Right").trigger()
+    driver.settle()
+    knots, up = driver.places, driver.body.start_axes[1]
+    aim = np.array([before[0], before[1], before[2]])
+    driver.move(1, aim)
+    assert driver.window.toolbox.sketch.label == "what it looks towards"
+    driver.drag(1, aim, aim + (0.0, 0.1, -0.05))
+    driver.settle()
+    after = driver.run.recipe.placing.towards
+    assert after is not None and after[0] == before[0] and after[1] > before[1] + 0.05 and after[2] < before[2]
+    np.testing.assert_array_equal(driver.places, knots)
+    assert np.abs(driver.body.start_axes[1] - up).max() > 1e-3
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert driver.run.recipe.placing.towards == before

@@ -17,6 +17,7 @@ from morphax.core.arclength import places_at
 from morphax.core.paths import points_at
 from morphax.core.vectors import any_perpendicular
 from morphax.project.host_model import Host
+from morphax.project.neighbours import looked_at
 from morphax.project.ports import placed_port
 from morphax.project.units import format_length
 
@@ -173,6 +174,28 @@ def paint_ports(view: View, workspace: Workspace) -> None:
             view.painter.setPen(QPen(colour(view.tokens.red if lost else view.tokens.moss), 1.8))
             view.painter.drawPolyline(polygon(line[:33]))
             view.painter.drawPolyline(polygon(line[33:]))
+
+
+def paint_target(view: View, workspace: Workspace) -> None:
+    """The place that the chosen run looks towards, with a dashed line from the middle of its path."""
+    built, run = workspace.chosen_body, workspace.chosen_run
+    place = None if run is None or built is None else looked_at(workspace.project, run.id)
+    if place is None or built is None or not len(built.path.polyline):
+        return
+    middle = built.path.polyline[len(built.path.polyline) // 2]
+    line = view.at(np.array([middle, place]))
+    if not np.isfinite(line).all():
+        return
+    pen = QPen(colour(view.tokens.plum), 1.2)
+    pen.setDashPattern([4.0, 3.0])
+    view.painter.setPen(pen)
+    view.painter.drawPolyline(polygon(line))
+    view.painter.setPen(QPen(colour(view.tokens.plum), 1.8))
+    view.painter.setBrush(colour(view.tokens.raised))
+    spot = QPointF(*map(float, line[1]))
+    view.painter.drawEllipse(spot, 6.0, 6.0)
+    view.painter.setBrush(colour(view.tokens.plum))
+    view.painter.drawEllipse(spot, 1.5, 1.5)
 
 
 def paint_helpers(view: View, workspace: Workspace) -> None:

@@ -15,6 +15,7 @@ from morphax.app.panes.marks import (
     paint_notes,
     paint_ports,
     paint_seam,
+    paint_target,
     paint_up,
     paint_work_plane,
 )
@@ -50,6 +51,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
             paint_seam(view, built)
         _paint_chosen(view, path, built, workspace.selection.knots, sketch)
         paint_up(view, built)
+        paint_target(view, workspace)
         if toolbox.hover_distance is not None:
             paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
     paint_ports(view, workspace)

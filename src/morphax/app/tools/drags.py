@@ -14,6 +14,7 @@ from morphax.core.paths import PathKind, hung_of
 from morphax.project.knot_edits import Handle, move_handle
 from morphax.project.lookup import path_shape
 from morphax.project.model import Path, Place, Project
+from morphax.project.neighbours import look_towards
 from morphax.project.path_edits import insert_knot, move_knots, set_slack
 
 
@@ -110,6 +111,15 @@ def handle_drag(
 
     normal = work_plane(camera, origin)[1]
     return Drag(pixel, origin, normal, project, frozenset({knot_id}), "Move a handle", move, knot_id)
+
+
+def target_drag(camera: Camera, pixel: tuple[float, float], project: Project, run_id: str, origin: np.ndarray) -> Drag:
+    """The place that a run looks towards."""
+
+    def move(place: np.ndarray) -> Project:
+        return look_towards(project, [run_id], _place(place))
+
+    return Drag(pixel, origin, work_plane(camera, origin)[1], project, frozenset(), "Look towards a place", move)
 
 
 def span_drag(

@@ -7,7 +7,7 @@ import numpy as np
 from morphax.app.panes.camera import on_plane, ray
 from morphax.app.tools import typing
 from morphax.app.tools.direction_lock import locked
-from morphax.app.tools.drags import Drag, handle_drag, knot_drag, span_drag
+from morphax.app.tools.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
 from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing, rounded_in_plane
 from morphax.app.tools.plugging import plugged_at
 from morphax.app.tools.set_tool import BoxTool, SetTool
@@ -58,6 +58,10 @@ class EditTool:
             return
         if handle is not None:
             self.sketch = Sketch(hover_handle=handle[2])
+            return
+        target = self.under.target_at(at)
+        if target is not None:
+            self.sketch = Sketch(hover_place=target, label="what it looks towards", label_at=target)
             return
         place = self.under.place_at(at)
         if place is not None:
@@ -113,13 +117,16 @@ class EditTool:
             ws.select(Selection(ws.selection.runs, knots))
             return True
         tip = self.under.handle_at(at) if knot is None else None
-        place = self.under.place_at(at) if knot is None and tip is None else None
+        target = self.under.target_at(at) if knot is None and tip is None else None
+        place = self.under.place_at(at) if knot is None and tip is None and target is None else None
         if knot is not None:
             if knot not in chosen:
                 ws.select(Selection(ws.selection.runs[:1], (knot,)))
             self._begin(knot_drag(at.camera, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.falloff)))
         elif tip is not None:
             self._begin(handle_drag(at.camera, at.pixel, ws.project, path, tip))
+        elif target is not None:
+            self._begin(target_drag(at.camera, at.pixel, ws.project, ws.selection.runs[0], target))
         elif place is not None:
             ws.select(Selection(ws.selection.runs, ()))
             found, resolved = place

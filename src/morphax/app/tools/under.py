@@ -9,6 +9,7 @@ from morphax.app.tools.state import Pointer
 from morphax.app.workspace import Workspace
 from morphax.core.resolved import ResolvedPath
 from morphax.project.knot_edits import Handle
+from morphax.project.neighbours import looked_at
 
 
 class Under:
@@ -31,6 +32,14 @@ class Under:
         tips = [] if path is None else handle_tips(path, set(self.workspace.selection.knots))
         k = nearest_knot(at.camera, np.array([p for _, _, p in tips]).reshape(-1, 3), at.pixel, at.size)
         return None if k is None else tips[k]
+
+    def target_at(self, at: Pointer) -> np.ndarray | None:
+        """The place that the chosen run looks towards, where the pointer is on its mark."""
+        run = self.workspace.chosen_run
+        place = None if run is None else looked_at(self.workspace.project, run.id)
+        if place is None or nearest_knot(at.camera, np.array([place]), at.pixel, at.size) is None:
+            return None
+        return np.array(place)
 
     def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
         """The place of the chosen run's path under the pointer, and that path."""
