@@ -6,7 +6,7 @@ import sys
 import numpy as np
 import pytest
 
-from morphax.core.arclength import length_table, places_at
+from morphax.core.arclength import distances_of, length_table, places_at
 from morphax.core.kernels import along, compiling, measuring, skinning
 from morphax.core.paths import chain_of, path_from_points
 from tests.helpers import THROUGH, torus_knot
@@ -105,3 +105,10 @@ def test_largest_turn_of_a_quarter_circle_is_a_right_angle() -> None:
     slopes = np.stack([-u * u, u * u - 2.0 * u * t, 2.0 * u * t - t * t, t * t], axis=-1)
     assert measuring.largest_turn(slopes, np.stack([line, quarter])) == pytest.approx(np.pi / 2, abs=1e-12)
     assert measuring.largest_turn(slopes, line[None]) == pytest.approx(0.0, abs=1e-7)
+
+
+def test_no_places_are_no_places() -> None:
+    table = length_table(chain_of(path_from_points(torus_knot(9), kind=THROUGH)))
+    none = places_at(table, np.empty(0))
+    assert none.span.shape == none.t.shape == distances_of(table, none).shape == (0,)
+    assert measuring.pair_boxes(np.empty((0, 3)), np.empty((0, 3)), closed=False).shape == (0, 2)

@@ -16,16 +16,18 @@ from morphax.core.types import Points3
 _SAME_PIXELS = 2.5
 """Edges whose distances from the pointer differ by less are equally near; the one in front counts."""
 
+_SEEN_BYTES = 64 << 20
+
 
 class EdgesSeen:
     """Looks up edges near the pointer; remembers edges, where they are seen, rims and faces by identity."""
 
     def __init__(self) -> None:
         self._creases: IdentityCache[Creases] = IdentityCache(256)
-        self._seen: IdentityCache[np.ndarray] = IdentityCache(512)
-        self._under: IdentityCache[list[int]] = IdentityCache(256)
-        self._rims: IdentityCache[tuple[Spot | None, ...]] = IdentityCache(1024)
-        self._faces: IdentityCache[Spot] = IdentityCache(1024)
+        self._seen: IdentityCache[np.ndarray] = IdentityCache(256, most_bytes=_SEEN_BYTES, weigh=lambda a: a.nbytes)
+        self._under: IdentityCache[list[int]] = IdentityCache(64)
+        self._rims: IdentityCache[tuple[Spot | None, ...]] = IdentityCache(256)
+        self._faces: IdentityCache[Spot] = IdentityCache(256)
 
     def creases(self, mesh: Mesh) -> Creases:
         """The seen edges of a host's mesh; those of a helper line."""

@@ -102,15 +102,15 @@ def find_places(at: Floats, speed2: Floats, pieces: int, s: Floats) -> tuple[np.
     """Span and parameter (..., r) at distances ``s``, from a table ``at`` (..., n) and ``speed2`` (..., m, 5)."""
     shape = (*at.shape[:-1], s.shape[-1])
     span, t = np.empty(shape, dtype=np.int64), np.empty(shape)
-    count = s.shape[-1]
-    rows = spread(s, shape).reshape(-1, count)
+    table = packed(at).reshape(-1, at.shape[-1])
+    rows = (len(table), s.shape[-1])
     _find_places(
-        packed(at).reshape(-1, at.shape[-1]),
+        table,
         packed(speed2).reshape(-1, *speed2.shape[-2:]),
         pieces,
-        rows,
-        span.reshape(-1, count),
-        t.reshape(-1, count),
+        spread(s, shape).reshape(rows),
+        span.reshape(rows),
+        t.reshape(rows),
     )
     return span, t
 
@@ -141,10 +141,10 @@ def _cover(speed2: Floats, span: np.ndarray, start: Floats, width: Floats, out: 
 def covered_lengths(speed2: Floats, span: np.ndarray, start: Floats, width: Floats) -> Floats:
     """Lengths (..., r) from parameters ``start`` of spans on, over ``width``."""
     out = np.empty(span.shape)
-    r = span.shape[-1]
-    rows = packed(speed2).reshape(-1, *speed2.shape[-2:])
-    begin, over = (packed(v).reshape(-1, r) for v in (start, width))
-    _cover(rows, packed(span, np.int64).reshape(-1, r), begin, over, out.reshape(-1, r))
+    coefficients = packed(speed2).reshape(-1, *speed2.shape[-2:])
+    rows = (len(coefficients), span.shape[-1])
+    begin, over = (packed(v).reshape(rows) for v in (start, width))
+    _cover(coefficients, packed(span, np.int64).reshape(rows), begin, over, out.reshape(rows))
     return out
 
 
