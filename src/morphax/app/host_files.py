@@ -34,6 +34,7 @@ class HostFiles(QObject):
         self.waiting = 0
         self._ready: tuple[Project, Added] | None = None
         self._read.connect(self._on_read)
+        self.workspace.project_changed.connect(self._warm)
 
     def ask(self) -> None:
         """Asks for a file, and brings it in."""
@@ -70,23 +71,29 @@ class HostFiles(QObject):
                     self._ready = (project, self._added(project, file, found))
             except FileError as error:
                 found = error
-            ready = self._ready
             self._read.emit((found, then))
-            if ready is not None:
-                self._warm(ready[1])
 
         Thread(target=work, name="morphax-host-file", daemon=True).start()
 
-    def _warm(self, added: Added) -> None:
-        """Finds the edges of new hosts and makes them ready for the pointer, so that its first move need not wait."""
-        if hasattr(os, "setpriority"):  # their picture comes first
-            os.setpriority(os.PRIO_PROCESS, get_native_id(), _NICENESS)
-        around = self.window.toolbox.edit.around
-        for host in added.project.hosts:
-            if host.id in added.ids:
-                mesh = self.workspace.builder.host(added.project, host)
+    def _warm(self, before: Project, project: Project) -> None:
+        """Makes hosts that come new from files ready for the pointer, so that its first move need not wait."""
+        if project.hosts is before.hosts:
+            return
+        known = {(h.id, h.source) for h in before.hosts}
+        new = [h for h in project.hosts if h.source is not None and (h.id, h.source) not in known]
+        if not new:
+            return
+        around, builder = self.window.toolbox.edit.around, self.workspace.builder
+
+        def work() -> None:
+            if hasattr(os, "setpriority"):  # their picture comes first
+                os.setpriority(os.PRIO_PROCESS, get_native_id(), _NICENESS)
+            for host in new:
+                mesh = builder.host(project, host)
                 around.edges.creases(mesh)
                 around.picker.locator(mesh)
+
+        Thread(target=work, name="morphax-host-edges", daemon=True).start()
 
     def _on_read(self, result: tuple) -> None:
         found, then = result

@@ -35,6 +35,10 @@ class EdgesSeen:
             return line_creases(mesh)
         return self._creases.get((mesh,), lambda: creases_of(mesh))
 
+    def knows(self, mesh: Mesh) -> bool:
+        """Whether a mesh's edges are found already."""
+        return self._creases.known((mesh,))
+
     def seen(self, at: Pointer, points: Points3) -> np.ndarray:
         """Pixels and depth (n, 3) of points in the pointer's view."""
         return self._seen.get((points, at.camera, *at.size), lambda: projected(at.camera, points, at.size))
