@@ -25,4 +25,5 @@ bench: setup
 	@env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) .venv/bin/python -m benchmarks.run
 
 shots: setup
-	@env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) .venv/bin/python -m morphax.app.shots docs/screenshots
+	@own=$$(mktemp -d) && env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) XDG_STATE_HOME=$$own XDG_CONFIG_HOME=$$own \
+		.venv/bin/python -m morphax.app.shots docs/screenshots; rm -rf $$own
