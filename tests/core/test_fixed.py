@@ -66,3 +66,20 @@ def test_a_corner_that_folds_the_body_over_itself_is_found() -> None:
     assert [f.code for f in body.findings] == ["edge-on"] and "folds over itself" in body.findings[0].message
     on = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0], [1.0, 1.7, 0]]), kind=STRAIGHT)
     assert sweep(on, ready_made("round", {"width": 0.02}), FIXED).findings == ()
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_closed_run_that_holds_nothing_is_never_turned_inside_out_by_rounding(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    turn = np.linalg.qr(rng.normal(size=(3, 3)))[0]
+    loop = np.array([[0, 0, 0], [1.0, 0.2, 0], [1.2, 1.0, 0.3], [0.1, 0.8, 0.1]])
+    points = loop @ turn.T * 10.0 ** rng.integers(-2, 3)
+    path = path_from_points(points, kind=THROUGH, closed=True)
+    width = 0.05 * float(np.ptp(points))
+    mesh = sweep(path, ready_made("round", {"width": width}), SweepOptions(orientation=Orientation.FIXED)).mesh
+    first = slice(0, mesh.sides)
+    outward = mesh.points[first] - mesh.points[first].mean(0)
+    faces = mesh.points[mesh.quads[first]]
+    normal = np.cross(faces[:, 2] - faces[:, 0], faces[:, 3] - faces[:, 1])
+    assert (np.einsum("ij,ij->i", normal, outward) > 0.0).all()
+    assert (np.einsum("ij,ij->i", mesh.normals[first].astype(float), outward) > 0.0).all()

@@ -309,7 +309,8 @@ def _skin(
     layout = layout_of(path, field_, placed, options)
     tolerances = Tolerances(path.size, sampled.reach)
     mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
-    if field_.fixed is not None and volume(mesh) < 0.0:  # it runs back more than on, seen from its first section
+    least = 1e-9 * sampled.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
+    if field_.fixed is not None and volume(mesh) < -least:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)
     has_all = not layout.wedges
     if has_all and layout.ring_count == len(layout.ring):
