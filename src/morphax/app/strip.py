@@ -1,5 +1,7 @@
 """The length strip: the chosen run unrolled on a ruler, with its knots, corners and rings."""
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
@@ -7,13 +9,14 @@ from PySide6.QtWidgets import QWidget
 
 from morphax.app.calm import Calm
 from morphax.app.look import Look
-from morphax.app.theme import app_font, colour
+from morphax.app.theme import Tokens, app_font, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
+from morphax.core.findings import Finding, Severity
 from morphax.project.history import Selection
 from morphax.project.model import Path
-from morphax.project.units import METRES, format_length, format_number
+from morphax.project.units import METRES, format_length, format_number, sentence_in
 
 LEFT, RIGHT = 76, 26
 _RULER, _KNOTS, _RINGS = 18.0, 38.0, 68.0
@@ -50,6 +53,27 @@ def mixed(a: str, b: str, share: float) -> QColor:
     one, two = QColor(a), QColor(b)
     parts = [round(p + share * (q - p)) for p, q in zip(one.getRgb()[:3], two.getRgb()[:3], strict=True)]
     return QColor(*parts)
+
+
+def finding_marks(built: Built, x_of: Callable[[np.ndarray], np.ndarray]) -> list[tuple[float, Finding]]:
+    """Pixels of the findings that lie somewhere on the run; notes have no mark."""
+    found = [f for f in built.body.findings if f.at is not None and f.severity is not Severity.NOTE]
+    return [(float(x_of(np.array(f.at))), f) for f in found]
+
+
+def paint_findings(
+    painter: QPainter, marks: list[tuple[float, Finding]], tokens: Tokens, rows: tuple[float, float, bool]
+) -> None:
+    """A ring on the row of knots, as round the place in the panes, and a line down through the rings."""
+    knots, rings, is_folded = rows
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for x, finding in marks:
+        painter.setPen(QPen(colour(tokens.red if finding.severity is Severity.ERROR else tokens.amber), 2.0))
+        if is_folded:
+            painter.drawLine(QPointF(x, 3.0), QPointF(x, RULER_HEIGHT - 3.0))
+            continue
+        painter.drawEllipse(QPointF(x, knots + 10.0), 8.5, 8.5)
+        painter.drawLine(QPointF(x, knots + 18.5), QPointF(x, rings + 22.0))
 
 
 class LengthStrip(QWidget):
@@ -114,6 +138,7 @@ class LengthStrip(QWidget):
             if not self.is_folded:
                 self._paint_rings(painter, built)
                 self._paint_knots(painter, path, built)
+            paint_findings(painter, finding_marks(built, self.x_of), self.look.tokens, (_KNOTS, _RINGS, self.is_folded))
             self._paint_hover(painter)
         painter.end()
 
@@ -190,6 +215,10 @@ class LengthStrip(QWidget):
         room = max(1, self.width() - LEFT - RIGHT)
         share = (event.position().x() - LEFT) / room
         inside = 0.0 <= share <= 1.0 and self._length > 0.0
+        built = self.workspace.chosen_body
+        near = [] if built is None else finding_marks(built, self.x_of)
+        said = [f.message for x, f in near if abs(x - event.position().x()) <= 9.0]
+        self.setToolTip(sentence_in(said[0], unit=self.workspace.project.unit) if said else "")
         self.toolbox.hover_strip(share * self._length if inside else None)
 
     def leaveEvent(self, event: QEvent) -> None:

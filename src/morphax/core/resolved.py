@@ -17,6 +17,9 @@ from morphax.core.tolerances import Tolerances
 from morphax.core.types import Flags, Floats, Points3, Vectors3
 from morphax.core.vectors import unit
 
+_SAMPLES, _ZOOMS = 257, 5
+"""Places that are looked at for the nearest one, and how often, each time round the best one so far."""
+
 
 @dataclass(frozen=True, eq=False)
 class ResolvedPath:
@@ -58,6 +61,19 @@ def points_along(path: ResolvedPath, at: Floats) -> Points3:
     """Points (r, 3) at distances (r,) of a measured path, m."""
     places = places_at(path.table, at)
     return points_at(path.table.spans[places.span], places.t)
+
+
+def nearest_along(path: ResolvedPath, place: Points3) -> tuple[float, float]:
+    """The distance along a path at which it is nearest to a place (3,), and how far that is, m."""
+    low, high = 0.0, path.length
+    best = far = 0.0
+    for _ in range(_ZOOMS):
+        s = np.linspace(low, high, _SAMPLES)
+        gap = np.linalg.norm(points_along(path, s) - place, axis=1)
+        k = int(np.argmin(gap))
+        best, far, step = float(s[k]), float(gap[k]), (high - low) / (_SAMPLES - 1)
+        low, high = max(0.0, best - step), min(path.length, best + step)
+    return best, far
 
 
 def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:

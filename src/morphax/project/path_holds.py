@@ -4,13 +4,10 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from morphax.core.resolved import points_along, resolve_path
+from morphax.core.resolved import nearest_along, points_along, resolve_path
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model import DocumentError, Path, PathHold, Place, Project, evolve
 from morphax.project.reshape import with_path
-
-_SAMPLES = 257
-_ZOOMS = 5
 
 
 def place_on(path: Path, share: float) -> Place:
@@ -23,15 +20,8 @@ def place_on(path: Path, share: float) -> Place:
 def share_at(path: Path, place: Place) -> tuple[float, float]:
     """The share of a path's length at which it is nearest to a place, and how far that is, m. Raises PathError."""
     resolved = resolve_path(path_shape(path))
-    low, high = 0.0, resolved.length
-    best = far = 0.0
-    for _ in range(_ZOOMS):
-        s = np.linspace(low, high, _SAMPLES)
-        gap = np.linalg.norm(points_along(resolved, s) - np.array(place), axis=1)
-        k = int(np.argmin(gap))
-        best, far, step = float(s[k]), float(gap[k]), (high - low) / (_SAMPLES - 1)
-        low, high = max(0.0, best - step), min(resolved.length, best + step)
-    return best / resolved.length, far
+    at, far = nearest_along(resolved, np.array(place))
+    return at / resolved.length, far
 
 
 def hold_on_paths(project: Project, path_id: str, holds: Mapping[str, tuple[str, float]]) -> Project:

@@ -5,9 +5,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QWidget
 
+from morphax.app.strip import finding_marks
 from morphax.core.measures import is_closed
 from tests.app.driven.test_first_body import file_dialog, look_from_front
 from tests.app.driver import MIDDLE, Driver
@@ -383,3 +385,24 @@ def test_a_key_in_mid_drag_keeps_the_drag(drawn: Driver) -> None:
     drawn.release(0, (knot[0], 0.0, knot[2] + 0.2))
     np.testing.assert_array_equal(drawn.places, moved[::-1])
     assert [m.label for m in drawn.window.workspace.history.moments][-2:] == ["Move knots", "Reverse"]
+
+
+def test_findings_are_marked_on_the_length_strip_and_told_there(drawn: Driver) -> None:
+    drawn.type("900")
+    drawn.enter()
+    drawn.settle()
+    strip, built = drawn.window.strip, drawn.window.workspace.chosen_body
+    marks = finding_marks(built, strip.x_of)
+    assert marks and {f.code for _, f in marks} <= {f.code for f in built.body.findings}
+    x, finding = marks[0]
+    assert x == pytest.approx(float(strip.x_of(np.array(finding.at))))
+    amber = QColor(drawn.window.look.tokens.amber)
+    picture = strip.grab().toImage()
+    ratio = picture.width() / strip.width()
+    column = [picture.pixelColor(round(x * ratio), y) for y in range(picture.height())]
+    assert any(abs(c.red() - amber.red()) + abs(c.blue() - amber.blue()) < 40 for c in column)
+    QTest.mouseMove(strip, QPoint(round(x), 60))
+    assert strip.toolTip() and strip.toolTip().split()[0] == finding.message.split()[0]
+    drawn.key(Qt.Key.Key_Z, CTRL)
+    drawn.settle()
+    assert not finding_marks(drawn.window.workspace.chosen_body, strip.x_of)

@@ -73,3 +73,32 @@ def test_the_crossing_of_two_runs_in_the_view_catches_and_can_be_turned_off(driv
     driver.move(0, (0.0, 0.2, 0.0))
     driver.move(0, cross)
     assert driver.window.toolbox.sketch.next.caught != "crossing"
+
+
+def test_two_places_of_a_run_are_measured_along_its_path_too(drawn: Driver) -> None:
+    knots = [np.array(k.place) for k in drawn.path.knots]
+    at = drawn.window.workspace.chosen_body.knot_at
+    drawn.key(Qt.Key.Key_D)
+    drawn.click(0, knots[0])
+    drawn.click(0, knots[2])
+    text = drawn.window.help_label.text()
+    assert f"along {drawn.run.show.name}" in text
+    said = float(text.split(" · ")[-1].split(" mm")[0].replace("\u202f", ""))
+    assert said == pytest.approx(1000.0 * float(at[2] - at[0]), abs=0.06)
+    assert said > 1000.0 * np.linalg.norm(knots[2] - knots[0]) + 1.0
+
+
+def test_round_a_loop_the_shorter_way_counts_and_far_places_have_none(drawn: Driver) -> None:
+    drawn.key(Qt.Key.Key_O)
+    drawn.settle()
+    knots, whole = [np.array(k.place) for k in drawn.path.knots], drawn.body.length
+    at = drawn.window.workspace.chosen_body.knot_at
+    drawn.key(Qt.Key.Key_D)
+    drawn.click(0, knots[0])
+    drawn.click(0, knots[-1])
+    text = drawn.window.help_label.text()
+    said = float(text.split(" · ")[-1].split(" mm")[0].replace("\u202f", ""))
+    assert said == pytest.approx(1000.0 * (whole - float(at[len(knots) - 1])), abs=0.06)
+    drawn.click(0, knots[0])
+    drawn.click(0, knots[0] + (0.0, 0.0, 0.9))
+    assert " along " not in drawn.window.help_label.text()

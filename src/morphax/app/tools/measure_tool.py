@@ -7,6 +7,7 @@ from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.surroundings import Surroundings
 from morphax.app.tools.typing import Typed
 from morphax.app.workspace import Workspace
+from morphax.core.resolved import nearest_along
 from morphax.project.units import format_length
 
 
@@ -48,13 +49,30 @@ class MeasureTool:
         return Sketch(next=found, label=self.words(start, end), label_at=end, drag_from=start)
 
     def words(self, start: np.ndarray, end: np.ndarray) -> str:
-        """The distance, and its parts along the axes."""
+        """The distance, its parts along the axes, and the way along a path that both places lie on."""
         unit, d = self.workspace.project.unit, end - start
         parts = " · ".join(
             f"{axis} {format_length(float(v), unit=unit, decimals=1).removesuffix(f' {unit}')}"
             for axis, v in zip("xyz", d, strict=True)
         )
-        return f"{format_length(float(np.linalg.norm(d)), unit=unit, decimals=1)} ({parts})"
+        along = self._along(start, end)
+        more = "" if along is None else f" · {format_length(along[0], unit=unit, decimals=1)} along {along[1]}"
+        return f"{format_length(float(np.linalg.norm(d)), unit=unit, decimals=1)} ({parts}){more}"
+
+    def _along(self, start: np.ndarray, end: np.ndarray) -> tuple[float, str] | None:
+        """The way between two places along the path that both lie on, or on its body; round a loop the shorter one."""
+        best: tuple[float, float, str] | None = None
+        for run in self.workspace.project.runs:
+            built = self.workspace.bodies.get(run.id)
+            if built is None or built.path.resolved is None or run.show.hidden:
+                continue
+            reach = 0.75 * built.body.width
+            spots = [nearest_along(built.path.resolved, p) for p in (start, end)]
+            far = max(gap for _, gap in spots)
+            if far <= reach and (best is None or far < best[0]):
+                way, whole = abs(spots[1][0] - spots[0][0]), built.path.resolved.length
+                best = (far, min(way, whole - way) if built.path.shape.closed else way, run.show.name)
+        return None if best is None else best[1:]
 
     def press(self, at: Pointer, snapping: Snapping) -> None:
         """Takes the first point, then the second; a third click begins anew."""
