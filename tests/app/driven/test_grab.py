@@ -59,3 +59,10 @@ def test_over_a_placed_knot_the_pointer_says_that_it_can_be_moved(front: Driver)
     front.click(1, (0.7, 0.0, 0.0))
     front.move(1, (0.4, 0.2, 0.0))
     assert front.window.toolbox.sketch.label == "drag moves this knot" and len(front.path.knots) == 3
+
+
+def test_a_held_axis_keeps_the_direction_of_the_drag(front: Driver) -> None:
+    front.window.toolbox.held.add(Qt.Key.Key_Z)
+    front.drag(0, (0.4, 0.2, 0.0), (0.52, 0.2, 0.3))
+    front.window.toolbox.held.discard(Qt.Key.Key_Z)
+    np.testing.assert_allclose(front.places[1], [400, 200, 300], atol=1e-6)

@@ -5,8 +5,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from morphax.app.panes.camera import basis, on_plane, ray
+from morphax.app.tools.direction_lock import locked
 from morphax.app.tools.draw import DrawTool
-from morphax.app.tools.landing import Snapping, rounded_in_plane
+from morphax.app.tools.landing import Caught, Landing, Snapping, rounded_in_plane
 from morphax.app.tools.picking import nearest_knot
 from morphax.app.tools.state import Pointer
 
@@ -67,10 +68,11 @@ class Grab:
             return
         free = snapping.turned_round() if at.other_snap else snapping
         caught = h.tool.around.caught(at, free)
-        place = h.origin + (now - begin)
-        if caught is not None:
-            place = np.array(caught.place)
-        elif free.grid:
+        place = h.origin + (now - begin) if caught is None else np.array(caught.place)
+        if at.axis is not None or at.add:
+            kind = Caught.GRID if free.grid and caught is None else Caught.NOTHING
+            place = locked(Landing(place, kind, normal, "", caught), h.origin, None, at).place
+        elif free.grid and caught is None:
             place = rounded_in_plane(place, h.origin, normal, at.step)
         h.has_moved = True
         h.tool.ports.pop(h.knot, None)
