@@ -57,6 +57,15 @@ def test_what_is_no_rectangle_has_no_sides(change: str) -> None:
         set_side(project, path, 0, 1.0)
 
 
+@pytest.mark.parametrize("closed", [False, True])
+def test_knots_on_one_spot_have_no_side_to_set(closed: bool) -> None:
+    points = rectangle(0.6, 0.4)[[0, 0, 3, 3]] if closed else np.zeros((2, 3))
+    project, path = drawn(points, closed=closed)
+    assert sides_of(path_by_id(project, path)) == ()
+    with pytest.raises(DocumentError):
+        set_side(project, path, 0, 1.0)
+
+
 def test_a_side_of_nothing_is_refused_and_an_opened_rectangle_has_none() -> None:
     project, path = drawn(rectangle(0.6, 0.4), closed=True)
     with pytest.raises(DocumentError, match="longer than 0"):

@@ -42,7 +42,7 @@ _SNAPS = (
 """Kinds of snapping, with what each does."""
 
 
-_NEXT_WIDTH, _TOOL_WIDTH = 164, 32
+_NEXT_WIDTH, _TOOL_WIDTH = 182, 30
 
 
 class ToolRow(QWidget):

@@ -21,14 +21,16 @@ def sides_of(path: Path) -> tuple[float, ...]:
         return ()
     p = _places(path)
     if not path.closed:
-        return (float(np.linalg.norm(p[1] - p[0])),) if len(p) == 2 else ()
+        length = float(np.linalg.norm(p[1] - p[0])) if len(p) == 2 else 0.0
+        return (length,) if length > 0.0 else ()
     if len(p) != 4:
         return ()
     a, b = p[1] - p[0], p[2] - p[1]
     size = float(np.ptp(p, axis=0).max())
     if size <= 0.0 or np.abs(p[3] - p[0] - b).max() > _SQUARE * size or abs(float(a @ b)) > _SQUARE * size * size:
         return ()
-    return float(np.linalg.norm(a)), float(np.linalg.norm(b))
+    sides = float(np.linalg.norm(a)), float(np.linalg.norm(b))
+    return sides if min(sides) > 0.0 else ()
 
 
 def set_side(project: Project, path_id: str, side: int, length: float) -> Project:

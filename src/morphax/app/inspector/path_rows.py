@@ -17,6 +17,7 @@ from morphax.project.lookup import path_shape
 from morphax.project.model import KnotKind, Project, evolve
 from morphax.project.ports import Plug, plug_of, plugged
 from morphax.project.refit import refitted
+from morphax.project.sides import sides_of
 from morphax.project.transform_edits import (
     PIVOTS,
     Transform,
@@ -175,8 +176,13 @@ def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> R
     )
 
 
+def _is_no_line(ws: Workspace) -> bool:
+    """A line's length can be changed, and has a row of its own."""
+    return ws.chosen_path is None or len(ws.run_ids) > 1 or len(sides_of(ws.chosen_path)) != 1
+
+
 PATH = (
-    Row("length", "Length", "plain", lambda ws: body_value(ws, lambda b: b.length), hint="length"),
+    Row("length", "Length", "plain", lambda ws: body_value(ws, lambda b: b.length), hint="length", shown=_is_no_line),
     Row("knots", "Knots", "plain", lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots)),
     Row(
         "kind",

@@ -229,9 +229,7 @@ def paint_notes(view: View, workspace: Workspace) -> None:
         if mesh is not None and len(mesh.points):
             low, high = mesh.points.min(0), mesh.points.max(0)
             spot = view.at(np.array([[*(0.5 * (low + high))[:2], high[2]]]))[0]
-            if (
-                np.isfinite(spot).all() and (spot >= 0.0).all() and (spot <= view.size).all()
-            ):  # not of what is elsewhere
+            if ((spot >= 0.0) & (spot <= view.size)).all():  # words of what is out of sight are not shown
                 spots.append((float(spot[1]), float(spot[0]), host.note))
     taken: list[QRectF] = []
     metrics = QFontMetricsF(app_font(9.0))

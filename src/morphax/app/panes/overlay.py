@@ -121,6 +121,8 @@ def _paint_hull(view: View, spots: np.ndarray) -> None:
 
 def _is_thin(view: View, built: Built) -> bool:
     """Whether the body is seen so small that the usual marks would hide it."""
+    if not len(built.path.polyline):
+        return False
     middle = built.path.polyline[len(built.path.polyline) // 2]
     return built.body.width < THIN_PIXELS * metres_per_pixel(view.camera, middle, view.size)
 

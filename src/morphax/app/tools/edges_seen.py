@@ -32,7 +32,7 @@ class EdgesSeen:
     def creases(self, mesh: Mesh) -> Creases:
         """The seen edges of a host's mesh; those of a helper line."""
         if isinstance(mesh, LineMesh):
-            return line_creases(mesh)
+            return self._creases.get((mesh,), lambda: line_creases(mesh))
         return self._creases.get((mesh,), lambda: creases_of(mesh))
 
     def knows(self, mesh: Mesh) -> bool:

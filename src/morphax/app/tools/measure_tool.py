@@ -67,6 +67,9 @@ class MeasureTool:
             if built is None or built.path.resolved is None or run.show.hidden:
                 continue
             reach = 0.75 * built.body.width
+            low, high = built.path.polyline.min(0) - reach, built.path.polyline.max(0) + reach
+            if not all(((p >= low) & (p <= high)).all() for p in (start, end)):
+                continue  # most runs are far from both
             spots = [nearest_along(built.path.resolved, p) for p in (start, end)]
             far = max(gap for _, gap in spots)
             if far <= reach and (best is None or far < best[0]):

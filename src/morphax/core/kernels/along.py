@@ -211,9 +211,8 @@ def _sample_legs(at, speed2, powers, pieces, legs, s, out) -> None:  # type: ign
 def _carry(b, given, j, out, i, least) -> None:  # type: ignore[no-untyped-def]
     """Carries the up ``given[b, j]`` to the place ``out[b, i]`` by one double reflection, made perpendicular there.
 
-    A step of a squared length up to ``least`` is only rounding
-    and has no direction to reflect in. Source: Wang, Juettler, Zheng, Liu, "Computation of Rotation Minimizing
-    Frames", ACM TOG 2008.
+    A step of a squared length up to ``least`` is only rounding and has no direction to reflect in. Source: Wang,
+    Juettler, Zheng, Liu, "Computation of Rotation Minimizing Frames", ACM TOG 2008.
     """
     a, d, e = (
         out[b, i, 0] - given[b, j, 0],
