@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from morphax.project.ports import plug_of
 from tests.app.driver import Driver
 
 
@@ -34,7 +35,7 @@ def test_the_other_pane_gives_a_placed_knot_its_depth_and_drawing_goes_on(front:
     assert front.window.workspace.history.undo_label == "Draw a run"
 
 
-def test_the_first_of_two_knots_moves_too_and_catches(front: Driver) -> None:
+def test_the_first_of_two_knots_moves_too(front: Driver) -> None:
     front.drag(1, (0.0, 0.0, 0.0), (-0.2, 0.2, 0.0))
     np.testing.assert_allclose(front.places, [[-200, 200, 0], [400, 200, 0]], atol=1e-6)
 
@@ -66,3 +67,43 @@ def test_a_held_axis_keeps_the_direction_of_the_drag(front: Driver) -> None:
     front.drag(0, (0.4, 0.2, 0.0), (0.52, 0.2, 0.3))
     front.window.toolbox.held.discard(Qt.Key.Key_Z)
     np.testing.assert_allclose(front.places[1], [400, 200, 300], atol=1e-6)
+
+
+def test_a_dragged_knot_catches_on_the_knots_of_other_paths(drawn: Driver) -> None:
+    aim = np.array(drawn.path.knots[2].place)
+    drawn.key(Qt.Key.Key_T)
+    drawn.click(0, aim + (-0.2, 0.0, -0.25))
+    drawn.click(0, aim + (0.2, 0.0, -0.25))
+    start = np.array(drawn.window.toolbox.draw.knots[1])
+    spot = drawn.spot(0, aim)
+    drawn.drag(0, start, (spot.x() + 4, spot.y() - 3))
+    np.testing.assert_allclose(drawn.places[1], 1000.0 * aim, atol=1e-6)
+
+
+def test_an_end_that_is_dragged_onto_a_rim_plugs_in_and_away_lets_go(driver: Driver) -> None:
+    driver.menu("host.add-cylinder")
+    next(a for a in driver.pane(0).name_button.menu().actions() if a.text() == "Front").trigger()
+    driver.window.frame()
+    driver.wheel(0, (200, 200), -6)
+    driver.settle()
+    ws = driver.window.workspace
+    rim = np.array((0.0, 0.0, ws.builder.host(ws.project, ws.project.hosts[0]).points[:, 2].max()))
+    driver.key(Qt.Key.Key_T)
+    driver.click(0, rim + (0.3, 0.0, 0.1))
+    driver.click(0, rim + (0.2, 0.0, 0.2))
+    driver.drag(0, rim + (0.2, 0.0, 0.2), rim)
+    assert plug_of(driver.path, "end") is not None
+    driver.drag(0, rim, rim + (0.1, 0.0, 0.2))
+    assert plug_of(driver.path, "end") is None
+
+
+@pytest.mark.parametrize("key", [Qt.Key.Key_Escape, Qt.Key.Key_Backspace])
+def test_a_knot_that_is_taken_away_in_mid_drag_stays_away(front: Driver, key: Qt.Key) -> None:
+    a = np.array((0.4, 0.2, 0.0))
+    front.press(1, a)
+    front.drag_to(1, a + (0.1, 0.1, 0.0), start=a)
+    front.key(key)
+    front.drag_to(1, a + (0.2, 0.1, 0.0), start=a + (0.1, 0.1, 0.0))
+    front.release(1, a + (0.2, 0.1, 0.0))
+    assert front.window.toolbox.is_drawing is (key is Qt.Key.Key_Backspace)
+    assert len(front.window.toolbox.draw.knots) == (1 if key is Qt.Key.Key_Backspace else 0)

@@ -7,7 +7,7 @@ import numpy as np
 from morphax.app.panes.camera import basis, on_plane, ray
 from morphax.app.tools.direction_lock import locked
 from morphax.app.tools.draw import DrawTool
-from morphax.app.tools.landing import Caught, Landing, Snapping, rounded_in_plane
+from morphax.app.tools.landing import Caught, Landing, Snapping, Target, rounded_in_plane
 from morphax.app.tools.picking import nearest_knot
 from morphax.app.tools.state import Pointer
 
@@ -58,16 +58,22 @@ class Grab:
         return True
 
     def drag(self, at: Pointer, snapping: Snapping) -> None:
-        """Moves the knot in the plane of the view, on the grid, or onto what catches it; it lets go of its port."""
+        """Moves the knot in the plane of the view, on the grid, or onto what catches it.
+
+        An end that is moved lets go of its port; dropped on one it plugs in.
+        """
         h = self._held
         if h is None or (not h.has_moved and np.hypot(*np.subtract(at.pixel, h.at.pixel)) < DRAG_PIXELS):
             return
+        if h.knot >= len(h.tool.knots):
+            return  # Esc or Backspace took it away meanwhile
         normal = basis(at.camera).forward
         begin, now = (on_plane(ray(at.camera, p, at.size), h.origin, normal) for p in (h.at.pixel, at.pixel))
         if begin is None or now is None:
             return
         free = snapping.turned_round() if at.other_snap else snapping
-        caught = h.tool.around.caught(at, free)
+        knots = (Target("knot", k.place) for p in h.tool.workspace.finished.paths for k in p.knots)
+        caught = h.tool.around.caught(at, free, tuple(knots))
         place = h.origin + (now - begin) if caught is None else np.array(caught.place)
         if at.axis is not None or at.add:
             kind = Caught.GRID if free.grid and caught is None else Caught.NOTHING
@@ -76,6 +82,8 @@ class Grab:
             place = rounded_in_plane(place, h.origin, normal, at.step)
         h.has_moved = True
         h.tool.ports.pop(h.knot, None)
+        if caught is not None and caught.kind is Caught.PORT and tuple(place) == tuple(caught.place):
+            h.tool.ports[h.knot] = caught
         h.tool.knots[h.knot] = (float(place[0]), float(place[1]), float(place[2]))
         h.tool.hover_left()
 
