@@ -1,7 +1,9 @@
 """Files, clipboard, drops, presets, export settings, commands found and keys changed, hiding and grouping."""
 
 import json
+from collections.abc import Callable
 from pathlib import Path
+from time import sleep
 
 import numpy as np
 import pytest
@@ -14,8 +16,10 @@ from morphax.app.settings import Settings, load_settings
 from morphax.app.stock import MIME, preset_file
 from morphax.app.tools.handle_set import Part, outline
 from morphax.app.window import Window
+from morphax.build.bodies import Built
 from morphax.core.paths import PathKind
 from morphax.demo import lantern_wagon
+from morphax.project.model import Project, Run
 from tests.app.conftest import drive
 from tests.app.driven.test_first_body import file_dialog
 from tests.app.driver import Driver
@@ -252,11 +256,24 @@ def test_the_first_sheet_sets_unit_size_and_mouse(driver: Driver) -> None:
     assert driver.pane(0).camera.height == height, "two fingers turn the view in this map"
 
 
-def test_long_work_can_be_cancelled_and_the_change_is_taken_back(drawn: Driver) -> None:
+def test_long_work_can_be_cancelled_and_the_change_is_taken_back(
+    drawn: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
     w, before = drawn.window, drawn.run.recipe
+    build = w.workspace.builder.run
+
+    def long_build(project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
+        """Takes as long as it is wanted, on a machine of any speed."""
+        while run.recipe != before and not is_stopped():
+            sleep(0.002)
+        return build(project, run, is_stopped)
+
+    monkeypatch.setattr(w.workspace.builder, "run", long_build)
     drawn.unfold("Density")
     drawn.enter_value("deviation", "0.00015")
+    assert not w.progress.isVisible(), "short work is not worth a word"
     drawn.bot.waitUntil(w.progress.isVisible, timeout=5000)
+    assert drawn.run.recipe != before
     drawn.press_button(w.cancel_button)
     drawn.settle()
     assert drawn.run.recipe == before and not w.progress.isVisible()
