@@ -31,6 +31,6 @@ def test_a_press_on_an_arrow_takes_the_arrow_wherever_along_it(view: str, share:
 
 def test_in_perspective_all_arrows_and_rings_are_there_but_for_those_seen_edge_on() -> None:
     centre = np.array([0.0, 0.0, 0.5])
-    assert len(parts_seen(Camera(), centre)) == 7
+    assert len(parts_seen(Camera(), centre)) == 8
     level = parts_seen(Camera(pitch=0.0, yaw=0.7), centre)
     assert Part("ring", 2) not in level and Part("arrow", 2) in level

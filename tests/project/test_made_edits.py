@@ -9,7 +9,7 @@ from morphax.core.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.measures import is_closed
 from morphax.core.paths import PathKind, points_at
 from morphax.core.resolved import resolve_path
-from morphax.project import edits, path_edits, refine
+from morphax.project import edits, even_out, path_edits, refine
 from morphax.project.edits import NewRun
 from morphax.project.knot_edits import set_path_kind
 from morphax.project.lookup import path_by_id, path_shape
@@ -114,7 +114,7 @@ def test_a_ready_made_path_refuses_what_would_break_its_shape_in_a_sentence() ->
         refine.straightened,
         refine.spaced_out,
         refine.flattened,
-        lambda p, path, _: refine.evened_out(p, path, 5),
+        lambda p, path, _: even_out.evened_out(p, path, 5),
         lambda p, path, knots: refine.knots_between(p, path, knots, 2),
         lambda p, path, _: refine.extended(p, path, "end", 0.1),
     ],

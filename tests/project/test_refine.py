@@ -9,11 +9,13 @@ from morphax.core.measures import volume
 from morphax.core.path_edits import largest_change
 from morphax.core.paths import PathKind
 from morphax.core.resolved import points_along, resolve_path
-from morphax.project import refine
+from morphax.project import even_out, refine
 from morphax.project.edits import NewRun, add_run
+from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.lookup import path_of, path_shape
 from morphax.project.model import Project, ReadyMadeSource
 from morphax.project.path_edits import set_closed
+from morphax.project.spans import set_spans
 
 PLACES = [(0.0, 0.0, 0.0), (0.4, 0.3, 0.1), (1.0, 0.2, 0.4), (1.3, 0.8, 0.2), (2.0, 1.0, 0.0)]
 KINDS = [k for k in PathKind if k is not PathKind.MADE]
@@ -67,7 +69,7 @@ def test_spaced_out_knots_are_equally_far_along_the_old_curve() -> None:
 @pytest.mark.parametrize("count", [2, 4, 9, 30])
 def test_evened_out_paths_have_so_many_knots_at_equal_distances(count: int) -> None:
     p = project()
-    done = refine.evened_out(p, path(p).id, count)
+    done = even_out.evened_out(p, path(p).id, count)
     before = resolve_path(path_shape(path(p)))
     assert len(places(done.project)) == count
     at = np.linspace(0.0, before.length, count)
@@ -75,14 +77,85 @@ def test_evened_out_paths_have_so_many_knots_at_equal_distances(count: int) -> N
     assert done.deviation < (0.5 if count < 4 else 0.25 if count < 9 else 0.04)
 
 
+@pytest.mark.parametrize("closed", [False, True])
+@pytest.mark.parametrize("distance", [0.05, 0.3, 0.8])
+def test_knots_come_at_a_distance_as_near_as_a_whole_number_of_them_allows(distance: float, closed: bool) -> None:
+    p = project(closed=closed)
+    done = even_out.evened_by(p, path(p).id, distance)
+    before = resolve_path(path_shape(path(p)))
+    count = max(round(before.length / distance), 3 if closed else 1)
+    assert len(places(done.project)) == count + (not closed)
+    at = np.linspace(0.0, before.length, count + 1)[: count + (not closed)]
+    assert np.allclose(places(done.project), points_along(before, at), atol=1e-9)
+    with pytest.raises(PathError, match="10000"):
+        even_out.evened_by(p, path(p).id, 1e-6)
+
+
+@pytest.mark.parametrize("closed", [False, True])
+@pytest.mark.parametrize("count", [7, 12])
+def test_a_handles_path_that_is_evened_out_stays_near_its_curve(count: int, closed: bool) -> None:
+    p = set_path_kind(project(closed=closed), path(project()).id, PathKind.HANDLES).project
+    p = set_knot_kind(p, path(p).id, ids(p, 2), "loose")
+    done = even_out.evened_out(p, path(p).id, count)
+    assert len(places(done.project)) == count and done.deviation < (0.04 if count == 7 else 0.004)
+    assert {*ids(p, 0, 2)} <= {k.id for k in path(done.project).knots}, "a loose knot is a corner, and stays"
+    assert path(done.project).knots[0].id == ids(p, 0)[0], "a closed path starts where it did"
+    plain = even_out.evened_out(project(closed=closed), path(p).id, count)
+    assert done.deviation < 0.5 * plain.deviation, "its handles keep it nearer than a curve through the knots"
+
+
+def test_straight_spans_stay_straight_when_a_path_is_evened_out() -> None:
+    p = project()
+    p = set_spans(p, path(p).id, [1], straight=True)
+    done = even_out.evened_by(p, path(p).id, 0.1).project
+    chain_ = chain(done)
+    assert {*ids(p, 1, 2)} <= {k.id for k in path(done).knots}
+    assert chain_.straight.sum() == round(float(np.linalg.norm(np.subtract(PLACES[2], PLACES[1]))) / 0.1)
+
+
+def test_knots_come_onto_the_line_through_the_first_and_the_last() -> None:
+    p = project()
+    done = places(refine.lined_between(p, path(p).id, ids(p, 0, 1, 3)).project)
+    way = done[3] - done[0]
+    assert np.allclose(np.cross(done[1] - done[0], way), 0.0, atol=1e-12)
+    assert (places(p)[1] - done[1]) @ way == pytest.approx(0.0, abs=1e-12), "straight across"
+    assert np.array_equal(done[[0, 2, 3, 4]], places(p)[[0, 2, 3, 4]])
+    with pytest.raises(PathError, match="three knots"):
+        refine.lined_between(p, path(p).id, ids(p, 0, 1))
+
+
+@pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.THROUGH, PathKind.HANDLES])
+def test_a_path_is_trimmed_to_a_knot_and_to_a_place(kind: PathKind) -> None:
+    p = project(kind)
+    whole = resolve_path(path_shape(path(p)))
+    at = float(whole.knot_at[3])
+    done = refine.trimmed_to(p, path(p).id, "end", at).project
+    assert [k.id for k in path(done).knots] == ids(p, 0, 1, 2, 3)
+    assert resolve_path(path_shape(path(done))).length == pytest.approx(at, rel=1e-9)
+    done = refine.trimmed_to(done, path(p).id, "start", 0.5 * at).project
+    left = resolve_path(path_shape(path(done)))
+    assert left.length == pytest.approx(0.5 * at, rel=1e-9)
+    assert np.allclose(points_along(left, np.array([0.0]))[0], points_along(whole, np.array([0.5 * at]))[0], atol=1e-9)
+    with pytest.raises(PathError, match="nothing to trim"):
+        refine.trimmed_to(p, path(p).id, "start", 0.0)
+
+
+def test_a_path_trimmed_to_a_rounded_corner_ends_there_sharp() -> None:
+    p = project(PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0), (1, 1, 0)])
+    p = set_radius(p, path(p).id, ids(p, 1), 0.2)
+    corner = float(resolve_path(path_shape(path(p))).knot_at[1])
+    done = refine.trimmed_to(p, path(p).id, "end", corner).project
+    assert places(done).tolist() == [[0, 0, 0], [1, 0, 0]] and path(done).knots[-1].radius == 0.0
+
+
 def test_corners_stay_when_a_path_is_evened_out() -> None:
     p = project(PathKind.STRAIGHT, [(0, 0, 0), (3, 0, 0), (3, 1, 0)])
-    done = refine.evened_out(p, path(p).id, 6)
+    done = even_out.evened_out(p, path(p).id, 6)
     assert [3.0, 0.0, 0.0] in places(done.project).tolist() and done.deviation < 1e-9
     loop = project(PathKind.STRAIGHT, [(0, 0, 0), (2, 0, 0), (2, 2, 0), (0, 2, 0)], closed=True)
-    assert len(places(refine.evened_out(loop, path(loop).id, 8).project)) == 8
+    assert len(places(even_out.evened_out(loop, path(loop).id, 8).project)) == 8
     with pytest.raises(PathError, match="at least 3"):
-        refine.evened_out(loop, path(loop).id, 2)
+        even_out.evened_out(loop, path(loop).id, 2)
 
 
 @pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.THROUGH, PathKind.HANDLES])
@@ -157,8 +230,9 @@ def test_flattened_knots_lie_in_one_plane() -> None:
     p = project()
     best = places(refine.flattened(p, path(p).id, []).project)
     assert np.linalg.svd(best - best.mean(0))[1][-1] < 1e-12
-    level = places(refine.flattened(p, path(p).id, [], 2).project)
-    assert np.allclose(level[:, 2], places(p)[:, 2].mean()) and np.allclose(level[:, :2], places(p)[:, :2])
+    plane = np.array([0.0, 0.0, 0.25]), np.array([0.0, 0.0, 1.0])
+    level = places(refine.flattened(p, path(p).id, [], plane).project)
+    assert np.allclose(level[:, 2], 0.25) and np.allclose(level[:, :2], places(p)[:, :2])
 
 
 def test_dropped_knots_lie_on_what_is_below_and_the_others_are_counted() -> None:

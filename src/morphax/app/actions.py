@@ -152,9 +152,9 @@ ACTIONS: tuple[Action, ...] = (
         "path.corner",
         "Corner or smooth",
         "Path",
-        lambda w: commands.corner_or_smooth(w.workspace),
+        lambda w: w.toolbox.corner() or commands.corner_or_smooth(w.workspace),
         ("B",),
-        _knots,
+        lambda ws: _knots(ws) or ws.is_drawing,
         line_before=True,
     ),
     Action("path.next", "Next knot", "Path", lambda w: commands.step_knot(w.workspace, 1), ("PgDown",), _one),
@@ -167,6 +167,7 @@ ACTIONS: tuple[Action, ...] = (
         "path.hold", "Hold on to host or path", "Path", lambda w: commands.attach(w.workspace), ("Shift+U",), _knots
     ),
     Action("path.unplug", "Let go", "Path", lambda w: commands.unplug(w.workspace), (), _holds),
+    Action("path.go-on", "Draw on from this end", "Path", lambda w: commands.go_on(w), ("G",), _one),
     Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), _one),
     *(
         Action(
@@ -175,14 +176,50 @@ ACTIONS: tuple[Action, ...] = (
             "Refine",
             lambda w, i=i: refining.line_up(w.workspace, i),
             (),
-            _knots,
+            _one,
         )
         for i, axis in enumerate("xyz")
+    ),
+    Action(
+        "refine.line-between",
+        "Line up between first and last",
+        "Refine",
+        lambda w: refining.line_between(w.workspace),
+        (),
+        _one,
     ),
     Action("refine.straighten", "Straighten", "Refine", lambda w: refining.straighten(w.workspace), (), _one),
     Action("refine.space", "Space out", "Refine", lambda w: refining.space_out(w.workspace), (), _one),
     Action("refine.between", "Add knots between", "Refine", lambda w: refining.add_between(w.workspace), ("A",), _one),
+    Action(
+        "refine.spans",
+        "Straight or curved spans",
+        "Refine",
+        lambda w: refining.straight_or_curved(w.workspace),
+        ("Shift+B",),
+        _knots,
+    ),
+    *(
+        Action(
+            f"refine.trim-{end}",
+            f"Trim {word} this place",
+            "Refine",
+            lambda w, e=end: w.menus.trim(e),
+            (),
+            _one,
+            line_before=end == "start",
+        )
+        for end, word in (("start", "before"), ("end", "behind"))
+    ),
     Action("refine.flatten", "Flatten", "Refine", lambda w: refining.flatten(w.workspace), (), _one, line_before=True),
+    Action(
+        "refine.flatten-work",
+        "Flatten onto the work plane",
+        "Refine",
+        lambda w: refining.flatten(w.workspace, onto_work_plane=True),
+        (),
+        _one,
+    ),
     Action("refine.drop", "Drop onto what lies below", "Refine", lambda w: refining.drop_down(w.workspace), (), _one),
     Action(
         "refine.split",
@@ -200,7 +237,7 @@ ACTIONS: tuple[Action, ...] = (
             f"Mirror in {axis}",
             "Refine",
             lambda w, i=i: refining.mirror(w.workspace, i),
-            (),
+            ("Ctrl+Shift+M",) if axis == "x" else (),
             _runs,
             line_before=i == 0,
         )

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from math import pi
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -92,6 +92,19 @@ def attach(ws: Workspace) -> None:
         ws.said.emit(
             f"{count} knot{'s' if count > 1 else ''} will follow what {'they lie' if count > 1 else 'it lies'} on."
         )
+
+
+def go_on(window: "Window") -> None:
+    """Draws the chosen path on, from its first knot where that is chosen, else from its last."""
+    ws, path, run = window.workspace, window.workspace.chosen_path, window.workspace.chosen_run
+    if path is None or run is None or ws.is_locked((run.id,)):
+        return
+    if path.closed or path.made is not None or len(path.knots) < 2:
+        ws.said.emit(f"A {'closed' if path.closed else 'ready-made'} path has no end to go on from.")
+        return
+    end: Literal["start", "end"] = "start" if path.knots[0].id in ws.selection.knots else "end"
+    window.toolbox.go_on(run.id, path.id, end)
+    window.active_pane().setFocus()
 
 
 def coil_round(ws: Workspace) -> None:

@@ -24,6 +24,17 @@ if TYPE_CHECKING:
     from morphax.app.window import Window
 
 
+HELD = (
+    ("Snapping the other way", "Ctrl"),
+    ("Straight direction, more knots", "Shift"),
+    ("Stay on that axis", "X, Y, Z"),
+    ("Straight up and down", "V"),
+    ("See all paths through everything", "Space"),
+    ("Whole loop of edges", "O"),
+)
+"""What keys do while they are held."""
+
+
 class KeysPage(QWidget):
     """Stands in the inspector's column."""
 
@@ -75,6 +86,15 @@ class KeysPage(QWidget):
             name.setWordWrap(True)
             grid.addWidget(name, row, 0)
             grid.addWidget(field, row, 1)
+        first = len(ACTIONS)
+        heading = QLabel("While they are held")
+        heading.setFont(app_font(9.0, weight=QFont.Weight.DemiBold))
+        grid.addWidget(heading, first, 0, 1, 2)
+        for row, (does, key) in enumerate(HELD, first + 1):
+            words = QLabel(does)
+            words.setWordWrap(True)
+            grid.addWidget(words, row, 0)
+            grid.addWidget(QLabel(key), row, 1)
         return inner
 
     def refresh(self) -> None:

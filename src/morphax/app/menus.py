@@ -1,15 +1,18 @@
 """The menu bar, made from the table of actions."""
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
-from PySide6.QtCore import QPoint
+import numpy as np
+from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QAction, QCursor, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from morphax.app.actions import ACTIONS, MENUS, Action
 from morphax.app.panes.pane import Pane
+from morphax.app.refining import trim_to
 from morphax.app.tools.landing import WorkPlane
+from morphax.core.arclength import Places, distances_of
 from morphax.project.model import Place
 
 if TYPE_CHECKING:
@@ -18,13 +21,13 @@ if TYPE_CHECKING:
 
 _KNOT_ACTIONS = (
     "path.corner", "path.radius", "path.start", "path.hold", "run.pivot", "edit.delete", "",
-    "refine.between", "refine.straighten", "refine.space", "refine.split", "", "path.table", "path.close",
-    "path.reverse", "", "view.chosen",
+    "refine.between", "refine.spans", "refine.straighten", "refine.space", "refine.split", "refine.trim-start",
+    "refine.trim-end", "", "path.go-on", "path.table", "path.close", "path.reverse", "", "view.chosen",
 )  # fmt: skip
 _RUN_ACTIONS = (
     "edit.duplicate", "edit.rename", "edit.delete", "", "path.close", "path.reverse", "run.flip", "run.quarter",
-    "run.pivot", "path.table", "", "run.hide", "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "",
-    "run.preset", "project.paths-out", "view.chosen",
+    "run.pivot", "path.table", "path.go-on", "refine.trim-start", "refine.trim-end", "", "run.hide", "run.only",
+    "run.lock", "run.ghost", "run.group", "run.ungroup", "", "run.preset", "project.paths-out", "view.chosen",
 )  # fmt: skip
 _HOST_ACTIONS = (
     "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide", "run.only", "run.lock", "run.ghost", "",
@@ -80,7 +83,9 @@ class Menus:
         self.window.toolbox.choose_under(pane.pointer_at(at))
         self._pointed = pane.place_under(at)
         self._pane, self._spot = pane, at
-        return self.of_chosen()
+        menu = self.of_chosen()
+        menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self._forget_pointer))  # after what was chosen in it
+        return menu
 
     def pivot_here(self) -> None:
         """Handle set and typed turns go about where this menu was opened, else about what is under the pointer."""
@@ -91,12 +96,32 @@ class Menus:
         if at is not None:
             self.window.workspace.set_pivot("own place", at)
 
+    def trim(self, end: Literal["start", "end"]) -> None:
+        """The path starts or ends where this menu was opened on it, at the chosen knot, or where the pointer is."""
+        pane, spot = self._pointer()
+        under = self.window.toolbox.edit.under
+        at = None if pane is None else pane.pointer_at(spot)
+        found = None if at is None else under.place_at(at)
+        far = None
+        if found is not None:
+            place, resolved = found
+            far = float(distances_of(resolved.table, Places(np.array([place.span]), np.array([place.t])))[0])
+        is_pointed = self._pane is not None and at is not None and under.knot_at(at) is None
+        trim_to(self.window.workspace, end, far, is_pointed=is_pointed)
+
+    def _pointer(self) -> tuple[Pane | None, QPoint]:
+        """The pane and the place in it where this menu was opened, else where the pointer is."""
+        if self._pane is not None:
+            return self._pane, self._spot
+        pane = next((p for p in self.window.panes if p.underMouse()), None)
+        return pane, QPoint() if pane is None else pane.mapFromGlobal(QCursor.pos())
+
+    def _forget_pointer(self) -> None:
+        self._pane = self._pointed = None
+
     def plane_here(self) -> None:
         """The face under the pointer, or where this menu was opened, becomes the work plane."""
-        window = self.window
-        pane = self._pane or next((p for p in window.panes if p.underMouse()), None)
-        spot = self._spot if self._pane is not None or pane is None else pane.mapFromGlobal(QCursor.pos())
-        self._pane = None
+        window, (pane, spot) = self.window, self._pointer()
         around, snapping = window.toolbox.edit.around, window.toolbox.snapping
         found = None if pane is None else around.surface(pane.pointer_at(spot), replace(snapping, faces=True))
         if found is None:
@@ -117,7 +142,8 @@ class Menus:
 
     def _do(self, action: Action) -> None:
         """Does an action; one that changes the project first finishes the path or drag that is going on."""
-        if action.menu in ("Project", "Edit", "Path", "Refine", "Run") and action.id != "edit.undo":
+        mixes = action.id in ("path.corner", "path.straight", "path.through") and self.window.toolbox.is_drawing
+        if action.menu in ("Project", "Edit", "Path", "Refine", "Run") and action.id != "edit.undo" and not mixes:
             self.window.toolbox.finish()
             self.window.toolbox.release()
         action.run(self.window)

@@ -1,13 +1,14 @@
 """What the Refine menu does with the chosen knots or the chosen run's path. No Qt here."""
 
 from collections.abc import Callable
+from typing import Literal
 
 import numpy as np
 
 from morphax.app.workspace import Workspace
-from morphax.project import refine
+from morphax.project import refine, spans
 from morphax.project.history import Selection
-from morphax.project.model import Place, Project
+from morphax.project.model import Path, Place, Project
 from morphax.project.reshape import Reshaped
 from morphax.project.transform_edits import pivot_place, targets_of
 from morphax.project.units import format_length
@@ -27,7 +28,14 @@ def reshape(ws: Workspace, label: str, change: Callable[[Project, str], Reshaped
     if ws.attempt(label, edit) and found:
         far = format_length(found[0].deviation, unit=ws.project.unit)
         kept = found[0].deviation < 1e-9
-        ws.said.emit(f"{label}: the curve keeps its shape." if kept else f"{label}: the curve moved by {far} at most.")
+        said = f"{label}: the curve keeps its shape" if kept else f"{label}: the curve moved by {far} at most"
+        ws.said.emit(f"{said}{new_kind(ws, path)}.")
+
+
+def new_kind(ws: Workspace, before: Path) -> str:
+    """What is said of a path that an edit made another kind."""
+    now = ws.chosen_path
+    return "" if now is None or now.kind is before.kind else f"; it is a {now.kind} path now"
 
 
 def line_up(ws: Workspace, axis: int) -> None:
@@ -45,9 +53,45 @@ def space_out(ws: Workspace) -> None:
     reshape(ws, "Space out", lambda p, path: refine.spaced_out(p, path, knots))
 
 
-def flatten(ws: Workspace) -> None:
+def line_between(ws: Workspace) -> None:
     knots = ws.selection.knots
-    reshape(ws, "Flatten", lambda p, path: refine.flattened(p, path, knots))
+    reshape(ws, "Line up between first and last", lambda p, path: refine.lined_between(p, path, knots))
+
+
+def flatten(ws: Workspace, *, onto_work_plane: bool = False) -> None:
+    """Into the plane that fits best, or straight down into the work plane."""
+    knots, plane = ws.selection.knots, ws.work_plane
+    where = (plane.origin, plane.normal) if onto_work_plane else None
+    reshape(ws, "Flatten", lambda p, path: refine.flattened(p, path, knots, where))
+
+
+def straight_or_curved(ws: Workspace) -> None:
+    """Makes the spans between the chosen knots straight, or curved where they all are straight."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None:
+        return
+    which = spans.spans_between(path, knots)
+    straight = not all(spans.is_straight_span(path, i) for i in which)
+    if not which:
+        ws.said.emit("Choose the knots at both ends of the spans that are to be straight or curved.")
+    elif ws.attempt(
+        "Straight spans" if straight else "Curved spans",
+        lambda p: spans.set_spans(p, path.id, which, straight=straight),
+    ):
+        many = len(which) > 1
+        ws.said.emit(f"{'These spans are' if many else 'This span is'} {'straight' if straight else 'curved'} now.")
+
+
+def trim_to(ws: Workspace, end: Literal["start", "end"], at: float | None, *, is_pointed: bool = False) -> None:
+    """The path starts, or ends, at a distance along it, m (None: nowhere), if that is pointed at; else, if there is
+    one, at the one chosen knot."""
+    body, path, knots = ws.chosen_body, ws.chosen_path, ws.selection.knots
+    if body is not None and path is not None and len(knots) == 1 and not (is_pointed and at is not None):
+        at = next((float(a) for k, a in zip(path.knots, body.knot_at, strict=False) if k.id == knots[0]), at)
+    if at is None:
+        ws.said.emit("Choose the knot, or point at the place of the path, to which it is to be trimmed.")
+    else:
+        reshape(ws, "Trim", lambda p, path: refine.trimmed_to(p, path, end, at))
 
 
 def add_between(ws: Workspace, count: int = 1) -> None:

@@ -142,8 +142,8 @@ class ToolRow(QWidget):
     def refresh(self) -> None:
         for kind, _, name, _ in _TOOLS:
             self.tools[kind].setIcon(icon(name, self.look.tokens))
-            self.tools[kind].setChecked(self.toolbox.kind == kind)
-        armed = str(self.toolbox.kind)
+            self.tools[kind].setChecked(self.toolbox.shown_kind == kind)
+        armed = str(self.toolbox.shown_kind)
         self.made.setIcon(icon(armed if armed in self.made_actions else "shapes", self.look.tokens))
         self.made.setChecked(armed in self.made_actions)
         for name, action in self.made_actions.items():

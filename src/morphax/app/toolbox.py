@@ -1,16 +1,20 @@
 """The armed tool, shared by all panes: Edit, or drawing one kind of path."""
 
-from PySide6.QtCore import QObject, Signal
+from typing import Literal
+
+from PySide6.QtCore import QObject, Qt, Signal
 
 from morphax.app.tools.draw import DrawTool
 from morphax.app.tools.edge_tool import EdgeTool
 from morphax.app.tools.edit import EditTool
 from morphax.app.tools.freehand_tool import FreehandTool
+from morphax.app.tools.go_on_tool import GoOnTool
 from morphax.app.tools.grab import Grab
 from morphax.app.tools.guide_tools import HelperTool, PictureScaleTool
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.made_tool import MADE_KINDS, MadeTool
 from morphax.app.tools.measure_tool import MeasureTool
+from morphax.app.tools.mix import MIXED
 from morphax.app.tools.port_tool import PortTool
 from morphax.app.tools.rectangle_tool import RectangleTool
 from morphax.app.tools.state import Pointer, Sketch
@@ -63,9 +67,51 @@ class Toolbox(QObject):
             return own if own.next or own.lines or self.draw.is_drawing else self.edit.sketch
         return self.edit.sketch
 
+    def hold(self, key: int, *, down: bool) -> None:
+        """A key goes down or up."""
+        self.held.add(key) if down else self.held.discard(key)
+        if key == Qt.Key.Key_Space:
+            self.sketched.emit()
+
+    def let_go(self, *_: object) -> None:
+        """Another window came to the front: keys that are let go there were let go."""
+        for key in tuple(self.held):
+            self.hold(key, down=False)
+
+    @property
+    def sees_through(self) -> bool:
+        """Space held: all paths are seen, and picked, through everything."""
+        return Qt.Key.Key_Space in self.held and not self.is_typing
+
     @property
     def kind(self) -> PathKind | None:
         return None if self.draw is None else self.draw.kind
+
+    @property
+    def shown_kind(self) -> PathKind | str | None:
+        """The kind of the span that the next click ends, of the tool that is armed."""
+        return self.draw.mix.shown_kind if isinstance(self.draw, DrawTool) else self.kind
+
+    def go_on(self, run_id: str, path_id: str, end: Literal["start", "end"]) -> None:
+        """Draws a path on from one of its ends."""
+        self.arm(None)
+        self.draw = GoOnTool(self.workspace, self.edit.around, run_id, path_id, end)
+        self.changed.emit()
+
+    def corner(self) -> bool:
+        """While a path is drawn: its last knot becomes a corner, or smooth again. False where none is drawn."""
+        if not isinstance(self.draw, DrawTool) or not self.draw.is_drawing:
+            return False
+        if not self.draw.mix.toggle_corner(len(self.draw.knots) - 1):
+            self.workspace.said.emit("Corners are for the knots of a path through your clicks, but for its first.")
+        self.draw.type(self.draw.typed)
+        self.sketched.emit()
+        return True
+
+    def _put_down(self) -> None:
+        """Puts down a tool that draws one path only, once it has."""
+        if isinstance(self.draw, GoOnTool) and not self.draw.is_drawing:
+            self.draw = None
 
     @property
     def is_drawing(self) -> bool:
@@ -84,8 +130,17 @@ class Toolbox(QObject):
         self.sketched.emit()
 
     def arm(self, kind: PathKind | str | None) -> None:
-        """Arms a kind of path, ``port``, or (None) Edit; an unfinished path is finished with the knots it has."""
+        """Arms a kind of path, ``port``, or (None) Edit; an unfinished path is finished with the knots it has.
+
+        While a straight or through path is drawn, the one or the other is what its next spans are.
+        """
         if self.draw is not None and self.draw.is_drawing:
+            if isinstance(self.draw, DrawTool) and self.draw.mix.is_possible and kind in MIXED:
+                self.draw.mix.go_on_as(PathKind(kind))
+                self.draw.type(self.draw.typed)  # shows it
+                self.changed.emit()
+                self.sketched.emit()
+                return
             self.draw.finish()
         self.draw = None if kind is None else self._tool(kind)
         self.edit.sketch = Sketch()
@@ -148,8 +203,9 @@ class Toolbox(QObject):
         elif self.draw is not None and not self.grab.press(self.draw, at, self.snapping):
             was = self.draw.is_drawing
             self.draw.press(at, self.snapping)
-            if was and not self.draw.is_drawing:
+            if was and not self.draw.is_drawing and not isinstance(self.draw, GoOnTool):
                 self.finished_run.emit()
+            self._put_down()
         self.changed.emit()
 
     def toggle_moving(self) -> None:
@@ -216,8 +272,9 @@ class Toolbox(QObject):
             return True
         if self.draw is None or not self.draw.is_drawing:
             return False
-        if self.draw.finish() is not None:
+        if self.draw.finish() is not None and not isinstance(self.draw, GoOnTool):
             self.finished_run.emit()
+        self._put_down()
         self.changed.emit()
         return True
 
@@ -235,8 +292,11 @@ class Toolbox(QObject):
         typed = next_field(tool.typed) if character == "\t" else with_character(tool.typed, character)
         if typed is None:
             return False
+        began = tool.typed.is_empty
         tool.type(typed)
         self.sketched.emit()
+        if began:
+            self.changed.emit()  # what keys do now is said
         return True
 
     def erase(self) -> bool:
@@ -251,18 +311,22 @@ class Toolbox(QObject):
     def take_back(self) -> bool:
         """Backspace, undo: takes back a drag that is going on, or the last knot of an unfinished path."""
         done = self.edit.cancel() or (self.draw is not None and self.draw.take_back())
+        self._put_down()
         self.changed.emit()
         return done
 
     def escape(self) -> None:
         """Esc: drops a drag or the unfinished path whole; the next one puts the kind down."""
         if self.edit.cancel() or (self.draw is not None and self.draw.cancel()):
+            self._put_down()
             self.changed.emit()
         elif self.draw is not None:
             self.arm(None)
 
     def help(self) -> str:
         """What a click or key does now."""
+        if self.is_typing:
+            return "Type on · Tab: direction in degrees, then x, y, z · Enter takes it · Backspace"
         if self.draw is None:
             if self.workspace.chosen_run is None:
                 return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
@@ -286,4 +350,6 @@ class Toolbox(QObject):
         what = HELP_DRAW[self.draw.kind]
         if not self.draw.is_drawing:
             return f"Click to begin a {what} · Ctrl turns snapping round · Esc puts it down"
-        return "Click, or type how far · double-click or Enter ends · held: Shift straight, X Y Z axis · Backspace"
+        is_mixed = isinstance(self.draw, DrawTool) and self.draw.mix.is_possible
+        mixed = "S, T: straight, curved from here · B corner · " if is_mixed else "double-click or "
+        return f"Click, or type how far · {mixed}Enter ends · held: Shift straight, X Y Z axis"

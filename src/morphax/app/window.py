@@ -106,6 +106,7 @@ class Window(QMainWindow):
         ws.said.connect(self.say)
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.finished_run.connect(self._on_finished_run)
+        QApplication.instance().focusWindowChanged.connect(self.toolbox.let_go)
         self.panes[0].camera_changed.connect(self._on_changed)
         self.panes[1].name_button.menu().triggered.connect(lambda *_: setattr(self, "_second_by_hand", True))
         for page in (self.export_page, self.knot_table, self.keys_page):
@@ -218,11 +219,7 @@ class Window(QMainWindow):
         if part == "strip":
             self.strip.fold()
             return
-        widget = {
-            "second": self.panes[1],
-            "list": self.list_panel,
-            "inspector": self.column,
-        }[part]
+        widget = {"second": self.panes[1], "list": self.list_panel, "inspector": self.column}[part]
         widget.setVisible(not widget.isVisible())
 
     def choose_look(self, choice: str) -> None:
@@ -325,7 +322,7 @@ class Window(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Keys that no field took: Enter, Backspace and Esc for tools, digits for the width of a finished run."""
         key, text = event.key(), event.text()
-        self.toolbox.held.add(key)
+        self.toolbox.hold(key, down=True)
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.toolbox.finish()
         elif key == Qt.Key.Key_Backspace:
@@ -352,7 +349,7 @@ class Window(QMainWindow):
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat():
-            self.toolbox.held.discard(event.key())
+            self.toolbox.hold(event.key(), down=False)
         super().keyReleaseEvent(event)
 
     def _begins_number(self, text: str) -> bool:

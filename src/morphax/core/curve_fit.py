@@ -33,7 +33,7 @@ def fitted_spans(curve: Curve, nodes: Floats, within: float) -> tuple[Spans, Flo
     ends: list[Floats] = []
     first, last = nodes[:-1], nodes[1:]
     while True:
-        spans, far = _fitted(curve, first, last)
+        spans, far = best_cubics(curve, first, last)
         good = far <= within
         done.append(spans[good])
         ends.append(first[good])
@@ -49,8 +49,9 @@ def fitted_spans(curve: Curve, nodes: Floats, within: float) -> tuple[Spans, Flo
     return np.concatenate(done)[order], np.append(starts[order], nodes[-1])
 
 
-def _fitted(curve: Curve, first: Floats, last: Floats) -> tuple[Spans, Floats]:
-    """The best cubic from each first to each last parameter (m,), and its largest distance (m,) from the curve."""
+def best_cubics(curve: Curve, first: Floats, last: Floats) -> tuple[Spans, Floats]:
+    """The best cubic (m, 4, 3) from each first to each last parameter (m,), and its largest distance (m,) from the
+    curve."""
     step = (last - first)[:, None]
     nodes, where = np.unique(np.concatenate([first, last]), return_inverse=True)
     places, slopes = (v[where].reshape(2, -1, 3) for v in curve(nodes))

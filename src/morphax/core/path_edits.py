@@ -69,11 +69,12 @@ def with_knot(path: PathShape, span: int, t: float) -> PathShape:
 
     On curved spans of a through path the two new steps are stored, so the same curve is solved again; on those of a
     handles path the smooth knots near by keep their handles as their own. Beside a rounded corner the knot goes
-    where its arc ends. Raises PathError when ``t`` is not inside the span, or arcs leave no straight part of it.
+    where its arc ends. A through path with tension becomes a handles path. Raises PathError
+    when ``t`` is not inside the span, or arcs leave no straight part of it.
     """
     if not 0.0 < t < 1.0:
         raise PathError(f"a knot goes inside a span: its parameter is {t}, it must be between 0 and 1")
-    if path.kind.is_made:
+    if path.kind.is_made or (path.kind is PathKind.THROUGH and path.tension):
         return with_knot(as_handles(path), span, t)
     chain = chain_of(path)
     if chain.straight[span]:
@@ -126,7 +127,7 @@ def _beside_arcs(path: PathShape, span: int, t: float) -> float:
 def _with_handle_knot(path: PathShape, span: int, t: float) -> PathShape:
     """de Casteljau: the span is cut in two, the new knot is in line."""
     n = len(path.knots)
-    near = _smooth_neighbours(path, span)
+    near = smooth_neighbours(path, span)
     shown = shown_handles(path)
     handles = path.handles.copy() if path.handles.size else np.full((n, 2, 3), np.nan)
     handles[near] = shown[near]
@@ -146,7 +147,7 @@ def _with_handle_knot(path: PathShape, span: int, t: float) -> PathShape:
     )
 
 
-def _smooth_neighbours(path: PathShape, span: int) -> np.ndarray:
+def smooth_neighbours(path: PathShape, span: int) -> np.ndarray:
     """Indices of the smooth knots whose computed handles hang together with a span's."""
     n = len(path.knots)
     smooth: Any = np.isnan(path.handles).any(axis=(1, 2)) if path.handles.size else ~path.corner

@@ -49,6 +49,7 @@ class PathShape:
     the coming and the leaving handle as offsets from the knot, m; nan where they are computed (a smooth knot).
     ``radius`` (n,) of corners, m, or empty when there is none. ``slack``: by what share a hanging path is longer than
     the straight lines between its knots. ``made``: what a ready-made path is; its knots are that curve's marks.
+    ``tension`` t of a through path scales its derivatives at the knots by 1 - t: above 0 tighter, below 0 softer.
     Leading axes are a batch of equal shape (handles and radii: not in batches).
     """
 
@@ -63,6 +64,7 @@ class PathShape:
     slack: float = 0.0
     stiffness: float = 0.0
     made: MadeCurve | None = None
+    tension: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,7 +166,7 @@ def _solved_chain(path: PathShape) -> Chain:
     steps = _steps(path, knots)
     whole_loop = path.closed and curved.all() and not path.corner.any()
     if whole_loop:
-        slopes = closed_slopes(path.knots, steps)
+        slopes = (1.0 - path.tension) * closed_slopes(path.knots, steps)
         spans = hermite_spans(knots, np.concatenate([slopes, slopes[..., :1, :]], axis=-2), steps)
     else:
         for first, last in _curved_stretches(path, curved):
@@ -187,7 +189,7 @@ def _handles_chain(path: PathShape) -> Chain:
     after = np.roll(np.arange(n), -1)
     bare = own & own[after] & ~np.any(leaving, axis=1) & ~np.any(coming[after], axis=1)
     curved = path.curved & ~bare  # without any handle a span is a line
-    free = replace(path, kind=PathKind.THROUGH, corner=own | path.corner, curved=curved, handles=_none())
+    free = replace(path, kind=PathKind.THROUGH, corner=own | path.corner, curved=curved, handles=_none(), tension=0.0)
     solved = _solved_chain(free)
     spans = solved.spans.copy()
     count = len(spans)
@@ -243,7 +245,7 @@ def _curve_stretch(path: PathShape, knots: Points3, steps: Floats, spans: Spans,
     points, h = knots[..., ends, :], steps[..., index]
     start = _clamp(path, spans, points[..., :2, :], h[..., 0], first, -1)
     end = _clamp(path, spans, points[..., -2:, :], h[..., -1], last, 0)
-    slopes = open_slopes(points, h, start, end)
+    slopes = (1.0 - path.tension) * open_slopes(points, h, start, end)
     spans[..., index, :, :] = hermite_spans(points, slopes, h)
 
 

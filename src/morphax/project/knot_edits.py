@@ -111,7 +111,7 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
         project, changed = made_to_handles(project, path)
     else:
         to = {PathKind.STRAIGHT: _straight, PathKind.THROUGH: _through, PathKind.HANDLES: _handles}
-        changed = evolve(path, kind=kind, knots=to.get(kind, _supports)(path), made=None)
+        changed = evolve(path, kind=kind, knots=to.get(kind, _supports)(path), made=None, tension=0.0)
     after = rounded_chain(path_shape(changed))
     return Reshaped(with_path(project, changed), core.largest_change(before, after))
 
@@ -157,7 +157,7 @@ def _through(path: Path) -> tuple[Knot, ...]:
 def _handles(path: Path) -> tuple[Knot, ...]:
     """Corners beside curves become loose, with the handles that the curve has there; stored steps likewise."""
     shown = core.shown_handles(path_shape(path))
-    stored = any(k.step is not None for k in path.knots)
+    stored = path.tension != 0.0 or any(k.step is not None for k in path.knots)
     out = []
     for knot, (coming, leaving) in zip(path.knots, shown, strict=True):
         if knot.kind == "corner":

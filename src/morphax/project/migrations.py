@@ -10,7 +10,7 @@ def _from_1(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_2(document: dict[str, Any]) -> dict[str, Any]:
-    """Version 3 has ready-made paths, droops, guides, runs laid on hosts, holds on paths; all have defaults."""
+    """Version 3 has ready-made paths, droops, tension, guides, runs laid on hosts, holds on paths, with defaults."""
     return document
 
 

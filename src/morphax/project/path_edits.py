@@ -7,8 +7,9 @@ import numpy as np
 from morphax.core import path_edits as core
 from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
-from morphax.core.paths import PathShape
-from morphax.project.knot_edits import made_to_handles, set_knot_kind
+from morphax.core.path_fit import thinned
+from morphax.core.paths import PathKind, PathShape
+from morphax.project.knot_edits import made_to_handles, set_knot_kind, set_path_kind
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.made_edits import marks_moved, reversed_made, with_curve
 from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, evolve
@@ -31,7 +32,7 @@ def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) ->
             continue
         names = ("place", "kind", "curved", "step", "coming", "leaving", "radius", "hold")
         out.append(Knot.model_validate({"id": knot_id, **dict(zip(names, plain, strict=True))}))
-    return _without_lone_leads(out)
+    return without_lone_leads(out)
 
 
 def _plain(k: Knot) -> tuple[object, ...]:
@@ -39,8 +40,9 @@ def _plain(k: Knot) -> tuple[object, ...]:
     return (k.place, k.kind, k.curved, k.step, k.coming, k.leaving, k.radius, k.hold)
 
 
-def _without_lone_leads(knots: list[Knot]) -> tuple[Knot, ...]:
+def without_lone_leads(some: Sequence[Knot]) -> tuple[Knot, ...]:
     """A lead knot lets go of its port with the end that was plugged in there."""
+    knots = list(some)
     for end, second in ((0, 1), (-1, -2)):
         if len(knots) > 2 and knots[end].hold is None and isinstance(knots[second].hold, PortHold):
             knots[second] = evolve(knots[second], hold=None)
@@ -85,8 +87,14 @@ def move_knots(project: Project, path_id: str, places: Mapping[str, Place]) -> P
 
 
 def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped:
-    """Adds a knot inside a span; the curve keeps its shape. A pulled or hanging path becomes a handles path."""
+    """Adds a knot inside a span; the curve keeps its shape.
+
+    A pulled or hanging path, or a through one with tension, becomes a handles path.
+    """
     path = path_by_id(project, path_id)
+    if path.kind is PathKind.THROUGH and path.tension:
+        project = set_path_kind(project, path_id, PathKind.HANDLES).project
+        path = path_by_id(project, path_id)
     if path.kind.is_made:
         project, path = made_to_handles(project, path)
         project = with_path(project, path)
@@ -99,11 +107,14 @@ def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped
 
 
 def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
-    """Removes knots and tells the largest deviation. Raises PathError when too few would remain."""
+    """Removes knots, keeping the curve as near as can be, and tells the largest deviation.
+
+    Raises PathError when too few would remain.
+    """
     path = path_by_id(project, path_id)
     gone = np.array([k.id in set(knot_ids) for k in path.knots])
     shape = path_shape(path)
-    fewer = core.without_knots(shape, gone)
+    fewer = thinned(shape, gone)
     try:
         change = core.largest_change(rounded_chain(shape), rounded_chain(fewer))
     except PathError:  # what was there could not be built, so there is nothing to compare with
@@ -136,6 +147,16 @@ def set_slack(project: Project, path_id: str, slack: float) -> Project:
 def set_stiffness(project: Project, path_id: str, stiffness: float) -> Project:
     """How stiff the droops of a hanging path are: the size of a loop that carries itself, m; 0 for a chain."""
     return with_path(project, evolve(path_by_id(project, path_id), stiffness=stiffness))
+
+
+def set_tension(project: Project, path_id: str, tension: float) -> Project:
+    """How tight a through path is: 0 with an even curvature, up to 0.95 nearly straight spans, down to -1 wide bends.
+
+    Raises DocumentError beyond.
+    """
+    if not -1.0 <= tension <= 0.95:
+        raise DocumentError("a tension lies between -1 and 0.95")
+    return with_path(project, evolve(path_by_id(project, path_id), tension=tension))
 
 
 def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:

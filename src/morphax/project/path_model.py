@@ -104,7 +104,7 @@ def made_curve(made: Made) -> MadeCurve:
 
 
 class Path(Entity):
-    """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths only.
+    """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths, ``tension`` on through ones.
 
     ``made`` is what a ready-made path is; its knots are that curve's marks, and hold on to nothing.
     """
@@ -114,6 +114,7 @@ class Path(Entity):
     closed: bool = False
     slack: Annotated[float, Field(ge=0.0, le=100.0)] = 0.05
     stiffness: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    tension: Annotated[float, Field(ge=-1.0, le=0.95)] = 0.0
     knots: tuple[Knot, ...] = ()
     made: Made | None = None
 
@@ -164,6 +165,7 @@ def path_shape(path: Path) -> PathShape:
         path.slack,
         path.stiffness,
         None if path.made is None else made_curve(path.made),
+        path.tension if path.kind is PathKind.THROUGH else 0.0,
     )
 
 

@@ -1,24 +1,22 @@
-"""Refining paths: lining up, spacing and evening out, extending and trimming, splitting and joining, flattening."""
+"""Refining paths: lining up, spacing, extending and trimming, splitting and joining, flattening."""
 
 from collections.abc import Callable, Sequence
 from typing import Literal
 
 import numpy as np
 
-from morphax.core import path_edits as core
 from morphax.core.arclength import places_at
-from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
 from morphax.core.paths import PathKind
 from morphax.core.resolved import ResolvedPath, points_along, resolve_path
 from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
 from morphax.project.edits import Added, flip_side, unique_name, with_recipe
+from morphax.project.even_out import compared, free_knot, free_path
 from morphax.project.knot_edits import set_knot_kind, set_path_kind
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
-from morphax.project.made_edits import keeps_shape
-from morphax.project.model import DocumentError, Knot, Path, Place, Project, evolve
-from morphax.project.path_edits import insert_knot, knot_index, move_knots
+from morphax.project.model import Path, Place, Project, evolve
+from morphax.project.path_edits import insert_knot, knot_index, move_knots, without_lone_leads
 from morphax.project.reshape import Reshaped, with_path
 from morphax.project.transform_edits import mirrored, targets_of, transformed
 
@@ -34,23 +32,6 @@ def _places(path: Path) -> Points3:
     return np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
 
 
-def _compared(before: Project, after: Project, path_id: str) -> Reshaped:
-    """A changed project with how far its path moved at most."""
-    try:
-        a, b = (rounded_chain(path_shape(path_by_id(p, path_id))) for p in (before, after))
-        return Reshaped(after, core.largest_change(a, b))
-    except PathError:
-        return Reshaped(after, 0.0)
-
-
-def _free_path(project: Project, path_id: str) -> Path:
-    """The path, whose knots can be moved one by one. Raises DocumentError for a ready-made one."""
-    path = path_by_id(project, path_id)
-    if path.made is not None:
-        raise DocumentError(keeps_shape(path))
-    return path
-
-
 def _chosen(path: Path, knot_ids: Sequence[str]) -> list[int]:
     """Positions of some knots, all where none is named, in the path's order."""
     wanted = set(knot_ids) or {k.id for k in path.knots}
@@ -59,16 +40,31 @@ def _chosen(path: Path, knot_ids: Sequence[str]) -> list[int]:
 
 def lined_up(project: Project, path_id: str, knot_ids: Sequence[str], axis: int) -> Reshaped:
     """Knots that share one coordinate, their mean, along a world axis (0 x, 1 y, 2 z)."""
-    path = _free_path(project, path_id)
+    path = free_path(project, path_id)
     index, places = _chosen(path, knot_ids), _places(path)
     places[index, axis] = places[index, axis].mean()
     moved = {path.knots[i].id: _place(places[i]) for i in index}
-    return _compared(project, move_knots(project, path_id, moved), path_id)
+    return compared(project, move_knots(project, path_id, moved), path_id)
+
+
+def lined_between(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
+    """Knots put on the line through the first and the last of them, straight across to it."""
+    path = free_path(project, path_id)
+    index, places = _chosen(path, knot_ids), _places(path)
+    if len(index) < 3:
+        raise PathError("choose three knots or more: all come onto the line through the first and the last")
+    start, way = places[index[0]], places[index[-1]] - places[index[0]]
+    size = float(way @ way)
+    if size <= 0.0:
+        raise PathError("the first and the last knot lie on one spot; they give no line")
+    foot = start + ((places[index] - start) @ way / size)[:, None] * way
+    moved = {path.knots[i].id: _place(p) for i, p in zip(index[1:-1], foot[1:-1], strict=True)}
+    return compared(project, move_knots(project, path_id, moved), path_id)
 
 
 def straightened(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
     """The knots from the first to the last chosen one put on the straight line between them, in their proportions."""
-    path = _free_path(project, path_id)
+    path = free_path(project, path_id)
     index, places = _chosen(path, knot_ids), _places(path)
     first, last = index[0], index[-1]
     if last - first < 2:
@@ -78,12 +74,12 @@ def straightened(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     share /= max(share[-1], 1e-300)
     line = stretch[0] + share[:, None] * (stretch[-1] - stretch[0])
     moved = {path.knots[first + i].id: _place(p) for i, p in enumerate(line) if 0 < i < len(line) - 1}
-    return _compared(project, move_knots(project, path_id, moved), path_id)
+    return compared(project, move_knots(project, path_id, moved), path_id)
 
 
 def spaced_out(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
     """The knots from the first to the last chosen one at equal distances along the path as it runs."""
-    path = _free_path(project, path_id)
+    path = free_path(project, path_id)
     index, resolved = _chosen(path, knot_ids), resolve_path(path_shape(path))
     first, last = index[0], index[-1]
     if last - first < 2:
@@ -92,57 +88,12 @@ def spaced_out(project: Project, path_id: str, knot_ids: Sequence[str]) -> Resha
     moved = {
         path.knots[first + i].id: _place(p) for i, p in enumerate(points_along(resolved, at)) if 0 < i < len(at) - 1
     }
-    return _compared(project, move_knots(project, path_id, moved), path_id)
-
-
-def evened_out(project: Project, path_id: str, count: int) -> Reshaped:
-    """The path with ``count`` knots at equal distances along it; its corners stay where they are.
-
-    Between two corners the knots are shared out by length. Held ends stay held. Raises PathError below 2.
-    """
-    path = _free_path(project, path_id)
-    least = 3 if path.closed else 2
-    if count < least:
-        raise PathError(f"a path keeps at least {least} knots")
-    resolved = resolve_path(path_shape(path))
-    fixed = [i for i, k in enumerate(path.knots) if k.kind in ("corner", "loose") or k.hold is not None]
-    ends = [] if path.closed else [0, len(path.knots) - 1]
-    kept = sorted({*fixed, *ends}) or [0]
-    cuts = [float(resolved.knot_at[i]) for i in kept]
-    spans = [*zip(cuts[:-1], cuts[1:], strict=True), *([(cuts[-1], cuts[0] + resolved.length)] if path.closed else [])]
-    inner = _shared_out(max(0, count - len(kept)), [b - a for a, b in spans])
-    old = {k.id for k in path.knots}
-    knots: list[Knot] = []
-    n = project.next_id
-    for k, (a, b) in enumerate(spans):
-        knots.append(path.knots[kept[k]])
-        for d in np.linspace(a, b, inner[k] + 2)[1:-1] % resolved.length:
-            knots.append(_free_knot(path, f"k{n}", points_along(resolved, np.array([d]))[0]))
-            n += 1
-    if not path.closed:
-        knots.append(path.knots[kept[-1]])
-    plain = tuple(evolve(k, step=None) if k.id in old else k for k in knots)
-    done = with_path(evolve(project, next_id=n), evolve(path, knots=plain))
-    return _compared(project, done, path_id)
-
-
-def _free_knot(path: Path, knot_id: str, place: Floats) -> Knot:
-    is_straight = path.kind is PathKind.STRAIGHT
-    return Knot(id=knot_id, place=_place(place), kind="corner" if is_straight else "smooth", curved=not is_straight)
-
-
-def _shared_out(count: int, lengths: Sequence[float]) -> list[int]:
-    """Knots for each stretch, by its length; the largest remaining gap takes the next one."""
-    out = [0] * len(lengths)
-    for _ in range(count):
-        k = int(np.argmax([size / (n + 1) for size, n in zip(lengths, out, strict=True)]))
-        out[k] += 1
-    return out
+    return compared(project, move_knots(project, path_id, moved), path_id)
 
 
 def knots_between(project: Project, path_id: str, knot_ids: Sequence[str], count: int) -> Reshaped:
     """``count`` new knots on each span between neighbouring chosen knots; the curve keeps its shape."""
-    path = _free_path(project, path_id)
+    path = free_path(project, path_id)
     wanted = {path.knots[i].id for i in _chosen(path, knot_ids)}
     n = len(path.knots)
     pairs = [(i, (i + 1) % n) for i in range(n if path.closed else n - 1)]
@@ -161,7 +112,7 @@ def knots_between(project: Project, path_id: str, knot_ids: Sequence[str], count
 
 def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     """A path that goes on past an end by ``by`` m, along its tangent there. Raises PathError on a closed path."""
-    path = _free_path(project, path_id)
+    path = free_path(project, path_id)
     if path.closed:
         raise PathError("a closed path has no end to extend")
     if not by > 0.0:
@@ -169,7 +120,7 @@ def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     spans = resolve_path(path_shape(path)).chain.spans
     out = spans[0, 0] - spans[0, 1] if end == "start" else spans[-1, 3] - spans[-1, 2]
     tip = np.array(path.knots[0 if end == "start" else -1].place)
-    knot = _free_knot(path, f"k{project.next_id}", tip + by * unit(out[None])[0])
+    knot = free_knot(path, f"k{project.next_id}", tip + by * unit(out[None])[0])
     freed = path.knots[:2] if end == "start" else path.knots[-2:]  # an end with its lead lets go of its port
     knots = tuple(evolve(k, hold=None) if k in freed and k.hold is not None else k for k in path.knots)
     longer = (knot, *knots) if end == "start" else (*knots, knot)
@@ -182,25 +133,41 @@ def trimmed(project: Project, path_id: str, end: End, by: float) -> Reshaped:
 
     Raises PathError where nothing is left.
     """
+    resolved = _with_ends(project, path_id)
+    if not 0.0 < by < resolved.length - _LEAST:
+        raise PathError("a path is trimmed by more than 0 and less than its length")
+    return trimmed_to(project, path_id, end, by if end == "start" else resolved.length - by)
+
+
+def _with_ends(project: Project, path_id: str) -> ResolvedPath:
     path = path_by_id(project, path_id)
     if path.closed:
         raise PathError("a closed path has no end to trim; open it first")
-    resolved = resolve_path(path_shape(path))
-    if not 0.0 < by < resolved.length - _LEAST:
-        raise PathError("a path is trimmed by more than 0 and less than its length")
-    at = by if end == "start" else resolved.length - by
-    if path.kind is not PathKind.STRAIGHT:
+    return resolve_path(path_shape(path))
+
+
+def trimmed_to(project: Project, path_id: str, end: End, at: float) -> Reshaped:
+    """A path that starts or ends at a distance ``at`` along it, m: at a knot where one is there, else at a new one.
+
+    What is left keeps its shape. Raises PathError where nothing is left, or nothing goes.
+    """
+    resolved = _with_ends(project, path_id)
+    rest, gone = (resolved.length - at, at) if end == "start" else (at, resolved.length - at)
+    if rest <= _LEAST or gone <= _LEAST:
+        raise PathError(f"there is nothing to trim {'before' if end == 'start' else 'behind'} this place")
+    if path_by_id(project, path_id).kind is not PathKind.STRAIGHT:
         project = _as_handles(project, path_id)
-        path = path_by_id(project, path_id)
-        resolved = resolve_path(path_shape(path))
+        resolved = _with_ends(project, path_id)
+    path = path_by_id(project, path_id)
     near = np.abs(resolved.knot_at - at)
     if near.min() <= _LEAST:
         k = int(np.argmin(near))
     else:
         project, k = _with_knot_at(project, path_id, resolved, at)
         path = path_by_id(project, path_id)
-    knots = path.knots[k:] if end == "start" else path.knots[: k + 1]
-    return Reshaped(with_path(project, evolve(path, knots=knots)))
+    tip = evolve(path.knots[k], radius=0.0)
+    knots = [tip, *path.knots[k + 1 :]] if end == "start" else [*path.knots[:k], tip]
+    return Reshaped(with_path(project, evolve(path, knots=without_lone_leads(knots))))
 
 
 def _as_handles(project: Project, path_id: str) -> Project:
@@ -304,24 +271,25 @@ def mirrored_runs(project: Project, run_ids: Sequence[str], pivot: Floats, axis:
     return done
 
 
-def flattened(project: Project, path_id: str, knot_ids: Sequence[str], axis: int | None = None) -> Reshaped:
-    """Knots brought into one plane: across a world axis (0 x, 1 y, 2 z) at their mean, or (None) the one that fits
-    best."""
-    path = _free_path(project, path_id)
+def flattened(
+    project: Project, path_id: str, knot_ids: Sequence[str], plane: tuple[Floats, Floats] | None = None
+) -> Reshaped:
+    """Knots brought straight down into a plane, a place and its unit normal (3,); or into the one that fits best."""
+    path = free_path(project, path_id)
     index, places = _chosen(path, knot_ids), _places(path)
     own = places[index]
-    middle = own.mean(0)
-    normal = np.eye(3)[axis] if axis is not None else np.linalg.svd(own - middle, full_matrices=False)[2][-1]
+    middle = own.mean(0) if plane is None else plane[0]
+    normal = np.linalg.svd(own - middle, full_matrices=False)[2][-1] if plane is None else plane[1]
     flat = own - ((own - middle) @ normal)[:, None] * normal
     moved = {path.knots[i].id: _place(p) for i, p in zip(index, flat, strict=True)}
-    return _compared(project, move_knots(project, path_id, moved), path_id)
+    return compared(project, move_knots(project, path_id, moved), path_id)
 
 
 def dropped(
     project: Project, path_id: str, knot_ids: Sequence[str], below: Callable[[Place], Place | None]
 ) -> tuple[Project, int]:
     """Knots set down on what lies ``below`` them; and how many had nothing below."""
-    path = _free_path(project, path_id)
+    path = free_path(project, path_id)
     found = {path.knots[i].id: below(path.knots[i].place) for i in _chosen(path, knot_ids)}
     down = {k: p for k, p in found.items() if p is not None}
     return move_knots(project, path_id, down) if down else project, len(found) - len(down)

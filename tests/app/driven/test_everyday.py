@@ -81,7 +81,7 @@ def test_numbers_typed_during_a_drag_and_between_clicks(driver: Driver) -> None:
     driver.press(0, start)
     driver.drag_to(0, (0.15, 0.0, 0.7), start=start)
     driver.key(Qt.Key.Key_Tab)
-    for _ in range(2):
+    for _ in range(3):
         driver.key(Qt.Key.Key_Tab)
     driver.type("+1 in")
     driver.enter()

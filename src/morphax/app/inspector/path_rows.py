@@ -4,17 +4,16 @@ from dataclasses import replace
 from functools import partial
 from typing import Any, Literal
 
+from morphax.app.inspector.hanging_rows import HANGING, TENSION
 from morphax.app.inspector.made_rows import MADE
 from morphax.app.inspector.rows import Choices, Row, body_value
 from morphax.app.refining import add_between, reshape
 from morphax.app.workspace import Workspace
-from morphax.core.hung import Hung, droops, hanging_chord, sag, slack_for_sag
-from morphax.core.paths import PathKind, hung_of
-from morphax.project import path_edits, refine
+from morphax.core.paths import PathKind
+from morphax.project import even_out, path_edits, refine
 from morphax.project.host_edits import moved_hosts
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
-from morphax.project.lookup import path_shape
-from morphax.project.model import KnotKind, Project, evolve
+from morphax.project.model import KnotKind, Project
 from morphax.project.ports import Plug, plug_of, plugged
 from morphax.project.refit import refitted
 from morphax.project.sides import sides_of
@@ -61,96 +60,6 @@ def _kind_choices(ws: Workspace) -> Choices:
     return tuple((k, k) for k in PathKind if is_made or k is not PathKind.MADE)
 
 
-def _slack(ws: Workspace) -> Any:
-    path = ws.chosen_path
-    return path.slack if path is not None and path.kind is PathKind.HANGING else None
-
-
-def _set_slack(ws: Workspace, slack: float) -> None:
-    path = ws.chosen_path
-    if path is not None:
-        ws.attempt("Set the slack", lambda p: path_edits.set_slack(p, path.id, slack))
-
-
-def _hung(ws: Workspace) -> Hung | None:
-    """How the chosen hanging path hangs; None where several of its spans do."""
-    path = ws.chosen_path
-    if path is None or path.kind is not PathKind.HANGING or len(path.knots) < 2:
-        return None
-    hung = hung_of(path_shape(path))
-    return hung if hanging_chord(hung) else None
-
-
-def _chord(ws: Workspace) -> float:
-    hung = _hung(ws)
-    return (hanging_chord(hung) or 0.0) if hung is not None else 0.0
-
-
-def _sag(ws: Workspace) -> float | None:
-    hung = _hung(ws)
-    return None if hung is None else sag(hung)
-
-
-def _set_sag(ws: Workspace, wanted: float) -> None:
-    hung, path = _hung(ws), ws.chosen_path
-    if hung is not None and path is not None:
-        ws.attempt("Set the sag", lambda p: path_edits.set_slack(p, path.id, slack_for_sag(hung, wanted)))
-
-
-def _set_cable_length(ws: Workspace, length: float) -> None:
-    chord, path = _chord(ws), ws.chosen_path
-    if chord > 0.0 and path is not None:
-        if length < chord:
-            ws.said.emit(f"The cable must be {format_length(chord, unit=ws.project.unit)} long at least.")
-            return
-        ws.attempt("Set the length", lambda p: path_edits.set_slack(p, path.id, length / chord - 1.0))
-
-
-def _stiffness(ws: Workspace) -> float | None:
-    path = ws.chosen_path
-    if path is None or path.kind is not PathKind.HANGING or len(path.knots) < 3:
-        return None
-    return path.stiffness if droops(hung_of(path_shape(evolve(path, stiffness=1.0)))) else None
-
-
-def _set_stiffness(ws: Workspace, share: float) -> None:
-    path = ws.chosen_path
-    if path is not None:
-        ws.attempt("Set the stiffness", lambda p: path_edits.set_stiffness(p, path.id, share))
-
-
-HANGING = (
-    Row(
-        "slack",
-        "Slack",
-        "share",
-        _slack,
-        _set_slack,
-        changed=lambda ws: _slack(ws) not in (None, 0.05),
-        reset=lambda ws: _set_slack(ws, 0.05),
-        shown=lambda ws: _slack(ws) is not None,
-    ),
-    Row("sag", "Sag", "length", _sag, _set_sag, shown=lambda ws: _hung(ws) is not None),
-    Row(
-        "cable",
-        "Cable length",
-        "length",
-        lambda ws: _chord(ws) * (1.0 + (_slack(ws) or 0.0)),
-        _set_cable_length,
-        shown=lambda ws: _hung(ws) is not None,
-    ),
-    Row(
-        "stiffness",
-        "Stiffness",
-        "length",
-        _stiffness,
-        _set_stiffness,
-        hint="0: a chain",
-        shown=lambda ws: _stiffness(ws) is not None,
-    ),
-)
-
-
 def _at_end(change: Any, end: str, project: Project, path_id: str, by: float) -> Any:
     return change(project, path_id, end, by)
 
@@ -193,6 +102,7 @@ PATH = (
         choices=lambda ws: _kind_choices(ws),
     ),
     Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
+    TENSION,
     *MADE,
     *HANGING,
     *(_plug_row(end, field) for end in ("start", "end") for field in ("lead", "tuck")),
@@ -208,15 +118,22 @@ def _refine_row(name: str, label: str, kind: str, change: Any, said: str, read: 
     return Row(f"refine.{name}", label, kind, read, write)
 
 
+def _spacing(ws: Workspace) -> float | None:
+    """How far the knots are apart along the chosen path, on the mean, m."""
+    path, length = ws.chosen_path, body_value(ws, lambda b: b.length)
+    return None if path is None or not length else length / max(1, len(path.knots) - (not path.closed))
+
+
 REFINE = (
     _refine_row(
         "even",
         "Even out to",
         "count",
-        refine.evened_out,
+        even_out.evened_out,
         "Even out",
         lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots),
     ),
+    _refine_row("every", "Even out every", "length", even_out.evened_by, "Even out", lambda ws: _spacing(ws)),
     Row(
         "refine.between",
         "Knots between",

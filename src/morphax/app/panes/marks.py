@@ -82,7 +82,8 @@ def paint_box(view: View, box: tuple[tuple[float, float], tuple[float, float]]) 
 
 
 def paint_handle_set(view: View, centre: np.ndarray) -> None:
-    """Three arrows with the names of their axes, three rings, and the square that moves across the view."""
+    """Three arrows with the names of their axes, three rings, the square that moves across the view, and the slanting
+    double arrow that scales."""
     for part in reversed(parts_seen(view.camera, centre)):
         line = outline(view.camera, centre, view.size, part)
         if not np.isfinite(line).all():
@@ -103,10 +104,25 @@ def paint_handle_set(view: View, centre: np.ndarray) -> None:
             view.painter.drawText(
                 QRectF(spot[0] - 8, spot[1] - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, "xyz"[part.axis]
             )
+        elif part.kind == "size":
+            _paint_double_arrow(view, line)
         else:
             view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
             view.painter.setBrush(colour(view.tokens.teal, 60))
             view.painter.drawPolygon(polygon(line[:-1]))
+
+
+def _paint_double_arrow(view: View, line: np.ndarray) -> None:
+    """The handle that scales: a slanting line with a head at each end."""
+    d = (line[1] - line[0]) / np.hypot(*(line[1] - line[0]))
+    n = np.array([-d[1], d[0]])
+    view.painter.setPen(QPen(colour(view.tokens.teal), 2.0))
+    view.painter.drawPolyline(polygon(line))
+    view.painter.setBrush(colour(view.tokens.teal))
+    view.painter.setPen(Qt.PenStyle.NoPen)
+    for tip, way in ((line[0], -d), (line[1], d)):
+        back = tip - 3.0 * way
+        view.painter.drawPolygon(polygon(np.array([tip + 5.0 * way, back + 4.5 * n, back - 4.5 * n])))
 
 
 def paint_caught(view: View, spot: np.ndarray, landing: Landing) -> None:

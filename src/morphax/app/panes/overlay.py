@@ -43,6 +43,9 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         built = workspace.bodies.get(run.id)
         if built is None or run.id == workspace.run_id or run.show.hidden:
             continue
+        if toolbox.sees_through and run.id not in chosen and run.id != sketch.hover_run:
+            _paint_line(view, built.path.polyline, view.tokens.blue, 1.2)
+            _paint_dots(view, built)
         if run.id in chosen or run.id == sketch.hover_run:
             _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run.id in chosen else 1.4)
     path, built = workspace.chosen_path, workspace.chosen_body
@@ -81,6 +84,15 @@ def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None
     for p in (casing, pen):
         view.painter.setPen(p)
         view.painter.drawPolyline(line)
+
+
+def _paint_dots(view: View, built: Built) -> None:
+    """The knots of a path that is not chosen."""
+    view.painter.setPen(QPen(colour(view.tokens.raised if not view.tokens.dark else view.tokens.paper), 1.0))
+    view.painter.setBrush(colour(view.tokens.blue))
+    for x, y in view.at(built.path.shape.knots):
+        if np.isfinite(x):
+            view.painter.drawEllipse(QPointF(float(x), float(y)), 2.6, 2.6)
 
 
 def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], sketch: Sketch) -> None:

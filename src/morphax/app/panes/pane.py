@@ -217,6 +217,7 @@ class Pane(QWidget):
             Qt.Key.Key_V in self.toolbox.held,
             Qt.Key.Key_O in self.toolbox.held,
             next((i for i, k in enumerate(_AXES) if k in self.toolbox.held), None),
+            self.toolbox.sees_through,
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -16,6 +16,7 @@ from morphax.project.lookup import path_shape
 from morphax.project.model import Path, Place, Project
 from morphax.project.neighbours import look_towards
 from morphax.project.path_edits import insert_knot, move_knots, set_slack
+from morphax.project.transform_edits import Transform
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,12 +38,16 @@ class Drag:
 
 @dataclass(frozen=True, eq=False)
 class SetDrag:
-    """A drag of the handle set: ``move`` gives the project and the amount (m or rad) for a pixel and a grid step."""
+    """A drag of the handle set.
+
+    ``motion`` gives the transform and its amount for a pixel and a grid step, ``apply`` the project for a transform.
+    """
 
     part: Part
     centre: np.ndarray
     pixel: tuple[float, float]
-    move: Callable[[tuple[float, float], float], tuple[Project, float]]
+    motion: Callable[[tuple[float, float], float], tuple[Transform, float]]
+    apply: Callable[[Transform], Project]
 
 
 def _place(p: np.ndarray) -> Place:

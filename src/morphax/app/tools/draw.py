@@ -9,6 +9,7 @@ from morphax.app.panes.camera import metres_per_pixel, on_plane, ray
 from morphax.app.tools import typing
 from morphax.app.tools.direction_lock import locked
 from morphax.app.tools.landing import Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.mix import Mix
 from morphax.app.tools.plugging import plugged_at, port_diameter
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.surroundings import Surroundings
@@ -31,12 +32,20 @@ def nice_width(view_height: float) -> float:
 
 
 class DrawTool:
-    """Places knots of one kind. ``knots`` are those that are placed; an empty list means: not begun."""
+    """Places knots of one kind. ``knots`` are those that are placed; an empty list means: not begun.
+
+    ``came`` is the direction in which the path came to its first knot, ``far`` what closes it instead of that one.
+    """
+
+    label = "Draw a run"
 
     def __init__(self, workspace: Workspace, kind: PathKind, around: Surroundings) -> None:
         self.workspace, self.kind, self.around = workspace, kind, around
         self.ports: dict[int, Target] = {}
         self.knots: list[Place] = []
+        self.mix = Mix(kind)
+        self.came: np.ndarray | None = None
+        self.far: Place | None = None
         self.handles: dict[int, Place] = {}
         self.typed = Typed()
         self._pointer: tuple[Pointer, Snapping] | None = None
@@ -66,7 +75,7 @@ class DrawTool:
         """Numbers typed between clicks set the next knot."""
         self.typed = typed
         if self._pointer is not None:
-            self._show(self._wanted(*self._pointer))
+            self.hover(*self._pointer)
 
     def enter_typed(self) -> bool:
         """Enter after a number places the knot there; False when none was typed."""
@@ -99,16 +108,17 @@ class DrawTool:
             self.workspace.said.emit("The line of sight meets no plane here; click lower, or in a flat view.")
             return
         place = _place(found.place)
-        if len(self.knots) >= 3 and place == self.knots[0]:
+        if place == closing_place(self):
             self.finish(closed=True)
             return
-        is_port = _plugs(self, found)
+        is_port = plugs(self, found)
         if not self.knots:
             own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
             self.width = own or self.workspace.next_run.width or nice_width(at.camera.height)
         if not self.knots or place != self.knots[-1]:
             if is_port and found.target is not None:
                 self.ports[len(self.knots)] = found.target
+            self.mix.placed(len(self.knots))
             self.knots.append(place)
         self._show(found)
 
@@ -125,7 +135,7 @@ class DrawTool:
         added = self._added(self.knots, closed=closed)
         self._forget()
         new = self.workspace.next_run
-        self.workspace.edit("Draw a run", added.project, Selection(runs=(added.ids[0],)))
+        self.workspace.edit(self.label, added.project, Selection(runs=(added.ids[0],)))
         if new.width is None:
             self.workspace.set_next_run(replace(new, width=self.width))
         return added.ids[0]
@@ -136,6 +146,7 @@ class DrawTool:
             return False
         self.handles.pop(len(self.knots) - 1, None)
         self.ports.pop(len(self.knots) - 1, None)
+        self.mix.taken_back(len(self.knots) - 1)
         self.knots.pop()
         if not self.knots:
             self.cancel()
@@ -153,20 +164,21 @@ class DrawTool:
 
     def _forget(self) -> None:
         self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
-        self.ports = {}
+        self.ports, self.mix = {}, Mix(self.kind)
 
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the run; path ends that were placed on ports are plugged in."""
         new = self.workspace.next_run
         made = replace(new, width=self.width)
         added = add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
+        path = path_of(added.project, added.ids[0])
+        project = self.mix.applied(added.project, path.id, [k.id for k in path.knots], len(self.knots) - 1)
         if closed:
-            return added
-        project, path = added.project, path_of(added.project, added.ids[0])
+            return replace(added, project=project)
         lead = LEAD_WIDTHS * self.width
         for k, end in ((len(knots) - 1, "end"), (0, "start")):
             target = self.ports.get(k)
-            if target is None and end == "end" and next_ is not None and _plugs(self, next_):
+            if target is None and end == "end" and next_ is not None and plugs(self, next_):
                 target = next_.target
             if target is not None:
                 project = plugged_at(project, path.id, end, target, lead)
@@ -174,7 +186,7 @@ class DrawTool:
 
     def _show(self, next_: Landing | None) -> None:
         shown = list(self.knots)
-        closes = next_ is not None and len(shown) >= 3 and _place(next_.place) == shown[0]
+        closes = next_ is not None and _place(next_.place) == closing_place(self)
         if next_ is not None and shown and not closes and _place(next_.place) != shown[-1]:
             shown.append(_place(next_.place))
         self.sketch = Sketch(tuple(self.knots), next_, _label(self, next_), None if next_ is None else next_.place)
@@ -188,10 +200,17 @@ class DrawTool:
             self.workspace.show_unfinished(None)
 
 
+def closing_place(tool: DrawTool) -> Place | None:
+    """The knot on which a click closes the path, once that is possible."""
+    if tool.far is not None:
+        return tool.far if len(tool.knots) > 1 else None
+    return tool.knots[0] if len(tool.knots) >= 3 else None
+
+
 _UPWARD = 0.7
 
 
-def _plugs(tool: DrawTool, found: Landing) -> bool:
+def plugs(tool: DrawTool, found: Landing) -> bool:
     """Whether an end that lands there plugs in: a port, a round rim or face.
 
     A cable that hangs from the middle of a post's solid top lies on it; from its rim it plugs in.
@@ -225,8 +244,9 @@ def _width_wish(tool: DrawTool, at: Pointer) -> float:
 def _targets(tool: DrawTool) -> tuple[Target, ...]:
     """Knots that catch the pointer: of all runs, and the first one of this path once it can be closed."""
     found = [Target("knot", k.place) for p in _base(tool).paths for k in p.knots]
-    if len(tool.knots) >= 3:
-        found.append(Target("first knot: closes", tool.knots[0]))
+    closing = closing_place(tool)
+    if closing is not None:
+        found.append(Target("first knot: closes", closing))
     return tuple(found)
 
 
@@ -253,7 +273,7 @@ def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
     )
     if found is None or previous is None:
         return found
-    before = previous - np.array(tool.knots[-2]) if len(tool.knots) > 1 else None
+    before = previous - np.array(tool.knots[-2]) if len(tool.knots) > 1 else tool.came
     return locked(found, previous, before, at)
 
 

@@ -181,7 +181,9 @@ class EditTool:
     def type(self, typed: Typed) -> None:
         """Numbers typed during a drag."""
         self.typed = typed
-        if self._drag is not None:
+        if self.set.has_moved:
+            self.sketch = self.set.type(typed) or self.sketch
+        elif self._drag is not None:
             self._show(self._drag)
 
     def _target(self, at: Pointer, d: Drag, snapping: Snapping) -> np.ndarray | None:
@@ -209,7 +211,7 @@ class EditTool:
         if self.set.is_pressed or self.box.is_open:
             self.set.release()
             self.box.release()
-            self.sketch = Sketch()
+            self.typed, self.sketch = Typed(), Sketch()
             return
         moved, drag = self.is_dragging, self._drag
         self._drag = self._last = None
@@ -268,4 +270,7 @@ class EditTool:
 
         if ws.attempt("Insert a knot", insert):
             ws.select(Selection(ws.selection.runs, tuple(new)))
+            now = ws.chosen_path
+            if now is not None and now.kind is not path.kind:
+                ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
         return bool(new)

@@ -7,6 +7,7 @@ import numpy as np
 from morphax.app.panes.camera import basis, on_plane, ray
 from morphax.app.tools.direction_lock import locked
 from morphax.app.tools.draw import DrawTool
+from morphax.app.tools.go_on_tool import GoOnTool
 from morphax.app.tools.landing import Caught, Landing, Snapping, Target, rounded_in_plane
 from morphax.app.tools.picking import nearest_knot
 from morphax.app.tools.state import Pointer
@@ -36,10 +37,10 @@ class Grab:
 
     def knot_at(self, tool: object, at: Pointer) -> int | None:
         """The placed knot under the pointer; not the first one where a click closes the path."""
-        if type(tool) is not DrawTool or not tool.knots:
+        if type(tool) not in (DrawTool, GoOnTool) or not isinstance(tool, DrawTool) or not tool.knots:
             return None
         k = nearest_knot(at.camera, np.array(tool.knots), at.pixel, at.size)
-        return None if k == 0 and len(tool.knots) >= 3 else k
+        return None if k == 0 and (isinstance(tool, GoOnTool) or len(tool.knots) >= 3) else k
 
     def hover(self, tool: object, at: Pointer) -> None:
         """Says so where a press would take hold of a knot."""

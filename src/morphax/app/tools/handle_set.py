@@ -1,4 +1,4 @@
-"""The handle set: three arrows, three rings and a square that move and turn whole runs or several knots. No Qt."""
+"""The handle set: arrows, rings, a square and a slanting double arrow that move, turn and scale. No Qt."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -6,15 +6,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.app.panes.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray, sight_of
-from morphax.project.transform_edits import Transform, moved, turned
+from morphax.app.tools.typing import Typed, typed_place
+from morphax.project.transform_edits import Transform, moved, scaled, turned
+from morphax.project.units import UnitError, parse_number
 
 ARROW, RING, SQUARE, REACH = 78.0, 54.0, 12.0, 7.0
 """Sizes in pixels: arrows, rings, half the square, and how near the pointer must be."""
+SLANT, SIZE_ENDS, SIZE_STEP = np.array([-0.7071, -0.7071]), (64.0, 88.0), 0.05
+"""The double arrow that scales: its direction on the screen, where it begins and ends, and its step on the grid."""
 
 
 @dataclass(frozen=True)
 class Part:
-    """``kind`` arrow, ring or square; ``axis`` 0 x, 1 y, 2 z (none for the square)."""
+    """``kind`` arrow, ring, square or size; ``axis`` 0 x, 1 y, 2 z (none for the last two)."""
 
     kind: str
     axis: int = -1
@@ -22,7 +26,7 @@ class Part:
 
 EDGE_ON = 0.12
 """Sine of the slope below which a ring is only a line, and an arrow only a dot: neither is there then."""
-PARTS = (Part("square"), *(Part(kind, axis) for kind in ("arrow", "ring") for axis in range(3)))
+PARTS = (Part("square"), Part("size"), *(Part(kind, axis) for kind in ("arrow", "ring") for axis in range(3)))
 
 
 def parts_seen(camera: Camera, centre: np.ndarray) -> tuple[Part, ...]:
@@ -31,7 +35,7 @@ def parts_seen(camera: Camera, centre: np.ndarray) -> tuple[Part, ...]:
     return tuple(
         part
         for part in PARTS
-        if part.kind == "square"
+        if part.kind in ("square", "size")
         or (part.kind == "ring" and slope[part.axis] > EDGE_ON)
         or (part.kind == "arrow" and 1.0 - slope[part.axis] ** 2 > EDGE_ON**2)
     )
@@ -40,6 +44,8 @@ def parts_seen(camera: Camera, centre: np.ndarray) -> tuple[Part, ...]:
 def outline(camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part) -> np.ndarray:
     """Pixels (n, 2) of a part's line."""
     unit = metres_per_pixel(camera, centre, size)
+    if part.kind == "size":
+        return np.asarray(projected(camera, centre[None], size)[0, :2] + np.outer(SIZE_ENDS, SLANT))
     if part.kind == "arrow":
         tip = centre + ARROW * unit * np.eye(3)[part.axis]
         points = np.stack([centre + (tip - centre) * k for k in (0.2, 1.0)])
@@ -78,8 +84,12 @@ def _gap(line: np.ndarray, pixel: tuple[float, float]) -> float:
 def motion_of(
     camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part, start: tuple[float, float]
 ) -> Callable[[tuple[float, float], float], tuple[Transform, float]]:
-    """From a pixel and a grid step (0: none) to the transform since ``start``, and its amount (m or rad)."""
+    """From a pixel and a grid step (0: none) to the transform since ``start``, and its amount (m, rad or a factor)."""
     first = ray(camera, start, size)
+    middle = projected(camera, centre[None], size)[0, :2]
+
+    def _slant(pixel: tuple[float, float]) -> float:
+        return float((np.array(pixel) - middle) @ SLANT)
 
     def move(pixel: tuple[float, float], step: float) -> tuple[Transform, float]:
         now = ray(camera, pixel, size)
@@ -93,6 +103,10 @@ def motion_of(
             angle = (angle + np.pi) % (2.0 * np.pi) - np.pi
             angle = np.radians(round(np.degrees(angle) / 5.0) * 5.0) if step else angle
             return turned(part.axis, float(angle)), float(angle)
+        if part.kind == "size":
+            factor = max(_slant(pixel) / max(_slant(start), 1.0), 0.01)
+            factor = max(round(factor / SIZE_STEP), 1) * SIZE_STEP if step else factor
+            return scaled(factor), factor
         normal = basis(camera).forward
         a, b = (on_plane(r, centre, normal) for r in (first, now))
         shift = np.zeros(3) if a is None or b is None else b - a
@@ -100,6 +114,30 @@ def motion_of(
         return moved(shift), float(np.linalg.norm(shift))
 
     return move
+
+
+def typed_motion(
+    part: Part, centre: np.ndarray, now: tuple[Transform, float], typed: Typed, plane: tuple[np.ndarray, str]
+) -> tuple[Transform, float] | None:
+    """The transform that was typed instead of the dragged one; None where nothing is, or the text is no number yet.
+
+    A distance goes along the drag, an angle is in degrees the way the drag goes, a size in percent. ``plane``: the
+    normal of the view and the unit of lengths.
+    """
+    by, amount = now
+    if part.kind in ("arrow", "square"):
+        normal, unit = plane
+        place = typed_place(typed, centre, centre + by.shift, normal, unit)
+        shift = None if place is None else place - centre
+        return None if shift is None else (moved(shift), float(np.linalg.norm(shift)))
+    try:
+        value = parse_number(typed.texts["distance"].removeprefix("+"))
+    except (KeyError, UnitError):
+        return None
+    if part.kind == "ring":
+        angle = float(np.radians(value)) * (-1.0 if amount < 0.0 else 1.0)
+        return turned(part.axis, angle), angle
+    return (scaled(value / 100.0), value / 100.0) if 0.0 < value < 1e6 else None
 
 
 def _along(line: Ray, centre: np.ndarray, axis: np.ndarray) -> float:

@@ -2,31 +2,37 @@
 
 import numpy as np
 
+from morphax.app.panes.camera import basis
 from morphax.app.tools.drags import SetDrag
-from morphax.app.tools.handle_set import motion_of, part_at
+from morphax.app.tools.handle_set import motion_of, part_at, typed_motion
 from morphax.app.tools.landing import Snapping
 from morphax.app.tools.state import Pointer, Sketch
 from morphax.app.tools.steps import shown_step
+from morphax.app.tools.typing import Typed, label
 from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
 from morphax.project.history import Selection
 from morphax.project.host_edits import moved_hosts
 from morphax.project.model import Project
-from morphax.project.transform_edits import pivot_place, targets_of, transformed
+from morphax.project.transform_edits import Transform, pivot_place, targets_of, transformed
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
+_NAMES = {"ring": {"distance": "turn"}, "size": {"distance": "percent"}}
+"""What the typed number is called where it is no distance."""
 Box = tuple[tuple[float, float], tuple[float, float]]
 
 
 class SetTool:
-    """Moves and turns several knots or whole runs by the handle set."""
+    """Moves, turns and scales several knots, whole runs or hosts by the handle set."""
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.moves_whole = False
         self.has_moved = False
+        self.typed = Typed()
         self._drag: SetDrag | None = None
+        self._at: tuple[Pointer, Snapping] | None = None
 
     @property
     def is_pressed(self) -> bool:
@@ -61,41 +67,46 @@ class SetTool:
         base, targets = ws.project, targets_of(ws.project, ws.selection.runs, self.knots)
         motion = motion_of(at.camera, centre, at.size, part, at.pixel)
 
-        def move(pixel: tuple[float, float], step: float) -> tuple[Project, float]:
-            by, amount = motion(pixel, step)
+        def apply(by: Transform) -> Project:
             moved = transformed(base, targets, centre, by)
-            return moved_hosts(moved, hosts, centre, by) if hosts else moved, amount
+            return moved_hosts(moved, hosts, centre, by) if hosts else moved
 
-        self._drag, self.has_moved = SetDrag(part, centre, at.pixel, move), False
+        self._drag, self.has_moved, self.typed = SetDrag(part, centre, at.pixel, motion, apply), False, Typed()
         return True
 
     def drag(self, at: Pointer, snapping: Snapping) -> Sketch | None:
         d = self._drag
         if d is None or (not self.has_moved and np.hypot(*np.subtract(at.pixel, d.pixel)) < DRAG_PIXELS):
             return None
-        amount = 0.0
-
-        def step() -> Project:
-            nonlocal amount
-            project, amount = d.move(at.pixel, at.step if snapping.grid is not at.other_snap else 0.0)
-            return project
-
-        if not shown_step(self.workspace, step):
+        self._at, unit = (at, snapping), self.workspace.project.unit
+        now = d.motion(at.pixel, at.step if snapping.grid is not at.other_snap else 0.0)
+        by, amount = typed_motion(d.part, d.centre, now, self.typed, (basis(at.camera).forward, unit)) or now
+        if not shown_step(self.workspace, lambda: d.apply(by)):
             return None
         self.has_moved = True
-        unit = self.workspace.project.unit
-        text = f"{np.degrees(amount):.1f}°" if d.part.kind == "ring" else format_length(amount, unit=unit, decimals=1)
+        if d.part.kind == "ring":
+            text = f"{np.degrees(amount):.1f}°"
+        else:
+            is_size = d.part.kind == "size"
+            text = f"{100.0 * amount:.0f} %" if is_size else format_length(amount, unit=unit, decimals=1)
+        if not self.typed.is_empty:
+            text = f"{label(self.typed, _NAMES.get(d.part.kind))} · {text}"
         return Sketch(label=text, label_at=d.centre)
+
+    def type(self, typed: Typed) -> Sketch | None:
+        """Numbers typed during a drag: how far, how many degrees, or how many percent."""
+        self.typed = typed
+        return None if self._at is None else self.drag(*self._at)
 
     def release(self) -> None:
         """Ends the drag as one step of history."""
         d, moved = self._drag, self.has_moved
-        self._drag, self.has_moved = None, False
+        self.cancel()
         if d is not None and moved:
-            self.workspace.edit("Turn" if d.part.kind == "ring" else "Move", self.workspace.project)
+            self.workspace.edit({"ring": "Turn", "size": "Scale"}.get(d.part.kind, "Move"), self.workspace.project)
 
     def cancel(self) -> None:
-        self._drag, self.has_moved = None, False
+        self._drag, self._at, self.has_moved, self.typed = None, None, False, Typed()
 
 
 class BoxTool:

@@ -13,7 +13,7 @@ class Pointer:
     """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
 
     ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
-    ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it.
+    ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it, ``through`` Space: paths before bodies.
     """
 
     camera: Camera
@@ -25,6 +25,7 @@ class Pointer:
     upright: bool = False
     whole: bool = False
     axis: int | None = None
+    through: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -51,9 +51,21 @@ class Under:
         return None if found is None else (found, resolved)
 
     def run_at(self, at: Pointer) -> str | None:
+        """The run whose body is under the pointer; while paths are seen through everything, whose path is."""
         shown = {r.id for r in self.workspace.project.runs if not r.show.hidden and not r.show.locked}
+        if at.through:
+            return self._path_at(at, shown)
         bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
+
+    def _path_at(self, at: Pointer, shown: set[str]) -> str | None:
+        found = {}
+        for i, built in self.workspace.bodies.items():
+            if i in shown and built.path.resolved is not None:
+                place = nearest_on_path(at.camera, built.path.resolved.table, at.pixel, at.size)
+                if place is not None:
+                    found[i] = place.gap
+        return min(found, key=lambda i: found[i]) if found else None
 
     def host_at(self, at: Pointer) -> str | None:
         """The host under the pointer, where no run lies before it."""
