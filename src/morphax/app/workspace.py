@@ -296,8 +296,8 @@ class Workspace(QObject):
         if result.number == self._number:
             self.bodies = dict(result.built)
         elif self._unfinished is not None:  # a drag went on meanwhile: its last body but one is better than none
-            present = {r.id for r in self.project.runs}
-            self.bodies = {**self.bodies, **{k: b for k, b in result.built.items() if k in present}}
+            old = {r.id for r in self.project.runs if not self._is_new(r)}
+            self.bodies = {**self.bodies, **{k: b for k, b in result.built.items() if k in old}}
         else:
             return
         self.built.emit()

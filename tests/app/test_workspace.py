@@ -1,0 +1,46 @@
+"""The workspace: which bodies are shown while builds come in late."""
+
+import pytest
+
+from morphax.app.workspace import Workspace
+from morphax.build.worker import BuildResult
+from morphax.core.paths import PathKind
+from morphax.project.edits import NewRun, add_run
+from morphax.project.model import Project, ReadyMadeSource
+
+
+@pytest.fixture
+def workspace(qtbot):
+    made = Workspace(Project())
+    yield made
+    made.close()
+
+
+def drawn(end: float) -> tuple[Project, str]:
+    source = ReadyMadeSource(name="round", values=(("width", 0.02),))
+    added = add_run(Project(), PathKind.THROUGH, [(0, 0, 0), (0.5, 0.3, 0), (end, 0, 0)], NewRun(source, 0.02))
+    return added.project, added.ids[0]
+
+
+def test_a_build_that_comes_late_does_not_take_the_place_of_a_newer_body(workspace: Workspace, qtbot) -> None:
+    (first, run), (second, _) = drawn(1.0), drawn(1.2)
+    workspace.show_unfinished(first, run)
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    late = BuildResult(workspace._number, first, dict(workspace.bodies))
+    workspace.show_unfinished(second, run)
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    newest = workspace.bodies[run]
+    workspace._on_result(late)
+    assert workspace.bodies[run] is newest and not workspace.is_waiting
+
+
+def test_while_a_newer_body_is_waited_for_the_late_one_is_shown(workspace: Workspace, qtbot, monkeypatch) -> None:
+    (first, run), (second, _) = drawn(1.0), drawn(1.2)
+    built = workspace.builder.run(first, first.runs[0])
+    number = workspace._number + 1
+    monkeypatch.setattr(workspace._worker, "submit", lambda request: None)
+    monkeypatch.setattr(workspace, "_is_quick", lambda run, old: False)
+    workspace.show_unfinished(first, run)
+    workspace.show_unfinished(second, run)
+    workspace._on_result(BuildResult(number, first, {run: built}))
+    assert workspace.bodies[run] is built and workspace.is_waiting
