@@ -80,3 +80,14 @@ def post_alone() -> Project:
 def unreadable_picture() -> Project:
     """A picture guide whose file in the project is none."""
     return add_picture(Project(), b"not a picture", ".png", "Lost", (200, 100), ("Front", 1.0, (0.0, 0.0, 0.0))).project
+
+
+def two_in_a_row() -> Project:
+    """A thick run before a thin one, seen from the front."""
+    source = ReadyMadeSource(name="round", values=(("width", 0.02),))
+    p = add_run(
+        Project(), PathKind.STRAIGHT, [(-0.5, 0.0, 0.5), (0.5, 0.0, 0.5)], NewRun(source, 0.3, name="thick")
+    ).project
+    return add_run(
+        p, PathKind.STRAIGHT, [(-0.5, 0.5, 0.55), (0.5, 0.5, 0.55)], NewRun(source, 0.01, name="thin")
+    ).project

@@ -65,15 +65,6 @@ def test_spans_are_those_between_chosen_knots() -> None:
         spans.set_spans(pulled, path(pulled).id, [0], straight=True)
 
 
-@pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.THROUGH])
-def test_a_path_drawn_with_both_kinds_of_spans(kind: PathKind) -> None:
-    p = project(kind)
-    done = spans.with_mixed_spans(p, path(p).id, {0: True, 1: False, 2: False, 3: True})
-    assert chain(done).straight.tolist() == [True, False, False, True] and path(done).kind is PathKind.THROUGH
-    same = spans.with_mixed_spans(p, path(p).id, {})
-    assert same is p
-
-
 @pytest.mark.parametrize("kind", [k for k in PathKind if k is not PathKind.MADE])
 @pytest.mark.parametrize("end", ["start", "end"])
 def test_a_path_goes_on_from_either_end(kind: PathKind, end: str) -> None:

@@ -204,7 +204,7 @@ ACTIONS: tuple[Action, ...] = (
             f"refine.trim-{end}",
             f"Trim {word} this place",
             "Refine",
-            lambda w, e=end: w.menus.trim(e),
+            lambda w, e=end: w.menus.pointed.trim(e),
             (),
             _one,
             line_before=end == "start",
@@ -244,7 +244,7 @@ ACTIONS: tuple[Action, ...] = (
         for i, axis in enumerate("xyz")
     ),
     Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _things),
-    Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pivot_here(), (), _things),
+    Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pointed.pivot(), (), _things),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), _runs),
     Action(
         "run.quarter",
@@ -328,7 +328,7 @@ ACTIONS: tuple[Action, ...] = (
         (),
         _knots,
     ),
-    Action("plane.face", "Work plane: this face", "View", lambda w: w.menus.plane_here()),
+    Action("plane.face", "Work plane: this face", "View", lambda w: w.menus.pointed.plane()),
     Action("view.seam", "Seam", "View", lambda w: w.look.toggle_seam(), ("Shift+S",), line_before=True),
     *(
         Action(f"view.unit-{u}", f"Lengths in {u}", "View", lambda w, u=u: w.choose_unit(u), line_before=u == "mm")

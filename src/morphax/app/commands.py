@@ -9,8 +9,9 @@ import numpy as np
 from morphax.app.laying import nearest_hold
 from morphax.app.panes.camera import basis
 from morphax.app.tools.landing import WorkPlane
-from morphax.app.workspace import Workspace
-from morphax.build.clearance import clearance
+from morphax.app.workspace import Remark, Workspace
+from morphax.build.clearance import clearance, least_gap
+from morphax.core.resolved import points_along
 from morphax.project import edits, path_edits, show_edits
 from morphax.project.history import Selection
 from morphax.project.host_edits import delete_hosts
@@ -23,6 +24,10 @@ from morphax.project.units import METRES, format_length
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
+
+
+_PATH_PLACES = 513
+"""Places of a path that are asked how far they are from a host."""
 
 
 def chosen_shows(ws: Workspace) -> list[Show]:
@@ -104,6 +109,7 @@ def go_on(window: "Window") -> None:
         return
     end: Literal["start", "end"] = "start" if path.knots[0].id in ws.selection.knots else "end"
     window.toolbox.go_on(run.id, path.id, end)
+    window.hush()
     window.active_pane().setFocus()
 
 
@@ -151,24 +157,26 @@ def add_host(ws: Workspace, kind: str) -> None:
 
 
 def say_clearance(ws: Workspace) -> None:
-    """Says the chosen run's least gap to any host in sight, or its deepest overlap."""
+    """Says and shows the chosen run's least gap to any host in sight, or its deepest overlap, and its path's."""
     body, run = ws.chosen_body, ws.chosen_run
-    if body is None or run is None or not body.body.mesh.face_count:
+    if body is None or run is None or not body.body.mesh.face_count or body.path.resolved is None:
         return
-    reach = 20.0 * body.body.width
-    found = [
-        (c, h.show.name)
-        for h in ws.project.hosts
-        if h.is_solid and not h.show.hidden and (c := clearance(body.body.mesh, ws.locator(h), reach)) is not None
-    ]
+    reach, unit = 20.0 * body.body.width, ws.project.unit
+    hosts = [(ws.locator(h), h.show.name) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+    found = [(c, host, name) for host, name in hosts if (c := clearance(body.body.mesh, host, reach)) is not None]
     if not found:
-        far = format_length(reach, unit=ws.project.unit)
-        ws.said.emit(f"{run.show.name} is farther than {far} from every host.")
+        ws.said.emit(f"{run.show.name} is farther than {format_length(reach, unit=unit)} from every host.")
         return
-    least, name = min(found, key=lambda c: c[0].gap)
-    size = format_length(abs(least.gap), unit=ws.project.unit)
+    least, host, name = min(found, key=lambda c: c[0].gap)
+    size = format_length(abs(least.gap), unit=unit)
     what = f"lies {size} deep in {name}" if least.gap < 0.0 else f"keeps {size} from {name}"
-    ws.said.emit(f"{run.show.name} {what}.")
+    resolved = body.path.resolved
+    along = points_along(resolved, np.linspace(0.0, resolved.length, _PATH_PLACES))
+    line = least_gap(along, host, 2.0 * reach)
+    path = "" if line is None else f"; its path {format_length(abs(line.gap), unit=unit)}"
+    inside = " deep" if line is not None and line.gap < 0.0 else ""
+    ws.remark_on(Remark(least.place, least.on, f"{size} deep" if least.gap < 0.0 else size))
+    ws.said.emit(f"{run.show.name} {what}{path}{inside}.")
 
 
 def plane_of_view(window: "Window") -> None:
@@ -278,6 +286,15 @@ def knots_as_text(ws: Workspace) -> str:
     scale = 1.0 / METRES[ws.project.unit]
     rows = ["\t".join(f"{v * scale:.9g}" for v in (*k.place, k.radius)) for k in path.knots]
     return "\n".join(["x\ty\tz\tradius", *rows])
+
+
+def nudge_across(window: "Window", right: int, up: int) -> None:
+    """Moves what is chosen by a grid step across the active view; in perspective along x and y."""
+    pane = window.active_pane()
+    view = basis(pane.camera)
+    ways = (view.right, view.up) if pane.camera.is_flat else (np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
+    shift = pane.grid * (right * ways[0] + up * ways[1])
+    nudge(window.workspace, (float(shift[0]), float(shift[1]), float(shift[2])))
 
 
 def nudge(ws: Workspace, shift: tuple[float, float, float]) -> bool:

@@ -1,19 +1,14 @@
 """The menu bar, made from the table of actions."""
 
-from dataclasses import replace
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtCore import QPoint, QTimer
-from PySide6.QtGui import QAction, QCursor, QKeySequence
+from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from morphax.app.actions import ACTIONS, MENUS, Action
 from morphax.app.panes.pane import Pane
-from morphax.app.refining import trim_to
-from morphax.app.tools.landing import WorkPlane
-from morphax.core.arclength import Places, distances_of
-from morphax.project.model import Place
+from morphax.app.pointed import Pointed
 
 if TYPE_CHECKING:
     from morphax.app.window import Window
@@ -45,9 +40,7 @@ class Menus:
     def __init__(self, window: "Window") -> None:
         self.window = window
         self.by_id: dict[str, QAction] = {}
-        self._pointed: Place | None = None
-        self._pane: Pane | None = None
-        self._spot = QPoint()
+        self.pointed = Pointed(window)
         menus = {name: window.menuBar().addMenu(name) for name in MENUS}
         under: dict[str, QMenu] = {}
         for action in ACTIONS:
@@ -81,53 +74,19 @@ class Menus:
     def context(self, pane: Pane, at: QPoint) -> QMenu:
         """The menu at the pointer; what lies under the pointer is chosen first."""
         self.window.toolbox.choose_under(pane.pointer_at(at))
-        self._pointed = pane.place_under(at)
-        self._pane, self._spot = pane, at
+        self.pointed.at_pane(pane, at)
+        return self._of_place()
+
+    def strip_context(self, x: float) -> QMenu:
+        """The menu at a pixel of the length strip."""
+        self.pointed.at_strip(self.window.strip.distance_at(x))
+        return self._of_place()
+
+    def _of_place(self) -> QMenu:
+        """A menu of what is chosen, whose place is forgotten when it is closed."""
         menu = self.of_chosen()
-        menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self._forget_pointer))  # after what was chosen in it
+        menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self.pointed.forget))  # after what was chosen in it
         return menu
-
-    def pivot_here(self) -> None:
-        """Handle set and typed turns go about where this menu was opened, else about what is under the pointer."""
-        pane = next((p for p in self.window.panes if p.underMouse()), None)
-        at, self._pointed = self._pointed, None
-        if at is None and pane is not None:
-            at = pane.place_under(pane.mapFromGlobal(QCursor.pos()))
-        if at is not None:
-            self.window.workspace.set_pivot("own place", at)
-
-    def trim(self, end: Literal["start", "end"]) -> None:
-        """The path starts or ends where this menu was opened on it, at the chosen knot, or where the pointer is."""
-        pane, spot = self._pointer()
-        under = self.window.toolbox.edit.under
-        at = None if pane is None else pane.pointer_at(spot)
-        found = None if at is None else under.place_at(at)
-        far = None
-        if found is not None:
-            place, resolved = found
-            far = float(distances_of(resolved.table, Places(np.array([place.span]), np.array([place.t])))[0])
-        is_pointed = self._pane is not None and at is not None and under.knot_at(at) is None
-        trim_to(self.window.workspace, end, far, is_pointed=is_pointed)
-
-    def _pointer(self) -> tuple[Pane | None, QPoint]:
-        """The pane and the place in it where this menu was opened, else where the pointer is."""
-        if self._pane is not None:
-            return self._pane, self._spot
-        pane = next((p for p in self.window.panes if p.underMouse()), None)
-        return pane, QPoint() if pane is None else pane.mapFromGlobal(QCursor.pos())
-
-    def _forget_pointer(self) -> None:
-        self._pane = self._pointed = None
-
-    def plane_here(self) -> None:
-        """The face under the pointer, or where this menu was opened, becomes the work plane."""
-        window, (pane, spot) = self.window, self._pointer()
-        around, snapping = window.toolbox.edit.around, window.toolbox.snapping
-        found = None if pane is None else around.surface(pane.pointer_at(spot), replace(snapping, faces=True))
-        if found is None:
-            window.say("There is no face under the pointer.")
-        else:
-            window.workspace.set_work_plane(WorkPlane(found.place, found.normal, f"in the plane of {found.name}"))
 
     def of_chosen(self) -> QMenu:
         """A menu of what fits what is chosen."""

@@ -13,6 +13,7 @@ from morphax.app.theme import Tokens, app_font, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
+from morphax.core.arclength import places_at
 from morphax.core.findings import Finding, Severity
 from morphax.project.history import Selection
 from morphax.project.model import Path
@@ -76,6 +77,32 @@ def paint_findings(
         painter.drawLine(QPointF(x, knots + 18.5), QPointF(x, rings + 22.0))
 
 
+def _name(painter: QPainter, tokens: Tokens, y: float, text: str) -> None:
+    """A row's name at its left."""
+    painter.setPen(colour(tokens.soft))
+    painter.drawText(QRectF(12, y - 10, LEFT - 16, 20), Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def _paint_hover(painter: QPainter, strip: "LengthStrip") -> None:
+    """The place that is pointed at, here or in a pane, with its distance."""
+    hover = strip.toolbox.hover_distance
+    if hover is None:
+        return
+    t, x = strip.look.tokens, float(strip.x_of(hover))
+    painter.setPen(QPen(colour(t.teal), 1.2))
+    painter.drawLine(QPointF(x, 8.0), QPointF(x, strip.height() - 8.0))
+    text = format_length(hover, unit=strip.workspace.project.unit, decimals=1)
+    side = QRectF(x + 6, strip.height() - 24, 90, 18)
+    if side.right() > strip.width() - 4:
+        side.moveRight(x - 6)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(t.panel, 235))
+    painter.drawRoundedRect(side.adjusted(-3, 0, 3, 0), 3, 3)
+    painter.setPen(colour(t.teal))
+    flag = Qt.AlignmentFlag.AlignLeft if side.left() > x else Qt.AlignmentFlag.AlignRight
+    painter.drawText(side, Qt.AlignmentFlag.AlignVCenter | flag, text)
+
+
 class LengthStrip(QWidget):
     """The ruler of the chosen run."""
 
@@ -88,6 +115,7 @@ class LengthStrip(QWidget):
         self.setMouseTracking(True)
         self.setFixedHeight(FULL_HEIGHT)
         self.setAccessibleName("Length strip")
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         calm = Calm(self, workspace, self.update)
         for signal in (workspace.project_changed, workspace.built, workspace.selection_changed, look.changed):
             signal.connect(calm.ask)
@@ -139,16 +167,12 @@ class LengthStrip(QWidget):
                 self._paint_rings(painter, built)
                 self._paint_knots(painter, path, built)
             paint_findings(painter, finding_marks(built, self.x_of), self.look.tokens, (_KNOTS, _RINGS, self.is_folded))
-            self._paint_hover(painter)
+            _paint_hover(painter, self)
         painter.end()
-
-    def _name(self, painter: QPainter, y: float, text: str) -> None:
-        painter.setPen(colour(self.look.tokens.soft))
-        painter.drawText(QRectF(12, y - 10, LEFT - 16, 20), Qt.AlignmentFlag.AlignVCenter, text)
 
     def _paint_ruler(self, painter: QPainter) -> None:
         t, unit = self.look.tokens, self.workspace.project.unit
-        self._name(painter, _RULER, f"length {unit}")
+        _name(painter, self.look.tokens, _RULER, f"length {unit}")
         step = tick_step(self._length, self.width() - LEFT - RIGHT, unit)
         fine = np.arange(0.0, self._length + 1e-9, step / 5.0)
         base = RULER_HEIGHT - 2.0 if self.is_folded else _KNOTS
@@ -166,7 +190,7 @@ class LengthStrip(QWidget):
 
     def _paint_rings(self, painter: QPainter, built: Built) -> None:
         t = self.look.tokens
-        self._name(painter, _RINGS + 9, "rings")
+        _name(painter, self.look.tokens, _RINGS + 9, "rings")
         x, shade = ring_ticks(built.body.ring_at, self.x_of(built.body.ring_at))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for level in range(DENSITY_LEVELS):
@@ -189,37 +213,29 @@ class LengthStrip(QWidget):
         painter.setBrush(colour(t.moss))
         y = _KNOTS + 10
         painter.drawPolygon(QPolygonF([QPointF(x - 12, y - 5), QPointF(x - 12, y + 5), QPointF(x - 4, y)]))
-        self._name(painter, y, "knots")
-
-    def _paint_hover(self, painter: QPainter) -> None:
-        hover = self.toolbox.hover_distance
-        if hover is None:
-            return
-        t, x = self.look.tokens, float(self.x_of(hover))
-        painter.setPen(QPen(colour(t.teal), 1.2))
-        painter.drawLine(QPointF(x, 8.0), QPointF(x, self.height() - 8.0))
-        text = format_length(hover, unit=self.workspace.project.unit, decimals=1)
-        side = QRectF(x + 6, self.height() - 24, 90, 18)
-        if side.right() > self.width() - 4:
-            side.moveRight(x - 6)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour(t.panel, 235))
-        painter.drawRoundedRect(side.adjusted(-3, 0, 3, 0), 3, 3)
-        painter.setPen(colour(t.teal))
-        flag = Qt.AlignmentFlag.AlignLeft if side.left() > x else Qt.AlignmentFlag.AlignRight
-        painter.drawText(side, Qt.AlignmentFlag.AlignVCenter | flag, text)
+        _name(painter, self.look.tokens, y, "knots")
 
     # -- mouse -----------------------------------------------------------------------------------
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        room = max(1, self.width() - LEFT - RIGHT)
-        share = (event.position().x() - LEFT) / room
-        inside = 0.0 <= share <= 1.0 and self._length > 0.0
         built = self.workspace.chosen_body
         near = [] if built is None else finding_marks(built, self.x_of)
         said = [f.message for x, f in near if abs(x - event.position().x()) <= 9.0]
         self.setToolTip(sentence_in(said[0], unit=self.workspace.project.unit) if said else "")
-        self.toolbox.hover_strip(share * self._length if inside else None)
+        self.toolbox.hover_strip(self.distance_at(event.position().x()))
+
+    def distance_at(self, x: float) -> float | None:
+        """The distance along the run at a pixel, m; None beside the ruler."""
+        share = (x - LEFT) / max(1, self.width() - LEFT - RIGHT)
+        return share * self._length if 0.0 <= share <= 1.0 and self._length > 0.0 else None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Inserts a knot there; the curve keeps its shape."""
+        at, built = self.distance_at(event.position().x()), self.workspace.chosen_body
+        if at is None or built is None or built.path.resolved is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        found = places_at(built.path.resolved.table, np.array([at]))
+        self.toolbox.edit.insert(int(found.span[0]), float(found.t[0]), built.path.resolved)
 
     def leaveEvent(self, event: QEvent) -> None:
         self.toolbox.hover_strip(None)

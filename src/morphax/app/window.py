@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
@@ -15,7 +14,7 @@ from PySide6.QtWidgets import (
 
 from morphax import __version__
 from morphax.app.calm import Calm
-from morphax.app.commands import nudge
+from morphax.app.commands import nudge_across
 from morphax.app.exchange import Exchange
 from morphax.app.export_page import ExportPage, words_of
 from morphax.app.exporting import write_wish
@@ -30,7 +29,7 @@ from morphax.app.layout import lay_out
 from morphax.app.list_panel import ListPanel
 from morphax.app.look import Look
 from morphax.app.menus import Menus
-from morphax.app.panes.camera import Camera, basis, right_angle_view, tipped
+from morphax.app.panes.camera import Camera, right_angle_view, tipped
 from morphax.app.panes.pane import Pane
 from morphax.app.panes.scene_items import scene_points
 from morphax.app.render_hub import RenderHub
@@ -117,6 +116,7 @@ class Window(QMainWindow):
         self.list_panel.stock.files_dropped.connect(lambda files: [self.exchange.take_section(f) for f in files])
         self.tool_row.stock_wanted.connect(self.list_panel.show_stock)
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
+        self.strip.customContextMenuRequested.connect(self._show_strip_context)
         self.export_page.exported.connect(self._remember_folder)
         self._said.timeout.connect(self._show_help)
         self._patience.timeout.connect(lambda: self.progress.setVisible(self.workspace.is_building))
@@ -194,6 +194,11 @@ class Window(QMainWindow):
     def active_pane(self) -> Pane:
         """The pane with the focus, else the first."""
         return next((p for p in self.panes if p.hasFocus()), self.panes[0])
+
+    def hush(self) -> None:
+        """What was said gives way to what a click does now."""
+        self._said.stop()
+        self._show_help()
 
     def arm(self, kind: PathKind | str) -> None:
         self._said.stop()
@@ -314,6 +319,9 @@ class Window(QMainWindow):
         """What can be done with what is under the pointer; a click there chooses it first."""
         self.menus.context(pane, at).popup(pane.mapToGlobal(at))
 
+    def _show_strip_context(self, at: QPoint) -> None:
+        self.menus.strip_context(float(at.x())).popup(self.strip.mapToGlobal(at))
+
     def about(self) -> None:
         self.say(f"Morphax {__version__}: a path, a section, a body.")
 
@@ -330,7 +338,7 @@ class Window(QMainWindow):
         elif key == Qt.Key.Key_Escape:
             self.toolbox.escape()
         elif key in _ARROWS and not isinstance(QApplication.focusWidget(), QLineEdit):
-            self._nudge(*_ARROWS[key])
+            nudge_across(self, *_ARROWS[key])
         elif self.toolbox.type(text):
             pass
         elif self._begins_number(text):
@@ -338,14 +346,6 @@ class Window(QMainWindow):
             self.inspector.width_field.begin_typing(text)
         else:
             super().keyPressEvent(event)
-
-    def _nudge(self, right: int, up: int) -> None:
-        """Moves what is chosen by a grid step across the view; in perspective along x and y."""
-        pane = self.active_pane()
-        view = basis(pane.camera)
-        ways = (view.right, view.up) if pane.camera.is_flat else (np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
-        shift = pane.grid * (right * ways[0] + up * ways[1])
-        nudge(self.workspace, (float(shift[0]), float(shift[1]), float(shift[2])))
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat():

@@ -1,6 +1,7 @@
 """The application's state: history, selection, unfinished edit, built bodies; few coarse signals."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
@@ -28,6 +29,15 @@ Falloff = Literal["alone", "rest", "soft"]
 QUICK_SECONDS = 0.02
 """A run that took less of the processor last time is built at once in a drag; others go to the worker, which takes
 longer while pictures are drawn (measured: 16 ms against 60 ms for a run of 10 ms)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Remark:
+    """Something that was measured, from a place to another (3,), m, and its words."""
+
+    start: np.ndarray
+    end: np.ndarray
+    words: str
 
 
 class Workspace(QObject):
@@ -58,6 +68,7 @@ class Workspace(QObject):
         self.work_plane = GROUND
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
+        self.remark: Remark | None = None
         self._told = Selection()
         self._number = 0
         self._result.connect(self._on_result)
@@ -230,6 +241,7 @@ class Workspace(QObject):
         if selection == self.selection:
             return
         self.history, self._told = history.reselected(self.history, selection), selection
+        self.remark = None
         self.selection_changed.emit()
 
     def undo(self) -> None:
@@ -259,7 +271,13 @@ class Workspace(QObject):
         self.next_run = new
         self.next_run_changed.emit()
 
+    def remark_on(self, remark: Remark | None) -> None:
+        """Shows something measured in the panes until anything changes."""
+        self.remark = remark
+        self.built.emit()
+
     def _changed(self, before: Project) -> None:
+        self.remark = None
         self._build()
         self.project_changed.emit(before, self.project)
         if self.selection != self._told:

@@ -13,10 +13,12 @@ _MOST_POINTS = 4000
 
 @dataclass(frozen=True, eq=False)
 class Clearance:
-    """``gap`` m, negative where the body's points lie inside the host; the ``place`` (3,) of the body there."""
+    """``gap`` m, negative where the points lie inside the host; ``place`` (3,) of them and ``on`` (3,) of the host
+    there."""
 
     gap: float
     place: Points3
+    on: Points3
 
 
 def surface_points(body: Mesh, *, most: int) -> Points3:
@@ -40,7 +42,11 @@ def clearance(body: Mesh, host: Locator, within: float) -> Clearance | None:
     The surface is asked at its points and between them along its long faces: at most about 4 000 places, evenly
     chosen, so a gap is found to their spacing. A place is inside where the nearest face looks away from it.
     """
-    points = surface_points(body, most=_MOST_POINTS)
+    return least_gap(surface_points(body, most=_MOST_POINTS), host, within)
+
+
+def least_gap(points: Points3, host: Locator, within: float) -> Clearance | None:
+    """The clearance of places (n, 3) to a host, or None where all are farther than ``within`` m from it."""
     best: Clearance | None = None
     for p in points:
         hit = host.nearest(p, within)
@@ -49,5 +55,5 @@ def clearance(body: Mesh, host: Locator, within: float) -> Clearance | None:
         inside = float((p - hit.place) @ hit.normal) < 0.0
         gap = -hit.far if inside else hit.far
         if best is None or gap < best.gap:
-            best = Clearance(gap, np.array(p))
+            best = Clearance(gap, np.array(p), np.array(hit.place))
     return best

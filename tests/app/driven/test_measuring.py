@@ -43,11 +43,17 @@ def test_the_clearance_of_a_run_is_said(driver: Driver) -> None:
     driver.enter()
     driver.settle()
     driver.menu("run.clearance")
-    gap = float(driver.window.help_label.text().split("keeps ")[1].split(" mm")[0])
-    assert 190.0 <= gap < 191.5
+    said = driver.window.help_label.text()
+    gap, path = (float(said.split(word)[1].split(" mm")[0]) for word in ("keeps ", "its path "))
+    assert 190.0 <= gap < 191.5 and path == pytest.approx(200.0, abs=1e-6), "the path keeps half a width more"
+    plain = driver.window.workspace.remark
+    assert plain is not None and plain.words.startswith(f"{gap:g}") and plain.end[2] == pytest.approx(0.3)
+    shown = driver.pane(0).grab().toImage()
     driver.unfold("Move and turn")
     driver.enter_value("move.z", "-300")
+    assert driver.window.workspace.remark is None, "what was measured goes with the change"
     driver.settle()
+    assert shown != driver.pane(0).grab().toImage()
     driver.menu("run.clearance")
     assert "deep in Box" in driver.window.help_label.text()
 

@@ -2,17 +2,16 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QEvent, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QKeyEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from morphax.app.tools.handle_set import Part, outline
-from morphax.core.paths import PathKind
 from morphax.core.resolved import points_along
-from morphax.project.edits import NewRun, add_run
-from morphax.project.model import Project, ReadyMadeSource
 from tests.app.driven.test_first_body import look_from_front
 from tests.app.driver import Driver
+from tests.app.job_projects import two_in_a_row
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -216,6 +215,8 @@ def test_a_whole_run_is_scaled_by_drag_and_by_a_typed_percentage(drawn: Driver) 
     drawn.key(Qt.Key.Key_M)
     a, b = part(drawn, Part("size"))
     spot = tuple(float(v) for v in 0.5 * (a + b))
+    drawn.move(0, spot)
+    assert drawn.window.toolbox.sketch.label == "scale"
     drawn.drag(0, spot, (spot[0] - 30.0, spot[1] - 30.0), CTRL)
     drawn.settle()
     grown = drawn.places
@@ -306,12 +307,19 @@ def test_with_space_held_a_path_is_seen_and_picked_through_the_body_before_it(op
     assert driver.run.show.name == "thick"
 
 
-def two_in_a_row() -> Project:
-    """A thick run before a thin one, seen from the front."""
-    source = ReadyMadeSource(name="round", values=(("width", 0.02),))
-    p = add_run(
-        Project(), PathKind.STRAIGHT, [(-0.5, 0.0, 0.5), (0.5, 0.0, 0.5)], NewRun(source, 0.3, name="thick")
-    ).project
-    return add_run(
-        p, PathKind.STRAIGHT, [(-0.5, 0.5, 0.55), (0.5, 0.5, 0.55)], NewRun(source, 0.01, name="thin")
-    ).project
+# -- the length strip ------------------------------------------------------------------------------
+
+
+def test_the_strip_takes_a_knot_and_trims_at_the_place_of_its_menu(drawn: Driver) -> None:
+    strip, length = drawn.window.strip, drawn.body.length
+    spot = QPoint(round(float(strip.x_of(0.3 * length))), 60)
+    QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=spot)
+    drawn.settle()
+    assert len(drawn.path.knots) == 5 and drawn.body.length == pytest.approx(length, rel=1e-9)
+    at = float(drawn.window.workspace.chosen_body.knot_at[1])
+    assert at == pytest.approx(0.3 * length, abs=2e-3)
+    menu = drawn.window.menus.strip_context(float(strip.x_of(0.5 * length)))
+    drawn.menu("refine.trim-end")
+    menu.close()
+    drawn.settle()
+    assert drawn.body.length == pytest.approx(0.5 * length, rel=1e-6)

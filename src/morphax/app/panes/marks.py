@@ -9,7 +9,7 @@ from PySide6.QtGui import QFontMetricsF, QPen
 from morphax.app.panes.camera import basis, metres_per_pixel
 from morphax.app.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.theme import app_font, colour
-from morphax.app.tools.handle_set import outline, parts_seen
+from morphax.app.tools.handle_set import Part, outline, parts_seen
 from morphax.app.tools.landing import GROUND, Caught, Landing, WorkPlane
 from morphax.app.workspace import Workspace
 from morphax.build.bodies import Built
@@ -81,7 +81,7 @@ def paint_box(view: View, box: tuple[tuple[float, float], tuple[float, float]]) 
     view.painter.drawRect(QRectF(QPointF(*box[0]), QPointF(*box[1])).normalized())
 
 
-def paint_handle_set(view: View, centre: np.ndarray) -> None:
+def paint_handle_set(view: View, centre: np.ndarray, hover: Part | None = None) -> None:
     """Three arrows with the names of their axes, three rings, the square that moves across the view, and the slanting
     double arrow that scales."""
     for part in reversed(parts_seen(view.camera, centre)):
@@ -89,12 +89,13 @@ def paint_handle_set(view: View, centre: np.ndarray) -> None:
         if not np.isfinite(line).all():
             continue
         view.painter.setBrush(Qt.BrushStyle.NoBrush)
+        more = 1.6 if part == hover else 0.0
         if part.kind == "ring":
-            view.painter.setPen(QPen(colour(view.tokens.plum, 190), 1.4))
+            view.painter.setPen(QPen(colour(view.tokens.plum, 255 if more else 190), 1.4 + more))
             view.painter.drawPolyline(polygon(line))
         elif part.kind == "arrow":
             d = line[1] - line[0]
-            view.painter.setPen(QPen(colour(view.tokens.blue), 2.0))
+            view.painter.setPen(QPen(colour(view.tokens.blue), 2.0 + more))
             view.painter.drawPolyline(polygon(line))
             d = d / np.hypot(*d)
             n = np.array([-d[1], d[0]])
@@ -105,18 +106,18 @@ def paint_handle_set(view: View, centre: np.ndarray) -> None:
                 QRectF(spot[0] - 8, spot[1] - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, "xyz"[part.axis]
             )
         elif part.kind == "size":
-            _paint_double_arrow(view, line)
+            _paint_double_arrow(view, line, 2.0 + more)
         else:
-            view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
+            view.painter.setPen(QPen(colour(view.tokens.teal), 1.6 + more))
             view.painter.setBrush(colour(view.tokens.teal, 60))
             view.painter.drawPolygon(polygon(line[:-1]))
 
 
-def _paint_double_arrow(view: View, line: np.ndarray) -> None:
+def _paint_double_arrow(view: View, line: np.ndarray, width: float) -> None:
     """The handle that scales: a slanting line with a head at each end."""
     d = (line[1] - line[0]) / np.hypot(*(line[1] - line[0]))
     n = np.array([-d[1], d[0]])
-    view.painter.setPen(QPen(colour(view.tokens.teal), 2.0))
+    view.painter.setPen(QPen(colour(view.tokens.teal), width))
     view.painter.drawPolyline(polygon(line))
     view.painter.setBrush(colour(view.tokens.teal))
     view.painter.setPen(Qt.PenStyle.NoPen)

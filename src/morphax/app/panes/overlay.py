@@ -23,7 +23,7 @@ from morphax.app.theme import app_font, colour
 from morphax.app.toolbox import Toolbox
 from morphax.app.tools.drags import handle_tips
 from morphax.app.tools.state import Sketch
-from morphax.app.workspace import Workspace
+from morphax.app.workspace import Remark, Workspace
 from morphax.build.bodies import Built
 from morphax.core.findings import Severity
 from morphax.core.paths import PathKind
@@ -64,10 +64,12 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         paint_work_plane(view, workspace.work_plane)
     centre = toolbox.edit.set.centre()
     if centre is not None and toolbox.draw is None:
-        paint_handle_set(view, centre)
+        paint_handle_set(view, centre, sketch.hover_part)
     if sketch.box is not None:
         paint_box(view, sketch.box)
     _paint_sketch(view, sketch, workspace)
+    if workspace.remark is not None:
+        _paint_remark(view, workspace.remark)
 
 
 def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None:
@@ -178,6 +180,17 @@ def _paint_dimension(view: View, start: np.ndarray, end: np.ndarray) -> None:
     n = np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a)) * 4.0
     for p in (a, b):
         view.painter.drawLine(QPointF(*map(float, p - n)), QPointF(*map(float, p + n)))
+
+
+def _paint_remark(view: View, remark: Remark) -> None:
+    """Something measured: a dimension line, or a dot where it is seen from its end, with its words."""
+    _paint_dimension(view, remark.start, remark.end)
+    spot = view.at(remark.end[None])[0]
+    if np.isfinite(spot).all():
+        view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
+        view.painter.setBrush(colour(view.tokens.raised))
+        view.painter.drawEllipse(QPointF(*map(float, spot)), 3.0, 3.0)
+        label(view, spot + np.array([14.0, -10.0]), remark.words, view.tokens.teal)
 
 
 def _hollow(view: View, spot: np.ndarray) -> None:

@@ -19,7 +19,7 @@ from morphax.app.tools.under import Under
 from morphax.app.workspace import Workspace
 from morphax.core.arclength import Places, distances_of
 from morphax.core.paths import points_at
-from morphax.core.resolved import drawn_place
+from morphax.core.resolved import ResolvedPath, drawn_place
 from morphax.project.history import Selection
 from morphax.project.lookup import run_width
 from morphax.project.model import Project
@@ -51,6 +51,10 @@ class EditTool:
 
     def hover(self, at: Pointer) -> None:
         """Shows what a press would take."""
+        part = self.set.hover(at)
+        if part is not None:
+            self.sketch = part
+            return
         knot = self.under.knot_at(at)
         handle = None if knot is not None else self.under.handle_at(at)
         if knot is not None:
@@ -83,7 +87,7 @@ class EditTool:
             return
         if path is not None and self._press_on_path(at, knot):
             return
-        if at.other_snap and self._step_through(at):
+        if at.other_snap and _stepped_through(ws, self.under, at):
             return
         run = self.under.run_at(at)
         if run is None:
@@ -93,19 +97,6 @@ class EditTool:
             ws.select(Selection(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))
         else:
             ws.select(Selection((run,)))
-
-    def _step_through(self, at: Pointer) -> bool:
-        """Ctrl and click: what lies behind what is chosen, from the eye on, and then the first again."""
-        ws, stack = self.workspace, self.under.all_at(at)
-        if not stack:
-            return False
-        now = next((i for i in (*ws.selection.runs, *ws.selection.hosts) if i in stack), None)
-        chosen = stack[0] if now is None else stack[(stack.index(now) + 1) % len(stack)]
-        is_run = any(r.id == chosen for r in ws.project.runs)
-        name = next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen)
-        ws.select(Selection((chosen,)) if is_run else Selection(hosts=(chosen,)))
-        ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
-        return True
 
     def _press_on_path(self, at: Pointer, knot: str | None) -> bool:
         """A press on the chosen run's knots, handles or path; False where it meets none of them."""
@@ -252,15 +243,22 @@ class EditTool:
 
     def double_press(self, at: Pointer) -> bool:
         """Inserts a knot at the place under the pointer; the curve keeps its shape."""
-        ws, place, path = self.workspace, self.under.place_at(at), self.workspace.chosen_path
+        place = self.under.place_at(at)
         self._drag = self._last = None
-        if place is None or path is None or self.under.knot_at(at) is not None:
+        if place is None or self.under.knot_at(at) is not None:
             return False
         found, resolved = place
+        return self.insert(found.span, found.t, resolved)
+
+    def insert(self, chain_span: int, chain_t: float, resolved: ResolvedPath) -> bool:
+        """Inserts a knot into the chosen path, at a place of its chain."""
+        ws, path = self.workspace, self.workspace.chosen_path
+        if path is None:
+            return False
         if len(resolved.shape.knots) != len(path.knots):
             ws.said.emit("This path has doubled knots; remove one before adding others.")
             return False
-        span, t = drawn_place(resolved, found.span, found.t)
+        span, t = drawn_place(resolved, chain_span, chain_t)
         new: list[str] = []
 
         def insert(project: Project) -> Project:
@@ -274,3 +272,17 @@ class EditTool:
             if now is not None and now.kind is not path.kind:
                 ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
         return bool(new)
+
+
+def _stepped_through(ws: Workspace, under: Under, at: Pointer) -> bool:
+    """Ctrl and click: what lies behind what is chosen, from the eye on, and then the first again."""
+    stack = under.all_at(at)
+    if not stack:
+        return False
+    now = next((i for i in (*ws.selection.runs, *ws.selection.hosts) if i in stack), None)
+    chosen = stack[0] if now is None else stack[(stack.index(now) + 1) % len(stack)]
+    is_run = any(r.id == chosen for r in ws.project.runs)
+    name = next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen)
+    ws.select(Selection((chosen,)) if is_run else Selection(hosts=(chosen,)))
+    ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
+    return True

@@ -20,6 +20,7 @@ from morphax.project.units import format_length
 DRAG_PIXELS = 3.0
 _NAMES = {"ring": {"distance": "turn"}, "size": {"distance": "percent"}}
 """What the typed number is called where it is no distance."""
+_DOES = {"arrow": "move along {}", "ring": "turn about {}", "square": "move across the view", "size": "scale"}
 Box = tuple[tuple[float, float], tuple[float, float]]
 
 
@@ -53,6 +54,14 @@ class SetTool:
             return None
         targets = targets_of(ws.project, ws.selection.runs, self.knots)
         return pivot_place(ws.project, targets, ws.pivot, ws.pivot_spot, ws.host_corners())
+
+    def hover(self, at: Pointer) -> Sketch | None:
+        """Says what a press on the part under the pointer would do."""
+        centre = self.centre()
+        part = None if centre is None else part_at(at.camera, centre, at.size, at.pixel)
+        if centre is None or part is None:
+            return None
+        return Sketch(label=_DOES[part.kind].format("xyz"[part.axis]), label_at=centre, hover_part=part)
 
     def press(self, at: Pointer) -> bool:
         """A press on an arrow, ring or square; False where it meets none."""

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.app.panes.camera import Camera
+from morphax.app.tools.handle_set import Part
 from morphax.app.tools.landing import Landing
 
 
@@ -44,3 +45,4 @@ class Sketch:
     hover_distance: float | None = None
     box: tuple[tuple[float, float], tuple[float, float]] | None = None
     lines: tuple[np.ndarray, ...] = ()
+    hover_part: Part | None = None
