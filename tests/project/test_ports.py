@@ -10,14 +10,25 @@ from morphax.project.edits import NewRun, add_run, duplicate_runs
 from morphax.project.host_edits import delete_hosts, matrix_of, moved_hosts, with_places
 from morphax.project.knot_edits import set_path_kind
 from morphax.project.lookup import path_of
-from morphax.project.model import DocumentError, Form, Host, HostPlace, Project, ReadyMadeSource, Show
-from morphax.project.path_edits import move_knots, reverse_path
+from morphax.project.model import (
+    DocumentError,
+    Form,
+    Host,
+    HostPlace,
+    PointHold,
+    PortHold,
+    Project,
+    ReadyMadeSource,
+    Show,
+)
+from morphax.project.path_edits import move_knots, reverse_path, set_closed
 from morphax.project.ports import (
     NewPort,
     Plug,
     add_port,
     delete_port,
     followed,
+    held,
     placed_port,
     plug_of,
     plugged,
@@ -160,3 +171,19 @@ def test_an_extended_end_lets_go_with_its_lead() -> None:
     p = plugged(plugged(p, path_id, "start", Plug("h1", port, 0.2)), path_id, "end", Plug("h1", port, 0.1))
     knots = path_of(extended(p, path_id, "start", 0.3).project, p.runs[0].id).knots
     assert all(k.hold is None for k in knots[:3]) and knots[-1].hold is not None and knots[-2].hold is not None
+
+
+def test_a_knot_at_the_centre_of_a_port_holds_on_to_the_port() -> None:
+    p, path_id, port = project()
+    centre = (1.5, 0.2, 0.5)
+    loop = set_closed(move_knots(p, path_id, {path_of(p, p.runs[0].id).knots[1].id: centre}), path_id, True)
+    knot = path_of(loop, loop.runs[0].id).knots[1]
+    done = held(loop, path_id, {knot.id: ("h1", centre)})
+    assert path_of(done, done.runs[0].id).knots[1].hold == PortHold(host="h1", port=port)
+    moved_on = followed(moved_hosts(done, ["h1"], np.zeros(3), moved((0.0, 0.0, 0.5))), done)
+    assert np.allclose(path_of(moved_on, done.runs[0].id).knots[1].place, (1.5, 0.2, 1.0))
+    beside = held(loop, path_id, {knot.id: ("h1", (1.5, 0.2, 0.501))})
+    assert isinstance(path_of(beside, done.runs[0].id).knots[1].hold, PointHold)
+    line = set_closed(loop, path_id, False)
+    lead = held(line, path_id, {knot.id: ("h1", centre)})
+    assert isinstance(path_of(lead, done.runs[0].id).knots[1].hold, PointHold), "there it would be a lead"

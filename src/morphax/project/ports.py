@@ -32,6 +32,8 @@ from morphax.project.reshape import with_path
 LEAD_WIDTHS = 2.0
 """A path that plugs in runs straight out of the port for so many widths, unless told otherwise."""
 
+_AT_PORT = 1e-6
+"""A knot that is held no farther from a port's centre holds on to the port, m."""
 STIFF_LEADS = 1.5
 """A hanging path that plugs in is as stiff as so many leads are long, unless told otherwise."""
 
@@ -235,16 +237,25 @@ def unplugged(project: Project, path_id: str, knot_ids: Mapping[str, object] | t
 
 
 def held(project: Project, path_id: str, holds: Mapping[str, tuple[str, Place]]) -> Project:
-    """Knots that hold on to points of hosts: by knot id, the host's id and the place in the world."""
+    """Knots that hold on to hosts: by knot id, the host's id and the place in the world.
 
-    def hold_of(knot: Knot) -> PointHold:
+    One that lies at the centre of a port holds on to that, so that it is found again with it; but not the second knot
+    of an open path, which would be its lead.
+    """
+    path = path_by_id(project, path_id)
+    leads = () if path.closed else (path.knots[1:2] + path.knots[-2:-1])
+
+    def hold_of(knot: Knot) -> PointHold | PortHold:
         host_id, place = holds[knot.id]
-        matrix, at = matrix_of(host_by_id(project, host_id).place)
+        host = host_by_id(project, host_id)
+        for port in host.ports if knot not in leads else ():
+            if np.linalg.norm(np.subtract(placed_port(host, port).centre, place)) <= _AT_PORT:
+                return PortHold(host=host_id, port=port.id)
+        matrix, at = matrix_of(host.place)
         return PointHold(
             host=host_id, point=_place(np.asarray(np.linalg.solve(matrix, np.array(place) - at), dtype=np.float64))
         )
 
-    path = path_by_id(project, path_id)
     return with_path(
         project, evolve(path, knots=tuple(evolve(k, hold=hold_of(k)) if k.id in holds else k for k in path.knots))
     )

@@ -62,4 +62,5 @@ class Mix:
             if onward and (self.line if i == last else self.lines.get(i, self.line)) is not is_straight:
                 other.append(at[knots[i + 1]] if back else at[k])
         project = set_spans(project, path_id, other, straight=not is_straight) if other else project
-        return set_knot_kind(project, path_id, [knots[i] for i in self.corners if i < len(knots)], "corner")
+        sharp = [knots[i] for i in self.corners if i < len(knots)]
+        return set_knot_kind(project, path_id, sharp, "corner") if sharp else project
