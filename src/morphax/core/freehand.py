@@ -11,7 +11,7 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.paths import PathKind, PathShape, points_at
 from morphax.core.types import Floats, Points3, Spans, Vectors3
-from morphax.core.vectors import unit
+from morphax.core.vectors import dot, unit
 
 CORNER = radians(55.0)
 """A turn of the stroke beyond this, over a twentieth of its size, is a corner."""
@@ -35,15 +35,12 @@ def stroke_corners(points: Points3) -> list[int]:
     size = float(np.ptp(points, axis=0).max())
     along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
     reach = size / 20.0
-    found: list[tuple[float, int]] = []
-    for i in range(1, len(points) - 1):
-        if along[i] < reach or along[-1] - along[i] < reach:
-            continue
-        a = points[min(int(np.searchsorted(along, along[i] - reach)), i - 1)]  # of a quick stroke, the point before it
-        b = points[min(max(int(np.searchsorted(along, along[i] + reach)), i + 1), len(points) - 1)]
-        d0, d1 = unit((points[i] - a)[None])[0], unit((b - points[i])[None])[0]
-        if float(d0 @ d1) < cos(CORNER):
-            found.append((float(d0 @ d1), i))
+    i = np.arange(1, len(points) - 1)
+    i = i[(along[i] >= reach) & (along[-1] - along[i] >= reach)]
+    before = np.minimum(np.searchsorted(along, along[i] - reach), i - 1)  # of a quick stroke, the point before it
+    behind = np.clip(np.searchsorted(along, along[i] + reach), i + 1, len(points) - 1)
+    straight = dot(unit(points[i] - points[before]), unit(points[behind] - points[i]))
+    found = [(float(straight[k]), int(i[k])) for k in np.flatnonzero(straight < cos(CORNER))]
     corners: list[int] = []
     for _, i in sorted(found):
         if all(abs(along[i] - along[k]) > 2.0 * reach for k in corners):
