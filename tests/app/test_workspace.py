@@ -2,11 +2,13 @@
 
 import pytest
 
+from morphax.app.inspector.rows import VARIES, common
 from morphax.app.workspace import Workspace
 from morphax.build.worker import BuildResult
 from morphax.core.paths import PathKind
 from morphax.project.edits import NewRun, add_run
-from morphax.project.model import Project, ReadyMadeSource
+from morphax.project.history import Selection
+from morphax.project.model import Project, ReadyMadeSource, evolve
 
 
 @pytest.fixture
@@ -44,3 +46,16 @@ def test_while_a_newer_body_is_waited_for_the_late_one_is_shown(workspace: Works
     workspace.show_unfinished(second, run)
     workspace._on_result(BuildResult(number, first, {run: built}))
     assert workspace.bodies[run] is built and workspace.is_waiting
+
+
+def test_values_of_which_some_are_missing_vary(workspace: Workspace) -> None:
+    values = {"r1": 0.5, "r2": None, "r3": 0.5 + 1e-15}
+    project, _ = drawn(1.0)
+    run = project.runs[0]
+    runs = tuple(evolve(run, id=i) for i in values)
+    workspace.restart(evolve(project, runs=runs))
+    for chosen, wanted in (
+        (("r1", "r3"), 0.5), (("r1", "r2"), VARIES), (("r2", "r1"), VARIES), (("r2",), None)
+    ):  # fmt: skip
+        workspace.select(Selection(chosen))
+        assert common(workspace, lambda p, r: values[r]) == wanted

@@ -132,17 +132,17 @@ def _head_faces(form: Form) -> tuple[list[np.ndarray], list[np.ndarray]]:
     normal = np.cross(around, down)
     normal[-1] = (0.0, 0.0, 1.0)
     normal /= np.maximum(np.linalg.norm(normal, axis=2, keepdims=True), 1e-12)
-    faces, normals = [], []
-    for i in range(_HEAD_RINGS):
-        for j in range(_HEAD_SIDES):
-            corners = [(i, j), (i, j + 1), (i + 1, j + 1), (i + 1, j)][: 3 if i == _HEAD_RINGS - 1 else 4]
-            faces.append(np.stack([grid[a, b] for a, b in corners]))
-            normals.append(np.stack([normal[a, b] for a, b in corners]))
-    middle = grid[0, :-1].mean(0)
-    for j in range(_HEAD_SIDES):
-        faces.append(np.stack([middle, grid[0, j + 1], grid[0, j]]))
-        normals.append(np.tile([0.0, 0.0, -1.0], (3, 1)))
-    return faces, normals
+    faces, normals = (_patches(v) for v in (grid, normal))
+    crown = slice((_HEAD_RINGS - 1) * _HEAD_SIDES, None)  # there two corners of each patch are one
+    faces[crown], normals[crown] = ([f[:3] for f in v[crown]] for v in (faces, normals))
+    foot = np.stack([np.broadcast_to(grid[0, :-1].mean(0), (_HEAD_SIDES, 3)), grid[0, 1:], grid[0, :-1]], axis=1)
+    return faces + list(foot), normals + [np.tile([0.0, 0.0, -1.0], (3, 1))] * _HEAD_SIDES
+
+
+def _patches(grid: np.ndarray) -> list[np.ndarray]:
+    """The four corners (4, 3) of each patch of a grid (r, s, 3), row by row."""
+    corners = np.stack([grid[:-1, :-1], grid[:-1, 1:], grid[1:, 1:], grid[1:, :-1]], axis=2)
+    return list(corners.reshape(-1, 4, 3))
 
 
 def _flat_normal(face: np.ndarray) -> np.ndarray:

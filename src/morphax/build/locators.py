@@ -37,7 +37,6 @@ class Locator:
     def __init__(self, mesh: Mesh) -> None:
         self.points: Points3 = mesh.points
         self.tris: Ints = point_triangles(mesh)
-        self._normals = unit(triangle_normals(self.points, self.tris)) if len(self.tris) else np.empty((0, 3))
         self._data = vtkPolyData()
         self._locator: Any = vtkStaticCellLocator()
         holder, cells = vtkPoints(), vtkCellArray()
@@ -52,9 +51,14 @@ class Locator:
         self._locator.SetDataSet(self._data)
         if len(self.tris):
             self._locator.BuildLocator()
-            self._low, self._high = self.points.min(0), self.points.max(0)
+            self._low, self._high = mesh.bounds
             self._slack = 1e-9 * float(np.linalg.norm(self._high - self._low))
         self._cell = vtkGenericCell()
+
+    def _normal(self, face: int) -> Floats:
+        tri = self.tris[face : face + 1]
+        out: Floats = unit(triangle_normals(self.points, tri))[0]
+        return out
 
     def ray(self, origin: Floats, direction: Floats) -> Hit | None:
         """The first face that a line from ``origin`` (3,) along the unit ``direction`` (3,) meets."""
@@ -68,7 +72,7 @@ class Locator:
         if not self._locator.IntersectWithLine(tuple(origin), tuple(end), self._slack, t, x, at, sub, face, self._cell):
             return None
         place = np.array(x)
-        return Hit(place, self._normals[int(face)], int(face), float((place - origin) @ direction))
+        return Hit(place, self._normal(int(face)), int(face), float((place - origin) @ direction))
 
     def nearest(self, point: Floats, within: float) -> Hit | None:
         """The nearest place on the mesh, no farther than ``within`` m."""
@@ -78,4 +82,4 @@ class Locator:
         face, sub, far2 = (reference(v) for v in (0, 0, 0.0))
         if not self._locator.FindClosestPointWithinRadius(tuple(point), within, x, self._cell, face, sub, far2):
             return None
-        return Hit(np.array(x), self._normals[int(face)], int(face), float(np.linalg.norm(np.array(x) - point)))
+        return Hit(np.array(x), self._normal(int(face)), int(face), float(np.linalg.norm(np.array(x) - point)))

@@ -42,9 +42,9 @@ def stroke_corners(points: Points3) -> list[int]:
     straight = dot(unit(points[i] - points[before]), unit(points[behind] - points[i]))
     found = [(float(straight[k]), int(i[k])) for k in np.flatnonzero(straight < cos(CORNER))]
     corners: list[int] = []
-    for _, i in sorted(found):
-        if all(abs(along[i] - along[k]) > 2.0 * reach for k in corners):
-            corners.append(i)
+    for _, here in sorted(found):
+        if all(abs(along[here] - along[k]) > 2.0 * reach for k in corners):
+            corners.append(here)
     return [0, *sorted(corners), len(points) - 1]
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -42,6 +43,11 @@ class Mesh:
     @property
     def face_count(self) -> int:
         return len(self.quads) + len(self.tris)
+
+    @cached_property
+    def bounds(self) -> Points3:
+        """The lowest and the highest corner (2, 3) of the box round all points; (0, 3) where there is none."""
+        return self.points if not len(self.points) else frozen(np.array([self.points.min(0), self.points.max(0)]))
 
 
 def mesh_bytes(mesh: Mesh) -> int:

@@ -38,7 +38,8 @@ def _chord(ws: Workspace) -> float:
 
 
 def _sag(ws: Workspace) -> float | None:
-    hung = _hung(ws)
+    """How deep the chosen cable hangs; None while it is still being hung: that can take long, and is kept then."""
+    hung = None if ws.is_waiting else _hung(ws)
     return None if hung is None else sag(hung)
 
 

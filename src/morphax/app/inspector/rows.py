@@ -48,8 +48,12 @@ def common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
     values = [read(ws.project, r) for r in ws.run_ids if any(x.id == r for x in ws.project.runs)]
     if not values:
         return None
-    same = all(v == values[0] or (isinstance(v, float) and abs(v - values[0]) < 1e-12) for v in values)
-    return values[0] if same else VARIES
+    return values[0] if all(_alike(v, values[0]) for v in values) else VARIES
+
+
+def _alike(a: Any, b: Any) -> bool:
+    """Equal, or numbers that differ by rounding."""
+    return bool(a == b or (isinstance(a, float) and isinstance(b, float) and abs(a - b) < 1e-12))
 
 
 def edit_recipes(ws: Workspace, label: str, **changes: Any) -> None:

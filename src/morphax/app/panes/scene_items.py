@@ -39,12 +39,12 @@ def scene_points(workspace: Workspace, *, chosen: bool = False, empty: str = "ro
     project = workspace.project
     runs = set(workspace.selection.runs)
     parts = [
-        built.body.mesh.points if built.body.mesh.face_count else built.path.polyline
+        built.body.mesh.bounds if built.body.mesh.face_count else built.path.polyline
         for run in project.runs
         if (built := workspace.bodies.get(run.id)) is not None and (run.id in runs if chosen else not run.show.hidden)
     ]
     if not chosen or not parts:
-        parts += [workspace.builder.host(project, h).points for h in project.hosts if not h.show.hidden]
+        parts += [workspace.builder.host(project, h).bounds for h in project.hosts if not h.show.hidden]
     parts = [p for p in parts if len(p)]
     if not parts:
         return EMPTY_SIZES[empty] * np.array([[-1.0, -1.0, 0.0], [1.0, 1.0, 1.2]])
