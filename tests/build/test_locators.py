@@ -61,3 +61,23 @@ def test_nearest_points_are_the_nearest(name: str) -> None:
 def test_a_mesh_without_faces_has_nothing_to_find() -> None:
     empty = Locator(mesh_of(Triangles(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32))))
     assert empty.ray(np.zeros(3), np.array([0.0, 0.0, 1.0])) is None and empty.nearest(np.zeros(3), 1.0) is None
+
+
+def test_what_passes_far_from_a_mesh_does_not_make_it_ready() -> None:
+    found = locator(SHAPES["ball"])
+    up = np.array([0.0, 0.0, 1.0])
+    assert found.ray(np.array([5.0, 0.0, -9.0]), up) is None and found.ray(np.array([0.0, 0.0, 9.0]), up) is None
+    assert found.nearest(np.array([5.0, 0.0, 0.0]), 3.9) is None
+    assert "_locator" not in vars(found) and "tris" not in vars(found)
+    assert found.ray(np.array([0.0, 0.0, -9.0]), up) is not None and "_locator" in vars(found)
+
+
+@pytest.mark.parametrize("axis", [0, 1, 2])
+def test_a_line_in_the_plane_of_a_side_meets_it(axis: int) -> None:
+    found, half = locator(SHAPES["box"]), np.array([0.2, 0.4, 0.1])
+    direction = np.eye(3)[axis]
+    for other in (k for k in range(3) if k != axis):
+        origin = -3.0 * direction
+        origin[other] = half[other]
+        hit = found.ray(origin, direction)
+        assert hit is not None and hit.far == pytest.approx(3.0 - half[axis], abs=1e-9)

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from morphax.core.arclength import distances_of, length_table, places_at
-from morphax.core.kernels import along, compiling, measuring, skinning
+from morphax.core.kernels import along, compiling, measuring, meshing, skinning
 from morphax.core.paths import chain_of, path_from_points
 from tests.helpers import THROUGH, torus_knot
 
@@ -112,3 +112,20 @@ def test_no_places_are_no_places() -> None:
     none = places_at(table, np.empty(0))
     assert none.span.shape == none.t.shape == distances_of(table, none).shape == (0,)
     assert measuring.pair_boxes(np.empty((0, 3)), np.empty((0, 3)), closed=False).shape == (0, 2)
+
+
+def test_quads_are_split_along_their_shorter_diagonal_and_a_tie_goes_from_the_first_corner() -> None:
+    points = RNG.normal(size=(400, 3))
+    points[:4] = [(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)]
+    quads = np.concatenate([[[0, 1, 2, 3]], RNG.integers(0, 400, (300, 4))]).astype(np.int32)
+    own = RNG.integers(0, 9000, quads.shape).astype(np.int32)
+    p = points[quads]
+    first = np.linalg.norm(p[:, 2] - p[:, 0], axis=1) <= np.linalg.norm(p[:, 3] - p[:, 1], axis=1) * (1.0 + 5e-10)
+    by_hand = [
+        t for q, f in zip(own.tolist(), first, strict=True)
+        for t in (([q[0], q[1], q[2]], [q[0], q[2], q[3]]) if f else ([q[0], q[1], q[3]], [q[1], q[2], q[3]]))
+    ]  # fmt: skip
+    assert first[0] and not first.all()
+    got = meshing.split_quads(points, quads, own)
+    assert got.dtype == np.int32 and got.tolist() == by_hand
+    assert meshing.split_quads(points, quads[:0], own[:0]).shape == (0, 3)

@@ -91,7 +91,7 @@ class HostFiles(QObject):
             for host in new:
                 mesh = builder.host(project, host)
                 around.edges.creases(mesh)
-                around.picker.locator(mesh)
+                around.picker.locator(mesh).prepare()
 
         Thread(target=work, name="morphax-host-edges", daemon=True).start()
 

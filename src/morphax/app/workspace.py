@@ -62,7 +62,7 @@ class Workspace(QObject):
         self._unfinished_run: str | None = None
         self._live = ""
         self._is_stopped = False
-        self._locators: IdentityCache[Locator] = IdentityCache(64)
+        self._locators: IdentityCache[Locator] = IdentityCache(256)
         self.fit_within: float | None = None
         self.falloff: Falloff = "alone"
         self.work_plane = GROUND
@@ -191,7 +191,7 @@ class Workspace(QObject):
         return self.locator_of(self.builder.host(self.project, host))
 
     def locator_of(self, mesh: Mesh) -> Locator:
-        """A mesh made ready for nearest points."""
+        """A mesh made ready for nearest points and lines of sight."""
         return self._locators.get((mesh,), lambda: Locator(mesh))
 
     def host_corners(self) -> list[Place]:

@@ -46,10 +46,20 @@ def clearance(body: Mesh, host: Locator, within: float) -> Clearance | None:
 
 
 def least_gap(points: Points3, host: Locator, within: float) -> Clearance | None:
-    """The clearance of places (n, 3) to a host, or None where all are farther than ``within`` m from it."""
+    """The clearance of places (n, 3) to a host, or None where all are farther than ``within`` m from it.
+
+    Places nearest to the host's box are asked first, and no farther than the best one so far.
+    """
     best: Clearance | None = None
-    for p in points:
-        hit = host.nearest(p, within)
+    if not len(host.points):
+        return None
+    low, high = host.bounds
+    off = np.linalg.norm(np.maximum(np.maximum(low - points, points - high), 0.0), axis=1)
+    for k in np.argsort(off, kind="stable"):
+        p, far = points[k], within if best is None or off[k] == 0.0 else min(within, best.gap)
+        if off[k] > far:
+            break  # so are all others
+        hit = host.nearest(p, far)
         if hit is None:
             continue
         inside = float((p - hit.place) @ hit.normal) < 0.0

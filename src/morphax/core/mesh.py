@@ -6,8 +6,9 @@ from functools import cached_property
 
 import numpy as np
 
+from morphax.core.kernels.meshing import split_quads
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
-from morphax.core.vectors import cross, dot
+from morphax.core.vectors import cross
 
 
 @dataclass(frozen=True)
@@ -123,31 +124,14 @@ def turned_inside_out(mesh: Mesh) -> Mesh:
     )
 
 
-def shorter_diagonals(points: Points3, quads: Ints) -> np.ndarray:
-    """(m,) true where the diagonal from corner 0 to 2 is the shorter one (ties within 1e-9 count as it)."""
-    p = points[quads]
-    a, b = p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]
-    short: np.ndarray = dot(a, a) <= dot(b, b) * (1.0 + 1e-9)
-    return short
-
-
-def split_quads(quads: Ints, first: np.ndarray) -> Ints:
-    """Triangles (2 m, 3) from quads (m, 4), along diagonal 0-2 where ``first``, else 1-3."""
-    a = np.stack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]], axis=1)
-    b = np.stack([quads[:, [0, 1, 3]], quads[:, [1, 2, 3]]], axis=1)
-    out: Ints = np.where(first[:, None, None], a, b).reshape(-1, 3)
-    return out
-
-
 def point_triangles(mesh: Mesh) -> Ints:
-    """All faces as triangles (t, 3) of point indices."""
-    return np.concatenate([split_quads(mesh.quads, shorter_diagonals(mesh.points, mesh.quads)), mesh.tris])
+    """All faces as triangles (t, 3) of point indices, quads split along their shorter diagonals."""
+    return np.concatenate([split_quads(mesh.points, mesh.quads, mesh.quads), mesh.tris])
 
 
 def vertex_triangles(mesh: Mesh) -> Ints:
     """All faces as triangles (t, 3) of vertex indices, split as ``point_triangles`` does."""
-    first = shorter_diagonals(mesh.points, mesh.quads)
-    return np.concatenate([split_quads(mesh.quad_vertices, first), mesh.tri_vertices])
+    return np.concatenate([split_quads(mesh.points, mesh.quads, mesh.quad_vertices), mesh.tri_vertices])
 
 
 def triangle_normals(points: Points3, tris: Ints) -> Floats:

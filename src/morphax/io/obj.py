@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from morphax.core.mesh import split_quads
+from morphax.core.kernels.meshing import split_quads
 from morphax.io.bodies import ExportOptions, Look, NamedMesh, with_up
 from morphax.io.safe_write import write_all
 
@@ -48,9 +48,7 @@ def obj_text(bodies: Sequence[NamedMesh], options: ExportOptions, *, mtl_name: s
         bases = (point_base, vertex_base)
         quads, quad_vertices = mesh.quads, mesh.quad_vertices
         if options.triangles:
-            d = mesh.points[quads]
-            first = ((d[:, 2] - d[:, 0]) ** 2).sum(1) <= ((d[:, 3] - d[:, 1]) ** 2).sum(1) * (1.0 + 1e-9)
-            quads, quad_vertices = split_quads(quads, first), split_quads(quad_vertices, first)
+            quads, quad_vertices = (split_quads(mesh.points, quads, own) for own in (quads, quad_vertices))
         for points, vertices in ((quads, quad_vertices), (mesh.tris, mesh.tri_vertices)):
             if len(points):
                 parts.append(_faces(points, vertices, bases))

@@ -158,6 +158,8 @@ def test_a_whole_run_is_moved_by_m_and_by_values(elbow: Driver) -> None:
     assert np.ptp(elbow.places[:, 0]) == pytest.approx(0.0, abs=1e-6)
     elbow.enter_value("scale", "50")
     assert np.ptp(elbow.places[:, 1]) == pytest.approx(400)
+    elbow.enter_value("scale", "0")
+    assert "scale is more than 0" in elbow.window.help_label.text() and np.ptp(elbow.places[:, 1]) == pytest.approx(400)
     elbow.choose("pivot", "first knot")
     first = elbow.places[0]
     elbow.enter_value("turn.x", "30")

@@ -1,5 +1,6 @@
 """The rows below the headings Path and Knot. No Qt here."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from typing import Any, Literal
@@ -248,13 +249,14 @@ _KNOT_RADIUS = Row(
 )
 
 
-def _transform(ws: Workspace, label: str, by: Transform) -> None:
+def _transform(ws: Workspace, label: str, made: Callable[[], Transform]) -> None:
     """Applies a typed transform to the chosen knots, or to the whole paths of the chosen runs."""
     knots = ws.selection.knots if len(ws.selection.knots) > 1 else ()
 
     def change(project: Project) -> Project:
         targets, hosts = targets_of(project, ws.run_ids, knots), ws.selection.hosts
         pivot = pivot_place(project, targets, ws.pivot, ws.pivot_spot, ws.host_corners())
+        by = made()
         moved = transformed(project, targets, pivot, by)
         return moved_hosts(moved, hosts, pivot, by) if hosts else moved
 
@@ -263,14 +265,14 @@ def _transform(ws: Workspace, label: str, by: Transform) -> None:
 
 def _move_row(axis: int) -> Row:
     def write(ws: Workspace, far: float) -> None:
-        _transform(ws, "Move", moved([far if i == axis else 0.0 for i in range(3)]))
+        _transform(ws, "Move", lambda: moved([far if i == axis else 0.0 for i in range(3)]))
 
     return Row(f"move.{'xyz'[axis]}", f"Move {'xyz'[axis]} by", "length", lambda ws: 0.0, write)
 
 
 def _turn_row(axis: int) -> Row:
     def write(ws: Workspace, angle: float) -> None:
-        _transform(ws, "Turn", turned(axis, angle))
+        _transform(ws, "Turn", lambda: turned(axis, angle))
 
     return Row(f"turn.{'xyz'[axis]}", f"Turn about {'xyz'[axis]}", "angle", lambda ws: 0.0, write)
 
@@ -286,5 +288,5 @@ MOVE = (
     ),
     *(_move_row(i) for i in range(3)),
     *(_turn_row(i) for i in range(3)),
-    Row("scale", "Scale %", "count", lambda ws: 100, lambda ws, v: _transform(ws, "Scale", scaled(v / 100.0))),
+    Row("scale", "Scale %", "count", lambda ws: 100, lambda ws, v: _transform(ws, "Scale", lambda: scaled(v / 100.0))),
 )

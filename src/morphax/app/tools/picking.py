@@ -1,11 +1,11 @@
 """What is under the pointer: knots, places on paths, bodies. Pure functions on projected points."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from morphax.app.panes.camera import Camera, Ray, projected, ray
-from morphax.build.bodies import IdentityCache
 from morphax.build.locators import Hit, Locator
 from morphax.core.arclength import LengthTable
 from morphax.core.mesh import Mesh
@@ -57,14 +57,10 @@ def nearest_on_path(
 
 
 class Picker:
-    """Finds bodies under lines of sight; remembers prepared meshes by identity."""
+    """Finds bodies under lines of sight. ``locator`` gives a mesh made ready for queries."""
 
-    def __init__(self, most: int = 256) -> None:
-        self._ready: IdentityCache[Locator] = IdentityCache(most)
-
-    def locator(self, mesh: Mesh) -> Locator:
-        """A mesh made ready for queries."""
-        return self._ready.get((mesh,), lambda: Locator(mesh))
+    def __init__(self, locator: Callable[[Mesh], Locator] = Locator) -> None:
+        self.locator = locator
 
     def depth(self, mesh: Mesh, line: Ray) -> float | None:
         """Distance along a line of sight to the nearest face of a mesh, m; None where it misses."""

@@ -13,11 +13,11 @@ from morphax.project.neighbours import looked_at
 
 
 class Under:
-    """Looks things up for the tools; remembers meshes that were made ready for picking."""
+    """Looks things up for the tools."""
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
-        self.picker = Picker()
+        self.picker = Picker(workspace.locator_of)
 
     def knot_at(self, at: Pointer) -> str | None:
         path = self.workspace.chosen_path

@@ -88,3 +88,30 @@ def summed_normals(points: Points3, tris: Ints, faces: Floats, corner: Ints, cou
     out = np.zeros((count, 3))
     _sum_normals(packed(points), packed(tris, np.int32), packed(faces), packed(corner, np.int32), out)
     return out
+
+
+@kernel("f2 w2 w2 >w2")
+def _split(points: Points3, quads: Ints, taken: Ints, out: Ints) -> None:
+    for f in range(quads.shape[0]):
+        a, b, c, d = quads[f, 0], quads[f, 1], quads[f, 2], quads[f, 3]
+        first = second = 0.0
+        for k in range(3):
+            first += (points[c, k] - points[a, k]) ** 2
+            second += (points[d, k] - points[b, k]) ** 2
+        i, j, k, m = taken[f, 0], taken[f, 1], taken[f, 2], taken[f, 3]
+        if first <= second * (1.0 + 1e-9):
+            out[2 * f, 0], out[2 * f, 1], out[2 * f, 2] = i, j, k
+            out[2 * f + 1, 0], out[2 * f + 1, 1], out[2 * f + 1, 2] = i, k, m
+        else:
+            out[2 * f, 0], out[2 * f, 1], out[2 * f, 2] = i, j, m
+            out[2 * f + 1, 0], out[2 * f + 1, 1], out[2 * f + 1, 2] = j, k, m
+
+
+def split_quads(points: Points3, quads: Ints, taken: Ints) -> Ints:
+    """Triangles (2 m, 3) of quads (m, 4) along the shorter diagonal (corner 0 to 2 where they are equal to 1e-9).
+
+    ``taken`` (m, 4) are the numbers that the triangles get: the quads' own, or those of their vertices.
+    """
+    out = np.empty((2 * len(quads), 3), dtype=np.int32)
+    _split(packed(points), packed(quads, np.int32), packed(taken, np.int32), out)
+    return out
