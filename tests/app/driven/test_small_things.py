@@ -167,3 +167,24 @@ def test_the_window_fits_into_1280_pixels(demo: Driver) -> None:
     choose_named(demo, "Lamp cable")
     demo.press_button(demo.window.list_panel.stock.buttons["rounded-rectangle"])
     assert demo.window.minimumSizeHint().width() <= 1280 and demo.window.width() == 1280
+
+
+def test_a_name_gives_the_keys_back_and_undo_goes_to_the_project(drawn: Driver) -> None:
+    name = drawn.window.inspector.name
+    QTest.mouseClick(name, Qt.MouseButton.LeftButton)
+    name.selectAll()
+    drawn.type("Hose")
+    drawn.enter()
+    assert drawn.run.show.name == "Hose" and not name.hasFocus()
+    QTest.mouseClick(name, Qt.MouseButton.LeftButton)
+    drawn.type("X")
+    drawn.key(Qt.Key.Key_Escape)
+    assert drawn.run.show.name == "Hose" == name.text() and not name.hasFocus()
+    QTest.mouseClick(name, Qt.MouseButton.LeftButton)
+    drawn.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert drawn.run.show.name == "Round", "nothing was typed, so it is the project's"
+    field = drawn.field("width")
+    QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+    drawn.type("77")
+    drawn.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert drawn.run.show.name == "Round" and field.hasFocus() and "77" not in field.text(), "typed: the field's own"

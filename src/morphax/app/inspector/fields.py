@@ -3,8 +3,8 @@
 from math import degrees, floor, log10, radians
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
 from morphax.app.inspector.rows import VARIES, Row
@@ -14,7 +14,33 @@ from morphax.project.units import UnitError, format_length, format_number, parse
 LABEL_WIDTH = 92
 
 
-class NumberField(QLineEdit):
+class TextField(QLineEdit):
+    """One line that gives the keys back: after Enter and Esc, and undo where nothing was typed in it."""
+
+    def event(self, event: QEvent) -> bool:
+        is_undo = isinstance(event, QKeyEvent) and any(
+            event.matches(k) for k in (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
+        )
+        if is_undo and event.type() == QEvent.Type.ShortcutOverride and not self.isModified():
+            event.ignore()  # the window's
+            return False
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.take_back()
+            self.clearFocus()
+            return
+        super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.property("wrong"):
+            self.clearFocus()
+
+    def take_back(self) -> None:
+        """Esc: what was typed does not count."""
+        self.setModified(False)
+
+
+class NumberField(TextField):
     """A length, angle or count. Enter or leaving commits, Esc takes back; what cannot be read is marked and kept."""
 
     committed = Signal(object)
@@ -89,14 +115,8 @@ class NumberField(QLineEdit):
         self.setText(text)
         self.setModified(True)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self._set(self._shown)
-            self.clearFocus()
-            return
-        super().keyPressEvent(event)
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.property("wrong"):
-            self.clearFocus()
+    def take_back(self) -> None:
+        self._set(self._shown)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)

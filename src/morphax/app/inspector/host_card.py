@@ -4,9 +4,9 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from morphax.app.inspector.fields import RowWidget
+from morphax.app.inspector.fields import RowWidget, TextField
 from morphax.app.inspector.host_rows import HOST, hosts_of, size_words
 from morphax.app.pictures import pixels_of
 from morphax.app.theme import app_font
@@ -30,7 +30,7 @@ class HostCard(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(10, 8, 10, 8)
         box.setSpacing(3)
-        self.name = QLineEdit()
+        self.name = TextField()
         self.name.setObjectName("name")
         self.name.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
         self.name.setAccessibleName("Name of the host")

@@ -7,7 +7,6 @@ from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QScrollArea,
     QSizePolicy,
     QToolButton,
@@ -19,7 +18,7 @@ from morphax.app.calm import Calm
 from morphax.app.inspector import body_rows, path_rows, rows
 from morphax.app.inspector.anchor_pad import AnchorPad
 from morphax.app.inspector.checks import Checks
-from morphax.app.inspector.fields import NumberField, RowWidget
+from morphax.app.inspector.fields import NumberField, RowWidget, TextField
 from morphax.app.inspector.host_card import HostCard
 from morphax.app.inspector.words import summaries, title_of
 from morphax.app.look import Look
@@ -164,7 +163,7 @@ class Inspector(QWidget):
         box = QVBoxLayout(self.card)
         box.setContentsMargins(10, 8, 10, 8)
         box.setSpacing(3)
-        self.name = QLineEdit()
+        self.name = TextField()
         self.name.setObjectName("name")
         self.name.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
         self.name.setAccessibleName("Name")
@@ -207,7 +206,7 @@ class Inspector(QWidget):
         if run is not None and self.name.isModified() and self.name.text() != run.show.name:
             self.name.setModified(False)
             self.workspace.attempt("Rename", lambda p: rename_run(p, run.id, self.name.text()))
-            self.refresh()
+        self.refresh()
 
     def _all_findings(self) -> tuple[tuple[str, str, Finding], ...]:
         """What is to be said of all runs, notes left out: the worst first."""
