@@ -1,5 +1,6 @@
 """The window under test, its driver, and checks that nothing is left running."""
 
+import gc
 import os
 import threading
 from collections.abc import Iterator
@@ -22,6 +23,14 @@ def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("HOME", str(tmp_path))
+
+
+@pytest.fixture(autouse=True)
+def collects_in_this_thread() -> Iterator[None]:
+    """As in the application: no worker collects, and so destroys, parts of a window."""
+    gc.disable()
+    yield
+    gc.collect(1)
 
 
 @pytest.fixture(scope="session")

@@ -18,10 +18,10 @@ def launch(words: Sequence[str]) -> int:
     prepare()
     from PySide6.QtWidgets import QApplication
 
+    from morphax.app.collecting import Collector
     from morphax.app.icons import pixmap
     from morphax.app.theme import LIGHT, app_font, load_fonts
     from morphax.app.window import Window
-    from morphax.build.memory import calm_collector
     from morphax.core.kernels.compiling import compile_all
     from morphax.demo import lantern_wagon
 
@@ -32,7 +32,7 @@ def launch(words: Sequence[str]) -> int:
     app.setFont(app_font())
     app.setWindowIcon(pixmap("morphax", LIGHT.teal, 64))
     window = Window(lantern_wagon() if list(words) == ["demo"] else None)
-    calm_collector()
+    Collector(app)
     window.start()
     if words and words[0] != "demo":
         window.open_at_start(Path(words[0]))

@@ -73,7 +73,7 @@ class Toolbox(QObject):
         if key == Qt.Key.Key_Space:
             self.sketched.emit()
 
-    def let_go(self, *_: object) -> None:
+    def let_go(self) -> None:
         """Another window came to the front: keys that are let go there were let go."""
         for key in tuple(self.held):
             self.hold(key, down=False)

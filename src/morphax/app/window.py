@@ -2,15 +2,9 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import (
-    QApplication,
-    QLineEdit,
-    QMainWindow,
-    QStackedWidget,
-    QWidget,
-)
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QApplication, QLineEdit, QMainWindow, QStackedWidget, QWidget
 
 from morphax import __version__
 from morphax.app.calm import Calm
@@ -105,7 +99,6 @@ class Window(QMainWindow):
         ws.said.connect(self.say)
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.finished_run.connect(self._on_finished_run)
-        QApplication.instance().focusWindowChanged.connect(self.toolbox.let_go)
         self.panes[0].camera_changed.connect(self._on_changed)
         self.panes[1].name_button.menu().triggered.connect(lambda *_: setattr(self, "_second_by_hand", True))
         for page in (self.export_page, self.knot_table, self.keys_page):
@@ -331,7 +324,11 @@ class Window(QMainWindow):
         """Keys that no field took: Enter, Backspace and Esc for tools, digits for the width of a finished run."""
         key, text = event.key(), event.text()
         self.toolbox.hold(key, down=True)
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event.matches(QKeySequence.StandardKey.Undo):  # from a field in which nothing was typed
+            self.undo()
+        elif event.matches(QKeySequence.StandardKey.Redo):
+            self.workspace.redo()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.toolbox.finish()
         elif key == Qt.Key.Key_Backspace:
             self.toolbox.erase() or self.toolbox.take_back()
@@ -351,6 +348,12 @@ class Window(QMainWindow):
         if not event.isAutoRepeat():
             self.toolbox.hold(event.key(), down=False)
         super().keyReleaseEvent(event)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """A key that is let go while another window is in front is let go here too."""
+        if event.type() == QEvent.Type.ActivationChange and not self.isActiveWindow():
+            self.toolbox.let_go()
+        super().changeEvent(event)
 
     def _begins_number(self, text: str) -> bool:
         typing = isinstance(QApplication.focusWidget(), QLineEdit)

@@ -1,7 +1,6 @@
-"""Memory: freed arrays stay with the process, and Python's collector of cycles keeps out of the way."""
+"""Memory: freed arrays stay with the process."""
 
 import ctypes
-import gc
 import sys
 
 _TRIM_THRESHOLD, _MMAP_THRESHOLD = -1, -3
@@ -21,14 +20,3 @@ def keep_freed_memory() -> bool:
     if choose is None:
         return False
     return bool(choose(_MMAP_THRESHOLD, 1 << 30)) and bool(choose(_TRIM_THRESHOLD, _KEPT_BYTES))
-
-
-def calm_collector() -> None:
-    """Lets Python look for unreachable cycles less often; what is loaded by now is left out of it for good.
-
-    Bodies are arrays that are freed at once when nobody holds them; the collector's rounds over a hundred thousand
-    objects of the libraries would only be felt as a stutter in the middle of a drag.
-    """
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 50)

@@ -35,25 +35,26 @@ TYPED = ("25", "+10", "400", "3 in", "1/2", "600x400")
 VALUES = ("0", "1", "-3", "12", "0.5", "250", "1/2 in", "abc", "1e9", "", "90", "3", "-0.2")
 
 
+def _close_menu() -> None:
+    """Space on a button that has a menu opens it, and all else waits."""
+    popup = QApplication.activePopupWidget()
+    if popup is not None:
+        popup.close()
+
+
 class Hand:
     """Clicks, drags, types and chooses with a seed of its own."""
 
     def __init__(self, driver: Driver, seed: int) -> None:
         self.driver, self.any = driver, random.Random(seed)
         self.done: list[str] = []
-        self.closing = QTimer()
-        self.closing.timeout.connect(self._close_menu)
-        self.closing.start(30)
+        closing = QTimer(driver.window)  # ends with it
+        closing.timeout.connect(_close_menu)
+        closing.start(30)
         self.ways: tuple[tuple[float, Callable[[], str]], ...] = (
             (0.25, self.click), (0.2, self.drag), (0.1, self.hover), (0.17, self.command), (0.12, self.key),
             (0.04, self.type), (0.09, self.field), (0.03, self.back),
         )  # fmt: skip
-
-    def _close_menu(self) -> None:
-        """Space on a button that has a menu opens it, and all else waits."""
-        popup = QApplication.activePopupWidget()
-        if popup is not None:
-            popup.close()
 
     def do(self) -> None:
         way = self.any.choices([w for _, w in self.ways], [p for p, _ in self.ways])[0]

@@ -3,7 +3,7 @@
 from math import degrees, floor, log10, radians
 from typing import Any
 
-from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
@@ -14,19 +14,16 @@ from morphax.project.units import UnitError, format_length, format_number, parse
 LABEL_WIDTH = 92
 
 
+_KEYS = QKeySequence.StandardKey
+
+
 class TextField(QLineEdit):
     """One line that gives the keys back: after Enter and Esc, and undo where nothing was typed in it."""
 
-    def event(self, event: QEvent) -> bool:
-        is_undo = isinstance(event, QKeyEvent) and any(
-            event.matches(k) for k in (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
-        )
-        if is_undo and event.type() == QEvent.Type.ShortcutOverride and not self.isModified():
-            event.ignore()  # the window's
-            return False
-        return super().event(event)
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.isModified() and any(event.matches(k) for k in (_KEYS.Undo, _KEYS.Redo)):
+            event.ignore()  # the window's
+            return
         if event.key() == Qt.Key.Key_Escape:
             self.take_back()
             self.clearFocus()
