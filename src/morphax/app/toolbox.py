@@ -90,7 +90,8 @@ class Toolbox(QObject):
     @property
     def shown_kind(self) -> PathKind | str | None:
         """The kind of the span that the next click ends, of the tool that is armed."""
-        return self.draw.mix.shown_kind if isinstance(self.draw, DrawTool) else self.kind
+        is_mixed = isinstance(self.draw, DrawTool) and self.draw.mix.is_possible
+        return self.draw.mix.shown_kind if is_mixed else self.kind
 
     def go_on(self, run_id: str, path_id: str, end: Literal["start", "end"]) -> None:
         """Draws a path on from one of its ends."""

@@ -75,6 +75,21 @@ def test_b_makes_a_corner_of_the_knot_that_was_placed_last(driver: Driver) -> No
     assert turn_at(driver, 1) > 30.0
 
 
+def test_a_rectangle_is_armed_as_such_and_another_kind_ends_it(driver: Driver) -> None:
+    look_from_front(driver)
+    driver.menu("path.rectangle")
+    assert driver.window.toolbox.shown_kind == "rectangle" and not driver.window.tool_row.tools["straight"].isChecked()
+    driver.click(0, (-0.3, 0.0, 0.2))
+    driver.move(0, (0.3, 0.0, 0.6))
+    driver.key(Qt.Key.Key_T)
+    assert driver.window.toolbox.shown_kind == "through" and not driver.window.toolbox.is_drawing
+    driver.menu("guide.line")
+    driver.click(0, (-0.3, 0.0, 0.2))
+    driver.click(0, (0.3, 0.0, 0.2))
+    driver.key(Qt.Key.Key_T)
+    assert len(driver.window.workspace.project.hosts) == 1 and driver.window.toolbox.kind == "through"
+
+
 def test_spans_between_chosen_knots_become_straight_and_curved_again(drawn: Driver) -> None:
     places = [k.place for k in drawn.path.knots]
     drawn.click(0, places[1])

@@ -38,12 +38,14 @@ class DrawTool:
     """
 
     label = "Draw a run"
+    mixes = True
+    """Whether straight and curved spans can follow each other in what it draws."""
 
     def __init__(self, workspace: Workspace, kind: PathKind, around: Surroundings) -> None:
         self.workspace, self.kind, self.around = workspace, kind, around
         self.ports: dict[int, Target] = {}
         self.knots: list[Place] = []
-        self.mix = Mix(kind)
+        self.mix = Mix(kind, free=self.mixes)
         self.came: np.ndarray | None = None
         self.far: Place | None = None
         self.handles: dict[int, Place] = {}
@@ -164,7 +166,7 @@ class DrawTool:
 
     def _forget(self) -> None:
         self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
-        self.ports, self.mix = {}, Mix(self.kind)
+        self.ports, self.mix = {}, Mix(self.kind, free=self.mixes)
 
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the run; path ends that were placed on ports are plugged in."""

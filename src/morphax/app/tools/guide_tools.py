@@ -21,6 +21,8 @@ from morphax.project.units import UnitError, format_length, parse_length
 class HelperTool(DrawTool):
     """Drawn like a straight path, or corner to corner; gives a helper line instead of a run."""
 
+    mixes = False
+
     def __init__(self, workspace: Workspace, around: Surroundings, kind: str) -> None:
         super().__init__(workspace, PathKind.STRAIGHT, around)
         self.kind, self.is_box = kind, kind == "helper-rectangle"

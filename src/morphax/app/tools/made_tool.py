@@ -122,6 +122,8 @@ def _apart(values: dict[str, float], least: float) -> dict[str, float]:
 class MadeTool(DrawTool):
     """Drawn like a path; the last of its clicks ends it."""
 
+    mixes = False
+
     def __init__(self, workspace: Workspace, around: Surroundings, made: str) -> None:
         super().__init__(workspace, PathKind.MADE, around)
         self.made = MADE_KINDS[made]

@@ -11,22 +11,18 @@ MIXED = (PathKind.STRAIGHT, PathKind.THROUGH)
 
 class Mix:
     """``line`` is whether the next span is straight, ``lines`` those that are placed, by the knot that they leave;
-    ``corners`` are placed knots that are sharp."""
+    ``corners`` are placed knots that are sharp. Not ``free``: a tool whose path is of one kind as a whole."""
 
-    def __init__(self, kind: PathKind) -> None:
-        self.kind = kind
+    def __init__(self, kind: PathKind, *, free: bool = True) -> None:
+        self.kind, self.is_possible = kind, free and kind in MIXED
         self.line = kind is PathKind.STRAIGHT
         self.lines: dict[int, bool] = {}
         self.corners: set[int] = set()
 
     @property
-    def is_possible(self) -> bool:
-        return self.kind in MIXED
-
-    @property
     def shown_kind(self) -> PathKind:
-        """What the next span will be."""
-        return self.kind if not self.is_possible else PathKind.STRAIGHT if self.line else PathKind.THROUGH
+        """What the next span will be, where that is free."""
+        return PathKind.STRAIGHT if self.line else PathKind.THROUGH
 
     def go_on_as(self, kind: PathKind) -> None:
         """From here on spans are straight, or curved."""
@@ -41,7 +37,7 @@ class Mix:
 
     def toggle_corner(self, knot: int) -> bool:
         """Makes a placed knot a corner, or smooth again; False where it cannot be."""
-        if knot < 1 or self.kind is not PathKind.THROUGH:
+        if knot < 1 or not self.is_possible or self.kind is not PathKind.THROUGH:
             return False
         self.corners ^= {knot}
         return True

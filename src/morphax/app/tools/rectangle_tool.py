@@ -27,6 +27,8 @@ def corners(first: Place, opposite: Place, normal: np.ndarray) -> list[Place]:
 class RectangleTool(DrawTool):
     """Drawn like a path, but the second click ends it."""
 
+    mixes = False
+
     def __init__(self, workspace: Workspace, around: Surroundings) -> None:
         super().__init__(workspace, PathKind.STRAIGHT, around)
         self.kind = "rectangle"
