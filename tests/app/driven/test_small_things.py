@@ -188,3 +188,13 @@ def test_a_name_gives_the_keys_back_and_undo_goes_to_the_project(drawn: Driver) 
     drawn.type("77")
     drawn.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert drawn.run.show.name == "Round" and field.hasFocus() and "77" not in field.text(), "typed: the field's own"
+
+
+def test_a_list_field_that_is_too_narrow_ends_in_an_ellipsis_and_tells_all_in_its_tooltip(drawn: Driver) -> None:
+    field = drawn.field("section")
+    assert field.shown_text() == "Round"
+    drawn.choose("section", "Rounded rectangle")
+    shown = field.shown_text()
+    assert shown == "Rounded rectangle" or (shown.endswith("…") and field.toolTip() == "Rounded rectangle")
+    field.setFixedWidth(70)
+    assert field.shown_text().endswith("…")

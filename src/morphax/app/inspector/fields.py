@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
+from morphax.app.inspector.choice import Choice
 from morphax.app.inspector.rows import VARIES, Row
 from morphax.app.workspace import Workspace
 from morphax.project.units import UnitError, format_length, format_number, parse_length, parse_number
@@ -193,9 +194,7 @@ class RowWidget(QWidget):
 
     def _editor(self) -> QWidget:
         if self.row.kind == "choice":
-            combo = QComboBox()
-            combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            combo.setMinimumContentsLength(4)
+            combo = Choice()
             combo.activated.connect(lambda i: self._write(combo.itemData(i)))
             return combo
         if self.row.kind == "flag":
