@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from morphax.core.arclength import distances_of, length_table, places_at
-from morphax.core.kernels import along, compiling, measuring, meshing, skinning
+from morphax.core.kernels import along, compiling, drawing, measuring, meshing, skinning
 from morphax.core.paths import chain_of, path_from_points
 from tests.helpers import THROUGH, torus_knot
 
@@ -129,3 +129,15 @@ def test_quads_are_split_along_their_shorter_diagonal_and_a_tie_goes_from_the_fi
     got = meshing.split_quads(points, quads, own)
     assert got.dtype == np.int32 and got.tolist() == by_hand
     assert meshing.split_quads(points, quads[:0], own[:0]).shape == (0, 3)
+
+
+def test_samples_of_triangles_are_those_of_the_plain_loop_and_the_nearest_one_is_seen(monkeypatch) -> None:
+    seen = RNG.uniform(-5.0, 45.0, (40, 3, 3))  # some of it outside
+    colours, count = RNG.uniform(0.0, 255.0, (40, 3)), RNG.integers(1, 200, 40)
+    size, paper = (40, 30), np.array([1.0, 2.0, 3.0])
+    fast = drawing.sampled(seen, colours, count, size, paper)
+    two = np.array([[[0, 0, 1.0], [80, 0, 1.0], [0, 60, 1.0]], [[0, 0, 2.0], [80, 0, 2.0], [0, 60, 2.0]]])
+    shown = drawing.sampled(two, colours[:2], np.array([20_000, 20_000]), size, paper)
+    assert (shown == colours[1]).all(), "the second lies nearer to the eye"
+    interpreted(drawing, "_sample", monkeypatch)
+    np.testing.assert_array_equal(fast, drawing.sampled(seen, colours, count, size, paper))

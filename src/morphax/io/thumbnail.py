@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from morphax.core.kernels.drawing import sampled
 from morphax.core.mesh import point_triangles, triangle_normals
 from morphax.core.types import Floats
 from morphax.io.bodies import NamedMesh
@@ -19,30 +20,27 @@ _LIGHT = np.array([-0.42, -0.62, 1.0]) / np.linalg.norm([-0.42, -0.62, 1.0])
 
 def thumbnail_png(bodies: Sequence[NamedMesh]) -> bytes:
     """A PNG of all bodies in their colours, seen from the front right and above; empty paper when there are none."""
-    picture = np.empty((HEIGHT, WIDTH, 3), dtype=np.uint8)
-    picture[:] = _PAPER
     shown = [b for b in bodies if b.mesh.face_count]
-    if shown:
-        _draw(picture.reshape(-1, 3), *_triangles(shown))
-    return _png(picture)
+    picture = _drawn(*_triangles(shown)) if shown else np.full((HEIGHT, WIDTH, 3), _PAPER, dtype=np.float64)
+    return _png(np.clip(picture, 0.0, 255.0).astype(np.uint8))
 
 
 def _triangles(bodies: Sequence[NamedMesh]) -> tuple[Floats, Floats]:
     """Corners (t, 3, 3) of all triangles and their shaded colours (t, 3)."""
     corners, colours = [], []
+    step = -(-sum(2 * len(b.mesh.quads) + len(b.mesh.tris) for b in bodies) // _MOST_TRIANGLES)
     for body in bodies:
-        tris = point_triangles(body.mesh)
+        tris = point_triangles(body.mesh)[::step]
         normal = triangle_normals(body.mesh.points, tris)
         size = np.linalg.norm(normal, axis=1, keepdims=True)
         light = 0.45 + 0.55 * np.clip((normal / np.where(size > 0.0, size, 1.0)) @ _LIGHT, 0.0, 1.0)
         corners.append(body.mesh.points[tris])
         colours.append(255.0 * light[:, None] * np.array(body.look.rgb))
-    step = -(-sum(len(c) for c in corners) // _MOST_TRIANGLES)
-    return np.concatenate(corners)[::step], np.concatenate(colours)[::step]
+    return np.concatenate(corners), np.concatenate(colours)
 
 
-def _draw(pixels: np.ndarray, corners: Floats, colours: Floats) -> None:
-    """Sets the pixels (n, 3) that samples of the triangles fall on; the nearest sample wins."""
+def _drawn(corners: Floats, colours: Floats) -> Floats:
+    """Colours (h, w, 3) of the picture: samples all over the triangles, the nearest one wins."""
     right = np.array([-np.sin(_YAW), np.cos(_YAW), 0.0])
     back = np.array([np.cos(_PITCH) * np.cos(_YAW), np.cos(_PITCH) * np.sin(_YAW), np.sin(_PITCH)])
     seen = corners @ np.stack([right, np.cross(back, right), back], axis=1)
@@ -50,21 +48,13 @@ def _draw(pixels: np.ndarray, corners: Floats, colours: Floats) -> None:
     extent = np.maximum(high - low, 1e-12)
     scale = (1.0 - 2.0 * _MARGIN) * min(WIDTH / extent[0], HEIGHT / extent[1])
     middle = 0.5 * (low + high)
-    flat = (seen[..., :2] - middle[:2]) * scale * [1.0, -1.0] + [0.5 * WIDTH, 0.5 * HEIGHT]
+    seen[..., :2] = (seen[..., :2] - middle[:2]) * scale * [1.0, -1.0] + [0.5 * WIDTH, 0.5 * HEIGHT]
+    flat = seen[..., :2]
     a, b = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
     area = 0.5 * np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
     wanted = 4.0 * area + 2.0 * np.hypot(*(flat - np.roll(flat, 1, axis=1)).transpose(2, 0, 1)).max(1)
-    count = np.ceil(wanted * min(1.0, _MOST_SAMPLES / max(wanted.sum(), 1.0))).astype(int) + 1
-    which = np.repeat(np.arange(len(flat)), count)
-    serial = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
-    u, v = (serial * 0.7548776662466927) % 1.0, (serial * 0.5698402909980532) % 1.0  # Roberts' R2 sequence
-    fold = u + v > 1.0
-    u, v = np.where(fold, 1.0 - u, u), np.where(fold, 1.0 - v, v)
-    place = flat[which, 0] + u[:, None] * a[which] + v[:, None] * b[which]
-    depth = (seen[which, :, 2] * np.stack([1.0 - u - v, u, v], axis=1)).sum(1)
-    column, row = np.clip(place.astype(int), 0, [WIDTH - 1, HEIGHT - 1]).T
-    nearest_last = np.argsort(depth, kind="stable")
-    pixels[(row * WIDTH + column)[nearest_last]] = np.clip(colours[which][nearest_last], 0, 255).astype(np.uint8)
+    count = np.ceil(wanted * min(1.0, _MOST_SAMPLES / max(wanted.sum(), 1.0))).astype(np.int64) + 1
+    return sampled(seen, colours, count, (WIDTH, HEIGHT), np.array(_PAPER, dtype=np.float64))
 
 
 def _png(picture: np.ndarray) -> bytes:
