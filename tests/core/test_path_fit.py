@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from morphax.core.path_edits import as_handles, largest_change, with_knot, without_knots
-from morphax.core.path_fit import fitted_between, sharp_path, thinned
+from morphax.core.path_fit import fitted_between, path_change, sharp_path, thinned
 from morphax.core.paths import (
     PathKind,
     chain_of,
@@ -108,3 +108,15 @@ def test_a_knot_put_into_a_tight_path_keeps_its_curve() -> None:
     tight = type(plain)(**{**plain.__dict__, "tension": 0.4})
     more = with_knot(tight, 1, 0.3)
     assert more.kind is PathKind.HANDLES and largest_change(chain_of(tight), chain_of(more)) < 1e-9
+
+
+@pytest.mark.parametrize("kind", CURVED)
+def test_knots_on_one_spot_are_compared_as_one(kind: PathKind) -> None:
+    plain = path_from_points(SMOOTH, kind=kind)
+    doubled = path_from_points(np.insert(SMOOTH, 2, SMOOTH[2], axis=0), kind=kind)
+    assert path_change(plain, doubled) == 0.0
+    assert np.isfinite(chain_of(doubled).spans).all(), "and nothing is divided by zero where they are not welded"
+    flat = path_from_points(SMOOTH * [1.0, 0.0, 0.0], kind=kind)
+    assert path_change(plain, flat) > 0.3
+    one = path_from_points(np.zeros((3, 3)), kind=kind)
+    assert path_change(plain, one) == 0.0, "what cannot be built is not compared"

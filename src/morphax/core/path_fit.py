@@ -5,7 +5,10 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.core.arclength import places_at
+from morphax.core.checks import welded
+from morphax.core.corner_arcs import rounded_chain
 from morphax.core.curve_fit import best_cubics
+from morphax.core.errors import PathError
 from morphax.core.path_edits import largest_change, shown_handles, smooth_neighbours, without_knots
 from morphax.core.paths import PathKind, PathShape, chain_of, derivatives_at, points_at
 from morphax.core.resolved import ResolvedPath, resolve_path
@@ -20,6 +23,14 @@ _INSIDE = 1e-9
 def sharp_path(path: PathShape) -> ResolvedPath:
     """The path measured with its corners sharp."""
     return resolve_path(replace(path, radius=np.empty(0)))
+
+
+def path_change(a: PathShape, b: PathShape) -> float:
+    """Largest distance between two paths as they are built, doubled knots as one, m; 0 where one cannot be built."""
+    try:
+        return largest_change(*(rounded_chain(welded(p)) for p in (a, b)))
+    except PathError:
+        return 0.0
 
 
 def fitted_between(path: ResolvedPath, first: Floats, last: Floats) -> tuple[Floats, Flags]:

@@ -8,8 +8,9 @@ from morphax.core.vectors import lengths
 
 
 def centripetal_steps(points: Points3) -> Floats:
-    """Parameter steps (..., n-1): chord length to the power 1/2 (Lee 1989)."""
-    return np.sqrt(lengths(points))
+    """Parameter steps (..., n-1): chord length to the power 1/2 (Lee 1989); 1 between knots on one spot."""
+    steps = np.sqrt(lengths(points))
+    return np.where(steps > 0.0, steps, 1.0)
 
 
 def open_slopes(points: Points3, steps: Floats, start: Vectors3 | None = None, end: Vectors3 | None = None) -> Vectors3:

@@ -4,10 +4,8 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from morphax.core import path_edits as core
-from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
-from morphax.core.path_fit import fitted_between, sharp_path
+from morphax.core.path_fit import fitted_between, path_change, sharp_path
 from morphax.core.paths import PathKind
 from morphax.core.resolved import ResolvedPath, points_along
 from morphax.core.types import Floats
@@ -135,11 +133,7 @@ def free_knot(path: Path, knot_id: str, place: Floats) -> Knot:
 
 def compared(before: Project, after: Project, path_id: str) -> Reshaped:
     """A changed project with how far its path moved at most."""
-    try:
-        a, b = (rounded_chain(path_shape(path_by_id(p, path_id))) for p in (before, after))
-        return Reshaped(after, core.largest_change(a, b))
-    except PathError:
-        return Reshaped(after, 0.0)
+    return Reshaped(after, path_change(*(path_shape(path_by_id(p, path_id)) for p in (before, after))))
 
 
 def _place(p: Floats) -> Place:

@@ -6,8 +6,8 @@ from typing import Literal
 import numpy as np
 
 from morphax.core import path_edits as core
-from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
+from morphax.core.path_fit import path_change
 from morphax.core.paths import PathKind
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model import DocumentError, Knot, KnotKind, Path, Place, Project, evolve
@@ -106,14 +106,12 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
     To *handles* the curve keeps its shape; the other ways own handles are given up.
     """
     path = path_by_id(project, path_id)
-    before = rounded_chain(path_shape(path))
     if path.kind.is_made and kind is PathKind.HANDLES:
         project, changed = made_to_handles(project, path)
     else:
         to = {PathKind.STRAIGHT: _straight, PathKind.THROUGH: _through, PathKind.HANDLES: _handles}
         changed = evolve(path, kind=kind, knots=to.get(kind, _supports)(path), made=None, tension=0.0)
-    after = rounded_chain(path_shape(changed))
-    return Reshaped(with_path(project, changed), core.largest_change(before, after))
+    return Reshaped(with_path(project, changed), path_change(path_shape(path), path_shape(changed)))
 
 
 def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:

@@ -5,9 +5,8 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from morphax.core import path_edits as core
-from morphax.core.corner_arcs import rounded_chain
 from morphax.core.errors import PathError
-from morphax.core.path_fit import thinned
+from morphax.core.path_fit import path_change, thinned
 from morphax.core.paths import PathKind, PathShape
 from morphax.project.knot_edits import made_to_handles, set_knot_kind, set_path_kind
 from morphax.project.lookup import path_by_id, path_shape
@@ -115,12 +114,8 @@ def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     gone = np.array([k.id in set(knot_ids) for k in path.knots])
     shape = path_shape(path)
     fewer = thinned(shape, gone)
-    try:
-        change = core.largest_change(rounded_chain(shape), rounded_chain(fewer))
-    except PathError:  # what was there could not be built, so there is nothing to compare with
-        change = 0.0
     ids = [k.id for k, g in zip(path.knots, gone, strict=True) if not g]
-    return Reshaped(with_path(project, _reshaped(path, fewer, ids)), change)
+    return Reshaped(with_path(project, _reshaped(path, fewer, ids)), path_change(shape, fewer))
 
 
 def toggle_corners(project: Project, path_id: str, knot_ids: Sequence[str]) -> Project:
