@@ -1,14 +1,18 @@
 """The workspace: which bodies are shown while builds come in late."""
 
+import threading
+
 import pytest
 
 from morphax.app.inspector.rows import VARIES, common
 from morphax.app.workspace import Workspace
 from morphax.build.worker import BuildResult
-from morphax.core.paths import PathKind
+from morphax.core.errors import PathError
+from morphax.core.paths import PathKind, PathShape
+from morphax.core.resolved import ResolvedPath
 from morphax.project.edits import NewRun, add_run
 from morphax.project.history import Selection
-from morphax.project.model import Project, ReadyMadeSource, evolve
+from morphax.project.model import Project, ReadyMadeSource, Run, evolve
 
 
 @pytest.fixture
@@ -59,3 +63,35 @@ def test_values_of_which_some_are_missing_vary(workspace: Workspace) -> None:
     ):  # fmt: skip
         workspace.select(Selection(chosen))
         assert common(workspace, lambda p, r: values[r]) == wanted
+
+
+def test_a_worker_outlives_a_mistake_and_says_it(workspace: Workspace, qtbot, monkeypatch) -> None:
+    told: list = []
+    monkeypatch.setattr(threading, "excepthook", lambda args: told.append(args.exc_type))
+    build, (first, run), (second, _) = workspace.builder.run, drawn(1.0), drawn(1.2)
+
+    def mistaken(project: Project, which: Run, is_stopped=lambda: False):
+        if project.paths == first.paths:
+            raise ZeroDivisionError
+        return build(project, which, is_stopped)
+
+    monkeypatch.setattr(workspace.builder, "run", mistaken)
+    workspace.edit("Draw", first, Selection((run,)))
+    qtbot.waitUntil(lambda: bool(told), timeout=5000)
+    assert told == [ZeroDivisionError]
+    workspace.edit("Draw", second, Selection((run,)))
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    assert workspace.bodies[run].body.mesh.face_count
+
+
+def test_a_path_that_cannot_be_followed_is_a_finding(workspace: Workspace, qtbot, monkeypatch) -> None:
+    def too_much(shape: PathShape) -> ResolvedPath:
+        raise PathError("the curve has too many turns to be followed exactly")
+
+    monkeypatch.setattr("morphax.build.bodies.resolve_path", too_much)
+    project, run = drawn(1.0)
+    workspace.edit("Draw", project, Selection((run,)))
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    body = workspace.bodies[run].body
+    assert [f.message for f in body.findings] == ["The curve has too many turns to be followed exactly."]
+    assert body.has_errors and not body.mesh.face_count and len(workspace.bodies[run].path.polyline) == 3

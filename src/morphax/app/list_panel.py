@@ -8,7 +8,6 @@ from PySide6.QtGui import QFont, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QLabel,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QStyle,
@@ -22,6 +21,7 @@ from morphax.app.calm import Calm
 from morphax.app.icons import pixmap, section_pixmap
 from morphax.app.look import Look
 from morphax.app.stock import Stock
+from morphax.app.text_field import FindField
 from morphax.app.theme import Tokens, app_font, colour
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Severity
@@ -152,9 +152,7 @@ class ListPanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 8, 8)
         box.setSpacing(4)
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("find a run")
-        self.find.setAccessibleName("Find a run")
+        self.find = FindField("find a run", "Find a run")
         self.find.textChanged.connect(lambda _: self.fill())
         self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))

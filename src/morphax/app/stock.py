@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QGridLayout, QLineEdit, QMenu, QTool
 
 from morphax.app.icons import section_pixmap
 from morphax.app.look import Look
+from morphax.app.text_field import FindField
 from morphax.app.workspace import Workspace
 from morphax.core.ready_made import READY_MADE
 from morphax.io.errors import FileError
@@ -69,9 +70,7 @@ class Stock(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(6)
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("find in the stock")
-        self.find.setAccessibleName("Find in the stock")
+        self.find = FindField("find in the stock", "Find in the stock")
         self.find.textChanged.connect(lambda _: self.refresh())
         self.grid = QGridLayout()
         self.grid.setSpacing(6)

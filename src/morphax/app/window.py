@@ -293,8 +293,8 @@ class Window(QMainWindow):
     def choose_unit(self, unit: str) -> None:
         """The display unit of this project, and of new ones."""
         self._keep(self.settings.model_copy(update={"unit": unit}))
-        project = self.workspace.project
-        if project.runs or project.hosts:
+        project, history = self.workspace.project, self.workspace.history
+        if project.runs or project.hosts or len(history.moments) > 1 or self.workspace.file is not None:
             self.workspace.attempt("Change the unit", lambda p: evolve(p, unit=unit))
         else:
             self.workspace.restart(evolve(project, unit=unit))

@@ -110,8 +110,17 @@ def built_path(path: Path) -> BuiltPath:
     errors = path_errors(shape)
     if errors:
         return BuiltPath(shape, None, shape.knots, errors)
-    resolved = resolve_path(shape)
-    return BuiltPath(shape, resolved, path_polyline(resolved), ())
+    try:
+        resolved = resolve_path(shape)
+        return BuiltPath(shape, resolved, path_polyline(resolved), ())
+    except (MorphaxError, MemoryError) as error:
+        return BuiltPath(shape, None, shape.knots, (_cannot(error),))
+
+
+def _cannot(error: Exception) -> Finding:
+    """Why something cannot be built."""
+    reason = str(error) or "there is not enough memory for this body"
+    return Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")
 
 
 def _spot(place: Place) -> Callable[[], Points3]:
@@ -258,9 +267,7 @@ class Builder:
                 near = self._nearby(project, run, is_stopped)
                 body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), keep, near)
             except (MorphaxError, MemoryError) as error:
-                reason = str(error) or "there is not enough memory for this body"
-                finding = Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")
-                body = Body(empty_mesh(), (finding,), measured.resolved.length, path.closed)
+                body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):
             body = replace(body, findings=(*body.findings, _WAITING))
         return Built(run.id, measured, body, thread_time() - begin, sources)

@@ -84,7 +84,10 @@ class BuildWorker:
                     return
                 request, self._wanted = self._wanted, None
             if request is not None:
-                self._build(request)
+                try:
+                    self._build(request)
+                except Exception:  # noqa: BLE001 - a mistake of ours is told, but the next edit must be built
+                    threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), self._thread)))
 
     def _build(self, request: BuildRequest) -> None:
         built: dict[str, Built] = {}

@@ -287,6 +287,16 @@ def test_the_unit_is_a_choice_at_any_time(drawn: Driver) -> None:
     assert drawn.field("width").text().endswith(" mm")
 
 
+def test_the_unit_of_an_emptied_project_is_undone_like_all_else(drawn: Driver) -> None:
+    drawn.key(Qt.Key.Key_Delete)
+    assert not drawn.window.workspace.project.runs
+    drawn.menu("view.unit-in")
+    assert drawn.window.workspace.project.unit == "in"
+    for _ in range(2):
+        drawn.key(Qt.Key.Key_Z, CTRL)
+    assert drawn.window.workspace.project.unit == "mm" and len(drawn.window.workspace.project.runs) == 1
+
+
 def test_the_handle_set_leaves_locked_runs_where_they_are(drawn: Driver) -> None:
     drawn.key(Qt.Key.Key_L, CTRL)
     drawn.key(Qt.Key.Key_M)

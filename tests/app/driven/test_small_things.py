@@ -198,3 +198,13 @@ def test_a_list_field_that_is_too_narrow_ends_in_an_ellipsis_and_tells_all_in_it
     assert shown == "Rounded rectangle" or (shown.endswith("…") and field.toolTip() == "Rounded rectangle")
     field.setFixedWidth(70)
     assert field.shown_text().endswith("…")
+
+
+def test_a_search_gives_the_keys_back_and_shows_all_again(drawn: Driver) -> None:
+    find = drawn.window.list_panel.stock.find
+    QTest.mouseClick(find, Qt.MouseButton.LeftButton)
+    drawn.type("star")
+    drawn.key(Qt.Key.Key_Escape)
+    assert not find.text() and not find.hasFocus()
+    drawn.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert not drawn.window.workspace.project.runs, "undo is the project's"

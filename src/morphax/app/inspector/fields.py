@@ -4,38 +4,16 @@ from math import degrees, floor, log10, radians
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence, QMouseEvent
+from PySide6.QtGui import QFocusEvent, QMouseEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
 from morphax.app.inspector.choice import Choice
 from morphax.app.inspector.rows import VARIES, Row
+from morphax.app.text_field import TextField
 from morphax.app.workspace import Workspace
 from morphax.project.units import UnitError, format_length, format_number, parse_length, parse_number
 
 LABEL_WIDTH = 92
-
-
-_KEYS = QKeySequence.StandardKey
-
-
-class TextField(QLineEdit):
-    """One line that gives the keys back: after Enter and Esc, and undo where nothing was typed in it."""
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self.isModified() and any(event.matches(k) for k in (_KEYS.Undo, _KEYS.Redo)):
-            event.ignore()  # the window's
-            return
-        if event.key() == Qt.Key.Key_Escape:
-            self.take_back()
-            self.clearFocus()
-            return
-        super().keyPressEvent(event)
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.property("wrong"):
-            self.clearFocus()
-
-    def take_back(self) -> None:
-        """Esc: what was typed does not count."""
-        self.setModified(False)
 
 
 class NumberField(TextField):

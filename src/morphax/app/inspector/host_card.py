@@ -6,9 +6,10 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from morphax.app.inspector.fields import RowWidget, TextField
+from morphax.app.inspector.fields import RowWidget
 from morphax.app.inspector.host_rows import HOST, hosts_of, size_words
 from morphax.app.pictures import pixels_of
+from morphax.app.text_field import TextField
 from morphax.app.theme import app_font
 from morphax.app.workspace import Workspace
 from morphax.project.edits import rename_host

@@ -18,10 +18,11 @@ from morphax.app.calm import Calm
 from morphax.app.inspector import body_rows, path_rows, rows
 from morphax.app.inspector.anchor_pad import AnchorPad
 from morphax.app.inspector.checks import Checks
-from morphax.app.inspector.fields import NumberField, RowWidget, TextField
+from morphax.app.inspector.fields import NumberField, RowWidget
 from morphax.app.inspector.host_card import HostCard
 from morphax.app.inspector.words import summaries, title_of
 from morphax.app.look import Look
+from morphax.app.text_field import TextField
 from morphax.app.theme import app_font
 from morphax.app.workspace import Workspace
 from morphax.core.findings import Finding, Severity
