@@ -1,6 +1,7 @@
 """A hand that does anything at random: nothing raises, every body comes, all is undone and redone, nothing is lost.
 
-In the suite it always does the same; ``make fuzz`` gives it other seeds, and more to do.
+What it meets depends on how quick bodies come, so it is no test of the suite: ``make fuzz`` runs it, each time with
+other seeds. What it finds becomes a test of its own.
 """
 
 import os
@@ -22,8 +23,8 @@ from tests.app.driver import Driver
 CTRL = Qt.KeyboardModifier.ControlModifier
 IS_FUZZ = os.environ.get("HYPOTHESIS_PROFILE") == "random"
 RUN = random.Random(os.environ.get("PYTEST_XDIST_TESTRUNUID") or secrets.token_hex())  # the same in all its processes
-SEEDS = [RUN.randrange(10**6) for _ in range(6)] if IS_FUZZ else [3, 5, 8]
-STEPS = 400 if IS_FUZZ else 90
+SEEDS = [RUN.randrange(10**6) for _ in range(6)]
+STEPS = 400
 COMMANDS = [
     a.id for a in ACTIONS if a.menu not in ("Project", "Help") and not a.title.endswith("…") and a.id != "host.again"
 ]
@@ -160,7 +161,8 @@ class Hand:
         return str(count)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.skipif(not IS_FUZZ, reason="a part of make fuzz")
+@pytest.mark.parametrize("seed", SEEDS if IS_FUZZ else [0])
 def test_whatever_is_done_nothing_breaks_and_all_is_undone_and_redone(
     request: pytest.FixtureRequest, seed: int
 ) -> None:
