@@ -31,10 +31,10 @@ def drawn(end: float) -> tuple[Project, str]:
 def test_a_build_that_comes_late_does_not_take_the_place_of_a_newer_body(workspace: Workspace, qtbot) -> None:
     (first, run), (second, _) = drawn(1.0), drawn(1.2)
     workspace.show_unfinished(first, run)
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
     late = BuildResult(workspace._number, first, dict(workspace.bodies))
     workspace.show_unfinished(second, run)
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
     newest = workspace.bodies[run]
     workspace._on_result(late)
     assert workspace.bodies[run] is newest and not workspace.is_waiting
@@ -77,10 +77,10 @@ def test_a_worker_outlives_a_mistake_and_says_it(workspace: Workspace, qtbot, mo
 
     monkeypatch.setattr(workspace.builder, "run", mistaken)
     workspace.edit("Draw", first, Selection((run,)))
-    qtbot.waitUntil(lambda: bool(told), timeout=5000)
+    qtbot.waitUntil(lambda: bool(told), timeout=20_000)
     assert told == [ZeroDivisionError]
     workspace.edit("Draw", second, Selection((run,)))
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
     assert workspace.bodies[run].body.mesh.face_count
 
 
@@ -91,7 +91,7 @@ def test_a_path_that_cannot_be_followed_is_a_finding(workspace: Workspace, qtbot
     monkeypatch.setattr("morphax.build.bodies.resolve_path", too_much)
     project, run = drawn(1.0)
     workspace.edit("Draw", project, Selection((run,)))
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=5000)
+    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
     body = workspace.bodies[run].body
     assert [f.message for f in body.findings] == ["The curve has too many turns to be followed exactly."]
     assert body.has_errors and not body.mesh.face_count and len(workspace.bodies[run].path.polyline) == 3
