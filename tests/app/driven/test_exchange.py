@@ -271,7 +271,6 @@ def test_long_work_can_be_cancelled_and_the_change_is_taken_back(
     monkeypatch.setattr(w.workspace.builder, "run", long_build)
     drawn.unfold("Density")
     drawn.enter_value("deviation", "0.00015")
-    assert not w.progress.isVisible(), "short work is not worth a word"
     drawn.bot.waitUntil(w.progress.isVisible, timeout=20_000)
     assert drawn.run.recipe != before
     drawn.press_button(w.cancel_button)
