@@ -166,7 +166,7 @@ class Driver:
         action.trigger()
 
     def press_button(self, button: QWidget) -> None:
-        self.bot.waitUntil(lambda: button.isVisible() and button.isEnabled(), timeout=5000)
+        self.bot.waitUntil(lambda: button.isVisible() and button.isEnabled(), timeout=20_000)
         QTest.mouseClick(button, LEFT)
 
     def field(self, name: str) -> QWidget:
@@ -204,9 +204,9 @@ class Driver:
         assert index >= 0, f"{text} is not among {[combo.itemText(i) for i in range(combo.count())]}"
         combo.showPopup()
         view = combo.view()
-        self.bot.waitUntil(view.isVisible, timeout=2000)
+        self.bot.waitUntil(view.isVisible, timeout=20_000)
         QTest.mouseClick(view.viewport(), LEFT, pos=view.visualRect(combo.model().index(index, 0)).center())
-        self.bot.waitUntil(lambda: combo.currentIndex() == index, timeout=2000)
+        self.bot.waitUntil(lambda: combo.currentIndex() == index, timeout=20_000)
 
     def choose_in(self, combo: QComboBox, text: str) -> None:
         """Chooses an entry of any list field with the keyboard."""

@@ -68,7 +68,7 @@ def test_a_dropped_model_is_listed_by_its_objects_and_is_in_sight(crate: Driver)
     assert "yard.glb: 2 objects" in crate.window.help_label.text()
     edges, builder = crate.window.toolbox.edit.around.edges, ws.builder
     meshes = [builder.host(ws.project, h) for h in ws.project.hosts]
-    crate.bot.waitUntil(lambda: all(edges.knows(m) for m in meshes), timeout=5000)
+    crate.bot.waitUntil(lambda: all(edges.knows(m) for m in meshes), timeout=20_000)
     crate.key(Qt.Key.Key_Z, CTRL)
     assert names(crate) == [] and ws.project.assets == ()
 

@@ -33,7 +33,7 @@ def test_a_click_on_the_section_sets_the_anchor(demo: Driver) -> None:
     QTest.mouseClick(pad, LEFT, pos=spot)
     x, y = demo.run.recipe.placing.anchor
     assert np.allclose((x, y), pad.place_of(spot.toPointF()), atol=1e-12)
-    demo.bot.waitUntil(lambda: demo.field("anchor.x").isVisible(), timeout=3000)
+    demo.bot.waitUntil(lambda: demo.field("anchor.x").isVisible(), timeout=20_000)
     demo.key(Qt.Key.Key_Z, CTRL)
     assert demo.run.recipe.placing.anchor == "bottom-right"
 
