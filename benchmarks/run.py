@@ -13,7 +13,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
 from morphax.build.bodies import Builder
-from morphax.build.memory import calm_collector, keep_freed_memory
+from morphax.build.memory import keep_freed_memory
 from morphax.core.kernels.compiling import compile_all
 from morphax.core.mesh import mesh_bytes
 from morphax.core.paths import PathKind, PathShape, path_from_points
@@ -218,7 +218,12 @@ def memory() -> float:
 
 def main() -> int:
     keep_freed_memory()  # as the program does; the filter has the good of it too
-    calm_collector()
+    from PySide6.QtWidgets import QApplication
+
+    from morphax.app.collecting import Collector
+
+    app = QApplication([])
+    Collector(app)
     compile_all()
     print(f"{'case':28} {'ours':>9} {'tube filter':>12} {'ratio':>7}")
     for case in CASES:
