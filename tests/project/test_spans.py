@@ -9,6 +9,7 @@ from morphax.project import spans
 from morphax.project.knot_edits import set_knot_kind
 from morphax.project.model import PointHold, evolve
 from morphax.project.path_edits import set_closed
+from morphax.project.refine import extended
 from morphax.project.reshape import with_path
 from tests.project.test_refine import chain, ids, path, places, project
 
@@ -83,6 +84,13 @@ def test_an_end_that_goes_on_lets_go_and_pulled_handles_point_the_way_they_were_
     held = with_path(p, evolve(path(p), knots=(first, *path(p).knots[1:])))
     done = spans.drawn_on(held, path(p).id, "start", [(-1.0, 0.0, 0.0)], {0: (-0.1, 0.0, 0.2)}).project
     knots = path(done).knots
+    beside = evolve(path(p).knots[1], hold=PointHold(host="h1", point=(0.0, 0.0, 0.0)))
+    near = with_path(held, evolve(path(held), knots=(path(held).knots[0], beside, *path(held).knots[2:])))
+    for other in (
+        path(spans.drawn_on(near, path(p).id, "start", [(-1.0, 0.0, 0.0)]).project).knots,
+        path(extended(near, path(p).id, "start", 0.2).project).knots,
+    ):
+        assert other[1].hold is None and other[2].hold == beside.hold, "no lead: it keeps what it holds on to"
     assert knots[1].hold is None and knots[0].coming == (-0.1, 0.0, 0.2) and knots[0].leaving == (0.1, 0.0, -0.2)
     with pytest.raises(PathError, match="closed"):
         spans.drawn_on(set_closed(p, path(p).id, True), path(p).id, "end", [(0.0, 0.0, 0.0)])

@@ -183,7 +183,7 @@ def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: 
     if plug.lead < 0.0 or path.closed:
         raise DocumentError("a closed path has no end to plug in" if path.closed else "a lead is 0 or more")
     knots = list(path.knots) if end == "start" else list(reversed(path.knots))
-    has_lead = len(knots) > 1 and _is_lead(knots[0], knots[1])
+    has_lead = len(knots) > 1 and is_lead(knots[0], knots[1])
     rest = knots[2:] if has_lead else knots[1:]
     first = evolve(
         knots[0], kind="corner", hold=PortHold(host=plug.host, port=plug.port, along=-plug.tuck), radius=0.0,
@@ -210,7 +210,8 @@ def _with_ease(path: Path, stiffness: float) -> Path:
     return evolve(path, slack=min(ease, 100.0)) if ease > path.slack else path
 
 
-def _is_lead(end: Knot, second: Knot) -> bool:
+def is_lead(end: Knot, second: Knot) -> bool:
+    """Whether the second knot is the lead of an end that is plugged in."""
     a, b = end.hold, second.hold
     return isinstance(a, PortHold) and isinstance(b, PortHold) and (a.host, a.port) == (b.host, b.port)
 
@@ -269,7 +270,7 @@ def plug_of(path: Path, end: Literal["start", "end"]) -> Plug | None:
     hold = knots[0].hold
     if not isinstance(hold, PortHold):
         return None
-    lead = knots[1].hold if len(knots) > 1 and _is_lead(knots[0], knots[1]) else None
+    lead = knots[1].hold if len(knots) > 1 and is_lead(knots[0], knots[1]) else None
     return Plug(hold.host, hold.port, lead.along if isinstance(lead, PortHold) else 0.0, -hold.along)
 
 

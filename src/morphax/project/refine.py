@@ -17,6 +17,7 @@ from morphax.project.knot_edits import set_knot_kind, set_path_kind
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
 from morphax.project.model import Path, Place, Project, evolve
 from morphax.project.path_edits import insert_knot, knot_index, move_knots, without_lone_leads
+from morphax.project.ports import is_lead
 from morphax.project.reshape import Reshaped, with_path
 from morphax.project.transform_edits import mirrored, targets_of, transformed
 
@@ -121,7 +122,8 @@ def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     out = spans[0, 0] - spans[0, 1] if end == "start" else spans[-1, 3] - spans[-1, 2]
     tip = np.array(path.knots[0 if end == "start" else -1].place)
     knot = free_knot(path, f"k{project.next_id}", tip + by * unit(out[None])[0])
-    freed = path.knots[:2] if end == "start" else path.knots[-2:]  # an end with its lead lets go of its port
+    last, second = path.knots[:2] if end == "start" else reversed(path.knots[-2:])
+    freed = (last, second) if is_lead(last, second) else (last,)  # an end with its lead lets go of its port
     knots = tuple(evolve(k, hold=None) if k in freed and k.hold is not None else k for k in path.knots)
     longer = (knot, *knots) if end == "start" else (*knots, knot)
     done = with_path(evolve(project, next_id=project.next_id + 1), evolve(path, knots=longer))

@@ -11,6 +11,7 @@ from morphax.core.paths import PathKind
 from morphax.project.even_out import free_knot, free_path
 from morphax.project.lookup import path_shape
 from morphax.project.model import Knot, Path, Place, Project, evolve
+from morphax.project.ports import is_lead
 from morphax.project.reshape import Reshaped, with_path
 
 End = Literal["start", "end"]
@@ -89,8 +90,8 @@ def drawn_on(
     if path.closed:
         raise PathError("a closed path has no end to go on from")
     own = path.knots if end == "end" else tuple(reversed(path.knots))
-    freed = {k.id for k in own[-2:] if k.hold is not None}
     tip = own[-1]
+    freed = {tip.id, own[-2].id} if len(own) > 1 and is_lead(tip, own[-2]) else {tip.id}
     was_plugged = path.kind is PathKind.THROUGH and tip.kind == "corner" and tip.hold is not None
     new = [free_knot(path, f"k{project.next_id + i}", np.array(p)) for i, p in enumerate(places)]
     for i, knot in enumerate(new):
@@ -99,7 +100,7 @@ def drawn_on(
             away, back = (x, y, z), (-x, -y, -z)
             new[i] = evolve(knot, kind="in line", coming=back if end == "end" else away,
                             leaving=away if end == "end" else back)  # fmt: skip
-    kept = {k.id: evolve(k, hold=None) if k.id in freed else k for k in path.knots}
+    kept = {k.id: evolve(k, hold=None) if k.id in freed and k.hold is not None else k for k in path.knots}
     kept[tip.id] = evolve(kept[tip.id], kind="smooth") if was_plugged else kept[tip.id]
     order = tuple(kept[k.id] for k in path.knots)
     if end == "end":
