@@ -14,7 +14,7 @@ from morphax.project.edits import NewRun, add_run
 from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
 from morphax.project.lookup import path_of, path_shape
 from morphax.project.model import Project, ReadyMadeSource
-from morphax.project.path_edits import set_closed
+from morphax.project.path_edits import remove_knots, set_closed
 from morphax.project.spans import set_spans
 
 PLACES = [(0.0, 0.0, 0.0), (0.4, 0.3, 0.1), (1.0, 0.2, 0.4), (1.3, 0.8, 0.2), (2.0, 1.0, 0.0)]
@@ -252,3 +252,11 @@ def test_a_mirrored_run_is_the_mirror_image_of_its_body(axis: int, kind: PathKin
     image = a.points * np.where(np.arange(3) == axis, -1.0, 1.0)
     gap = np.linalg.norm(image[:, None] - b.points[None], axis=2).min(1)
     assert gap.max() < 1e-3
+
+
+def test_a_path_with_doubled_knots_is_not_evened_out_but_loses_knots() -> None:
+    doubled = [PLACES[0], PLACES[1], (0.4 + 1e-6, 0.3, 0.1), *PLACES[2:]]
+    p = project(PathKind.HANDLES, doubled)
+    with pytest.raises(PathError, match="weld them first"):
+        even_out.evened_out(p, path(p).id, 9)
+    assert len(places(remove_knots(p, path(p).id, ids(p, 4)).project)) == 5

@@ -65,7 +65,7 @@ def thinned(path: PathShape, gone: Flags) -> PathShape:
     stretches = _merged(path, gone)
     if not stretches or path.kind not in (PathKind.HANDLES, PathKind.THROUGH):
         return fewer
-    if (lengths(np.concatenate([path.knots, path.knots[:1]]))[: len(path.knots) - (not path.closed)] <= 0.0).any():
+    if welded(path) is not path:
         return fewer  # doubled knots: nothing to be measured between them
     if path.kind is PathKind.HANDLES:
         return _with_fitted(path, gone, stretches)

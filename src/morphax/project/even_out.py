@@ -52,6 +52,8 @@ def evened_by(project: Project, path_id: str, distance: float) -> Reshaped:
 def _evened(project: Project, path: Path, inner_of: InnerOf) -> Reshaped:
     """The path with new knots between those that stay. A handles path gets the handles that keep its curve nearest."""
     measured = sharp_path(path_shape(path))
+    if len(measured.shape.knots) != len(path.knots):
+        raise PathError("this path has doubled knots; weld them first")
     kept = _kept(path, measured)
     at = [float(measured.knot_at[i]) for i in kept]
     cuts = [*at, at[0] + measured.length] if path.closed else at
