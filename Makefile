@@ -26,4 +26,4 @@ bench: setup
 
 shots: setup
 	@own=$$(mktemp -d) && env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) XDG_STATE_HOME=$$own XDG_CONFIG_HOME=$$own \
-		.venv/bin/python -m morphax.app.shots docs/screenshots; rm -rf $$own
+		.venv/bin/python -m tools.shots.screens docs/screenshots; rm -rf $$own

@@ -12,17 +12,17 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
+from morphax.core.body.sweep import SweepOptions, sweep, sweep_resolved
 from morphax.core.kernels.compiling import compile_all
-from morphax.core.mesh import mesh_bytes
-from morphax.core.paths import PathKind, PathShape, path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.resolved import resolve_path
-from morphax.core.sweep import SweepOptions, sweep, sweep_resolved
+from morphax.core.mesh.mesh import mesh_bytes
+from morphax.core.path.paths import PathKind, PathShape, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
 from morphax.demo import lantern_wagon
+from morphax.project.edits.paths import move_knots
 from morphax.project.lookup import path_of
-from morphax.project.path_edits import move_knots
 
 
 def winding_path(knots: int = 24) -> PathShape:
@@ -34,8 +34,8 @@ def winding_path(knots: int = 24) -> PathShape:
 
 def tube_line(path: PathShape, rings: int) -> vtkPolyData:
     """The same line for the tube filter: one point a ring."""
-    from morphax.core.arclength import places_at
-    from morphax.core.paths import points_at
+    from morphax.core.path.arclength import places_at
+    from morphax.core.path.paths import points_at
 
     table = resolve_path(path).table
     places = places_at(table, np.linspace(0.0, float(table.total), rings))
@@ -125,8 +125,8 @@ def window_drag() -> tuple[float, float, float]:
     from PySide6.QtGui import QMouseEvent
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.panes.camera import projected
-    from morphax.app.settings import Settings
+    from morphax.app.session.settings import Settings
+    from morphax.app.views.panes.camera import projected
     from morphax.app.window import Window
     from morphax.project.history import Selection
 
@@ -170,10 +170,10 @@ def host_import() -> tuple[float, float, float]:
     from PySide6.QtCore import QPoint
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.settings import Settings
-    from morphax.app.view3d.scene import Item
+    from morphax.app.session.settings import Settings
+    from morphax.app.views.view3d.scene import Item
     from morphax.app.window import Window
-    from morphax.core.paths import PathKind as Kind
+    from morphax.core.path.paths import PathKind as Kind
 
     n = 501
     u, v = np.meshgrid(np.linspace(0.0, 2.0, n), np.linspace(0.0, 2.0, n))
@@ -220,7 +220,7 @@ def main() -> int:
     keep_freed_memory()  # as the program does; the filter has the good of it too
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.collecting import Collector
+    from morphax.app.session.collecting import Collector
 
     app = QApplication([])
     Collector(app)

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from morphax.core.measures import edge_check, volume
-from morphax.core.mesh import Mesh, point_triangles
-from morphax.core.paths import PathKind, PathShape, path_from_points
+from morphax.core.mesh.measures import edge_check, volume
+from morphax.core.mesh.mesh import Mesh, point_triangles
+from morphax.core.path.paths import PathKind, PathShape, path_from_points
 
 STRAIGHT, THROUGH = PathKind.STRAIGHT, PathKind.THROUGH
 

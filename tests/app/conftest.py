@@ -10,8 +10,8 @@ import pytest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from morphax.app.settings import Settings
-from morphax.app.theme import app_font, load_fonts
+from morphax.app.session.settings import Settings
+from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from tests.app.driver import Driver
 

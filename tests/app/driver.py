@@ -9,10 +9,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from morphax.app.panes.camera import projected
-from morphax.app.panes.pane import Pane
+from morphax.app.views.panes.camera import projected
+from morphax.app.views.panes.pane import Pane
 from morphax.app.window import Window
-from morphax.project.model import Path, Run
+from morphax.project.model.document import Path, Run
 
 Spot = tuple[float, float] | tuple[float, float, float] | np.ndarray
 NONE = Qt.KeyboardModifier.NoModifier

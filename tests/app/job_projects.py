@@ -4,15 +4,15 @@ from pathlib import Path
 
 import trimesh
 
-from morphax.core.paths import PathKind
+from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.io.host_files import read_host
-from morphax.project import edits
-from morphax.project.edits import NewRun, add_run, delete_runs
-from morphax.project.guides import add_picture
-from morphax.project.host_edits import add_hosts
-from morphax.project.model import ExportWish, Form, Host, HostSource, Project, ReadyMadeSource, Show, evolve
-from morphax.project.ports import NewPort, Plug, add_port, plugged
+from morphax.project.edits import runs as edits
+from morphax.project.edits.guides import add_picture
+from morphax.project.edits.hosts import add_hosts
+from morphax.project.edits.ports import NewPort, Plug, add_port, plugged
+from morphax.project.edits.runs import NewRun, add_run, delete_runs
+from morphax.project.model.document import ExportWish, Form, Host, HostSource, Project, ReadyMadeSource, Show, evolve
 
 OGEE = ReadyMadeSource(name="ogee", values=(("width", 0.06),))
 

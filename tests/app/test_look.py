@@ -8,15 +8,15 @@ import pytest
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
-from morphax.app.panes.camera import Camera, framed, projected
-from morphax.app.settings import Settings, load_settings, save_settings, with_recent
-from morphax.app.theme import DARK, LIGHT, RESOURCES, Tokens, backdrop, contrast
-from morphax.app.view3d.render_thread import RenderThread
-from morphax.app.view3d.scene import Item, RenderRequest
-from morphax.core.ends import End
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.app.session.settings import Settings, load_settings, save_settings, with_recent
+from morphax.app.views.panes.camera import Camera, framed, projected
+from morphax.app.views.view3d.render_thread import RenderThread
+from morphax.app.views.view3d.scene import Item, RenderRequest
+from morphax.app.widgets.theme import DARK, LIGHT, RESOURCES, Tokens, backdrop, contrast
+from morphax.core.body.ends import End
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.ready_made import ready_made
 from tests.helpers import zoo
 
 GROUNDS = ("paper", "panel", "raised")
@@ -54,7 +54,7 @@ def test_settings_come_back_and_damage_is_harmless(tmp_path) -> None:
     for i in range(20):
         many = with_recent(many, tmp_path / f"{i}.morphax")
     assert len(many.recent) == 8 and many.recent[0].endswith("19.morphax")
-    from morphax.app.settings import settings_file
+    from morphax.app.session.settings import settings_file
 
     settings_file().write_text("{ not json")
     assert load_settings() == Settings()

@@ -2,8 +2,8 @@
 
 import pytest
 
-from morphax.app.tools.mix import Mix
-from morphax.core.paths import PathKind
+from morphax.app.tools.path.mix import Mix
+from morphax.core.path.paths import PathKind
 from tests.project.test_refine import chain, path, project
 
 

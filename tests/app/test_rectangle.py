@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from morphax.app.tools.rectangle_tool import corners
+from morphax.app.tools.path.rectangle_tool import corners
 
 
 @pytest.mark.parametrize("axis", [0, 1, 2])

@@ -25,13 +25,14 @@ def test_the_rule_would_catch_an_edit() -> None:
 
 def test_tools_and_rows_know_no_qt() -> None:
     for name in (
-        "tools",
-        "inspector/rows.py",
-        "inspector/body_rows.py",
-        "inspector/path_rows.py",
-        "inspector/words.py",
-        "actions.py",
-        "panes/camera.py",
+        "tools/shared",
+        "tools/path",
+        "views/inspector/rows.py",
+        "views/inspector/body_rows.py",
+        "views/inspector/path_rows.py",
+        "views/inspector/summaries.py",
+        "actions",
+        "views/panes/camera.py",
     ):
         path = ROOT / "src/morphax/app" / name
         for file in sorted(path.glob("*.py")) if path.is_dir() else [path]:

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from morphax.app.strip import DENSITY_LEVELS, mixed, ring_ticks, tick_step
-from morphax.app.theme import LIGHT
+from morphax.app.views.strip.length_strip import DENSITY_LEVELS, mixed, ring_ticks, tick_step
+from morphax.app.widgets.theme import LIGHT
 
 
 def test_ticks_are_taller_and_of_another_colour_where_rings_are_dense() -> None:

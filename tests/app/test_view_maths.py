@@ -7,7 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.app.panes.camera import (
+from morphax.app.tools.shared.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
+from morphax.app.tools.shared.picking import Picker, nearest_knot, nearest_on_path
+from morphax.app.views.panes.camera import (
     FLAT_VIEWS,
     Camera,
     basis,
@@ -22,12 +24,10 @@ from morphax.app.panes.camera import (
     tipped,
     zoomed,
 )
-from morphax.app.tools.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
-from morphax.app.tools.picking import Picker, nearest_knot, nearest_on_path
-from morphax.core.paths import points_at
-from morphax.core.ready_made import ready_made
-from morphax.core.resolved import resolve_path
-from morphax.core.sweep import sweep
+from morphax.core.body.sweep import sweep
+from morphax.core.path.paths import points_at
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
 from tests.helpers import zoo
 
 SIZE = (640, 480)

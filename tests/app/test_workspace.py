@@ -4,15 +4,15 @@ import threading
 
 import pytest
 
-from morphax.app.inspector.rows import VARIES, common
-from morphax.app.workspace import Workspace
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.rows import VARIES, common
 from morphax.build.worker import BuildResult
 from morphax.core.errors import PathError
-from morphax.core.paths import PathKind, PathShape
-from morphax.core.resolved import ResolvedPath
-from morphax.project.edits import NewRun, add_run
+from morphax.core.path.paths import PathKind, PathShape
+from morphax.core.path.resolved import ResolvedPath
+from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.history import Selection
-from morphax.project.model import Project, ReadyMadeSource, Run, evolve
+from morphax.project.model.document import Project, ReadyMadeSource, Run, evolve
 
 
 @pytest.fixture
@@ -88,7 +88,7 @@ def test_a_path_that_cannot_be_followed_is_a_finding(workspace: Workspace, qtbot
     def too_much(shape: PathShape) -> ResolvedPath:
         raise PathError("the curve has too many turns to be followed exactly")
 
-    monkeypatch.setattr("morphax.build.bodies.resolve_path", too_much)
+    monkeypatch.setattr("morphax.build.builder.resolve_path", too_much)
     project, run = drawn(1.0)
     workspace.edit("Draw", project, Selection((run,)))
     qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)

@@ -4,18 +4,19 @@ import threading
 
 import pytest
 
-from morphax.build.bodies import Builder, IdentityCache
+from morphax.build.builder import Builder, IdentityCache
 from morphax.build.hosts import host_mesh
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
-from morphax.core.ends import End
-from morphax.core.frames import Orientation
-from morphax.core.measures import is_closed
-from morphax.core.mesh import triangle_normals
-from morphax.core.paths import PathKind
+from morphax.core.body.ends import End
+from morphax.core.frame.frames import Orientation
+from morphax.core.mesh.measures import is_closed
+from morphax.core.mesh.mesh import triangle_normals
+from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
-from morphax.project import edits, path_edits
+from morphax.project.edits import paths as path_edits
+from morphax.project.edits import runs as edits
 from morphax.project.lookup import path_of
-from morphax.project.model import Density, Ends, Form, Placing, Project, ReadyMadeSource
+from morphax.project.model.document import Density, Ends, Form, Placing, Project, ReadyMadeSource
 from tests.project.test_edits import project_with_runs
 
 

@@ -6,10 +6,10 @@ import trimesh
 
 from morphax.build.clearance import clearance
 from morphax.build.locators import Locator
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.sweep import SweepOptions, sweep
-from morphax.core.triangles import Triangles, mesh_of
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.mesh.triangles import Triangles, mesh_of
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.ready_made import ready_made
 
 
 def mesh(shape: trimesh.Trimesh):

@@ -5,7 +5,7 @@ import pytest
 import trimesh
 
 from morphax.build.locators import Locator
-from morphax.core.triangles import Triangles, mesh_of
+from morphax.core.mesh.triangles import Triangles, mesh_of
 
 
 def locator(shape: trimesh.Trimesh) -> Locator:

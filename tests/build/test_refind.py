@@ -5,13 +5,13 @@ import pytest
 import trimesh
 
 from morphax.build.refind import Change, refound
-from morphax.core.mesh import Mesh
-from morphax.core.paths import PathKind
-from morphax.core.triangles import mesh_of, welded_points
-from morphax.project.edits import NewRun, add_run
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.triangles import mesh_of, welded_points
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.ports import NewPort, add_port, held
+from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import path_of
-from morphax.project.model import Form, Host, Project, ReadyMadeSource, Show
-from morphax.project.ports import NewPort, add_port, held
+from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, Show
 
 
 def mesh(*parts: trimesh.Trimesh) -> Mesh:

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from morphax.cli.main import main
-from morphax.project.model import SCHEMA_VERSION
+from morphax.project.model.document import SCHEMA_VERSION
 from tests.helpers import DEMO_RUNS, circle_points
 from tests.io.gltf_check import assert_gltf
 
@@ -159,11 +159,11 @@ def test_demo_build_check_and_lists(tmp_path: Path, capsys: pytest.CaptureFixtur
 
 
 def test_build_stops_at_errors_unless_told_to_go_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    from morphax.core.paths import PathKind
+    from morphax.core.path.paths import PathKind
     from morphax.demo import lantern_wagon
     from morphax.io.project_file import save_project
-    from morphax.project.edits import NewRun, add_run
-    from morphax.project.model import ReadyMadeSource
+    from morphax.project.edits.runs import NewRun, add_run
+    from morphax.project.model.document import ReadyMadeSource
 
     bad = add_run(lantern_wagon(), PathKind.THROUGH, [(0.0, 0.0, 0.0)] * 2, NewRun(ReadyMadeSource(name="round")))
     file, out = tmp_path / "b.morphax", tmp_path / "b.stl"
@@ -184,7 +184,7 @@ def test_headless_commands_load_no_window_code() -> None:
 
 def test_bare_core_import_is_light() -> None:
     code = (
-        "import sys, morphax.core, morphax.core.sweep;"
+        "import sys, morphax.core, morphax.core.body.sweep;"
         "print([m for m in ('PySide6', 'vtkmodules', 'pydantic') if m in sys.modules])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.ready_made import ready_made
 
 SPIRAL = np.array([[np.cos(a), np.sin(a), 0.05 * a] for a in np.linspace(0.0, 12.0, 10)])
 

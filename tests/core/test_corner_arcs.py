@@ -7,16 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.arclength import places_at
-from morphax.core.checks import radius_findings
-from morphax.core.corner_arcs import corner_arcs, rounded_chain
-from morphax.core.ends import End
-from morphax.core.measures import volume
-from morphax.core.path_edits import reversed_path, with_first_knot, with_knot
-from morphax.core.paths import chain_of, path_from_points, points_at
-from morphax.core.ready_made import ready_made
-from morphax.core.resolved import drawn_place, resolve_path
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.ends import End
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.mesh.measures import volume
+from morphax.core.path.arclength import places_at
+from morphax.core.path.corner_arcs import corner_arcs, rounded_chain
+from morphax.core.path.knot_checks import radius_findings
+from morphax.core.path.path_edits import reversed_path, with_first_knot, with_knot
+from morphax.core.path.paths import chain_of, path_from_points, points_at
+from morphax.core.path.resolved import drawn_place, resolve_path
+from morphax.core.section.ready_made import ready_made
 from tests.helpers import FRAME, OUT_OF_PLANE, S_CURVE, STRAIGHT, THROUGH, assert_watertight
 
 ELBOW = np.array([[0, 0, 0], [1.0, 0, 0], [1.0, 1.0, 0]])

@@ -5,14 +5,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.arclength import length_table
-from morphax.core.drooping import Drooping, drooping_spans
 from morphax.core.errors import PathError
-from morphax.core.hanging import hanging_spans
-from morphax.core.hung import Hung, even_slack, hung_pieces, one_span, sag, slack_for_sag
-from morphax.core.path_edits import largest_change
-from morphax.core.paths import Chain, PathKind, PathShape, chain_of, points_at, second_derivatives_at
-from morphax.core.resolved import resolve_path
+from morphax.core.path.arclength import length_table
+from morphax.core.path.drooping import Drooping, drooping_spans
+from morphax.core.path.hanging import hanging_spans
+from morphax.core.path.hung import Hung, even_slack, hung_pieces, one_span, sag, slack_for_sag
+from morphax.core.path.path_edits import largest_change
+from morphax.core.path.paths import Chain, PathKind, PathShape, chain_of, points_at, second_derivatives_at
+from morphax.core.path.resolved import resolve_path
 
 X, Y, Z = np.eye(3)
 START, END = np.zeros(3), np.array([1.0, 0.2, 0.3])

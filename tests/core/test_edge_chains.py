@@ -4,8 +4,16 @@ import numpy as np
 import pytest
 import trimesh
 
-from morphax.core.edge_chains import EdgeChain, is_smooth, outside_right, outward_of, simplified, smooth_run, with_edge
-from morphax.core.triangles import Triangles, creases_of, mesh_of
+from morphax.core.mesh.edge_chains import (
+    EdgeChain,
+    is_smooth,
+    outside_right,
+    outward_of,
+    simplified,
+    smooth_run,
+    with_edge,
+)
+from morphax.core.mesh.triangles import Triangles, creases_of, mesh_of
 
 TOP = [(0, 0, 1), (2, 0, 1), (2, 1, 1), (0, 1, 1)]
 OUT = [(0, -1, 1), (1, 0, 1), (0, 1, 1), (-1, 0, 1)]

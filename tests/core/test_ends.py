@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
-from morphax.core.ends import End, inset_of
-from morphax.core.measures import edge_check, euler_characteristic, volume
-from morphax.core.mesh import point_triangles, triangle_normals
-from morphax.core.paths import path_from_points
-from morphax.core.ready_made import READY_MADE, ready_made
-from morphax.core.section_sampling import sample_section
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.ends import End, inset_of
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.mesh.measures import edge_check, euler_characteristic, volume
+from morphax.core.mesh.mesh import point_triangles, triangle_normals
+from morphax.core.path.paths import path_from_points
+from morphax.core.section.ready_made import READY_MADE, ready_made
+from morphax.core.section.sampling import sample_section
 from tests.helpers import S_CURVE, STRAIGHT, THROUGH, assert_watertight
 
 LINE = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=STRAIGHT)

@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from morphax.core.frames import Orientation
-from morphax.core.measures import is_closed, volume
-from morphax.core.paths import path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.frame.frames import Orientation
+from morphax.core.mesh.measures import is_closed, volume
+from morphax.core.path.paths import path_from_points
+from morphax.core.section.ready_made import ready_made
 from tests.helpers import FRAME, STRAIGHT, THROUGH, zoo
 
 FIXED = SweepOptions(orientation=Orientation.FIXED)

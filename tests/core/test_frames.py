@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.frames import (
+from morphax.core.frame.frames import (
     FrameField,
     Frames,
     carried_field,
@@ -13,9 +13,9 @@ from morphax.core.frames import (
     frames_at,
     sample_frames,
 )
-from morphax.core.paths import path_from_points
-from morphax.core.resolved import resolve_path
-from morphax.core.upright import upright_field
+from morphax.core.frame.upright import upright_field
+from morphax.core.path.paths import path_from_points
+from morphax.core.path.resolved import resolve_path
 from morphax.core.vectors import angle_about, dot, perpendicular, smallest_turn, turned, unit
 from tests.helpers import (
     FRAME,
@@ -283,9 +283,9 @@ def test_batch_frames_equal_single_frames() -> None:
 
 
 def carried_of_batch(knots: np.ndarray) -> Frames:
-    from morphax.core.arclength import length_table
-    from morphax.core.legs import legs_of
-    from morphax.core.paths import chain_of
+    from morphax.core.path.arclength import length_table
+    from morphax.core.path.legs import legs_of
+    from morphax.core.path.paths import chain_of
 
     chain = chain_of(path_from_points(knots, kind=THROUGH))
     table = length_table(chain)

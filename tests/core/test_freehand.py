@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
 from morphax.core.errors import PathError
-from morphax.core.freehand import fitted_spans, path_of_stroke, stroke_corners, thinned_stroke
-from morphax.core.paths import chain_of, points_at
+from morphax.core.path.freehand import fitted_spans, path_of_stroke, stroke_corners, thinned_stroke
+from morphax.core.path.paths import chain_of, points_at
 
 T = np.linspace(0.0, 1.0, 60)
 

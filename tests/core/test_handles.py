@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.frames import Orientation
-from morphax.core.path_edits import largest_change, reversed_path, shown_handles, with_first_knot, with_knot
-from morphax.core.paths import PathKind, PathShape, chain_of, path_from_points, points_at
-from morphax.core.ready_made import ready_made
-from morphax.core.resolved import resolve_path
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.frame.frames import Orientation
+from morphax.core.path.path_edits import largest_change, reversed_path, shown_handles, with_first_knot, with_knot
+from morphax.core.path.paths import PathKind, PathShape, chain_of, path_from_points, points_at
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
 from tests.helpers import S_CURVE, THROUGH, assert_watertight, circle_points
 
 NAN = np.full((2, 3), np.nan)

@@ -6,9 +6,9 @@ import sys
 import numpy as np
 import pytest
 
-from morphax.core.arclength import distances_of, length_table, places_at
 from morphax.core.kernels import along, compiling, drawing, measuring, meshing, skinning
-from morphax.core.paths import chain_of, path_from_points
+from morphax.core.path.arclength import distances_of, length_table, places_at
+from morphax.core.path.paths import chain_of, path_from_points
 from tests.helpers import THROUGH, torus_knot
 
 RNG = np.random.default_rng(11)
@@ -26,7 +26,7 @@ def interpreted(module, name: str, monkeypatch: pytest.MonkeyPatch):
 
 def test_all_loops_compile_and_nothing_of_it_is_loaded_with_the_core() -> None:
     assert compiling.compile_all() >= 15
-    code = "import sys, morphax.app.workspace; assert 'numba' not in sys.modules"
+    code = "import sys, morphax.app.session.workspace; assert 'numba' not in sys.modules"
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
 
 

@@ -5,14 +5,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from morphax.core.body.sweep import sweep
 from morphax.core.errors import PathError
-from morphax.core.hanging import catenary, hanging_spans, length_for_sag, sag_of
-from morphax.core.path_edits import as_handles, with_knot
-from morphax.core.paths import PathKind, PathShape, chain_of, path_from_points, points_at
-from morphax.core.pulled import hull_places, pulled_spans
-from morphax.core.ready_made import ready_made
-from morphax.core.resolved import resolve_path
-from morphax.core.sweep import sweep
+from morphax.core.path.hanging import catenary, hanging_spans, length_for_sag, sag_of
+from morphax.core.path.path_edits import as_handles, with_knot
+from morphax.core.path.paths import PathKind, PathShape, chain_of, path_from_points, points_at
+from morphax.core.path.pulled import hull_places, pulled_spans
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
 
 T = np.linspace(0.0, 1.0, 33)
 

@@ -5,10 +5,10 @@ import tracemalloc
 import numpy as np
 import pytest
 
-from morphax.core.mesh import mesh_bytes
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.mesh.mesh import mesh_bytes
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.ready_made import ready_made
 
 
 @pytest.mark.parametrize("options", [SweepOptions(rings=4000, sides=32), SweepOptions(deviation=2e-5)], ids=str)

@@ -5,16 +5,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 import pytest
 
-from morphax.core.ends import End
-from morphax.core.frames import Orientation, frames_at
-from morphax.core.guided import guided_field
-from morphax.core.measures import volume
-from morphax.core.mesh import Mesh
-from morphax.core.nearby import Nearby, nearest_on
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.ready_made import ready_made
-from morphax.core.resolved import resolve_path
-from morphax.core.sweep import SweepOptions, sweep
+from morphax.core.body.ends import End
+from morphax.core.body.nearby import Nearby, nearest_on
+from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.frame.frames import Orientation, frames_at
+from morphax.core.frame.guided import guided_field
+from morphax.core.mesh.measures import volume
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
 from morphax.core.vectors import unit
 from tests.helpers import assert_watertight
 

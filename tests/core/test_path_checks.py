@@ -3,15 +3,15 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
-from morphax.core.path_checks import runs_back, shape_findings, tiny_spans
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.resolved import resolve_path
-from morphax.project.edits import NewRun, add_run
-from morphax.project.knot_edits import move_handle
+from morphax.build.builder import Builder
+from morphax.core.path.path_checks import runs_back, shape_findings, tiny_spans
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.project.edits.knots import move_handle
+from morphax.project.edits.mends import mends_of
+from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import path_of
-from morphax.project.mends import mends_of
-from morphax.project.model import Project, ReadyMadeSource
+from morphax.project.model.document import Project, ReadyMadeSource
 
 
 def codes(points, kind: PathKind = PathKind.STRAIGHT, *, closed: bool = False, width: float = 0.01) -> list[str]:

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from morphax.core.path_edits import as_handles, largest_change, with_knot, without_knots
-from morphax.core.path_fit import fitted_between, path_change, sharp_path, thinned
-from morphax.core.paths import (
+from morphax.core.path.path_edits import as_handles, largest_change, with_knot, without_knots
+from morphax.core.path.path_fit import fitted_between, path_change, sharp_path, thinned
+from morphax.core.path.paths import (
     PathKind,
     chain_of,
     derivatives_at,
@@ -13,7 +13,7 @@ from morphax.core.paths import (
     points_at,
     second_derivatives_at,
 )
-from morphax.core.resolved import points_along
+from morphax.core.path.resolved import points_along
 from tests.helpers import circle_points, torus_knot
 
 SMOOTH = np.array([(0, 0, 0), (1, 0.6, 0.1), (2, 0.2, 0.5), (2.6, 1.2, 0.3), (3.5, 1.0, 0)], dtype=float)

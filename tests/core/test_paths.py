@@ -6,9 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from morphax.core.arclength import distances_of, length_table, places_at
 from morphax.core.errors import PathError
-from morphax.core.path_edits import (
+from morphax.core.path.arclength import distances_of, length_table, places_at
+from morphax.core.path.path_edits import (
     largest_change,
     reversed_path,
     with_first_knot,
@@ -16,7 +16,7 @@ from morphax.core.path_edits import (
     with_places,
     without_knots,
 )
-from morphax.core.paths import (
+from morphax.core.path.paths import (
     Chain,
     PathKind,
     chain_of,

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 import trimesh
 
-from morphax.core.measures import volume
-from morphax.core.port_finding import circle_through, face_port, rim_loop, rim_port
-from morphax.core.triangles import Triangles, creases_of, edges_of, mesh_of, welded_points
+from morphax.core.mesh.measures import volume
+from morphax.core.mesh.port_finding import circle_through, face_port, rim_loop, rim_port
+from morphax.core.mesh.triangles import Triangles, creases_of, edges_of, mesh_of, welded_points
 
 
 def shape(mesh: trimesh.Trimesh) -> Triangles:

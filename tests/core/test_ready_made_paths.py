@@ -9,13 +9,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from morphax.core.coils import spine_of
-from morphax.core.curve_fit import fitted_spans
+from morphax.core.body.nearby import nearest_on
 from morphax.core.errors import PathError
-from morphax.core.made_paths import EXACT, MadeCurve, MadeShape, across, checked_values, dragged, made_marks, made_spans
-from morphax.core.nearby import nearest_on
-from morphax.core.paths import PathKind, PathShape, chain_of, path_from_points, points_at
-from morphax.core.resolved import path_polyline, resolve_path
+from morphax.core.path.coils import spine_of
+from morphax.core.path.curve_fit import fitted_spans
+from morphax.core.path.made_paths import (
+    EXACT,
+    MadeCurve,
+    MadeShape,
+    across,
+    checked_values,
+    dragged,
+    made_marks,
+    made_spans,
+)
+from morphax.core.path.paths import PathKind, PathShape, chain_of, path_from_points, points_at
+from morphax.core.path.resolved import path_polyline, resolve_path
 
 AXES = np.linalg.qr(np.array([[1.0, 2.0, 0.3], [-0.4, 1.0, 2.0], [3.0, 0.1, 1.0]]))[0]
 AXES = np.stack([AXES[0], AXES[1], np.cross(AXES[0], AXES[1])])

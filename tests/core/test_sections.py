@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 
 from morphax.core.errors import DensityError, SectionError
-from morphax.core.frames import Orientation
-from morphax.core.outlines import loop_area
-from morphax.core.ready_made import READY_MADE, ready_made
-from morphax.core.section_sampling import placed_section, rotational_symmetry, sample_section, with_seam
-from morphax.core.sections import SPOTS, Side, anchor_place, section_area, section_bounds
+from morphax.core.frame.frames import Orientation
+from morphax.core.section.outlines import loop_area
+from morphax.core.section.ready_made import READY_MADE, ready_made
+from morphax.core.section.sampling import placed_section, rotational_symmetry, sample_section, with_seam
+from morphax.core.section.sections import SPOTS, Side, anchor_place, section_area, section_bounds
 
 NAMES = sorted(READY_MADE)
 

@@ -8,20 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from morphax.core.ends import End
-from morphax.core.errors import DensityError
-from morphax.core.findings import Severity
-from morphax.core.frames import Orientation
-from morphax.core.measures import area, edge_check, euler_characteristic, is_closed, volume
-from morphax.core.mesh import point_triangles, triangle_normals
-from morphax.core.path_edits import reversed_path
-from morphax.core.paths import PathShape, path_from_points
-from morphax.core.ready_made import READY_MADE, ready_made
-from morphax.core.resolved import resolve_path
-from morphax.core.rings import ring_points
-from morphax.core.section_sampling import sample_section
-from morphax.core.sections import CornerStyle, anchor_place
-from morphax.core.sweep import (
+from morphax.core.body.ends import End
+from morphax.core.body.rings import ring_points
+from morphax.core.body.sweep import (
     Body,
     SweepOptions,
     frame_stage,
@@ -29,6 +18,17 @@ from morphax.core.sweep import (
     section_stage,
     sweep,
 )
+from morphax.core.errors import DensityError
+from morphax.core.findings import Severity
+from morphax.core.frame.frames import Orientation
+from morphax.core.mesh.measures import area, edge_check, euler_characteristic, is_closed, volume
+from morphax.core.mesh.mesh import point_triangles, triangle_normals
+from morphax.core.path.path_edits import reversed_path
+from morphax.core.path.paths import PathShape, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import READY_MADE, ready_made
+from morphax.core.section.sampling import sample_section
+from morphax.core.section.sections import CornerStyle, anchor_place
 from tests.helpers import (
     FRAME,
     OUT_OF_PLANE,
@@ -212,7 +212,7 @@ def surface_gap(path: PathShape, section_name: str, options: SweepOptions, limit
     field = frame_stage(resolved, section, sampled, options)
     fine = section_stage(resolved, section, SweepOptions(sides=8 * len(sampled.points)))
     rng = np.random.default_rng(5)
-    from morphax.core.frames import frames_at
+    from morphax.core.frame.frames import frames_at
 
     rows = placed_rings(resolved, section, sampled, field, options).rows
     gaps = []

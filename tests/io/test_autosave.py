@@ -27,7 +27,7 @@ import itertools, sys
 from pathlib import Path
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import save_project
-from morphax.project.model import evolve
+from morphax.project.model.document import evolve
 project = lantern_wagon()
 print("ready", flush=True)
 for i in itertools.count(1000):

@@ -5,9 +5,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from morphax.core.measures import volume
-from morphax.core.ready_made import ready_made
-from morphax.core.sweep import sweep
+from morphax.core.body.sweep import sweep
+from morphax.core.mesh.measures import volume
+from morphax.core.section.ready_made import ready_made
 from morphax.io.bodies import ExportOptions, Look, NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.export import export

@@ -8,15 +8,15 @@ import numpy as np
 import pytest
 import trimesh
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.cli.bodies import new_builder
-from morphax.core.measures import volume
+from morphax.core.mesh.measures import volume
 from morphax.io.errors import FileError
 from morphax.io.host_files import guessed, read_host
 from morphax.io.project_file import from_bytes, load_project, to_bytes
 from morphax.io.reading import read_within
-from morphax.project.host_edits import add_hosts, delete_hosts, renewed, with_hosts, with_places
-from morphax.project.model import HostSource, PortHold, Project
+from morphax.project.edits.hosts import add_hosts, delete_hosts, renewed, with_hosts, with_places
+from morphax.project.model.document import HostSource, PortHold, Project
 
 DATA = Path(__file__).parent.parent / "data"
 

@@ -6,20 +6,20 @@ import ezdxf
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
-from morphax.core.measures import is_closed, volume
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.resolved import resolve_path
-from morphax.core.sections import section_area, section_bounds
-from morphax.core.sweep import sweep
+from morphax.build.builder import Builder
+from morphax.core.body.sweep import sweep
+from morphax.core.mesh.measures import is_closed, volume
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.sections import section_area, section_bounds
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
 from morphax.io.path_files import read_paths
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.io.svg import drawing_from
-from morphax.project.edits import NewRun, add_run, set_section
+from morphax.project.edits.runs import NewRun, add_run, set_section
 from morphax.project.lookup import file_source, section_of
-from morphax.project.model import Project
+from morphax.project.model.document import Project
 from tests.helpers import assert_watertight
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {page}>{body}</svg>'

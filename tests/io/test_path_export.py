@@ -5,15 +5,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from morphax.core.paths import PathKind, path_from_points
-from morphax.core.resolved import resolve_path
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.path.resolved import resolve_path
 from morphax.io.errors import FileError
 from morphax.io.path_export import NamedPath, write_paths
 from morphax.io.path_files import read_paths
-from morphax.project.edits import NewRun
+from morphax.project.edits.path_import import add_runs_along, replaced_path
+from morphax.project.edits.runs import NewRun
 from morphax.project.lookup import path_of, path_shape
-from morphax.project.model import Project
-from morphax.project.path_import import add_runs_along, replaced_path
+from morphax.project.model.document import Project
 from tests.helpers import FRAME, S_CURVE, circle_points
 from tests.project.test_edits import ROUND
 

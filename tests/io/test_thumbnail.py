@@ -8,13 +8,13 @@ from pathlib import Path
 
 import numpy as np
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.cli.bodies import project_thumbnail
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import load_project, save_project, to_bytes
 from morphax.io.thumbnail import HEIGHT, WIDTH, thumbnail_png
-from morphax.project.edits import set_hidden
-from morphax.project.model import Project
+from morphax.project.edits.runs import set_hidden
+from morphax.project.model.document import Project
 
 
 def pixels_of(png: bytes) -> np.ndarray:

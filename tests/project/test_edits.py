@@ -7,10 +7,12 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from morphax.core.errors import PathError
-from morphax.core.paths import PathKind, chain_of
-from morphax.project import edits, history, path_edits
+from morphax.core.path.paths import PathKind, chain_of
+from morphax.project import history
+from morphax.project.edits import paths as path_edits
+from morphax.project.edits import runs as edits
 from morphax.project.lookup import path_of, path_shape, run_by_id, run_width, section_of
-from morphax.project.model import Density, DocumentError, Knot, Project, ReadyMadeSource, evolve
+from morphax.project.model.document import Density, DocumentError, Knot, Project, ReadyMadeSource, evolve
 
 ROUND = ReadyMadeSource(name="round", values=(("width", 0.02),))
 PIPE = ReadyMadeSource(name="pipe", values=(("wall", 0.002), ("width", 0.02)))

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.build.guides import LineMesh, line_creases
 from morphax.core.errors import MorphaxError
-from morphax.project.guides import add_helper, add_picture, scaled_between, with_pictures
-from morphax.project.host_edits import delete_hosts, host_by_id, with_places
-from morphax.project.model import Host, Project, Show
+from morphax.project.edits.guides import add_helper, add_picture, scaled_between, with_pictures
+from morphax.project.edits.hosts import delete_hosts, host_by_id, with_places
+from morphax.project.model.document import Host, Project, Show
 
 
 def with_picture() -> tuple[Project, str]:

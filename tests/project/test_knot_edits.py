@@ -4,15 +4,15 @@ import numpy as np
 import pytest
 
 from morphax.core.errors import PathError
-from morphax.core.path_edits import largest_change
-from morphax.core.paths import PathKind, chain_of
-from morphax.core.resolved import resolve_path
+from morphax.core.path.path_edits import largest_change
+from morphax.core.path.paths import PathKind, chain_of
+from morphax.core.path.resolved import resolve_path
 from morphax.io.project_file import from_bytes, to_bytes
-from morphax.project.edits import NewRun, add_run
-from morphax.project.knot_edits import move_handle, set_knot_kind, set_path_kind, set_radius
+from morphax.project.edits.knots import move_handle, set_knot_kind, set_path_kind, set_radius
+from morphax.project.edits.paths import insert_knot, remove_knots, reverse_path
+from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import path_of, path_shape
-from morphax.project.model import DocumentError, Knot, Path, Project
-from morphax.project.path_edits import insert_knot, remove_knots, reverse_path
+from morphax.project.model.document import DocumentError, Knot, Path, Project
 from tests.project.test_edits import ROUND
 
 PLACES = [(0.0, 0.0, 0.0), (0.3, 0.2, 0.0), (0.6, 0.0, 0.1), (0.9, 0.3, 0.0), (1.2, 0.0, 0.0)]

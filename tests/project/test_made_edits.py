@@ -3,20 +3,22 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.core.errors import MorphaxError
-from morphax.core.made_paths import MadeCurve, MadeShape, across, checked_values
-from morphax.core.measures import is_closed
-from morphax.core.paths import PathKind, points_at
-from morphax.core.resolved import resolve_path
-from morphax.project import edits, even_out, path_edits, refine
-from morphax.project.edits import NewRun
-from morphax.project.knot_edits import set_path_kind
+from morphax.core.mesh.measures import is_closed
+from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
+from morphax.core.path.paths import PathKind, points_at
+from morphax.core.path.resolved import resolve_path
+from morphax.project.edits import even_out, refine
+from morphax.project.edits import paths as path_edits
+from morphax.project.edits import runs as edits
+from morphax.project.edits.knots import set_path_kind
+from morphax.project.edits.ports import followed
+from morphax.project.edits.ready_made import add_coil, add_made, drag_mark, set_made_value
+from morphax.project.edits.runs import NewRun
+from morphax.project.edits.transform import Transform, mirrored, scaled, targets_of, transformed, turned
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.made_edits import add_coil, add_made, drag_mark, set_made_value
-from morphax.project.model import Project, ReadyMadeSource
-from morphax.project.ports import followed
-from morphax.project.transform_edits import Transform, mirrored, scaled, targets_of, transformed, turned
+from morphax.project.model.document import Project, ReadyMadeSource
 
 ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
 TURN = 0.4

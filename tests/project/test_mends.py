@@ -3,16 +3,16 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
-from morphax.core.paths import PathKind
-from morphax.project.edits import NewRun, add_run
-from morphax.project.knot_edits import set_radius
+from morphax.build.builder import Builder
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.knots import set_radius
+from morphax.project.edits.mends import mends_of, rounded_down
+from morphax.project.edits.paths import set_closed
+from morphax.project.edits.ports import held
+from morphax.project.edits.refit import bridged, refitted
+from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import path_of, run_width
-from morphax.project.mends import mends_of, rounded_down
-from morphax.project.model import DocumentError, Form, Host, Project, Show, evolve
-from morphax.project.path_edits import set_closed
-from morphax.project.ports import held
-from morphax.project.refit import bridged, refitted
+from morphax.project.model.document import DocumentError, Form, Host, Project, Show, evolve
 from tests.project.test_edits import ROUND
 
 

@@ -3,15 +3,16 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
-from morphax.core.ends import End
-from morphax.core.frames import Orientation
-from morphax.core.measures import is_closed
-from morphax.core.paths import PathKind
-from morphax.project.edits import NewRun, add_run, delete_runs, set_width, with_recipe
-from morphax.project.host_edits import delete_hosts, with_places
+from morphax.build.builder import Builder
+from morphax.core.body.ends import End
+from morphax.core.frame.frames import Orientation
+from morphax.core.mesh.measures import is_closed
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.hosts import delete_hosts, with_places
+from morphax.project.edits.neighbours import lay_on, leads_to, look_towards
+from morphax.project.edits.runs import NewRun, add_run, delete_runs, set_width, with_recipe
 from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model import (
+from morphax.project.model.document import (
     DocumentError,
     Ends,
     Form,
@@ -21,7 +22,6 @@ from morphax.project.model import (
     ReadyMadeSource,
     Show,
 )
-from morphax.project.neighbours import lay_on, leads_to, look_towards
 
 BALL = Host(id="h1", forms=(Form(kind="ball", size=(2.0, 2.0, 2.0)),), show=Show(name="Ball"))
 TAPE = ReadyMadeSource(name="rectangle", values=(("width", 0.1), ("height", 0.01)))

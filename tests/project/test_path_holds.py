@@ -5,13 +5,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.paths import PathKind
-from morphax.project.edits import add_run, delete_runs
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.path_holds import hold_on_paths, place_on, share_at
+from morphax.project.edits.paths import move_knots, reverse_path
+from morphax.project.edits.ports import followed, unplugged
+from morphax.project.edits.runs import add_run, delete_runs
 from morphax.project.lookup import path_by_id
-from morphax.project.model import DocumentError, Project
-from morphax.project.path_edits import move_knots, reverse_path
-from morphax.project.path_holds import hold_on_paths, place_on, share_at
-from morphax.project.ports import followed, unplugged
+from morphax.project.model.document import DocumentError, Project
 from tests.project.test_made_edits import ROUND
 
 

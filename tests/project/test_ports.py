@@ -3,26 +3,13 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
-from morphax.core.paths import PathKind
+from morphax.build.builder import Builder
+from morphax.core.path.paths import PathKind
 from morphax.io.project_file import from_bytes, to_bytes
-from morphax.project.edits import NewRun, add_run, duplicate_runs
-from morphax.project.host_edits import delete_hosts, matrix_of, moved_hosts, with_places
-from morphax.project.knot_edits import set_path_kind
-from morphax.project.lookup import path_of
-from morphax.project.model import (
-    DocumentError,
-    Form,
-    Host,
-    HostPlace,
-    PointHold,
-    PortHold,
-    Project,
-    ReadyMadeSource,
-    Show,
-)
-from morphax.project.path_edits import move_knots, reverse_path, set_closed
-from morphax.project.ports import (
+from morphax.project.edits.hosts import delete_hosts, matrix_of, moved_hosts, with_places
+from morphax.project.edits.knots import set_path_kind
+from morphax.project.edits.paths import move_knots, reverse_path, set_closed
+from morphax.project.edits.ports import (
     NewPort,
     Plug,
     add_port,
@@ -34,8 +21,21 @@ from morphax.project.ports import (
     plugged,
     unplugged,
 )
-from morphax.project.refine import extended
-from morphax.project.transform_edits import moved, scaled, turned
+from morphax.project.edits.refine import extended
+from morphax.project.edits.runs import NewRun, add_run, duplicate_runs
+from morphax.project.edits.transform import moved, scaled, turned
+from morphax.project.lookup import path_of
+from morphax.project.model.document import (
+    DocumentError,
+    Form,
+    Host,
+    HostPlace,
+    PointHold,
+    PortHold,
+    Project,
+    ReadyMadeSource,
+    Show,
+)
 
 
 def project(kind: PathKind = PathKind.THROUGH) -> tuple[Project, str, str]:

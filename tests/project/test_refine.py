@@ -3,19 +3,19 @@
 import numpy as np
 import pytest
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.core.errors import PathError
-from morphax.core.measures import volume
-from morphax.core.path_edits import largest_change
-from morphax.core.paths import PathKind
-from morphax.core.resolved import points_along, resolve_path
-from morphax.project import even_out, refine
-from morphax.project.edits import NewRun, add_run
-from morphax.project.knot_edits import set_knot_kind, set_path_kind, set_radius
+from morphax.core.mesh.measures import volume
+from morphax.core.path.path_edits import largest_change
+from morphax.core.path.paths import PathKind
+from morphax.core.path.resolved import points_along, resolve_path
+from morphax.project.edits import even_out, refine
+from morphax.project.edits.knots import set_knot_kind, set_path_kind, set_radius
+from morphax.project.edits.paths import remove_knots, set_closed
+from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.edits.spans import set_spans
 from morphax.project.lookup import path_of, path_shape
-from morphax.project.model import Project, ReadyMadeSource
-from morphax.project.path_edits import remove_knots, set_closed
-from morphax.project.spans import set_spans
+from morphax.project.model.document import Project, ReadyMadeSource
 
 PLACES = [(0.0, 0.0, 0.0), (0.4, 0.3, 0.1), (1.0, 0.2, 0.4), (1.3, 0.8, 0.2), (2.0, 1.0, 0.0)]
 KINDS = [k for k in PathKind if k is not PathKind.MADE]

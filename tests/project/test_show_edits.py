@@ -2,11 +2,10 @@
 
 import pytest
 
-from morphax.build.bodies import Builder
+from morphax.build.builder import Builder
 from morphax.io.project_file import from_bytes, to_bytes
-from morphax.project.edits import rename_run, set_section, set_section_value, set_width
-from morphax.project.model import DocumentError
-from morphax.project.show_edits import (
+from morphax.project.edits.runs import rename_run, set_section, set_section_value, set_width
+from morphax.project.edits.show import (
     grouped,
     locked_change,
     only_these,
@@ -15,6 +14,7 @@ from morphax.project.show_edits import (
     ungrouped,
     with_shows,
 )
+from morphax.project.model.document import DocumentError
 from tests.project.test_edits import project_with_runs
 
 

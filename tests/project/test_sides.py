@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from morphax.core.paths import PathKind
-from morphax.project.edits import NewRun, add_run
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.paths import set_closed
+from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.edits.sides import set_side, sides_of
 from morphax.project.lookup import path_by_id
-from morphax.project.model import DocumentError, Project, ReadyMadeSource
-from morphax.project.path_edits import set_closed
-from morphax.project.sides import set_side, sides_of
+from morphax.project.model.document import DocumentError, Project, ReadyMadeSource
 
 TURN = np.linalg.qr(np.array([[1.0, 0.4, 0.2], [0.1, 1.0, -0.3], [0.5, 0.2, 1.0]]))[0]
 

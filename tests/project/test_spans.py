@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 
 from morphax.core.errors import PathError
-from morphax.core.paths import PathKind, derivatives_at, points_at
-from morphax.project import spans
-from morphax.project.knot_edits import set_knot_kind
-from morphax.project.model import PointHold, evolve
-from morphax.project.path_edits import set_closed
-from morphax.project.refine import extended
-from morphax.project.reshape import with_path
+from morphax.core.path.paths import PathKind, derivatives_at, points_at
+from morphax.project.edits import spans
+from morphax.project.edits.knots import set_knot_kind
+from morphax.project.edits.paths import set_closed
+from morphax.project.edits.refine import extended
+from morphax.project.edits.reshape import with_path
+from morphax.project.model.document import PointHold, evolve
 from tests.project.test_refine import chain, ids, path, places, project
 
 CURVED = [PathKind.THROUGH, PathKind.HANDLES]

@@ -18,9 +18,9 @@ def launch(words: Sequence[str]) -> int:
     prepare()
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.collecting import Collector
-    from morphax.app.icons import pixmap
-    from morphax.app.theme import LIGHT, app_font, load_fonts
+    from morphax.app.session.collecting import Collector
+    from morphax.app.widgets.icons import pixmap
+    from morphax.app.widgets.theme import LIGHT, app_font, load_fonts
     from morphax.app.window import Window
     from morphax.core.kernels.compiling import compile_all
     from morphax.demo import lantern_wagon

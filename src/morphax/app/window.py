@@ -7,35 +7,35 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, Q
 from PySide6.QtWidgets import QApplication, QLineEdit, QMainWindow, QStackedWidget, QWidget
 
 from morphax import __version__
-from morphax.app.calm import Calm
-from morphax.app.commands import nudge_across
-from morphax.app.exchange import Exchange
-from morphax.app.export_page import ExportPage, words_of
-from morphax.app.exporting import write_wish
-from morphax.app.files import Files
-from morphax.app.host_files import HostFiles
-from morphax.app.inspector.inspector import Inspector
-from morphax.app.inspector.words import status_facts
-from morphax.app.keeper import Keeper
-from morphax.app.keys_page import KeysPage
-from morphax.app.knot_table import KnotTable
-from morphax.app.layout import lay_out
-from morphax.app.list_panel import ListPanel
-from morphax.app.look import Look
-from morphax.app.menus import Menus
-from morphax.app.panes.camera import Camera, right_angle_view, tipped
-from morphax.app.panes.pane import Pane
-from morphax.app.panes.scene_items import scene_points
-from morphax.app.render_hub import RenderHub
-from morphax.app.search import Search
-from morphax.app.settings import Settings, load_settings, save_settings
-from morphax.app.strip import LengthStrip
-from morphax.app.tool_row import ToolRow
-from morphax.app.toolbox import Toolbox
-from morphax.app.workspace import Workspace
-from morphax.core.paths import PathKind
+from morphax.app.actions.commands import nudge_across
+from morphax.app.files.autosave import Keeper
+from morphax.app.files.exchange import Exchange
+from morphax.app.files.exporting import write_wish
+from morphax.app.files.files import Files
+from morphax.app.files.host_files import HostFiles
+from morphax.app.pages.export_page import ExportPage, words_of
+from morphax.app.pages.keys_page import KeysPage
+from morphax.app.pages.knot_table import KnotTable
+from morphax.app.session.appearance import Look
+from morphax.app.session.settings import Settings, load_settings, save_settings
+from morphax.app.session.throttle import Calm
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.inspector.inspector import Inspector
+from morphax.app.views.inspector.summaries import status_facts
+from morphax.app.views.layout import lay_out
+from morphax.app.views.list.list_panel import ListPanel
+from morphax.app.views.menus import Menus
+from morphax.app.views.panes.camera import Camera, right_angle_view, tipped
+from morphax.app.views.panes.pane import Pane
+from morphax.app.views.panes.scene_items import scene_points
+from morphax.app.views.render_hub import RenderHub
+from morphax.app.views.search import Search
+from morphax.app.views.strip.length_strip import LengthStrip
+from morphax.app.views.tool_row import ToolRow
+from morphax.core.path.paths import PathKind
 from morphax.io.errors import FileError
-from morphax.project.model import Project, evolve
+from morphax.project.model.document import Project, evolve
 
 SAID_MILLISECONDS = 6000
 PATIENCE_MILLISECONDS = 300

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.build.locators import Locator
-from morphax.core.mesh import Mesh
+from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
 
 _MOST_POINTS = 4000

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.mesh import FacePart, Mesh, empty_mesh
-from morphax.core.triangles import Creases
+from morphax.core.mesh.mesh import FacePart, Mesh, empty_mesh
+from morphax.core.mesh.triangles import Creases
 from morphax.core.types import Ints, frozen
 from morphax.core.vectors import any_perpendicular, unit
-from morphax.project.model import Helper, Picture, View
+from morphax.project.model.document import Helper, Picture, View
 
 VIEW_AXES: dict[View, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
     "Front": ((1, 0, 0), (0, 0, 1)),

@@ -7,11 +7,11 @@ import numpy as np
 
 from morphax.build.guides import line_mesh, picture_mesh
 from morphax.build.hosts import host_mesh
-from morphax.core.mesh import Mesh, empty_mesh, turned_inside_out
-from morphax.core.triangles import Triangles, mesh_of
+from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
+from morphax.core.mesh.triangles import Triangles, mesh_of
 from morphax.core.types import Floats, frozen
-from morphax.project.host_edits import matrix_of
-from morphax.project.model import Asset, Host
+from morphax.project.edits.hosts import matrix_of
+from morphax.project.model.document import Asset, Host
 from morphax.project.units import METRES
 
 ReadNodes = Callable[[Asset], Mapping[str, Triangles]]

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from morphax.core.mesh import FacePart, Mesh
+from morphax.core.mesh.mesh import FacePart, Mesh
 from morphax.core.types import frozen
-from morphax.project.model import Form
+from morphax.project.model.document import Form
 
 _CYLINDER_SIDES = 48
 _BALL_RINGS = 20

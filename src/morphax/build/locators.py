@@ -14,7 +14,7 @@ from vtkmodules.vtkCommonDataModel import (  # noqa: TID251
     vtkStaticCellLocator,
 )
 
-from morphax.core.mesh import Mesh, point_triangles, triangle_normals
+from morphax.core.mesh.mesh import Mesh, point_triangles, triangle_normals
 from morphax.core.types import Floats, Ints, Points3
 from morphax.core.vectors import unit
 

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from morphax.core.mesh import Mesh
+from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Floats, Points3, Vectors3
 
 if TYPE_CHECKING:

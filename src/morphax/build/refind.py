@@ -5,13 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.build.locators import Locator
-from morphax.core.mesh import Mesh
-from morphax.core.port_finding import Spot, face_port, rim_port
-from morphax.core.triangles import Creases, creases_of
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.port_finding import Spot, face_port, rim_port
+from morphax.core.mesh.triangles import Creases, creases_of
 from morphax.core.types import Floats, Points3
-from morphax.project.host_edits import with_hosts
-from morphax.project.model import Host, Knot, Place, PointHold, Port, Project, evolve
-from morphax.project.reshape import with_path
+from morphax.project.edits.hosts import with_hosts
+from morphax.project.edits.reshape import with_path
+from morphax.project.model.document import Host, Knot, Place, PointHold, Port, Project, evolve
 
 _FAR = 0.2
 """What was found again lies within this share of the object's size from where it was expected."""

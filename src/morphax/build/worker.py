@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from time import perf_counter
 
-from morphax.build.bodies import Builder, BuildStopped, Built
-from morphax.project.model import Project
+from morphax.build.builder import Builder, BuildStopped, Built
+from morphax.project.model.document import Project
 
 PATIENCE_SECONDS = 0.4
 """A build that has taken longer is given up for a newer one."""

@@ -1,13 +1,13 @@
 """The bodies of a project with their names and looks: what files and pictures of it are made from."""
 
-from morphax.build.bodies import Builder
-from morphax.core.triangles import Triangles
+from morphax.build.builder import Builder
+from morphax.core.mesh.triangles import Triangles
 from morphax.io.bodies import NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.host_files import nodes_of
 from morphax.io.looks import look_of
 from morphax.io.thumbnail import thumbnail_png
-from morphax.project.model import Asset, Project
+from morphax.project.model.document import Asset, Project
 
 
 def read_nodes(asset: Asset) -> dict[str, Triangles]:

@@ -7,20 +7,20 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from morphax.build.bodies import Built
+from morphax.build.builder import Built
 from morphax.cli import specs
 from morphax.cli.bodies import new_builder, project_thumbnail
 from morphax.cli.errors import FindingsError, UsageError
+from morphax.core.body.sweep import Body, sweep
 from morphax.core.findings import Finding, Severity, has_errors
-from morphax.core.measures import area, is_closed, volume
-from morphax.core.ready_made import READY_MADE, completed
-from morphax.core.sweep import Body, sweep
+from morphax.core.mesh.measures import area, is_closed, volume
+from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.export import export
 from morphax.io.looks import look_of
 from morphax.io.project_file import load_project, save_project
-from morphax.project.model import SCHEMA_VERSION, Project
+from morphax.project.model.document import SCHEMA_VERSION, Project
 from morphax.project.units import METRES, format_length
 
 

@@ -8,12 +8,12 @@ from pathlib import Path
 from typing import TypeVar
 
 from morphax.cli.errors import UsageError
-from morphax.core.ends import End
-from morphax.core.frames import Orientation
-from morphax.core.paths import PathKind, PathShape
-from morphax.core.ready_made import READY_MADE, ready_made
-from morphax.core.sections import SPOTS, Anchor, CornerStyle, SectionShape
-from morphax.core.sweep import SweepOptions
+from morphax.core.body.ends import End
+from morphax.core.body.sweep import SweepOptions
+from morphax.core.frame.frames import Orientation
+from morphax.core.path.paths import PathKind, PathShape
+from morphax.core.section.ready_made import READY_MADE, ready_made
+from morphax.core.section.sections import SPOTS, Anchor, CornerStyle, SectionShape
 from morphax.io.outline_files import read_section
 from morphax.io.path_files import read_paths
 from morphax.project.units import UnitError, parse_length, parse_number

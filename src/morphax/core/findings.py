@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from morphax.core.types import Floats
+
 
 class Severity(StrEnum):
     """How bad a finding is: an error leaves the body empty, a warning does not, a note only tells."""
@@ -37,3 +39,8 @@ def in_mm(metres: float) -> str:
     mm = metres * 1e3
     text = f"{mm:.0f}" if abs(mm) >= 100 else f"{mm:.3g}"
     return f"{text} mm"
+
+
+def spot(p: Floats) -> tuple[float, float, float]:
+    """A place (3,) as a finding keeps it, m."""
+    return (float(p[0]), float(p[1]), float(p[2]))

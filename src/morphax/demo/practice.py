@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Literal
 
-from morphax.project.model import Form, Host, Material, Place, Project, Show
+from morphax.project.model.document import Form, Host, Material, Place, Project, Show
 
 MM = 1e-3
 _BOARD, _STEEL, _CLAY = (

@@ -2,11 +2,11 @@
 
 from math import pi
 
-from morphax.core.frames import Orientation
-from morphax.core.paths import PathKind
-from morphax.project.edits import NewRun, add_run, with_recipe
-from morphax.project.model import FileSource, PartData, Place, Placing, Project, ReadyMadeSource, SpanData
-from morphax.project.ports import held
+from morphax.core.frame.frames import Orientation
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.ports import held
+from morphax.project.edits.runs import NewRun, add_run, with_recipe
+from morphax.project.model.document import FileSource, PartData, Place, Placing, Project, ReadyMadeSource, SpanData
 
 _KAPPA = 4.0 / 3.0 * (2.0**0.5 - 1.0)
 """Handle of a cubic quarter circle by its radius."""

@@ -3,13 +3,15 @@
 from collections.abc import Sequence
 from typing import Literal
 
-from morphax.core.ends import End
-from morphax.core.frames import Orientation
-from morphax.core.paths import PathKind
+from morphax.core.body.ends import End
+from morphax.core.frame.frames import Orientation
+from morphax.core.path.paths import PathKind
 from morphax.demo.traced import traced
-from morphax.project.edits import NewRun, add_run, with_recipe
-from morphax.project.knot_edits import set_radius
-from morphax.project.model import (
+from morphax.project.edits.knots import set_radius
+from morphax.project.edits.paths import set_slack
+from morphax.project.edits.ports import NewPort, Plug, add_port, plugged
+from morphax.project.edits.runs import NewRun, add_run, with_recipe
+from morphax.project.model.document import (
     Density,
     Ends,
     Form,
@@ -21,8 +23,6 @@ from morphax.project.model import (
     ReadyMadeSource,
     Show,
 )
-from morphax.project.path_edits import set_slack
-from morphax.project.ports import NewPort, Plug, add_port, plugged
 
 MM = 1e-3
 RAIL_SIDE = 500

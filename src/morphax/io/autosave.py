@@ -11,7 +11,7 @@ from platformdirs import user_state_path
 from morphax.io.errors import FileError
 from morphax.io.project_file import load_project, to_bytes
 from morphax.io.safe_write import write_all
-from morphax.project.model import Project
+from morphax.project.model.document import Project
 
 
 def autosave_folder() -> Path:

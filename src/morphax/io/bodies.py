@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.mesh import Mesh
+from morphax.core.mesh.mesh import Mesh
 
 
 @dataclass(frozen=True)

@@ -10,9 +10,9 @@ from ezdxf import path as dxf_path
 from ezdxf.entities import DXFGraphic
 from ezdxf.lldxf.const import DXFError
 
-from morphax.core.corner_arcs import ARC_STEP
-from morphax.core.paths import PathShape
-from morphax.core.resolved import ResolvedPath
+from morphax.core.path.corner_arcs import ARC_STEP
+from morphax.core.path.paths import PathShape
+from morphax.core.path.resolved import ResolvedPath
 from morphax.io.errors import FileError
 from morphax.io.path_spans import path_from_spans
 from morphax.project.units import METRES

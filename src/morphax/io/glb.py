@@ -26,7 +26,7 @@ from pygltflib import (
 )
 from pygltflib import Mesh as GltfMesh
 
-from morphax.core.mesh import vertex_triangles
+from morphax.core.mesh.mesh import vertex_triangles
 from morphax.io.bodies import Look, NamedMesh, with_up
 from morphax.io.safe_write import write_bytes
 

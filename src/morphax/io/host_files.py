@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from morphax.core.triangles import Triangles, welded_points
+from morphax.core.mesh.triangles import Triangles, welded_points
 from morphax.io.errors import FileError
 from morphax.io.reading import read_within
 

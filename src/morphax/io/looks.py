@@ -1,7 +1,7 @@
 """How a run looks in an exported file."""
 
 from morphax.io.bodies import Look
-from morphax.project.model import Project, Show
+from morphax.project.model.document import Project, Show
 
 
 def look_of(project: Project, show: Show) -> Look:

@@ -5,8 +5,8 @@ from pathlib import Path
 import numpy as np
 import shapely
 
-from morphax.core.outlines import Loop, Segment
-from morphax.core.sections import Part, SectionShape
+from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.sections import Part, SectionShape
 from morphax.core.types import Floats
 from morphax.io.errors import FileError
 from morphax.io.svg import Curve2, read_svg

@@ -7,7 +7,7 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
-from morphax.core.resolved import ResolvedPath, path_polyline
+from morphax.core.path.resolved import ResolvedPath, path_polyline
 from morphax.io.errors import FileError
 from morphax.io.safe_write import write_bytes
 from morphax.project.units import METRES

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from morphax.core.paths import PathKind, PathShape, path_from_points
+from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.types import Points3
 from morphax.io.errors import FileError
 from morphax.io.path_csv import read_path_csv

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from morphax.core.paths import PathKind, PathShape, path_from_points
+from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.types import Floats
 
 _ALIGNED = 1e-3

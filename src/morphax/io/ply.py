@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from morphax.core.mesh import point_triangles
+from morphax.core.mesh.mesh import point_triangles
 from morphax.io.bodies import ExportOptions, NamedMesh, with_up
 from morphax.io.safe_write import write_bytes
 

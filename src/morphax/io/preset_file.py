@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from morphax.io.errors import FileError
 from morphax.io.safe_write import write_bytes
-from morphax.project.presets import Preset
+from morphax.project.edits.presets import Preset
 
 _MOST_BYTES = 20 << 20
 

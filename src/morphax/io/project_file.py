@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from morphax.io.errors import FileError
 from morphax.io.safe_write import write_bytes
 from morphax.project.migrations import MIGRATIONS
-from morphax.project.model import SCHEMA_VERSION, Asset, Project, evolve
+from morphax.project.model.document import SCHEMA_VERSION, Asset, Project, evolve
 
 MIMETYPE = "application/x-morphax"
 _DAMAGE = (

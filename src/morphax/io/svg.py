@@ -10,7 +10,7 @@ from xml.etree import ElementTree
 import numpy as np
 import svgelements
 
-from morphax.core.corner_arcs import ARC_STEP
+from morphax.core.path.corner_arcs import ARC_STEP
 from morphax.core.types import Floats
 from morphax.io.errors import FileError
 from morphax.io.reading import read_within

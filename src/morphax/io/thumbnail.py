@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from morphax.core.kernels.drawing import sampled
-from morphax.core.mesh import point_triangles, triangle_normals
+from morphax.core.mesh.mesh import point_triangles, triangle_normals
 from morphax.core.types import Floats
 from morphax.io.bodies import NamedMesh
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 
-from morphax.project.model import Project
+from morphax.project.model.document import Project
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,12 @@
 from functools import lru_cache
 from typing import TypeVar
 
-from morphax.core.outlines import Loop, Segment
-from morphax.core.ready_made import ready_made
-from morphax.core.section_sampling import section_width
-from morphax.core.sections import Part, SectionShape
-from morphax.core.sweep import SweepOptions
-from morphax.project.model import (
+from morphax.core.body.sweep import SweepOptions
+from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.ready_made import ready_made
+from morphax.core.section.sampling import section_width
+from morphax.core.section.sections import Part, SectionShape
+from morphax.project.model.document import (
     DocumentError,
     FileSource,
     Group,
@@ -21,7 +21,7 @@ from morphax.project.model import (
     Section,
     SpanData,
 )
-from morphax.project.path_model import path_shape as path_shape
+from morphax.project.model.paths import path_shape as path_shape
 
 E = TypeVar("E", Run, Path, Section, Group)
 

@@ -5,10 +5,10 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.app.settings import Settings
+from morphax.app.session.settings import Settings
 from morphax.app.window import Window
 from morphax.io.project_file import save_project
-from morphax.project.model import Project
+from morphax.project.model.document import Project
 from tests.app.conftest import drive
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import Driver

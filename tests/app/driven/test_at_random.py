@@ -15,8 +15,8 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
-from morphax.app.actions import ACTIONS
-from morphax.app.panes.pane import Pane
+from morphax.app.actions.table import ACTIONS
+from morphax.app.views.panes.pane import Pane
 from morphax.io.project_file import from_bytes, to_bytes
 from tests.app.driver import Driver
 

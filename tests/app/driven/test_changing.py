@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QWidget
 
-from morphax.app.strip import finding_marks
-from morphax.core.measures import is_closed
+from morphax.app.views.strip.length_strip import finding_marks
+from morphax.core.mesh.measures import is_closed
 from tests.app.driven.test_first_body import file_dialog, look_from_front
 from tests.app.driver import MIDDLE, Driver
 

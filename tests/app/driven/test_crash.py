@@ -20,10 +20,10 @@ from morphax.app.launch import prepare
 prepare()
 app = QApplication(sys.argv[:1])
 from PySide6.QtCore import QTimer
-from morphax.app.settings import Settings
+from morphax.app.session.settings import Settings
 from morphax.app.window import Window
 from morphax.demo import lantern_wagon
-from morphax.project.edits import rename_run
+from morphax.project.edits.runs import rename_run
 window = Window(lantern_wagon(), Settings(autosave_seconds=0.1))
 window.start()
 ws = window.workspace

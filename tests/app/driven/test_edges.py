@@ -8,7 +8,7 @@ import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from morphax.core.measures import volume
+from morphax.core.mesh.measures import volume
 from tests.app.driven.test_hosts import drop
 from tests.app.driver import Driver
 

@@ -12,14 +12,14 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
-from morphax.app.settings import Settings, load_settings
-from morphax.app.stock import MIME, preset_file
-from morphax.app.tools.handle_set import Part, outline
+from morphax.app.session.settings import Settings, load_settings
+from morphax.app.tools.shared.handle_set import Part, outline
+from morphax.app.views.stock.section_library import MIME, preset_file
 from morphax.app.window import Window
-from morphax.build.bodies import Built
-from morphax.core.paths import PathKind
+from morphax.build.builder import Built
+from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
-from morphax.project.model import Project, Run
+from morphax.project.model.document import Project, Run
 from tests.app.conftest import drive
 from tests.app.driven.test_first_body import file_dialog
 from tests.app.driver import Driver

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QPushButton, QWidget
 
-from morphax.core.measures import is_closed
+from morphax.core.mesh.measures import is_closed
 from tests.app.driver import Driver
 from tests.helpers import DEMO_RUNS
 from tests.io.gltf_check import assert_gltf

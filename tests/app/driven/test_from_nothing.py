@@ -8,9 +8,9 @@ import trimesh
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from morphax.core.paths import PathKind
+from morphax.core.path.paths import PathKind
 from morphax.core.vectors import unit
-from morphax.project.ports import plug_of
+from morphax.project.edits.ports import plug_of
 from tests.app.driven.test_hosts import drop
 from tests.app.driver import LEFT, Driver
 

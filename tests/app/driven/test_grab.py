@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.project.ports import plug_of
+from morphax.project.edits.ports import plug_of
 from tests.app.driver import Driver
 
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from morphax.core.paths import PathKind
+from morphax.core.path.paths import PathKind
 from tests.app.driver import Driver
 from tests.app.job_projects import unreadable_picture
 

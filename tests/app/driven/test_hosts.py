@@ -10,7 +10,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
-from morphax.app.tools.handle_set import Part, outline
+from morphax.app.tools.shared.handle_set import Part, outline
 from tests.app.driver import LEFT, Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.app.panes.camera import Camera
+from morphax.app.views.panes.camera import Camera
 from morphax.demo import lantern_wagon
-from morphax.project.model import Project
-from morphax.project.ports import plug_of
+from morphax.project.edits.ports import plug_of
+from morphax.project.model.document import Project
 from tests.app.driver import Driver
 from tests.app.job_projects import (
     exported_before,

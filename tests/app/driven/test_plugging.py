@@ -8,8 +8,8 @@ import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from morphax.app.panes.camera import projected
-from morphax.project.ports import plug_of
+from morphax.app.views.panes.camera import projected
+from morphax.project.edits.ports import plug_of
 from tests.app.driven.test_hosts import arrive, choose_host, drop
 from tests.app.driver import LEFT, Driver
 

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.core.measures import volume
-from morphax.project.ports import plug_of
+from morphax.core.mesh.measures import volume
+from morphax.project.edits.ports import plug_of
 from tests.app.driver import Driver
 
 

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.app.search import found_actions
-from morphax.core.paths import PathKind
+from morphax.app.views.search import found_actions
+from morphax.core.path.paths import PathKind
 from tests.app.driver import Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier

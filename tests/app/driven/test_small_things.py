@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QListWidget, QMenu, QWidget
 
-from morphax.app.panes.pane import Pane
+from morphax.app.views.panes.pane import Pane
 from morphax.project.lookup import section_of
 from tests.app.driver import LEFT, Driver
 

@@ -7,8 +7,8 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from morphax.app.tools.handle_set import Part, outline
-from morphax.core.resolved import points_along
+from morphax.app.tools.shared.handle_set import Part, outline
+from morphax.core.path.resolved import points_along
 from tests.app.driven.test_first_body import look_from_front
 from tests.app.driver import Driver
 from tests.app.job_projects import two_in_a_row

@@ -1,0 +1,1 @@
+"""Actions: the table of commands and what they do. No Qt widgets here."""

@@ -1,0 +1,80 @@
+"""Where a menu was opened, else where the pointer is: for commands that speak of *this* place."""
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QCursor
+
+from morphax.app.actions.refining import trim_to
+from morphax.app.tools.shared.landing import WorkPlane
+from morphax.app.views.panes.pane import Pane
+from morphax.core.path.arclength import Places, distances_of
+from morphax.project.model.document import Place
+
+if TYPE_CHECKING:
+    from morphax.app.window import Window
+
+
+class Pointed:
+    """Remembers a place while a menu is open."""
+
+    def __init__(self, window: "Window") -> None:
+        self.window = window
+        self._place: Place | None = None
+        self._pane: Pane | None = None
+        self._spot = QPoint()
+        self._along: float | None = None
+
+    def at_pane(self, pane: Pane, at: QPoint) -> None:
+        self._place = pane.place_under(at)
+        self._pane, self._spot = pane, at
+
+    def at_strip(self, along: float | None) -> None:
+        """A distance along the chosen run, m."""
+        self._along = along
+
+    def forget(self) -> None:
+        self._pane = self._place = self._along = None
+
+    def _pointer(self) -> tuple[Pane | None, QPoint]:
+        """The pane and the place in it where the menu was opened, else where the pointer is."""
+        if self._pane is not None:
+            return self._pane, self._spot
+        pane = next((p for p in self.window.panes if p.underMouse()), None)
+        return pane, QPoint() if pane is None else pane.mapFromGlobal(QCursor.pos())
+
+    def pivot(self) -> None:
+        """Handle set and typed turns go about this place."""
+        at, (pane, spot) = self._place, self._pointer()
+        if at is None and pane is not None:
+            at = pane.place_under(spot)
+        if at is not None:
+            self.window.workspace.set_pivot("own place", at)
+
+    def plane(self) -> None:
+        """The face at this place becomes the work plane."""
+        window, (pane, spot) = self.window, self._pointer()
+        around, snapping = window.toolbox.edit.around, window.toolbox.snapping
+        found = None if pane is None else around.surface(pane.pointer_at(spot), replace(snapping, faces=True))
+        if found is None:
+            window.say("There is no face under the pointer.")
+        else:
+            window.workspace.set_work_plane(WorkPlane(found.place, found.normal, f"in the plane of {found.name}"))
+
+    def trim(self, end: Literal["start", "end"]) -> None:
+        """The path starts or ends where the menu was opened on it, at the chosen knot, or where the pointer is."""
+        if self._along is not None:
+            trim_to(self.window.workspace, end, self._along, is_pointed=True)
+            return
+        pane, spot = self._pointer()
+        under = self.window.toolbox.edit.under
+        at = None if pane is None else pane.pointer_at(spot)
+        found = None if at is None else under.place_at(at)
+        far = None
+        if found is not None:
+            place, resolved = found
+            far = float(distances_of(resolved.table, Places(np.array([place.span]), np.array([place.t])))[0])
+        is_pointed = self._pane is not None and at is not None and under.knot_at(at) is None
+        trim_to(self.window.workspace, end, far, is_pointed=is_pointed)

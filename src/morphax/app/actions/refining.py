@@ -1,0 +1,172 @@
+"""What the Refine menu does with the chosen knots or the chosen run's path. No Qt here."""
+
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.project.edits import refine, spans
+from morphax.project.edits.reshape import Reshaped
+from morphax.project.edits.transform import pivot_place, targets_of
+from morphax.project.history import Selection
+from morphax.project.model.document import Path, Place, Project
+from morphax.project.units import format_length
+
+
+def reshape(ws: Workspace, label: str, change: Callable[[Project, str], Reshaped]) -> None:
+    """Applies a change of the chosen run's path, and says by how much its curve moved."""
+    path = ws.chosen_path
+    if path is None:
+        return
+    found: list[Reshaped] = []
+
+    def edit(project: Project) -> Project:
+        found.append(change(project, path.id))
+        return found[0].project
+
+    if ws.attempt(label, edit) and found:
+        far = format_length(found[0].deviation, unit=ws.project.unit)
+        kept = found[0].deviation < 1e-9
+        said = f"{label}: the curve keeps its shape" if kept else f"{label}: the curve moved by {far} at most"
+        ws.said.emit(f"{said}{new_kind(ws, path)}.")
+
+
+def new_kind(ws: Workspace, before: Path) -> str:
+    """What is said of a path that an edit made another kind."""
+    now = ws.chosen_path
+    return "" if now is None or now.kind is before.kind else f"; it is a {now.kind} path now"
+
+
+def line_up(ws: Workspace, axis: int) -> None:
+    knots = ws.selection.knots
+    reshape(ws, f"Line up in {'xyz'[axis]}", lambda p, path: refine.lined_up(p, path, knots, axis))
+
+
+def straighten(ws: Workspace) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Straighten", lambda p, path: refine.straightened(p, path, knots))
+
+
+def space_out(ws: Workspace) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Space out", lambda p, path: refine.spaced_out(p, path, knots))
+
+
+def line_between(ws: Workspace) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Line up between first and last", lambda p, path: refine.lined_between(p, path, knots))
+
+
+def flatten(ws: Workspace, *, onto_work_plane: bool = False) -> None:
+    """Into the plane that fits best, or straight down into the work plane."""
+    knots, plane = ws.selection.knots, ws.work_plane
+    where = (plane.origin, plane.normal) if onto_work_plane else None
+    reshape(ws, "Flatten", lambda p, path: refine.flattened(p, path, knots, where))
+
+
+def straight_or_curved(ws: Workspace) -> None:
+    """Makes the spans between the chosen knots straight, or curved where they all are straight."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None:
+        return
+    which = spans.spans_between(path, knots)
+    straight = not all(spans.is_straight_span(path, i) for i in which)
+    if not which:
+        ws.said.emit("Choose the knots at both ends of the spans that are to be straight or curved.")
+    elif ws.attempt(
+        "Straight spans" if straight else "Curved spans",
+        lambda p: spans.set_spans(p, path.id, which, straight=straight),
+    ):
+        many = len(which) > 1
+        ws.said.emit(f"{'These spans are' if many else 'This span is'} {'straight' if straight else 'curved'} now.")
+
+
+def trim_to(ws: Workspace, end: Literal["start", "end"], at: float | None, *, is_pointed: bool = False) -> None:
+    """The path starts, or ends, at a distance along it, m (None: nowhere), if that is pointed at; else, if there is
+    one, at the one chosen knot."""
+    body, path, knots = ws.chosen_body, ws.chosen_path, ws.selection.knots
+    if body is not None and path is not None and len(knots) == 1 and not (is_pointed and at is not None):
+        at = next((float(a) for k, a in zip(path.knots, body.knot_at, strict=False) if k.id == knots[0]), at)
+    if at is None:
+        ws.said.emit("Choose the knot, or point at the place of the path, to which it is to be trimmed.")
+    else:
+        reshape(ws, "Trim", lambda p, path: refine.trimmed_to(p, path, end, at))
+
+
+def add_between(ws: Workspace, count: int = 1) -> None:
+    knots = ws.selection.knots
+    reshape(ws, "Add knots between", lambda p, path: refine.knots_between(p, path, knots, count))
+
+
+def drop_down(ws: Workspace) -> None:
+    """The chosen knots, or all of the path, set down on the host below them, or on the floor."""
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None:
+        return
+    locators = [ws.locator(h) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+    body = ws.chosen_body
+    rest = 0.5 * body.body.height if body is not None else 0.0
+
+    def below(place: Place) -> Place | None:
+        at = np.array(place) + (0.0, 0.0, 1e-6)
+        hits = [h for h in (loc.ray(at, np.array([0.0, 0.0, -1.0])) for loc in locators) if h is not None]
+        top = max((float(h.place[2]) for h in hits), default=0.0 if place[2] >= 0.0 else None)
+        return None if top is None else (place[0], place[1], top + rest)
+
+    missed: list[int] = []
+
+    def change(project: Project) -> Project:
+        done, count = refine.dropped(project, path.id, knots, below)
+        missed.append(count)
+        return done
+
+    if ws.attempt("Drop onto what lies below", change) and missed[0]:
+        ws.said.emit(f"{missed[0]} knots have nothing below them; they stay.")
+
+
+def mirror(ws: Workspace, axis: int) -> None:
+    """The chosen runs mirrored across a plane through the pivot; their sections are turned to match."""
+    runs = ws.selection.runs
+
+    def change(project: Project) -> Project:
+        targets = targets_of(project, runs)
+        return refine.mirrored_runs(project, runs, pivot_place(project, targets, ws.pivot, ws.pivot_spot), axis)
+
+    ws.attempt(f"Mirror in {'xyz'[axis]}", change)
+
+
+def split(ws: Workspace) -> None:
+    """Cuts the chosen run at the chosen knot into two."""
+    run, knots = ws.chosen_run, ws.selection.knots
+    if run is None or len(knots) != 1:
+        ws.said.emit("Choose the one knot at which the run is cut.")
+        return
+    made: list[tuple[str, ...]] = []
+
+    def change(project: Project) -> Project:
+        added = refine.split(project, run.id, knots[0])
+        made.append(added.ids)
+        return added.project
+
+    if ws.attempt("Split the run", change):
+        ws.select(Selection(made[0]))
+
+
+def join(ws: Workspace) -> None:
+    """Makes the two chosen runs one."""
+    runs = ws.selection.runs
+    if len(runs) != 2:
+        ws.said.emit("Choose the two runs that are to be joined.")
+        return
+    gaps: list[float] = []
+
+    def change(project: Project) -> Project:
+        done = refine.joined(project, *runs)
+        gaps.append(done.deviation)
+        return done.project
+
+    if ws.attempt("Join the runs", change):
+        ws.select(Selection(runs[:1]))
+        far = format_length(gaps[0], unit=ws.project.unit)
+        ws.said.emit("Joined." if gaps[0] <= 1e-4 else f"Joined; a gap of {far} is bridged.")

@@ -1,0 +1,71 @@
+"""Exports as wishes: what is written, where, and under which names. No Qt here."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from morphax.build.builder import Builder
+from morphax.core.mesh.mesh import joined
+from morphax.io.bodies import ExportOptions, NamedMesh
+from morphax.io.errors import FileError
+from morphax.io.export import export
+from morphax.io.looks import look_of
+from morphax.project.model.document import ExportWish, Project, Run
+from morphax.project.units import METRES
+
+READY = (
+    ExportWish(name="to print", suffix=".stl", joined=True, triangles=True),
+    ExportWish(name="for pictures", suffix=".glb"),
+    ExportWish(name="to go on modelling", suffix=".obj"),
+)
+"""Export settings that are always there."""
+
+
+def runs_of(project: Project, wish: ExportWish, chosen: Sequence[str]) -> tuple[Run, ...]:
+    """The runs that a wish writes."""
+    if wish.what == "chosen":
+        return tuple(r for r in project.runs if r.id in set(chosen))
+    return tuple(r for r in project.runs if not r.show.hidden)
+
+
+def _file_name(wish: ExportWish, project_name: str, run_name: str) -> str:
+    text = wish.pattern.replace("{project}", project_name).replace("{run}", run_name)
+    if wish.per_run and "{run}" not in wish.pattern:
+        text = f"{text} {run_name}"
+    return "".join("-" if c in '/\\:*?"<>|' else c for c in text).strip() or "untitled"
+
+
+def files_of(project: Project, wish: ExportWish, chosen: Sequence[str], project_name: str) -> list[Path]:
+    """The files that a wish writes, in order. Raises FileError where two would have one name."""
+    folder = Path(wish.folder).expanduser()
+    names = (
+        [_file_name(wish, project_name, r.show.name) for r in runs_of(project, wish, chosen)]
+        if wish.per_run
+        else [_file_name(wish, project_name, "")]
+    )
+    if len(set(names)) != len(names):
+        raise FileError("two runs would be written to one file; put {run} into the name")
+    return [folder / f"{name}{wish.suffix}" for name in names]
+
+
+def write_wish(
+    project: Project, builder: Builder, wish: ExportWish, chosen: Sequence[str], project_name: str
+) -> list[Path]:
+    """Writes what a wish says; returns the files. Raises FileError; files that were there stay then."""
+    runs = runs_of(project, wish, chosen)
+    bodies = [NamedMesh(r.show.name, builder.run(project, r).body.mesh, look_of(project, r.show)) for r in runs]
+    bodies = [b for b in bodies if b.mesh.face_count]
+    if not bodies:
+        raise FileError("there is nothing to write: no run has a body")
+    options = ExportOptions(wish.scale / METRES[wish.unit], wish.up, wish.triangles)
+    files = files_of(project, wish, chosen, project_name)
+    if wish.per_run:
+        with_bodies = {b.name for b in bodies}
+        files = [f for f, r in zip(files, runs, strict=True) if r.show.name in with_bodies]
+        sets = [[b] for b in bodies]
+    elif wish.joined:
+        sets = [[NamedMesh(project_name, joined([b.mesh for b in bodies]), bodies[0].look)]]
+    else:
+        sets = [bodies]
+    for file, own in zip(files, sets, strict=True):
+        export(file, own, options)
+    return files

@@ -1,0 +1,1 @@
+"""Pages that stand in for the inspector or over the panes: export, keys, knots, first sheet."""

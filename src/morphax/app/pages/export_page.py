@@ -1,0 +1,263 @@
+"""The export page: stands in the inspector's column, with everything proposed, so that Export is one action."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from morphax.app.files.exporting import READY, files_of, runs_of, write_wish
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.fields import LABEL_WIDTH
+from morphax.app.widgets.theme import app_font
+from morphax.core.body.ends import End
+from morphax.core.findings import Severity
+from morphax.io.errors import FileError
+from morphax.io.export import FORMATS
+from morphax.project.model.document import ExportWish, Run, evolve
+from morphax.project.units import METRES, UnitError, format_number, parse_number
+
+_OBJECTS = (("each", "one object per run"), ("joined", "all joined"), ("files", "one file per run"))
+
+
+class ExportPage(QWidget):
+    """Settings, format, what, unit, axis, folder and name of an export."""
+
+    closed = Signal()
+    exported = Signal(str)
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.setObjectName("column")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.workspace = workspace
+        self._asked: list[Path] = []
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(12, 10, 12, 12)
+        self.box.setSpacing(6)
+        title = QLabel("Export")
+        title.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
+        self.findings = QLabel()
+        self.findings.setWordWrap(True)
+        self.box.addWidget(title)
+        self.box.addWidget(self.findings)
+        self._make_fields()
+        self.fixed, self.result = QLabel(), QLabel()
+        self.fixed.setObjectName("soft")
+        for words in (self.fixed, self.result):
+            words.setWordWrap(True)
+        self.box.addWidget(self.fixed)
+        self._buttons()
+        self.box.addWidget(self.result)
+        self.box.addStretch(1)
+        for combo in (self.format, self.what, self.objects):
+            combo.currentIndexChanged.connect(self.refresh)
+        workspace.built.connect(self.refresh)
+        workspace.project_changed.connect(lambda *_: self.refresh())
+        workspace.selection_changed.connect(self.refresh)
+
+    def _make_fields(self) -> None:
+        self.ready = self._combo("Settings", ())
+        self.ready.activated.connect(lambda i: self._take(self.ready.itemData(i)))
+        self.format = self._combo("Format", tuple(FORMATS.items()))
+        self.what = self._combo("What", (("shown", "all runs that are shown"), ("chosen", "the chosen runs")))
+        self.objects = self._combo("Objects", _OBJECTS)
+        self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
+        self.scale = QLineEdit("1")
+        self._row("Scale", self.scale)
+        self.up = self._combo("Up axis", (("z", "z up"), ("y", "y up")))
+        self.faces = self._combo("Faces", (("quads", "four-sided"), ("triangles", "triangles")))
+        self.folder, self.name = QLineEdit(str(Path.home())), QLineEdit()
+        pick = QPushButton("…")
+        pick.setFixedWidth(34)
+        pick.setAccessibleName("Choose the folder")
+        pick.clicked.connect(self._pick_folder)
+        self._row("Folder", self.folder, pick)
+        self._row("Name", self.name)
+        self.name.setToolTip("{project} and {run} stand for their names")
+        self.keep_name = QLineEdit()
+        self.keep_name.setPlaceholderText("a name")
+        self._row("Keep as", self.keep_name)
+
+    def _row(self, label: str, *widgets: QWidget) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        text = QLabel(label)
+        text.setFixedWidth(LABEL_WIDTH - 16)
+        row.addWidget(text)
+        for w in widgets:
+            row.addWidget(w)
+        widgets[0].setAccessibleName(label)
+        self.box.addLayout(row)
+
+    def _combo(self, label: str, choices: tuple[tuple[str, str], ...]) -> QComboBox:
+        combo = QComboBox()
+        combo.setMinimumContentsLength(10)
+        combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for data, text in choices:
+            combo.addItem(text, data)
+        self._row(label, combo)
+        return combo
+
+    def _buttons(self) -> None:
+        self.go = QPushButton("Export")
+        self.go.setObjectName("main")
+        self.go.clicked.connect(self.export)
+        back = QPushButton("Back")
+        back.clicked.connect(self.closed)
+        row = QHBoxLayout()
+        row.addWidget(self.go, 1)
+        row.addWidget(back)
+        self.box.addLayout(row)
+
+    def _pick_folder(self) -> None:
+        dialog = QFileDialog(self, "Choose the folder", self.folder.text())
+        dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
+        dialog.setFileMode(QFileDialog.FileMode.Directory)
+        if dialog.exec():
+            self.folder.setText(dialog.selectedFiles()[0])
+
+    # -- settings --------------------------------------------------------------------------------
+
+    @property
+    def project_name(self) -> str:
+        file = self.workspace.file
+        return file.stem if file else "untitled"
+
+    def open(self, folder: str) -> None:
+        """Proposes what the last export had, else folder and name."""
+        file, last = self.workspace.file, self.workspace.project.last_export
+        self.ready.clear()
+        for wish in (*READY, *self.workspace.project.exports):
+            self.ready.addItem(wish.name, wish)
+        self.ready.setCurrentIndex(-1)
+        self.ready.setPlaceholderText("choose ready settings")
+        self.folder.setText(folder or str(file.parent if file else Path.home()))
+        self.name.setText(self.project_name)
+        if last is not None:
+            self._take(last)
+        self.result.setText("")
+        self.refresh()
+        self.go.setFocus()
+
+    def _take(self, wish: ExportWish) -> None:
+        """Fills the page from settings; folder and name stay where the settings have none of their own."""
+        for combo, value in (
+            (self.format, wish.suffix),
+            (self.what, wish.what),
+            (self.objects, "files" if wish.per_run else "joined" if wish.joined else "each"),
+            (self.unit, wish.unit),
+            (self.up, wish.up),
+            (self.faces, "triangles" if wish.triangles else "quads"),
+        ):
+            combo.setCurrentIndex(combo.findData(value))
+        self.scale.setText(format_number(wish.scale, decimals=6))
+        if wish.pattern != "{project}":
+            self.name.setText(wish.pattern)
+        if wish.folder:
+            self.folder.setText(wish.folder)
+        self.refresh()
+
+    def wish(self) -> ExportWish:
+        """What the page says. Raises UnitError on a scale that is no number above 0."""
+        scale = parse_number(self.scale.text())
+        if not 0.0 < scale < 1e7:
+            raise UnitError("the scale must be more than 0")
+        objects = self.objects.currentData()
+        return ExportWish(
+            name=self.keep_name.text().strip() or "last",
+            suffix=self.format.currentData(),
+            what=self.what.currentData(),
+            unit=self.unit.currentData(),
+            scale=scale,
+            up=self.up.currentData(),
+            triangles=self.faces.currentData() == "triangles",
+            joined=objects == "joined",
+            per_run=objects == "files",
+            pattern=self.name.text().strip() or "untitled",
+            folder=self.folder.text(),
+        )
+
+    def runs(self) -> tuple[Run, ...]:
+        """The runs that would be written."""
+        what = ExportWish(name="what", what=self.what.currentData())
+        return runs_of(self.workspace.project, what, self.workspace.selection.runs)
+
+    def refresh(self) -> None:
+        """Shows what would be written and what is to be said of it."""
+        suffix = self.format.currentData()
+        self._ask_nothing()
+        self.unit.setEnabled(suffix != ".glb")
+        self.scale.setEnabled(suffix != ".glb")
+        self.up.setEnabled(suffix != ".glb")
+        self.faces.setEnabled(suffix in (".obj", ".ply"))
+        self.fixed.setText("GLB is always in metres, y up and in triangles: its standard says so." * (suffix == ".glb"))
+        ready = [self.workspace.bodies[r.id] for r in self.runs() if r.id in self.workspace.bodies]
+        faces = sum(b.body.mesh.face_count for b in ready)
+        serious = sum(f.severity is not Severity.NOTE for b in ready for f in b.body.findings)
+        words = f"{len(ready)} run{'s' if len(ready) != 1 else ''}, {format_number(faces, decimals=0)} faces"
+        words += f" · {serious} to look at" if serious else " · nothing to look at"
+        open_ends = sum(not is_closed_run(self.workspace, r) for r in self.runs())
+        words += f" · {open_ends} with open ends" if open_ends else " · all closed"
+        self.findings.setText(words if faces else "There is nothing to export yet.")
+        self.findings.setObjectName("finding" if serious or open_ends else "soft")
+        self.findings.style().unpolish(self.findings)
+        self.findings.style().polish(self.findings)
+        self.go.setEnabled(bool(faces))
+
+    def _ask_nothing(self) -> None:
+        self._asked = []
+        self.go.setText("Export")
+
+    def export(self) -> None:
+        """Writes the files; asks once, on its own button, before it replaces files of another export."""
+        ws = self.workspace
+        try:
+            wish = self.wish()
+            files = files_of(ws.project, wish, ws.selection.runs, self.project_name)
+            last = ws.project.last_export
+            own = files_of(ws.project, last, ws.selection.runs, self.project_name) if last is not None else []
+            there = [f for f in files if f.exists() and f not in own]
+            if there and there != self._asked:
+                self._asked = there
+                self.go.setText("Replace it" if len(there) == 1 else f"Replace {len(there)} files")
+                self.result.setText(f"{there[0].name} is there already. Press the button once more to replace it.")
+                return
+            written = write_wish(ws.project, ws.builder, wish, ws.selection.runs, self.project_name)
+        except (FileError, UnitError) as error:
+            self.result.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            return
+        self._remember(wish)
+        self.result.setText(words_of(written))
+        self.exported.emit(str(written[0].parent))
+
+    def _remember(self, wish: ExportWish) -> None:
+        """The last export is kept in the project; with a name, its settings too."""
+        project = evolve(self.workspace.project, last_export=wish)
+        if self.keep_name.text().strip():
+            others = tuple(e for e in project.exports if e.name != wish.name)
+            project = evolve(project, exports=(*others, wish))
+            self.keep_name.clear()
+        self.workspace.amend(project)
+
+
+def is_closed_run(ws: Workspace, run: Run) -> bool:
+    """Whether a run's body has no open end."""
+    built = ws.bodies.get(run.id)
+    ends = run.recipe.ends
+    return built is None or built.body.path_closed or End.OPEN not in (ends.start, ends.end)
+
+
+def words_of(files: list[Path]) -> str:
+    """What was written, for a person."""
+    size = format_number(sum(f.stat().st_size for f in files) / 1024, decimals=0)
+    return f"Wrote {files[0].name} ({size} kB)." if len(files) == 1 else f"Wrote {len(files)} files ({size} kB)."

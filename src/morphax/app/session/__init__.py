@@ -1,0 +1,1 @@
+"""The state of the application, free of Qt widgets and of VTK."""

@@ -1,0 +1,55 @@
+"""Light or dark, shaded or wire: how everything is shown."""
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QApplication
+
+from morphax.app.widgets.theme import DARK, LIGHT, Tokens, style_sheet, system_is_dark
+
+
+class Look(QObject):
+    """The present look; views repaint when it changes."""
+
+    changed = Signal()
+
+    def __init__(self, choice: str = "system") -> None:
+        super().__init__()
+        self.choice = choice
+        self._tokens = LIGHT
+        self.edges = False
+        self.shaded = True
+        self.seam = False
+        app = QApplication.instance()
+        app.styleHints().colorSchemeChanged.connect(self._on_system)
+        self.apply()
+
+    @property
+    def tokens(self) -> Tokens:
+        return self._tokens
+
+    def apply(self) -> None:
+        dark = self.choice == "dark" or (self.choice == "system" and system_is_dark(QApplication.instance()))
+        self._tokens = DARK if dark else LIGHT
+        QApplication.instance().setStyleSheet(style_sheet(self.tokens))
+        self.changed.emit()
+
+    def choose(self, choice: str) -> None:
+        self.choice = choice
+        self.apply()
+
+    def set_mode(self, mode: str) -> None:
+        """``shaded``, ``wire`` or ``both``."""
+        self.shaded, self.edges = mode != "wire", mode != "shaded"
+        self.changed.emit()
+
+    def toggle_seam(self) -> None:
+        """Shows or hides where the mesh starts round the section."""
+        self.seam = not self.seam
+        self.changed.emit()
+
+    @property
+    def mode(self) -> str:
+        return "wire" if not self.shaded else "both" if self.edges else "shaded"
+
+    def _on_system(self) -> None:
+        if self.choice == "system":
+            self.apply()

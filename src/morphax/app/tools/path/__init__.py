@@ -1,0 +1,1 @@
+"""Tools for paths, hosts and guides."""

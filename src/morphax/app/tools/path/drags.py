@@ -1,0 +1,203 @@
+"""Drags of knots, handles and spans: where they begin, and the project that each new place gives. No Qt here."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.app.tools.shared.handle_set import Part
+from morphax.app.tools.shared.landing import work_plane
+from morphax.app.views.panes.camera import Camera
+from morphax.core.path.hung import one_span, sag, slack_for_sag
+from morphax.core.path.path_edits import shown_handles
+from morphax.core.path.paths import PathKind, hung_of
+from morphax.project.edits.knots import Handle, move_handle
+from morphax.project.edits.neighbours import look_towards
+from morphax.project.edits.paths import insert_knot, move_knots, set_slack
+from morphax.project.edits.transform import Transform
+from morphax.project.lookup import path_shape
+from morphax.project.model.document import Path, Place, Project
+
+
+@dataclass(frozen=True, eq=False)
+class Drag:
+    """A drag from a pixel: ``origin`` (3,) moves in the plane with ``normal``; ``move`` gives the project for a place.
+
+    ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history.
+    """
+
+    pixel: tuple[float, float]
+    origin: np.ndarray
+    normal: np.ndarray
+    base: Project
+    moving: frozenset[str]
+    label: str
+    move: Callable[[np.ndarray], Project]
+    knot: str | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class SetDrag:
+    """A drag of the handle set.
+
+    ``motion`` gives the transform and its amount for a pixel and a grid step, ``apply`` the project for a transform.
+    """
+
+    part: Part
+    centre: np.ndarray
+    pixel: tuple[float, float]
+    motion: Callable[[tuple[float, float], float], tuple[Transform, float]]
+    apply: Callable[[Transform], Project]
+
+
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def knot_drag(
+    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, taken: tuple[str, set[str], str]
+) -> Drag:
+    """``taken``: a knot, all that are chosen with it, and the falloff that takes others along."""
+    knot_id, chosen, falloff = taken
+    shares = dict.fromkeys(chosen | {knot_id}, 1.0) | _taken_along(path, knot_id, chosen, falloff)
+    places = {k.id: np.array(k.place) for k in path.knots if k.id in shares}
+    origin, moving = places[knot_id], set(shares)
+
+    def move(place: np.ndarray) -> Project:
+        shift = place - origin
+        return move_knots(project, path.id, {k: _place(p + shares[k] * shift) for k, p in places.items()})
+
+    normal = work_plane(camera, origin)[1]
+    return Drag(pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
+
+
+def _taken_along(path: Path, knot_id: str, chosen: set[str], falloff: str) -> dict[str, float]:
+    """Shares (0..1) by which other knots follow a single dragged one: the *rest* of the path wholly, or *softly* those
+    around it, less the farther they are along the path (a cosine over a third of its length)."""
+    if falloff == "alone" or len(chosen - {knot_id}):
+        return {}
+    ids = [k.id for k in path.knots]
+    at = ids.index(knot_id)
+    if falloff == "rest":
+        return dict.fromkeys(ids[at + 1 :], 1.0)
+    places = np.array([k.place for k in path.knots])
+    steps = np.linalg.norm(np.diff(places, axis=0, append=places[:1] if path.closed else places[-1:]), axis=1)
+    along = np.concatenate([[0.0], np.cumsum(steps)])
+    far = np.abs(along[: len(ids)] - along[at])
+    far = np.minimum(far, along[-1] - far) if path.closed else far
+    reach = along[-1] / 3.0
+    share = np.where(far < reach, 0.5 + 0.5 * np.cos(np.pi * far / max(reach, 1e-300)), 0.0)
+    return {k: float(s) for k, s in zip(ids, share, strict=True) if s > 0.0 and k != knot_id}
+
+
+def handle_tips(path: Path, chosen: set[str]) -> list[tuple[str, Handle, np.ndarray]]:
+    """The handles that are shown: those of the chosen knots of a handles path, with the places of their tips."""
+    if path.kind is not PathKind.HANDLES or len(path.knots) < 2:
+        return []
+    shown = shown_handles(path_shape(path))
+    out: list[tuple[str, Handle, np.ndarray]] = []
+    for knot, (coming, leaving) in zip(path.knots, shown, strict=True):
+        if knot.id in chosen:
+            place = np.array(knot.place)
+            own: tuple[tuple[Handle, np.ndarray], ...] = (("coming", coming), ("leaving", leaving))
+            out += [(knot.id, which, place + offset) for which, offset in own if offset.any()]
+    return out
+
+
+def handle_drag(
+    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, tip: tuple[str, Handle, np.ndarray]
+) -> Drag:
+    """The tip of a handle."""
+    knot_id, which, origin = tip
+    foot = np.array(next(k.place for k in path.knots if k.id == knot_id))
+
+    def move(place: np.ndarray) -> Project:
+        return move_handle(project, path.id, knot_id, which, _place(place - foot))
+
+    normal = work_plane(camera, origin)[1]
+    return Drag(pixel, origin, normal, project, frozenset({knot_id}), "Move a handle", move, knot_id)
+
+
+def target_drag(camera: Camera, pixel: tuple[float, float], project: Project, run_id: str, origin: np.ndarray) -> Drag:
+    """The place that a run looks towards."""
+
+    def move(place: np.ndarray) -> Project:
+        return look_towards(project, [run_id], _place(place))
+
+    return Drag(pixel, origin, work_plane(camera, origin)[1], project, frozenset(), "Look towards a place", move)
+
+
+def span_drag(
+    camera: Camera,
+    pixel: tuple[float, float],
+    project: Project,
+    path: Path,
+    place: tuple[int, float, np.ndarray],
+) -> Drag:
+    """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend."""
+    span, t, origin = place
+    normal = work_plane(camera, origin)[1]
+    if path.kind.is_made:
+        return _made_drag(pixel, project, path, (origin, normal))
+    first, second = path.knots[span], path.knots[(span + 1) % len(path.knots)]
+    if path.kind is PathKind.STRAIGHT or not first.curved:
+        ends = {k.id: np.array(k.place) for k in (first, second)}
+
+        def move(at: np.ndarray) -> Project:
+            return move_knots(project, path.id, {k: _place(p + at - origin) for k, p in ends.items()})
+
+        return Drag(pixel, origin, normal, project, frozenset(ends), "Move a span", move)
+    if path.kind is PathKind.HANDLES:
+        return Drag(pixel, origin, normal, project, frozenset(), "Bend a span", _bend(project, path, (span, t, origin)))
+
+    def pull(at: np.ndarray) -> Project:
+        more = insert_knot(project, path.id, span, t)
+        return move_knots(more.project, path.id, {more.knots[0]: _place(at)})
+
+    return Drag(pixel, origin, normal, project, frozenset(), "Pull out a knot", pull)
+
+
+def _made_drag(pixel: tuple[float, float], project: Project, path: Path, at: tuple[np.ndarray, np.ndarray]) -> Drag:
+    """The place of a pulled path draws the two nearest knots of its hull along; that of a hanging one its sag."""
+    origin, normal = at
+    places = np.array([k.place for k in path.knots])
+    if path.kind is PathKind.PULLED:
+        near = np.argsort(np.linalg.norm(places - origin, axis=1))[:2]
+        ends = {path.knots[k].id: places[k] for k in near}
+
+        def pull(to: np.ndarray) -> Project:
+            return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in ends.items()})
+
+        return Drag(pixel, origin, normal, project, frozenset(ends), "Pull the path", pull)
+    if path.made is not None:
+        whole = {k.id: p for k, p in zip(path.knots, places, strict=True)}
+
+        def carry(to: np.ndarray) -> Project:
+            return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in whole.items()})
+
+        return Drag(pixel, origin, normal, project, frozenset(whole), "Move the path", carry)
+    hung = one_span(hung_of(path_shape(path)), origin)
+    now = sag(hung)
+
+    def hang(to: np.ndarray) -> Project:
+        return set_slack(project, path.id, slack_for_sag(hung, max(0.0, now + float(origin[2] - to[2]))))
+
+    return Drag(pixel, origin, normal, project, frozenset(), "Change the sag", hang)
+
+
+def _bend(project: Project, path: Path, place: tuple[int, float, np.ndarray]) -> Callable[[np.ndarray], Project]:
+    """Moves the two handles of a span as little as takes its place at ``t`` along."""
+    span, t, origin = place
+    n = len(path.knots)
+    shown = shown_handles(path_shape(path))
+    weights = np.array([3.0 * (1.0 - t) ** 2 * t, 3.0 * (1.0 - t) * t * t])
+    share = weights / float(weights @ weights)
+    first, second = path.knots[span], path.knots[(span + 1) % n]
+
+    def move(at: np.ndarray) -> Project:
+        leaving = shown[span, 1] + share[0] * (at - origin)
+        coming = shown[(span + 1) % n, 0] + share[1] * (at - origin)
+        bent = move_handle(project, path.id, first.id, "leaving", _place(leaving))
+        return move_handle(bent, path.id, second.id, "coming", _place(coming))
+
+    return move

@@ -1,0 +1,294 @@
+"""Drawing a path click by click: knots are placed, the body follows the pointer, finishing leaves no stray knot."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.path.mix import Mix
+from morphax.app.tools.shared import typing
+from morphax.app.tools.shared.direction_lock import locked
+from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.shared.plugging import plugged_at, port_diameter
+from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.typing import Typed
+from morphax.app.views.panes.camera import metres_per_pixel, on_plane, ray
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.ports import LEAD_WIDTHS
+from morphax.project.edits.runs import Added, add_run
+from morphax.project.history import Selection
+from morphax.project.lookup import path_of
+from morphax.project.model.document import Place, Project
+from morphax.project.units import format_length
+
+
+def nice_width(view_height: float) -> float:
+    """A round starting width near 1/40 of the view, m."""
+    wanted = view_height / 40.0
+    power = 10.0 ** np.floor(np.log10(wanted))
+    return float(power * min((1.0, 2.0, 5.0, 10.0), key=lambda f: abs(np.log(f * power / wanted))))
+
+
+class DrawTool:
+    """Places knots of one kind. ``knots`` are those that are placed; an empty list means: not begun.
+
+    ``came`` is the direction in which the path came to its first knot, ``far`` what closes it instead of that one.
+    """
+
+    label = "Draw a run"
+    mixes = True
+    """Whether straight and curved spans can follow each other in what it draws."""
+
+    def __init__(self, workspace: Workspace, kind: PathKind, around: Surroundings) -> None:
+        self.workspace, self.kind, self.around = workspace, kind, around
+        self.ports: dict[int, Target] = {}
+        self.knots: list[Place] = []
+        self.mix = Mix(kind, free=self.mixes)
+        self.came: np.ndarray | None = None
+        self.far: Place | None = None
+        self.handles: dict[int, Place] = {}
+        self.typed = Typed()
+        self._pointer: tuple[Pointer, Snapping] | None = None
+        self.width = 0.02
+        self.sketch = Sketch()
+        self.land: Callable[[DrawTool, Pointer, Snapping], Landing | None] = where
+
+    @property
+    def is_drawing(self) -> bool:
+        return bool(self.knots)
+
+    def hover(self, at: Pointer, snapping: Snapping) -> None:
+        """Shows the path, with its body, as it would be with a click here."""
+        self._pointer = (at, snapping)
+        self._show(self._wanted(at, snapping))
+
+    def _wanted(self, at: Pointer, snapping: Snapping) -> Landing | None:
+        """Where the next knot goes: where the pointer is, or at the place that was typed."""
+        found = self.land(self, at, snapping)
+        if found is None or not self.knots or self.typed.is_empty:
+            return found
+        unit = self.workspace.project.unit
+        place = typing.typed_place(self.typed, np.array(self.knots[-1]), found.place, found.normal, unit)
+        return found if place is None else replace(found, place=place, caught=Caught.NOTHING)
+
+    def type(self, typed: Typed) -> None:
+        """Numbers typed between clicks set the next knot."""
+        self.typed = typed
+        if self._pointer is not None:
+            self.hover(*self._pointer)
+
+    def enter_typed(self) -> bool:
+        """Enter after a number places the knot there; False when none was typed."""
+        if self.typed.is_empty or self._pointer is None or not self.knots:
+            return False
+        self.press(*self._pointer)
+        return True
+
+    def pull(self, at: Pointer, snapping: Snapping) -> None:
+        """A drag from the knot that was just placed pulls out its handle (handles paths only)."""
+        if self.kind is not PathKind.HANDLES or not self.knots:
+            return
+        last = len(self.knots) - 1
+        foot = np.array(self.knots[last])
+        found = landing(at.camera, at.pixel, at.size, previous=foot, snapping=snapping, step=at.step)
+        if found is None:
+            return
+        offset = found.place - foot
+        pixels = float(np.linalg.norm(offset)) / metres_per_pixel(at.camera, foot, at.size)
+        if pixels >= 6.0:
+            self.handles[last] = _place(offset)
+        self._show(None)
+
+    def press(self, at: Pointer, snapping: Snapping) -> None:
+        """Places a knot; on the first knot of a path with three or more, closes it and finishes."""
+        self._pointer = (at, snapping)
+        found = self._wanted(at, snapping)
+        self.typed = Typed()
+        if found is None:
+            self.workspace.said.emit("The line of sight meets no plane here; click lower, or in a flat view.")
+            return
+        place = _place(found.place)
+        if place == closing_place(self):
+            self.finish(closed=True)
+            return
+        is_port = plugs(self, found)
+        if not self.knots:
+            own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
+            self.width = own or self.workspace.next_run.width or nice_width(at.camera.height)
+        if not self.knots or place != self.knots[-1]:
+            if is_port and found.target is not None:
+                self.ports[len(self.knots)] = found.target
+            self.mix.placed(len(self.knots))
+            self.knots.append(place)
+        self._show(found)
+
+    def hover_left(self) -> None:
+        """The pointer left the panes: only placed knots are shown."""
+        self._show(None)
+
+    def finish(self, *, closed: bool = False) -> str | None:
+        """Ends the path with the knots that are placed; returns the new run's id. One knot leaves nothing."""
+        if len(self.knots) < 2:
+            self._forget()
+            self.workspace.show_unfinished(None)
+            return None
+        added = self._added(self.knots, closed=closed)
+        self._forget()
+        new = self.workspace.next_run
+        self.workspace.edit(self.label, added.project, Selection(runs=(added.ids[0],)))
+        if new.width is None:
+            self.workspace.set_next_run(replace(new, width=self.width))
+        return added.ids[0]
+
+    def take_back(self) -> bool:
+        """Takes back the last knot; False when there is none."""
+        if not self.knots:
+            return False
+        self.handles.pop(len(self.knots) - 1, None)
+        self.ports.pop(len(self.knots) - 1, None)
+        self.mix.taken_back(len(self.knots) - 1)
+        self.knots.pop()
+        if not self.knots:
+            self.cancel()
+        else:
+            self._show(None)
+        return True
+
+    def cancel(self) -> bool:
+        """Drops the unfinished path whole; False when there is none."""
+        was = self.is_drawing
+        self._forget()
+        if was:
+            self.workspace.show_unfinished(None)
+        return was
+
+    def _forget(self) -> None:
+        self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
+        self.ports, self.mix = {}, Mix(self.kind, free=self.mixes)
+
+    def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
+        """The project with the run; path ends that were placed on ports are plugged in."""
+        new = self.workspace.next_run
+        made = replace(new, width=self.width)
+        added = add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
+        path = path_of(added.project, added.ids[0])
+        project = self.mix.applied(added.project, path.id, [k.id for k in path.knots], len(self.knots) - 1)
+        if closed:
+            return replace(added, project=project)
+        lead = LEAD_WIDTHS * self.width
+        for k, end in ((len(knots) - 1, "end"), (0, "start")):
+            target = self.ports.get(k)
+            if target is None and end == "end" and next_ is not None and plugs(self, next_):
+                target = next_.target
+            if target is not None:
+                project = plugged_at(project, path.id, end, target, lead)
+        return replace(added, project=project)
+
+    def _show(self, next_: Landing | None) -> None:
+        shown = list(self.knots)
+        closes = next_ is not None and _place(next_.place) == closing_place(self)
+        if next_ is not None and shown and not closes and _place(next_.place) != shown[-1]:
+            shown.append(_place(next_.place))
+        self.sketch = Sketch(tuple(self.knots), next_, _label(self, next_), None if next_ is None else next_.place)
+        if not self.knots:
+            return
+        if len(shown) >= 2:
+            is_new = next_ is not None and len(shown) > len(self.knots)
+            added = self._added(shown, closed=closes, next_=next_ if is_new else None)
+            self.workspace.show_unfinished(added.project, added.ids[0])
+        else:
+            self.workspace.show_unfinished(None)
+
+
+def closing_place(tool: DrawTool) -> Place | None:
+    """The knot on which a click closes the path, once that is possible."""
+    if tool.far is not None:
+        return tool.far if len(tool.knots) > 1 else None
+    return tool.knots[0] if len(tool.knots) >= 3 else None
+
+
+_UPWARD = 0.7
+
+
+def plugs(tool: DrawTool, found: Landing) -> bool:
+    """Whether an end that lands there plugs in: a port, a round rim or face.
+
+    A cable that hangs from the middle of a post's solid top lies on it; from its rim it plugs in.
+    """
+    target = found.target
+    if target is None or target.kind is not Caught.PORT:
+        return False
+    if tool.kind is not PathKind.HANGING or target.spot is None or float(target.spot.direction[2]) <= _UPWARD:
+        return True
+    at = None if tool._pointer is None else tool._pointer[0]
+    centre = np.array(target.place)
+    on_face = None if at is None else on_plane(ray(at.camera, at.pixel, at.size), centre, target.spot.direction)
+    in_middle = on_face is None or float(np.linalg.norm(on_face - centre)) < 0.25 * target.spot.diameter
+    return not (in_middle and tool.around.is_filled(target))
+
+
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def _base(tool: DrawTool) -> Project:
+    """What is finished: the path is drawn on top of it."""
+    return tool.workspace.history.now.project
+
+
+def _width_wish(tool: DrawTool, at: Pointer) -> float:
+    """Width that the run has or will have, m."""
+    return tool.width if tool.knots else tool.workspace.next_run.width or nice_width(at.camera.height)
+
+
+def _targets(tool: DrawTool) -> tuple[Target, ...]:
+    """Knots that catch the pointer: of all runs, and the first one of this path once it can be closed."""
+    found = [Target("knot", k.place) for p in _base(tool).paths for k in p.knots]
+    closing = closing_place(tool)
+    if closing is not None:
+        found.append(Target("first knot: closes", closing))
+    return tuple(found)
+
+
+def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
+    """Where a click would land now."""
+    if at.other_snap:
+        snapping = snapping.turned_round()
+    previous = np.array(tool.knots[-1]) if tool.knots else None
+    around, own = tool.around, tool.workspace.run_id if tool.knots else None
+    caught = around.caught(at, snapping, _targets(tool))
+    surface = around.surface(at, snapping, without=() if own is None else (own,)) if caught is None else None
+    found = landing(
+        at.camera,
+        at.pixel,
+        at.size,
+        previous=previous,
+        caught=caught,
+        snapping=snapping,
+        step=at.step,
+        upright=at.upright,
+        surface=surface,
+        first=tool.workspace.work_plane,
+        rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
+    )
+    if found is None or previous is None:
+        return found
+    before = previous - np.array(tool.knots[-2]) if len(tool.knots) > 1 else tool.came
+    return locked(found, previous, before, at)
+
+
+def _label(tool: DrawTool, next_: Landing | None) -> str:
+    if next_ is None:
+        return ""
+    unit = tool.workspace.project.unit
+    height = f"{format_length(float(next_.place[2]), unit=unit, decimals=1)} above the floor"
+    if not tool.knots:
+        return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
+    span = float(np.linalg.norm(next_.place - np.array(tool.knots[-1])))
+    is_named = next_.caught not in (Caught.GRID, Caught.NOTHING) or next_.plane.startswith(("along", "at "))
+    caught = f" · {next_.plane}" if is_named else ""
+    if not tool.typed.is_empty:
+        return f"{typing.label(tool.typed)} · {height}"
+    return f"{format_length(span, unit=unit, decimals=1)} · {height}{caught}"

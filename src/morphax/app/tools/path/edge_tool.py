@@ -1,0 +1,180 @@
+"""Drawing along edges of hosts: each click adds an edge to the chain or takes it away; Enter ends. No Qt here."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.path.draw import nice_width
+from morphax.app.tools.shared.landing import Snapping
+from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.typing import Typed
+from morphax.app.views.panes.camera import basis, metres_per_pixel
+from morphax.core.mesh.edge_chains import (
+    EdgeChain,
+    is_smooth,
+    outside_right,
+    outward_of,
+    simplified,
+    smooth_run,
+    with_edge,
+)
+from morphax.core.mesh.port_finding import rim_loop
+from morphax.core.mesh.triangles import Creases
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.ports import held
+from morphax.project.edits.runs import Added, add_run
+from morphax.project.history import Selection
+from morphax.project.lookup import path_of
+from morphax.project.units import format_length
+
+
+class EdgeTool:
+    """Collects a chain of edges. ``chains`` are its states, so that the last click can be taken back."""
+
+    kind = "edges"
+
+    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
+        self.workspace, self.around = workspace, around
+        self.chains: list[EdgeChain] = []
+        self.sketch, self.typed = Sketch(), Typed()
+        self.width = 0.02
+        self.host: str | None = None
+
+    @property
+    def is_drawing(self) -> bool:
+        return bool(self.chains)
+
+    @property
+    def chain(self) -> EdgeChain:
+        return self.chains[-1] if self.chains else EdgeChain()
+
+    def _edges(self, at: Pointer) -> tuple[str, Creases, list[int]] | None:
+        """The edges that a click takes: the one under the pointer, with Shift those that go on from it, with O held
+        its whole loop."""
+        found = self.around.edge_at(at)
+        if found is None:
+            return None
+        host, creases, edge = found
+        if at.add:
+            return host, creases, smooth_run(creases, edge)
+        if at.whole:
+            loop = rim_loop(creases, edge, -basis(at.camera).forward)
+            if loop is not None:
+                pairs = zip(loop, np.roll(loop, -1), strict=True)
+                return host, creases, [_edge_between(creases, int(a), int(b)) for a, b in pairs]
+        return host, creases, [edge]
+
+    def hover(self, at: Pointer, snapping: Snapping) -> None:
+        """Shows what a click would add, with the body along it."""
+        found = self._edges(at)
+        if found is None:
+            self.sketch = Sketch()
+            self._show(self.chain)
+            return
+        host, creases, edges = found
+        lines = tuple(creases.points[creases.edges[e]] for e in edges)
+        after = _added(self.chain, creases, edges)
+        middle = lines[len(lines) // 2].mean(0)
+        length = sum(float(np.linalg.norm(line[1] - line[0])) for line in lines)
+        words = "takes it away" if len(after.points) < len(self.chain.points) else "closes" if after.closed else "adds"
+        unit = self.workspace.project.unit
+        if len(after.gaps) > len(self.chain.gaps):
+            words = f"bridges a gap of {format_length(after.gaps[-1], unit=unit, decimals=1)}"
+        self.sketch = Sketch(label=f"edge · {format_length(length, unit=unit, decimals=1)} · {words}", label_at=middle,
+                             lines=lines)  # fmt: skip
+        if not self.chains:
+            self.width = self.workspace.next_run.width or nice_width(at.camera.height)
+            least = 3.0 * metres_per_pixel(at.camera, middle, at.size)
+            self.width = max(self.width, least) if self.workspace.next_run.width is None else self.width
+        self._show(after)
+
+    def press(self, at: Pointer, snapping: Snapping) -> None:
+        """Adds the edges under the pointer, or takes them away."""
+        found = self._edges(at)
+        if found is None:
+            self.workspace.said.emit("There is no edge of a host under the pointer.")
+            return
+        host, creases, edges = found
+        after = _added(self.chain, creases, edges)
+        if len(after.gaps) > len(self.chain.gaps):
+            gap = format_length(after.gaps[-1], unit=self.workspace.project.unit)
+            self.workspace.said.emit(f"That edge does not meet the chain: a gap of {gap} is bridged.")
+        self.host = host
+        self.chains.append(after)
+        if not len(after.points):
+            self.cancel()
+        elif after.closed:
+            self.finish()
+        else:
+            self._show(after)
+
+    def finish(self, *, closed: bool = False) -> str | None:
+        """A run along the chain; returns its id."""
+        if not len(self.chain.points):
+            return None
+        added = self._run(self.chain)
+        self.chains, self.sketch = [], Sketch()
+        self.workspace.edit("Draw along edges", added.project, Selection(runs=(added.ids[0],)))
+        return added.ids[0]
+
+    def _run(self, chain: EdgeChain) -> Added:
+        """The project with a run along the chain, whose knots hold on to the host."""
+        walked = outside_right(simplified(chain))
+        base, smooth = self.workspace.finished, is_smooth(simplified(chain))
+        kind = PathKind.THROUGH if smooth else PathKind.STRAIGHT
+        places = [(float(x), float(y), float(z)) for x, y, z in walked.points]
+        new = self.workspace.next_run
+        added = add_run(base, kind, places, replace(new, width=new.width or self.width), closed=chain.closed)
+        if self.host is None:
+            return added
+        path = path_of(added.project, added.ids[0])
+        return replace(added, project=held(added.project, path.id, {k.id: (self.host, k.place) for k in path.knots}))
+
+    def _show(self, chain: EdgeChain) -> None:
+        if len(chain.points) < 2:
+            self.workspace.show_unfinished(None)
+            return
+        added = self._run(chain)
+        self.workspace.show_unfinished(added.project, added.ids[0])
+
+    def type(self, typed: Typed) -> None:
+        """Nothing is typed while edges are collected."""
+
+    def enter_typed(self) -> bool:
+        return False
+
+    def hover_left(self) -> None:
+        """The pointer left the panes: only the chain is shown."""
+        self.sketch = Sketch()
+        self._show(self.chain)
+
+    def take_back(self) -> bool:
+        """Takes back the last click; False when there is none."""
+        if not self.chains:
+            return False
+        self.chains.pop()
+        self._show(self.chain)
+        return True
+
+    def cancel(self) -> bool:
+        """Drops the chain; False when there is none."""
+        was = self.is_drawing
+        self.chains, self.sketch = [], Sketch()
+        self.workspace.show_unfinished(None)
+        return was
+
+    def pull(self, at: Pointer, snapping: Snapping) -> None:
+        """A drag does nothing here."""
+
+
+def _edge_between(creases: Creases, a: int, b: int) -> int:
+    return int(np.flatnonzero(((creases.edges == a) | (creases.edges == b)).all(1))[0])
+
+
+def _added(chain: EdgeChain, creases: Creases, edges: list[int]) -> EdgeChain:
+    for edge in edges:
+        start, end = creases.points[creases.edges[edge]]
+        chain = with_edge(chain, start, end, outward_of(creases, edge))
+    return chain

@@ -1,0 +1,288 @@
+"""Choosing and changing: click selects, a drag moves knots, handles and spans, a double click inserts a knot."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
+from morphax.app.tools.path.set_tool import BoxTool, SetTool
+from morphax.app.tools.shared import typing
+from morphax.app.tools.shared.direction_lock import locked
+from morphax.app.tools.shared.hit_test import Under
+from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.shared.plugging import plugged_at
+from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.steps import shown_step
+from morphax.app.tools.shared.typing import Typed
+from morphax.app.views.panes.camera import on_plane, ray
+from morphax.core.path.arclength import Places, distances_of
+from morphax.core.path.paths import points_at
+from morphax.core.path.resolved import ResolvedPath, drawn_place
+from morphax.project.edits.paths import insert_knot
+from morphax.project.edits.ports import LEAD_WIDTHS
+from morphax.project.history import Selection
+from morphax.project.lookup import run_width
+from morphax.project.model.document import Project
+from morphax.project.units import format_length
+
+DRAG_PIXELS = 3.0
+
+
+class EditTool:
+    """The state machine of *Edit*."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.sketch = Sketch()
+        self.under = Under(workspace)
+        self.typed = Typed()
+        self._drag: Drag | None = None
+        self._last: np.ndarray | None = None
+        self.around = Surroundings(workspace, self.under.picker)
+        self._target_now: Target | None = None
+        self.set = SetTool(workspace)
+        self.box = BoxTool(workspace, self.under)
+
+    @property
+    def is_dragging(self) -> bool:
+        return self.set.has_moved or (self._drag is not None and self._last is not None)
+
+    def hover(self, at: Pointer) -> None:
+        """Shows what a press would take."""
+        part = self.set.hover(at)
+        if part is not None:
+            self.sketch = part
+            return
+        knot = self.under.knot_at(at)
+        handle = None if knot is not None else self.under.handle_at(at)
+        if knot is not None:
+            self.sketch = Sketch(hover_knot=knot)
+            return
+        if handle is not None:
+            self.sketch = Sketch(hover_handle=handle[2])
+            return
+        target = self.under.target_at(at)
+        if target is not None:
+            self.sketch = Sketch(hover_place=target, label="what it looks towards", label_at=target)
+            return
+        place = self.under.place_at(at)
+        if place is not None:
+            found, resolved = place
+            spot = points_at(resolved.table.spans[found.span], np.array(found.t))
+            at_m = float(distances_of(resolved.table, Places(np.array([found.span]), np.array([found.t])))[0])
+            run = self.workspace.selection.run
+            self.sketch = Sketch(hover_place=spot, hover_run=run, hover_distance=at_m)
+            return
+        self.sketch = Sketch(hover_run=self.under.run_at(at))
+
+    # -- press, drag, release --------------------------------------------------------------------
+
+    def press(self, at: Pointer) -> None:
+        """Chooses what is under the pointer; a press on a knot, a handle or the path may become a drag."""
+        ws = self.workspace
+        knot, path = self.under.knot_at(at), ws.chosen_path
+        if self.set.press(at):
+            return
+        if path is not None and self._press_on_path(at, knot):
+            return
+        if at.other_snap and _stepped_through(ws, self.under, at):
+            return
+        run = self.under.run_at(at)
+        if run is None:
+            self.box.press(at, self.under.host_at(at))
+        elif at.add:
+            runs = ws.selection.runs
+            ws.select(Selection(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))
+        else:
+            ws.select(Selection((run,)))
+
+    def _press_on_path(self, at: Pointer, knot: str | None) -> bool:
+        """A press on the chosen run's knots, handles or path; False where it meets none of them."""
+        ws, path, chosen = self.workspace, self.workspace.chosen_path, self.workspace.selection.knots
+        if path is None:
+            return False
+        if knot is not None and at.add:
+            knots = tuple(k for k in chosen if k != knot) if knot in chosen else (*chosen, knot)
+            ws.select(Selection(ws.selection.runs, knots))
+            return True
+        tip = self.under.handle_at(at) if knot is None else None
+        target = self.under.target_at(at) if knot is None and tip is None else None
+        place = self.under.place_at(at) if knot is None and tip is None and target is None else None
+        if knot is not None:
+            if knot not in chosen:
+                ws.select(Selection(ws.selection.runs[:1], (knot,)))
+            self._begin(knot_drag(at.camera, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.falloff)))
+        elif tip is not None:
+            self._begin(handle_drag(at.camera, at.pixel, ws.project, path, tip))
+        elif target is not None:
+            self._begin(target_drag(at.camera, at.pixel, ws.project, ws.selection.runs[0], target))
+        elif place is not None:
+            ws.select(Selection(ws.selection.runs, ()))
+            found, resolved = place
+            if len(resolved.shape.knots) == len(path.knots):
+                span, t = drawn_place(resolved, found.span, found.t)
+                spot = points_at(resolved.table.spans[found.span], np.array(found.t))
+                self._begin(span_drag(at.camera, at.pixel, ws.project, path, (span, t, spot)))
+        else:
+            return False
+        return True
+
+    def _begin(self, drag: Drag) -> None:
+        run = self.workspace.chosen_run
+        if run is not None and self.workspace.is_locked((run.id,)):
+            return
+        self._drag, self._last, self.typed = drag, None, Typed()
+
+    def drag(self, at: Pointer, snapping: Snapping) -> None:
+        """Moves what was pressed in the plane of the view, or draws a box from where nothing was."""
+        if self.set.is_pressed:
+            self.sketch = self.set.drag(at, snapping) or self.sketch
+            return
+        if self.box.is_open:
+            self.sketch = self.box.drag(at)
+            return
+        d = self._drag
+        if d is None:
+            return
+        far = np.hypot(at.pixel[0] - d.pixel[0], at.pixel[1] - d.pixel[1])
+        if self._last is None and far < DRAG_PIXELS:
+            return
+        target = self._target(at, d, snapping)
+        if target is not None:
+            self._last = target
+            self._show(d)
+
+    def _show(self, d: Drag) -> None:
+        """Shows the project as it is with the pointer's place, or the place that was typed."""
+        if self._last is None:
+            return
+        unit = d.base.unit
+        place = typing.typed_place(self.typed, d.origin, self._last, d.normal, unit)
+        place = self._last if place is None else place
+        if not shown_step(self.workspace, lambda: d.move(place)):
+            return
+        text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
+        text += f"{format_length(float(place[2]), unit=unit, decimals=1)} above the floor"
+        if not self.typed.is_empty:
+            text = f"{typing.label(self.typed)} · {text}"
+        self.sketch = Sketch(hover_knot=d.knot, label=text, label_at=place, drag_from=d.origin)
+
+    def type(self, typed: Typed) -> None:
+        """Numbers typed during a drag."""
+        self.typed = typed
+        if self.set.has_moved:
+            self.sketch = self.set.type(typed) or self.sketch
+        elif self._drag is not None:
+            self._show(self._drag)
+
+    def _target(self, at: Pointer, d: Drag, snapping: Snapping) -> np.ndarray | None:
+        """The new place: on a knot that catches it, else in the drag's plane, on the grid."""
+        if at.other_snap:
+            snapping = snapping.turned_round()
+        begin, now = (on_plane(ray(at.camera, p, at.size), d.origin, d.normal) for p in (d.pixel, at.pixel))
+        others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
+        caught = self.around.caught(at, snapping, others)
+        self._target_now = caught
+        found = landing(at.camera, at.pixel, at.size, previous=d.origin, caught=caught, snapping=snapping)
+        if found is not None and found.caught and at.axis is None and not at.add:
+            return found.place
+        if begin is None or now is None:
+            return None
+        place = d.origin + (now - begin)
+        if at.axis is not None or at.add:
+            free = Landing(place, Caught.GRID if snapping.grid else Caught.NOTHING, d.normal, "", caught)
+            free = free if caught is None else replace(free, place=np.array(caught.place))
+            return locked(free, d.origin, None, at).place
+        return rounded_in_plane(place, d.origin, d.normal, at.step) if snapping.grid else place
+
+    def release(self) -> None:
+        """Ends a drag as one step of history; a box chooses what lies in it."""
+        if self.set.is_pressed or self.box.is_open:
+            self.set.release()
+            self.box.release()
+            self.typed, self.sketch = Typed(), Sketch()
+            return
+        moved, drag = self.is_dragging, self._drag
+        self._drag = self._last = None
+        self.typed, self.sketch = Typed(), Sketch()
+        if moved and drag is not None:
+            self.workspace.edit(*self._plugged_in(drag))
+
+    def _plugged_in(self, drag: Drag) -> tuple[str, Project]:
+        """What a drag ends as: a path end dropped on a port plugs in."""
+        project, target, path = self.workspace.project, self._target_now, self.workspace.chosen_path
+        self._target_now = None
+        if (
+            target is None
+            or target.kind is not Caught.PORT
+            or path is None
+            or path.closed
+            or len(drag.moving) != 1
+            or path.made is not None
+        ):
+            return drag.label, project
+        ends = {path.knots[0].id: "start", path.knots[-1].id: "end"}
+        end = next((ends[k] for k in drag.moving if k in ends), None)
+        if end is None:
+            return drag.label, project
+        lead = LEAD_WIDTHS * run_width(project, self.workspace.run_id or "")
+        return "Plug in", plugged_at(project, path.id, end, target, lead)
+
+    def cancel(self) -> bool:
+        """Takes back a drag that is going on."""
+        was = self.is_dragging
+        self._drag = self._last = None
+        self.set.cancel()
+        self.box.cancel()
+        self.typed, self.sketch = Typed(), Sketch()
+        if was:
+            self.workspace.show_unfinished(None)
+        return was
+
+    def double_press(self, at: Pointer) -> bool:
+        """Inserts a knot at the place under the pointer; the curve keeps its shape."""
+        place = self.under.place_at(at)
+        self._drag = self._last = None
+        if place is None or self.under.knot_at(at) is not None:
+            return False
+        found, resolved = place
+        return self.insert(found.span, found.t, resolved)
+
+    def insert(self, chain_span: int, chain_t: float, resolved: ResolvedPath) -> bool:
+        """Inserts a knot into the chosen path, at a place of its chain."""
+        ws, path = self.workspace, self.workspace.chosen_path
+        if path is None:
+            return False
+        if len(resolved.shape.knots) != len(path.knots):
+            ws.said.emit("This path has doubled knots; remove one before adding others.")
+            return False
+        span, t = drawn_place(resolved, chain_span, chain_t)
+        new: list[str] = []
+
+        def insert(project: Project) -> Project:
+            done = insert_knot(project, path.id, span, t)
+            new.extend(done.knots)
+            return done.project
+
+        if ws.attempt("Insert a knot", insert):
+            ws.select(Selection(ws.selection.runs, tuple(new)))
+            now = ws.chosen_path
+            if now is not None and now.kind is not path.kind:
+                ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
+        return bool(new)
+
+
+def _stepped_through(ws: Workspace, under: Under, at: Pointer) -> bool:
+    """Ctrl and click: what lies behind what is chosen, from the eye on, and then the first again."""
+    stack = under.all_at(at)
+    if not stack:
+        return False
+    now = next((i for i in (*ws.selection.runs, *ws.selection.hosts) if i in stack), None)
+    chosen = stack[0] if now is None else stack[(stack.index(now) + 1) % len(stack)]
+    is_run = any(r.id == chosen for r in ws.project.runs)
+    name = next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen)
+    ws.select(Selection((chosen,)) if is_run else Selection(hosts=(chosen,)))
+    ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
+    return True

@@ -1,0 +1,1 @@
+"""What tools share: the pointer, landing, picking, catching, typing."""

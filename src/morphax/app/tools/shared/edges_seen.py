@@ -1,0 +1,90 @@
+"""Seen edges, rims and faces of hosts as the pointer meets them; what does not change while it moves is kept. No Qt."""
+
+import numpy as np
+
+from morphax.app.tools.shared.landing import SNAP_PIXELS
+from morphax.app.tools.shared.state import Pointer
+from morphax.app.views.panes.camera import projected, ray
+from morphax.build.builder import IdentityCache
+from morphax.build.guides import LineMesh, line_creases
+from morphax.build.locators import Locator
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.port_finding import Spot, face_port, facing_order, rim_circle, turned_out
+from morphax.core.mesh.triangles import Creases, creases_of
+from morphax.core.types import Points3
+
+_SAME_PIXELS = 2.5
+"""Edges whose distances from the pointer differ by less are equally near; the one in front counts."""
+
+_SEEN_BYTES = 64 << 20
+
+
+class EdgesSeen:
+    """Looks up edges near the pointer; remembers edges, where they are seen, rims and faces by identity."""
+
+    def __init__(self) -> None:
+        self._creases: IdentityCache[Creases] = IdentityCache(256)
+        self._seen: IdentityCache[np.ndarray] = IdentityCache(256, most_bytes=_SEEN_BYTES, weigh=lambda a: a.nbytes)
+        self._under: IdentityCache[list[int]] = IdentityCache(64)
+        self._rims: IdentityCache[tuple[Spot | None, ...]] = IdentityCache(256)
+        self._faces: IdentityCache[Spot] = IdentityCache(256)
+
+    def creases(self, mesh: Mesh) -> Creases:
+        """The seen edges of a host's mesh; those of a helper line."""
+        if isinstance(mesh, LineMesh):
+            return self._creases.get((mesh,), lambda: line_creases(mesh))
+        return self._creases.get((mesh,), lambda: creases_of(mesh))
+
+    def knows(self, mesh: Mesh) -> bool:
+        """Whether a mesh's edges are found already."""
+        return self._creases.known((mesh,))
+
+    def seen(self, at: Pointer, points: Points3) -> np.ndarray:
+        """Pixels and depth (n, 3) of points in the pointer's view."""
+        return self._seen.get((points, at.camera, *at.size), lambda: projected(at.camera, points, at.size))
+
+    def under(self, at: Pointer, creases: Creases) -> list[int]:
+        """The edges within reach of the pointer, the nearest first."""
+        if not len(creases.edges):
+            return []
+        sources = (creases, at.camera, *at.size, *at.pixel)
+        return self._under.get(sources, lambda: self._edges_under(at, creases))
+
+    def _edges_under(self, at: Pointer, creases: Creases) -> list[int]:
+        seen = self.seen(at, creases.points)
+        gap = gaps_to(at, seen[creases.edges[:, 0], :2], seen[creases.edges[:, 1], :2])
+        near = np.flatnonzero(gap <= SNAP_PIXELS)
+        if not len(near):
+            return []
+        middles = creases.points[creases.edges[near]].mean(1)
+        depth = projected(at.camera, middles, at.size)[:, 2]
+        return [int(k) for k in near[np.lexsort((depth, np.floor(gap[near] / _SAME_PIXELS)))]]
+
+    def rim(self, at: Pointer, creases: Creases, edge: int) -> Spot | None:
+        """The circle of the round rim that an edge belongs to, facing outward."""
+        eye = -ray(at.camera, at.pixel, at.size).direction
+        order = facing_order(creases, edge, eye)
+        (spot,) = self._rims.get((creases, edge, *order), lambda: (rim_circle(creases, edge, order),))
+        return None if spot is None else turned_out(spot, creases.normals[edge], eye)
+
+    def face(self, locator: Locator, face: int) -> Spot:
+        """The flat face of a mesh that a triangle belongs to."""
+        return self._faces.get((locator, face), lambda: face_port(locator.points, locator.tris, face))
+
+    def near_pieces(self, at: Pointer, line: np.ndarray) -> np.ndarray:
+        """The pieces (k, 2, 3) of a polyline (n, 3) that pass the pointer within reach."""
+        if len(line) < 2:
+            return np.empty((0, 2, 3))
+        seen = self.seen(at, line)[:, :2]
+        index = np.flatnonzero(gaps_to(at, seen[:-1], seen[1:]) <= SNAP_PIXELS)
+        return np.stack([line[index], line[index + 1]], axis=1)
+
+
+def gaps_to(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:
+    """Distances (n,), pixels, of segments from ``start`` to ``end`` (n, 2) to the pointer; inf where not seen."""
+    d, to = end - start, np.array(at.pixel) - start
+    with np.errstate(invalid="ignore"):
+        size = np.maximum(d[:, 0] * d[:, 0] + d[:, 1] * d[:, 1], 1e-12)
+        share = np.clip((to[:, 0] * d[:, 0] + to[:, 1] * d[:, 1]) / size, 0.0, 1.0)
+        gap = np.hypot(share * d[:, 0] - to[:, 0], share * d[:, 1] - to[:, 1])
+    return np.where(np.isnan(gap), np.inf, gap)

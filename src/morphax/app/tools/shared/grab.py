@@ -1,0 +1,95 @@
+"""Moving a knot that is placed already while its path is still being drawn, in any pane. No Qt here."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from morphax.app.tools.path.draw import DrawTool
+from morphax.app.tools.path.go_on_tool import GoOnTool
+from morphax.app.tools.shared.direction_lock import locked
+from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, rounded_in_plane
+from morphax.app.tools.shared.picking import nearest_knot
+from morphax.app.tools.shared.state import Pointer
+from morphax.app.views.panes.camera import basis, on_plane, ray
+
+DRAG_PIXELS = 3.0
+
+
+@dataclass
+class _Held:
+    tool: DrawTool
+    knot: int
+    at: Pointer
+    snapping: Snapping
+    origin: np.ndarray
+    has_moved: bool = False
+
+
+class Grab:
+    """A press on a placed knot becomes a drag of it, or, where it does not move, the click that it was."""
+
+    def __init__(self) -> None:
+        self._held: _Held | None = None
+
+    @property
+    def is_on(self) -> bool:
+        return self._held is not None
+
+    def knot_at(self, tool: object, at: Pointer) -> int | None:
+        """The placed knot under the pointer; not the first one where a click closes the path."""
+        if type(tool) not in (DrawTool, GoOnTool) or not isinstance(tool, DrawTool) or not tool.knots:
+            return None
+        k = nearest_knot(at.camera, np.array(tool.knots), at.pixel, at.size)
+        return None if k == 0 and (isinstance(tool, GoOnTool) or len(tool.knots) >= 3) else k
+
+    def hover(self, tool: object, at: Pointer) -> None:
+        """Says so where a press would take hold of a knot."""
+        k = self.knot_at(tool, at)
+        if k is not None and isinstance(tool, DrawTool) and k < len(tool.knots) - 1:
+            tool.hover_left()
+            label = "drag moves this knot"
+            tool.sketch = replace(tool.sketch, label=label, label_at=np.array(tool.knots[k]))
+
+    def press(self, tool: object, at: Pointer, snapping: Snapping) -> bool:
+        """Takes hold of a placed knot; False where there is none."""
+        k = self.knot_at(tool, at)
+        if k is None or not isinstance(tool, DrawTool):
+            return False
+        self._held = _Held(tool, k, at, snapping, np.array(tool.knots[k]))
+        return True
+
+    def drag(self, at: Pointer, snapping: Snapping) -> None:
+        """Moves the knot in the plane of the view, on the grid, or onto what catches it.
+
+        An end that is moved lets go of its port; dropped on one it plugs in.
+        """
+        h = self._held
+        if h is None or (not h.has_moved and np.hypot(*np.subtract(at.pixel, h.at.pixel)) < DRAG_PIXELS):
+            return
+        if h.knot >= len(h.tool.knots):
+            return  # Esc or Backspace took it away meanwhile
+        normal = basis(at.camera).forward
+        begin, now = (on_plane(ray(at.camera, p, at.size), h.origin, normal) for p in (h.at.pixel, at.pixel))
+        if begin is None or now is None:
+            return
+        free = snapping.turned_round() if at.other_snap else snapping
+        knots = (Target("knot", k.place) for p in h.tool.workspace.finished.paths for k in p.knots)
+        caught = h.tool.around.caught(at, free, tuple(knots))
+        place = h.origin + (now - begin) if caught is None else np.array(caught.place)
+        if at.axis is not None or at.add:
+            kind = Caught.GRID if free.grid and caught is None else Caught.NOTHING
+            place = locked(Landing(place, kind, normal, "", caught), h.origin, None, at).place
+        elif free.grid and caught is None:
+            place = rounded_in_plane(place, h.origin, normal, at.step)
+        h.has_moved = True
+        h.tool.ports.pop(h.knot, None)
+        if caught is not None and caught.kind is Caught.PORT and tuple(place) == tuple(caught.place):
+            h.tool.ports[h.knot] = caught
+        h.tool.knots[h.knot] = (float(place[0]), float(place[1]), float(place[2]))
+        h.tool.hover_left()
+
+    def release(self) -> None:
+        """Ends the drag; a press that did not move is a click like any other."""
+        held, self._held = self._held, None
+        if held is not None and not held.has_moved and held.tool.is_drawing:
+            held.tool.press(held.at, held.snapping)

@@ -1,0 +1,120 @@
+"""What is under the pointer: knots, handles and places of the chosen run's path, bodies. No Qt here."""
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.path.drags import handle_tips
+from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
+from morphax.app.tools.shared.state import Pointer
+from morphax.app.views.panes.camera import projected, ray
+from morphax.core.path.resolved import ResolvedPath
+from morphax.project.edits.knots import Handle
+from morphax.project.edits.neighbours import looked_at
+
+
+class Under:
+    """Looks things up for the tools."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.picker = Picker(workspace.locator_of)
+
+    def knot_at(self, at: Pointer) -> str | None:
+        path = self.workspace.chosen_path
+        if path is None or not path.knots:
+            return None
+        k = nearest_knot(at.camera, np.array([k.place for k in path.knots]), at.pixel, at.size)
+        return None if k is None else path.knots[k].id
+
+    def handle_at(self, at: Pointer) -> tuple[str, Handle, np.ndarray] | None:
+        """The handle of a chosen knot under the pointer: knot, which one, place of its tip."""
+        path = self.workspace.chosen_path
+        tips = [] if path is None else handle_tips(path, set(self.workspace.selection.knots))
+        k = nearest_knot(at.camera, np.array([p for _, _, p in tips]).reshape(-1, 3), at.pixel, at.size)
+        return None if k is None else tips[k]
+
+    def target_at(self, at: Pointer) -> np.ndarray | None:
+        """The place that the chosen run looks towards, where the pointer is on its mark."""
+        run = self.workspace.chosen_run
+        place = None if run is None else looked_at(self.workspace.project, run.id)
+        if place is None or nearest_knot(at.camera, np.array([place]), at.pixel, at.size) is None:
+            return None
+        return np.array(place)
+
+    def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
+        """The place of the chosen run's path under the pointer, and that path."""
+        built = self.workspace.chosen_body
+        if built is None or built.path.resolved is None:
+            return None
+        resolved = built.path.resolved
+        found = nearest_on_path(at.camera, resolved.table, at.pixel, at.size)
+        return None if found is None else (found, resolved)
+
+    def run_at(self, at: Pointer) -> str | None:
+        """The run whose body is under the pointer; while paths are seen through everything, whose path is."""
+        shown = {r.id for r in self.workspace.project.runs if not r.show.hidden and not r.show.locked}
+        if at.through:
+            return self._path_at(at, shown)
+        bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
+        return self.picker.body(at.camera, bodies, at.pixel, at.size)
+
+    def _path_at(self, at: Pointer, shown: set[str]) -> str | None:
+        found = {}
+        for i, built in self.workspace.bodies.items():
+            if i in shown and built.path.resolved is not None:
+                place = nearest_on_path(at.camera, built.path.resolved.table, at.pixel, at.size)
+                if place is not None:
+                    found[i] = place.gap
+        return min(found, key=lambda i: found[i]) if found else None
+
+    def host_at(self, at: Pointer) -> str | None:
+        """The host under the pointer, where no run lies before it."""
+        hosts = [h for h in self.workspace.project.hosts if h.picture is None or h.picture.view == at.camera.view]
+        shown = {h.id: h for h in hosts if not h.show.hidden and not h.show.locked}
+        bodies = {i: self.workspace.builder.host(self.workspace.project, h) for i, h in shown.items()}
+        return self.picker.body(at.camera, bodies, at.pixel, at.size)
+
+    def all_at(self, at: Pointer) -> list[str]:
+        """Runs and hosts under the pointer that can be picked, from the eye on."""
+        project, line = self.workspace.project, ray(at.camera, at.pixel, at.size)
+        meshes = {i: b.body.mesh for i, b in self.workspace.bodies.items()}
+        hosts = [h for h in project.hosts if h.picture is None or h.picture.view == at.camera.view]
+        meshes |= {h.id: self.workspace.builder.host(project, h) for h in hosts}
+        free = [t.id for t in (*project.runs, *project.hosts) if not t.show.hidden and not t.show.locked]
+        depth = {i: self.picker.depth(meshes[i], line) for i in free if i in meshes}
+        found = {i: d for i, d in depth.items() if d is not None}
+        return sorted(found, key=lambda i: found[i])
+
+    def knots_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
+        """Knots of the chosen run's path inside a box of pixels."""
+        path = self.workspace.chosen_path
+        if path is None or not path.knots:
+            return ()
+        inside = _inside(at, np.array([k.place for k in path.knots]), box)
+        return tuple(k.id for k, is_in in zip(path.knots, inside, strict=True) if is_in)
+
+    def runs_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
+        """Runs that are shown and whose path lies in a box of pixels, or passes through it."""
+        out = []
+        for run in self.workspace.project.runs:
+            built = self.workspace.bodies.get(run.id)
+            if built is None or run.show.hidden or run.show.locked or not len(built.path.polyline):
+                continue
+            if _inside(at, _dense(built.path.polyline), box).any():
+                out.append(run.id)
+        return tuple(out)
+
+
+def _dense(line: np.ndarray) -> np.ndarray:
+    """A polyline with 16 points a piece, so that a box finds long straight pieces too."""
+    share = np.arange(16)[:, None] / 16.0
+    pieces = line[:-1, None] + share * (line[1:, None] - line[:-1, None])
+    return np.concatenate([pieces.reshape(-1, 3), line[-1:]])
+
+
+def _inside(at: Pointer, points: np.ndarray, box: tuple[tuple[float, float], tuple[float, float]]) -> np.ndarray:
+    seen = projected(at.camera, points, at.size)[:, :2]
+    low, high = np.min(box, axis=0), np.max(box, axis=0)
+    with np.errstate(invalid="ignore"):
+        found: np.ndarray = ((seen >= low) & (seen <= high)).all(1)
+    return found

@@ -1,0 +1,269 @@
+"""What lies round the pointer and may catch it: knots, ports, vertices and edges of hosts, surfaces. No Qt here."""
+
+from typing import Literal
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.shared.crossings import crossing_near
+from morphax.app.tools.shared.edges_seen import EdgesSeen
+from morphax.app.tools.shared.landing import SNAP_PIXELS, Caught, Snapping, Surface, Target
+from morphax.app.tools.shared.picking import Picker
+from morphax.app.tools.shared.state import Pointer
+from morphax.app.views.panes.camera import basis, projected, ray
+from morphax.build.builder import IdentityCache
+from morphax.build.locators import Hit
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.port_finding import Spot
+from morphax.core.mesh.triangles import Creases
+from morphax.core.section.sections import anchor_place, section_bounds
+from morphax.project.edits.hosts import host_by_id
+from morphax.project.edits.ports import NewPort, placed_port
+from morphax.project.lookup import source_shape
+from morphax.project.model.document import Project
+
+_MOST_TRIED = 8
+_MOST_FLAT = 30_000
+"""In larger hosts only rims are looked for while the pointer moves."""
+
+
+class Surroundings:
+    """Looks up what may catch the pointer; remembers edges and prepared meshes by identity."""
+
+    def __init__(self, workspace: Workspace, picker: Picker) -> None:
+        self.workspace, self.picker = workspace, picker
+        self.edges = EdgesSeen()
+        self._hosts: IdentityCache[dict[str, Mesh]] = IdentityCache(4)
+        self._front: IdentityCache[tuple[tuple[str, Hit] | None]] = IdentityCache(4)
+
+    def hosts(self) -> dict[str, Mesh]:
+        """Meshes of the hosts that are shown, by id; pictures have no surface to draw on."""
+        ws = self.workspace
+
+        def make() -> dict[str, Mesh]:
+            shown = [h for h in ws.project.hosts if h.picture is None and not h.show.hidden]
+            return {h.id: ws.builder.host(ws.project, h) for h in shown}
+
+        return self._hosts.get((ws.project.hosts, ws.project.assets), make)
+
+    def front(self, at: Pointer) -> tuple[str, Hit] | None:
+        """The first face of a host under the pointer."""
+        hosts = self.hosts()
+        find = lambda: (self.picker.nearest_hit(hosts, ray(at.camera, at.pixel, at.size)),)  # noqa: E731
+        return self._front.get((hosts, at.camera, *at.size, *at.pixel), find)[0]
+
+    def surface(self, at: Pointer, snapping: Snapping, *, without: tuple[str, ...] = ()) -> Surface | None:
+        """The first face under the pointer, of a host or of a built body."""
+        if not snapping.faces:
+            return None
+        ws = self.workspace
+        shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id not in without}
+        bodies = {i: b.body.mesh for i, b in ws.bodies.items() if i in shown}
+        found = self.picker.nearest_hit(self.hosts() | bodies, ray(at.camera, at.pixel, at.size))
+        if found is None:
+            return None
+        of, hit = found
+        normal = hit.normal if hit.normal @ ray(at.camera, at.pixel, at.size).direction < 0.0 else -hit.normal
+        name = next(t.show.name for t in (*ws.project.hosts, *ws.project.runs) if t.id == of)
+        return Surface(hit.place, normal, of, name)
+
+    def rest(self, width: float) -> float:
+        """How far the next run's path lies from what it rests on: its section's reach below its anchor, m."""
+        shape = source_shape(self.workspace.next_run.source)
+        x0, y0, x1, _ = section_bounds(shape)
+        return (anchor_place(shape, shape.laying.anchor)[1] - y0) * width / (x1 - x0)
+
+    def caught(self, at: Pointer, snapping: Snapping, knots: tuple[Target, ...] = ()) -> Target | None:
+        """What catches the pointer: knots and ports first, then vertices and edge middles, then edges.
+
+        Edges and vertices that lie behind a surface don't catch.
+        """
+        near = _nearest(at, (*(knots if snapping.knots else ()), *self.ports(self.workspace.finished, snapping)))
+        if near is not None:
+            return near
+        rim = self.rim(at) if snapping.ports else None
+        if rim is not None:
+            return rim
+        if not (snapping.vertices or snapping.edges or snapping.middles or snapping.crossings):
+            return None
+        front = self.front(at)
+        best: Target | None = None
+        for mesh in self.hosts().values():
+            creases = self.edges.creases(mesh)
+            for found in _on_edges(at, creases, self.edges.under(at, creases), snapping):
+                if not self._is_behind(at, np.array(found.place), front):
+                    best = found if best is None or _rank(found) < _rank(best) else best
+                    break
+        if snapping.crossings and (best is None or best.kind is Caught.EDGE):
+            crossing = self._crossing(at, front)
+            best = best if crossing is None else crossing
+        return best
+
+    def _crossing(self, at: Pointer, front: tuple[str, Hit] | None) -> Target | None:
+        """Where two edges or paths cross in the view, near the pointer; the place lies on the nearer of the two."""
+        lines = []
+        for mesh in self.hosts().values():
+            creases = self.edges.creases(mesh)
+            lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
+        ws = self.workspace
+        own = ws.run_id if ws.is_drawing else None
+        shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id != own}
+        for run_id, built in ws.bodies.items():
+            if run_id in shown:
+                lines.append(self.edges.near_pieces(at, built.path.polyline))
+        place = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
+        if place is None or self._is_behind(at, place, front):
+            return None
+        return Target("crossing", (float(place[0]), float(place[1]), float(place[2])), Caught.CROSSING)
+
+    def rim(self, at: Pointer) -> Target | None:
+        """The flat round face whose middle is under the pointer, or a round rim there, which can become a port.
+
+        Of several rims the nearest to the eye counts.
+        """
+        hosts, line = self.hosts(), ray(at.camera, at.pixel, at.size)
+        front = self.front(at)
+        found = None if front is None else self._round_face(at, hosts[front[0]], front)
+        if found is not None:
+            return found
+        best: tuple[float, str, Spot] | None = None
+        for host_id, mesh in hosts.items():
+            creases = self.edges.creases(mesh)
+            for edge in self._edges_before(at, creases, front):
+                spot = self.edges.rim(at, creases, edge)
+                depth = 0.0 if spot is None else float((spot.centre - line.origin) @ line.direction)
+                if spot is not None and (best is None or depth < best[0]):
+                    best = (depth, host_id, spot)
+        return None if best is None else _as_target(self.workspace.finished, *best[1:])
+
+    def _round_face(self, at: Pointer, mesh: Mesh, front: tuple[str, Hit]) -> Target | None:
+        """The round face under the pointer, where the pointer is near its middle."""
+        locator = self.picker.locator(mesh)
+        if len(locator.tris) > _MOST_FLAT:
+            return None
+        spot = self.edges.face(locator, front[1].face)
+        seen = projected(at.camera, spot.centre[None], at.size)[0]
+        is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
+        return _as_target(self.workspace.finished, front[0], spot) if spot.is_round and is_near else None
+
+    def edge_at(self, at: Pointer) -> tuple[str, Creases, int] | None:
+        """The seen edge of a host under the pointer, in front of all surfaces."""
+        hosts, front = self.hosts(), self.front(at)
+        best: tuple[float, str, Creases, int] | None = None
+        for host_id, mesh in hosts.items():
+            creases = self.edges.creases(mesh)
+            for edge in self._edges_before(at, creases, front)[:1]:
+                place = _on_segment(at, *creases.points[creases.edges[edge]])
+                seen = projected(at.camera, place[None], at.size)[0]
+                gap = float(np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]))
+                if best is None or gap < best[0]:
+                    best = (gap, host_id, creases, edge)
+        return None if best is None else best[1:]
+
+    def _edges_before(self, at: Pointer, creases: Creases, front: tuple[str, Hit] | None) -> list[int]:
+        """The edges under the pointer that no surface hides, the nearest to it first."""
+        ends = creases.points[creases.edges]
+        near = self.edges.under(at, creases)[:_MOST_TRIED]
+        return [e for e in near if not self._is_behind(at, _on_segment(at, *ends[e]), front)]
+
+    def port_at(self, at: Pointer) -> tuple[str, NewPort] | None:
+        """The port that can be made under the pointer, and its host's name: a rim, a face, or (Shift) a point."""
+        rim = None if at.add else self.rim(at)
+        if rim is not None and rim.of is not None and rim.spot is not None:
+            return host_by_id(self.workspace.project, rim.of[0]).show.name, _new_port(rim.spot, "rim")
+        front = self.front(at)
+        if front is None:
+            return None
+        name, hit = host_by_id(self.workspace.project, front[0]).show.name, front[1]
+        if at.add:
+            return name, _new_port(Spot(hit.place, hit.normal, 0.0), "point")
+        locator = self.picker.locator(self.hosts()[front[0]])
+        return name, _new_port(self.edges.face(locator, hit.face), "face")
+
+    def is_filled(self, target: Target) -> bool:
+        """Whether a round rim or face has a surface in its middle: a post's top has one, a pipe's opening none."""
+        mesh = None if target.of is None else self.hosts().get(target.of[0])
+        size = 0.0 if target.spot is None else target.spot.diameter
+        return mesh is not None and self.picker.locator(mesh).nearest(np.array(target.place), 1e-3 * size) is not None
+
+    def ports(self, project: Project, snapping: Snapping) -> tuple[Target, ...]:
+        """The ports of all hosts that are shown."""
+        if not snapping.ports:
+            return ()
+        hosts = [h for h in project.hosts if not h.show.hidden]
+        return tuple(
+            Target(p.name, placed_port(h, p).centre, Caught.PORT, (h.id, p.id))
+            for h in hosts
+            for p in h.ports
+            if not p.lost
+        )
+
+    def _is_behind(self, at: Pointer, place: np.ndarray, front: tuple[str, Hit] | None) -> bool:
+        """Whether a surface lies between the eye and a place."""
+        if front is None:
+            return False
+        b = basis(at.camera)
+        depth, seen = float((place - b.eye) @ b.forward), float((front[1].place - b.eye) @ b.forward)
+        slack = 12.0 * at.camera.height / at.size[1]
+        return depth > seen + slack and abs(float((place - front[1].place) @ front[1].normal)) > slack
+
+
+def _new_port(spot: Spot, found: Literal["face", "rim", "point"]) -> NewPort:
+    centre, direction = (tuple(float(v) for v in p) for p in (spot.centre, spot.direction))
+    return NewPort(centre, direction, spot.diameter, found)
+
+
+def _as_target(project: Project, host_id: str, spot: Spot) -> Target:
+    """A place that can become a port; an existing port that lies there is taken instead."""
+    host = host_by_id(project, host_id)
+    for port in host.ports:
+        placed = placed_port(host, port)
+        if np.linalg.norm(np.array(placed.centre) - spot.centre) < 1e-4 + 0.01 * spot.diameter:
+            return Target(port.name, placed.centre, Caught.PORT, (host.id, port.id))
+    place = (float(spot.centre[0]), float(spot.centre[1]), float(spot.centre[2]))
+    return Target(f"outlet of {host.show.name}", place, Caught.PORT, (host.id, ""), spot)
+
+
+def _rank(target: Target) -> int:
+    return {Caught.VERTEX: 0, Caught.MIDDLE: 1}.get(target.kind, 2)
+
+
+def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
+    if not targets:
+        return None
+    seen = projected(at.camera, np.array([t.place for t in targets]), at.size)
+    gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
+    gap = np.where(np.isnan(gap), np.inf, gap)
+    k = int(np.argmin(gap))
+    return targets[k] if gap[k] <= SNAP_PIXELS else None
+
+
+def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping) -> list[Target]:
+    """Vertices, edge middles and places on edges of one host under the pointer, as they catch."""
+    if not near:
+        return []
+    ends = creases.points[creases.edges[near]]  # (k, 2, 3)
+    out: list[Target] = []
+    for wanted, kind, places in (
+        (snapping.vertices, Caught.VERTEX, np.unique(ends.reshape(-1, 3), axis=0)),
+        (snapping.middles, Caught.MIDDLE, ends.mean(1)),
+    ):
+        if wanted:
+            seen = projected(at.camera, places, at.size)
+            gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
+            order = [int(k) for k in np.argsort(gap, kind="stable") if gap[k] <= SNAP_PIXELS]
+            out += [Target(kind.value, tuple(map(float, places[k])), kind) for k in order]
+    if snapping.edges:
+        places = np.array([_on_segment(at, *creases.points[creases.edges[k]]) for k in near[:_MOST_TRIED]])
+        out += [Target(Caught.EDGE.value, tuple(map(float, p)), Caught.EDGE) for p in places]
+    return out
+
+
+def _on_segment(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:
+    """The place of a segment that a line of sight passes nearest."""
+    line, d = ray(at.camera, at.pixel, at.size), end - start
+    across = d - (d @ line.direction) * line.direction
+    to = line.origin - start
+    share = float(to @ across) / max(float(d @ across), 1e-300)
+    out: np.ndarray = start + min(max(share, 0.0), 1.0) * d
+    return out

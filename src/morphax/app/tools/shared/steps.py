@@ -1,0 +1,18 @@
+"""Steps of a drag that may not be possible. No Qt here."""
+
+from collections.abc import Callable
+
+from morphax.app.session.workspace import Workspace, sentence
+from morphax.core.errors import MorphaxError
+from morphax.project.model.document import Project
+
+
+def shown_step(workspace: Workspace, change: Callable[[], Project]) -> bool:
+    """Shows what a drag makes of the project; where that cannot be, the step before stays and the reason is said."""
+    try:
+        project = change()
+    except (MorphaxError, ValueError) as error:
+        workspace.said.emit(sentence(error))
+        return False
+    workspace.show_unfinished(project)
+    return True

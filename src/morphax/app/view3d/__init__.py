@@ -1,1 +1,0 @@
-"""The renderer: the only place that knows VTK."""

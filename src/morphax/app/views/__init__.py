@@ -1,0 +1,1 @@
+"""Views: what shows the document and takes the pointer."""

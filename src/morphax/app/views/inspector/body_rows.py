@@ -1,0 +1,326 @@
+"""The rows below the headings Section, Placing, Corners and ends, and Density. No Qt here."""
+
+from typing import Any
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.laying_rows import CUT, ORIENTATION, set_orientation
+from morphax.app.views.inspector.rows import (
+    VARIES,
+    Choices,
+    Row,
+    body_value,
+    common,
+    edit_recipes,
+    nested,
+    recipe_of,
+    set_ends,
+)
+from morphax.core.body.ends import End
+from morphax.core.frame.frames import Orientation
+from morphax.core.section.ready_made import READY_MADE, Key, completed
+from morphax.core.section.sampling import section_width
+from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
+from morphax.project.edits import runs as edits
+from morphax.project.edits.runs import Source
+from morphax.project.lookup import run_by_id, section_of, section_shape
+from morphax.project.model.document import Project, ReadyMadeSource, evolve
+
+
+def section_rows(ws: Workspace) -> tuple[Row, ...]:
+    """A row for each value of the chosen runs' sections; none where they are of different kinds."""
+    run = ws.chosen_run
+    if run is None or common(ws, lambda p, r: _kind(section_of(p, r).source)) is VARIES:
+        return ()
+    source = section_of(ws.project, run.id).source
+    if not isinstance(source, ReadyMadeSource):
+        return _FILE_SECTION
+    return tuple(_section_row(key, kind) for key, kind in READY_MADE[source.name].keys.items())
+
+
+_FILE_SECTION = (
+    Row("section.file", "From the file", "plain", lambda ws: _file_name(ws)),
+    Row("section.height", "Height", "plain", lambda ws: body_value(ws, lambda b: b.height)),
+)
+
+
+def _kind(source: Source) -> str:
+    return source.name if isinstance(source, ReadyMadeSource) else "file"
+
+
+def _file_name(ws: Workspace) -> str | None:
+    run = ws.chosen_run
+    return None if run is None else section_of(ws.project, run.id).source.name
+
+
+def _section_row(key: str, kind: Key) -> Row:
+    """A value of the section itself; lengths are shown at the body's size."""
+
+    def scale(project: Project, run_id: str) -> float:
+        return 1.0 if kind.is_count else run_by_id(project, run_id).recipe.size
+
+    def read_one(project: Project, run_id: str) -> float | None:
+        source = section_of(project, run_id).source
+        if not isinstance(source, ReadyMadeSource):
+            return None
+        found = completed(source.name, dict(source.values)).get(key)
+        return None if found is None else found * scale(project, run_id)
+
+    def read(ws: Workspace) -> Any:
+        return common(ws, read_one)
+
+    def set_all(project: Project, run_ids: tuple[str, ...], value: float) -> Project:
+        """Sections that are shared stay shared, unless runs of different sizes need different values."""
+        done: dict[str, float] = {}
+        for run_id in run_ids:
+            section, own = section_of(project, run_id), value / scale(project, run_id)
+            source = section.source
+            if abs(done.setdefault(section.id, own) - own) < 1e-12 or not isinstance(source, ReadyMadeSource):
+                project = edits.set_section_value(project, (run_id,), key, own)
+            else:
+                values = tuple(sorted({**dict(source.values), key: own}.items()))
+                project = edits.set_section(project, (run_id,), evolve(source, values=values))
+        return project
+
+    def write(ws: Workspace, value: float) -> None:
+        if key == "width":
+            _set_own_width(ws, value)
+        else:
+            ws.attempt(f"Set the {key}", lambda p: set_all(p, ws.run_ids, value))
+
+    return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
+
+
+def _set_own_width(ws: Workspace, value: float) -> None:
+    """Types the section's own width at the bodies' size: the runs' sizes change, the shared section stays."""
+    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.run_ids, value))
+
+
+def _placing(ws: Workspace, field: str) -> Any:
+    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.placing, field))
+
+
+def _laying_word(ws: Workspace, field: str) -> str:
+    run = ws.chosen_run
+    if run is None:
+        return ""
+    found = getattr(section_shape(section_of(ws.project, run.id)).laying, field)
+    return str(found)
+
+
+def _usual(ws: Workspace, field: str, options: tuple[str, ...]) -> Choices:
+    return (("", f"usual: {_laying_word(ws, field)}"), *((o, o) for o in options))
+
+
+_OWN_PLACE = "own place"
+
+
+def _anchor_word(anchor: Any) -> Any:
+    return _OWN_PLACE if isinstance(anchor, tuple) else _none_is_usual(anchor)
+
+
+def _choose_anchor(ws: Workspace, word: str) -> None:
+    """A spot by name, or the place where the anchor is now, to be changed by its numbers."""
+    run = ws.chosen_run
+    if run is None:
+        return
+    anchor: Any = word or None
+    if word == _OWN_PLACE:
+        shape, own = section_shape(section_of(ws.project, run.id)), run.recipe.placing.anchor
+        anchor = anchor_place(shape, shape.laying.anchor if own is None else own)
+    nested(ws, "Change the anchor", "placing", anchor=anchor)
+
+
+def _anchor_row(axis: int, label: str) -> Row:
+    """One number of an anchor that has its own place; shown at the body's size."""
+
+    def read(ws: Workspace) -> Any:
+        anchor, recipe = _placing(ws, "anchor"), recipe_of(ws)
+        return anchor[axis] * recipe.size if isinstance(anchor, tuple) and recipe is not None else None
+
+    def write(ws: Workspace, value: float) -> None:
+        anchor, recipe = _placing(ws, "anchor"), recipe_of(ws)
+        if isinstance(anchor, tuple) and recipe is not None:
+            own = tuple(value / recipe.size if k == axis else v for k, v in enumerate(anchor))
+            nested(ws, "Move the anchor", "placing", anchor=own)
+
+    return Row(
+        f"anchor.{'xy'[axis]}",
+        label,
+        "length",
+        read,
+        write,
+        shown=lambda ws: isinstance(_placing(ws, "anchor"), tuple),
+    )
+
+
+PLACING = (
+    Row(
+        "orientation",
+        "Orientation",
+        "choice",
+        lambda ws: _none_is_usual(_placing(ws, "orientation")),
+        lambda ws, v: set_orientation(ws, v),
+        changed=lambda ws: _placing(ws, "orientation") is not None,
+        reset=lambda ws: set_orientation(ws, None),
+        choices=lambda ws: _usual(ws, "orientation", tuple(Orientation)),
+    ),
+    *ORIENTATION,
+    Row(
+        "anchor",
+        "Anchor",
+        "choice",
+        lambda ws: _anchor_word(_placing(ws, "anchor")),
+        lambda ws, v: _choose_anchor(ws, v),
+        changed=lambda ws: _placing(ws, "anchor") is not None,
+        reset=lambda ws: nested(ws, "Usual anchor", "placing", anchor=None),
+        choices=lambda ws: (*_usual(ws, "anchor", (*SPOTS, "centroid", "drawn")), (_OWN_PLACE, _OWN_PLACE)),
+    ),
+    _anchor_row(0, "Anchor x"),
+    _anchor_row(1, "Anchor y"),
+    Row(
+        "roll",
+        "Roll",
+        "angle",
+        lambda ws: _placing(ws, "roll"),
+        lambda ws, v: nested(ws, "Set the roll", "placing", roll=v),
+        changed=lambda ws: _placing(ws, "roll") not in (None, 0.0),
+        reset=lambda ws: nested(ws, "No roll", "placing", roll=0.0),
+    ),
+    Row(
+        "seam",
+        "Seam at",
+        "share",
+        lambda ws: _placing(ws, "seam"),
+        lambda ws, v: nested(ws, "Move the seam", "placing", seam=v % 1.0),
+        changed=lambda ws: _placing(ws, "seam") not in (None, 0.0),
+        reset=lambda ws: nested(ws, "Usual seam", "placing", seam=0.0),
+    ),
+    Row(
+        "flip",
+        "Other side",
+        "flag",
+        lambda ws: _placing(ws, "flip"),
+        lambda ws, v: nested(ws, "Flip the side", "placing", flip=v),
+        changed=lambda ws: _placing(ws, "flip") is True,
+        reset=lambda ws: nested(ws, "Usual side", "placing", flip=False),
+    ),
+)
+
+
+def _none_is_usual(value: Any) -> Any:
+    return "" if value is None else value
+
+
+def _end(ws: Workspace, field: str) -> Any:
+    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.ends, field))
+
+
+def _ends_row(field: str, label: str) -> Row:
+    return Row(
+        f"end.{field}",
+        label,
+        "choice",
+        lambda ws: _end(ws, field),
+        lambda ws, v: set_ends(ws, **{field: End(v)}),
+        changed=lambda ws: _end(ws, field) not in (None, End.FLAT),
+        reset=lambda ws: nested(ws, "Close the end", "ends", **{field: End.FLAT}),
+        choices=lambda ws: tuple((e, e) for e in End),
+    )
+
+
+def _dome_row(field: str, label: str) -> Row:
+    name = f"{field}_radius"
+    return Row(
+        f"end.{field}.radius",
+        label,
+        "length",
+        lambda ws: _end(ws, name),
+        lambda ws, v: nested(ws, "Set the dome's radius", "ends", **{name: v}),
+        changed=lambda ws: _end(ws, name) is not None,
+        reset=lambda ws: nested(ws, "Dome as large as it can be", "ends", **{name: None}),
+        hint="as much as fits",
+        shown=lambda ws: _end(ws, field) is End.DOMED,
+    )
+
+
+CORNERS = (
+    Row(
+        "corner",
+        "Corners",
+        "choice",
+        lambda ws: _none_is_usual(common(ws, lambda p, r: run_by_id(p, r).recipe.corner)),
+        lambda ws, v: edit_recipes(ws, "Change the corners", corner=v or None),
+        changed=lambda ws: common(ws, lambda p, r: run_by_id(p, r).recipe.corner) is not None,
+        reset=lambda ws: edit_recipes(ws, "Usual corners", corner=None),
+        choices=lambda ws: _usual(ws, "corner", tuple(CornerStyle)),
+    ),
+    _ends_row("start", "Start"),
+    _dome_row("start", "Start radius"),
+    _ends_row("end", "End"),
+    _dome_row("end", "End radius"),
+    *CUT,
+)
+
+
+def _density(ws: Workspace, field: str) -> Any:
+    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.density, field))
+
+
+def _auto_deviation(ws: Workspace) -> float | None:
+    run = ws.chosen_run
+    if run is None:
+        return None
+    return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0
+
+
+def _only(field: str, value: Any) -> dict[str, Any]:
+    """One way to ask for rings, and none of the others."""
+    return {"deviation": None, "rings": None, "spacing": None, "per_span": None, field: value}
+
+
+def _read_deviation(ws: Workspace) -> Any:
+    """The deviation in force; none where a count or a spacing holds."""
+    own = _density(ws, "deviation")
+    if own is not None:
+        return own
+    by_other = any(_density(ws, f) is not None for f in ("rings", "spacing", "per_span"))
+    return None if by_other else _auto_deviation(ws)
+
+
+def _ring_row(field: str, label: str, kind: str, said: str) -> Row:
+    """A way to ask for rings that is empty while another one holds."""
+    return Row(
+        field,
+        label,
+        kind,
+        lambda ws: _density(ws, field),
+        lambda ws, v: nested(ws, said, "density", **_only(field, v)),
+        changed=lambda ws: _density(ws, field) is not None,
+        reset=lambda ws: nested(ws, "Rings by deviation", "density", **{field: None}),
+        hint="by deviation",
+    )
+
+
+DENSITY = (
+    Row(
+        "deviation",
+        "Within",
+        "length",
+        _read_deviation,
+        lambda ws, v: nested(ws, "Set the deviation", "density", **_only("deviation", v)),
+        changed=lambda ws: _density(ws, "deviation") is not None,
+        reset=lambda ws: nested(ws, "Automatic deviation", "density", **_only("deviation", None)),
+        hint="by rings or spacing",
+    ),
+    Row(
+        "rings",
+        "Rings",
+        "count",
+        lambda ws: _density(ws, "rings") or body_value(ws, lambda b: b.mesh.rings),
+        lambda ws, n: nested(ws, "Set the rings", "density", **_only("rings", n)),
+        changed=lambda ws: _density(ws, "rings") is not None,
+        reset=lambda ws: nested(ws, "Rings by deviation", "density", rings=None),
+    ),
+    _ring_row("spacing", "Ring spacing", "length", "Set the spacing"),
+    _ring_row("per_span", "Rings per span", "count", "Set the rings per span"),
+)

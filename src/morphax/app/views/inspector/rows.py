@@ -1,0 +1,203 @@
+"""The inspector's rows as data: what is read, what typing does, what is the default. No Qt here."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from morphax.app.actions.laying import laid
+from morphax.app.session.workspace import Workspace
+from morphax.core.body.ends import End
+from morphax.core.section.ready_made import READY_MADE
+from morphax.project.edits import runs as edits
+from morphax.project.edits.knots import set_radius
+from morphax.project.lookup import run_by_id, run_width, section_of
+from morphax.project.model.document import Project, ReadyMadeSource, Recipe, evolve
+
+Choices = tuple[tuple[str, str], ...]
+VARIES = object()
+"""What a row reads when several runs differ."""
+
+
+@dataclass(frozen=True)
+class Row:
+    """A value in the inspector.
+
+    ``read`` gives the value (None where there is none); ``write`` applies what was typed; ``changed`` tells
+    whether it is not the default, and ``reset`` makes it so. ``kind``: length, angle (rad), count, choice, flag, plain.
+    ``shown`` tells whether the row makes sense for what is chosen.
+    """
+
+    id: str
+    label: str
+    kind: str
+    read: Callable[[Workspace], Any]
+    write: Callable[[Workspace, Any], None] | None = None
+    changed: Callable[[Workspace], bool] = lambda ws: False
+    reset: Callable[[Workspace], None] | None = None
+    choices: Callable[[Workspace], Choices] = lambda ws: ()
+    hint: str = ""
+    shown: Callable[[Workspace], bool] = lambda ws: True
+
+
+def recipe_of(ws: Workspace) -> Recipe | None:
+    return None if ws.chosen_run is None else ws.chosen_run.recipe
+
+
+def common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
+    """A value of all chosen runs, or VARIES."""
+    values = [read(ws.project, r) for r in ws.run_ids if any(x.id == r for x in ws.project.runs)]
+    if not values:
+        return None
+    return values[0] if all(_alike(v, values[0]) for v in values) else VARIES
+
+
+def _alike(a: Any, b: Any) -> bool:
+    """Equal, or numbers that differ by rounding."""
+    return bool(a == b or (isinstance(a, float) and isinstance(b, float) and abs(a - b) < 1e-12))
+
+
+def edit_recipes(ws: Workspace, label: str, **changes: Any) -> None:
+    ws.attempt(label, lambda p: edits.with_recipe(p, ws.run_ids, **changes))
+
+
+def part_changed(ws: Workspace, field: str, **changes: Any) -> Callable[[Project], Project]:
+    """An edit of fields of a part of the recipes (ends, placing, density) of all chosen runs."""
+
+    def change(project: Project) -> Project:
+        for run_id in ws.run_ids:
+            part = getattr(run_by_id(project, run_id).recipe, field)
+            project = edits.with_recipe(project, [run_id], **{field: evolve(part, **changes)})
+        return project
+
+    return change
+
+
+def nested(ws: Workspace, label: str, field: str, **changes: Any) -> None:
+    """Changes fields of a part of the recipes of all chosen runs."""
+    ws.attempt(label, part_changed(ws, field, **changes))
+
+
+def set_ends(ws: Workspace, **changes: Any) -> None:
+    """Changes the ends; those that are cut now find their host."""
+    laid(ws, "Change the ends", part_changed(ws, "ends", **changes))
+
+
+def body_value(ws: Workspace, read: Callable[[Any], Any]) -> Any:
+    built = ws.chosen_body
+    return None if built is None else read(built.body)
+
+
+# -- the card -------------------------------------------------------------------------------------
+
+
+def _set_width(ws: Workspace, width: float) -> None:
+    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.run_ids, width))
+    run = ws.chosen_run
+    if run is not None and run_width(ws.project, run.id) == width:
+        new = ws.next_run
+        ws.set_next_run(replace(new, width=width))
+
+
+def _section_choices(ws: Workspace) -> Choices:
+    """Ready-made sections, and those of this project that came from files."""
+    own = [s for s in ws.project.sections if not isinstance(s.source, ReadyMadeSource)]
+    return (*((name, made.title) for name, made in READY_MADE.items()), *((s.id, s.name) for s in own))
+
+
+def _read_section(project: Project, run_id: str) -> str:
+    section = section_of(project, run_id)
+    return section.source.name if isinstance(section.source, ReadyMadeSource) else section.id
+
+
+def _set_section(ws: Workspace, name: str) -> None:
+    own = next((s.source for s in ws.project.sections if s.id == name), None)
+    if own is not None:
+        ws.attempt("Change the section", lambda p: edits.set_section(p, ws.run_ids, own))
+        return
+    source = ReadyMadeSource(name=name, values=(("width", READY_MADE[name].laying.width),))
+    ws.attempt("Change the section", lambda p: edits.set_section(p, ws.run_ids, source))
+
+
+def end_words(*ends: End) -> str:
+    """Ends in few words."""
+    return " · ".join("cut" if e is End.CUT else str(e) for e in ends)
+
+
+_END_CHOICES: Choices = tuple((f"{a},{b}", end_words(a, b)) for a in End for b in End)
+
+
+def _set_ends(ws: Workspace, text: str) -> None:
+    start, end = text.split(",")
+    set_ends(ws, start=End(start), end=End(end))
+
+
+def _read_ends(ws: Workspace) -> Any:
+    found = common(ws, lambda p, r: run_by_id(p, r).recipe.ends)
+    return found if found is None or found is VARIES else f"{found.start},{found.end}"
+
+
+def _own_sides(ws: Workspace) -> int | None:
+    recipe = recipe_of(ws)
+    return None if recipe is None else recipe.density.sides
+
+
+def _radius(ws: Workspace) -> Any:
+    """The radius of a path's corners, VARIES where they differ, None where there is no corner to round."""
+    path = ws.chosen_path
+    if path is None or len(ws.run_ids) != 1 or path.kind.is_made:
+        return None
+    inner = path.knots if path.closed else path.knots[1:-1]
+    found = {k.radius for k in inner if k.kind == "corner"}
+    return None if not found else found.pop() if len(found) == 1 else VARIES
+
+
+def _set_radius(ws: Workspace, radius: float) -> None:
+    path = ws.chosen_path
+    if path is not None:
+        inner = path.knots if path.closed else path.knots[1:-1]
+        ids = [k.id for k in inner if k.kind == "corner"]
+        ws.attempt("Round the corners", lambda p: set_radius(p, path.id, ids, radius))
+
+
+CARD = (
+    Row("width", "Width", "length", lambda ws: common(ws, run_width), _set_width),
+    Row(
+        "section",
+        "Section",
+        "choice",
+        lambda ws: common(ws, _read_section),
+        _set_section,
+        choices=_section_choices,
+    ),
+    Row(
+        "ends",
+        "Ends",
+        "choice",
+        _read_ends,
+        _set_ends,
+        changed=lambda ws: _read_ends(ws) not in (None, "flat,flat"),
+        reset=lambda ws: _set_ends(ws, "flat,flat"),
+        choices=lambda ws: _END_CHOICES,
+    ),
+    Row(
+        "sides",
+        "Sides",
+        "count",
+        lambda ws: _own_sides(ws) or body_value(ws, lambda b: b.sides),
+        lambda ws, n: nested(ws, "Set the sides", "density", sides=n),
+        changed=lambda ws: _own_sides(ws) is not None,
+        reset=lambda ws: nested(ws, "Sides by deviation", "density", sides=None),
+        hint="by deviation",
+    ),
+    Row(
+        "card.radius",
+        "Corner radius",
+        "length",
+        lambda ws: _radius(ws),
+        lambda ws, v: _set_radius(ws, v),
+        changed=lambda ws: _radius(ws) not in (None, 0.0),
+        reset=lambda ws: _set_radius(ws, 0.0),
+        shown=lambda ws: _radius(ws) is not None,
+    ),
+    Row("faces", "Faces", "plain", lambda ws: body_value(ws, lambda b: b.mesh.face_count)),
+)

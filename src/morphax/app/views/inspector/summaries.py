@@ -1,0 +1,99 @@
+"""Words for the card, the headings and the status line. No Qt here."""
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.rows import end_words
+from morphax.core.body.ends import End
+from morphax.core.findings import Severity
+from morphax.project.lookup import section_of, section_shape
+from morphax.project.model.document import Path, source_title
+from morphax.project.units import format_length, format_number
+
+
+def title_of(ws: Workspace) -> str:
+    """The chosen run's name, or how many are chosen."""
+    count = len(ws.selection.runs)
+    return f"{count} runs" if count > 1 or ws.chosen_run is None else ws.chosen_run.show.name
+
+
+def summaries(ws: Workspace) -> dict[str, str]:
+    """What each heading says while it is folded, and the card's sentence."""
+    run, path, built = ws.chosen_run, ws.chosen_path, ws.chosen_body
+    if run is None or path is None:
+        return {"knot": "Knot"}
+    unit = ws.project.unit
+    section = section_of(ws.project, run.id)
+    ends = run.recipe.ends
+    laying, placing = section_shape(section).laying, run.recipe.placing
+    length = format_length(built.body.length, unit=unit, decimals=0) if built else ""
+    return {
+        "sentence": f"{source_title(section.source).lower()} along {_path_words(path)}",
+        "Path": f"{length} · {len(path.knots)} knots",
+        "Section": f"{section.name}, shared" if _uses(ws, section.id) > 1 else section.name,
+        "Placing": f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}",
+        "Corners and ends": f"{run.recipe.corner or laying.corner} · {end_words(ends.start, ends.end)}",
+        "Density": _density_words(ws),
+        "Knot": "",
+        "knot": f"Knot {_knot_number(ws)}",
+    }
+
+
+def _path_words(path: Path) -> str:
+    if path.made is not None:
+        return f"a{'n' if path.made.shape[0] in 'aeiou' else ''} {path.made.shape}"
+    return f"{'a closed' if path.closed else 'an open'} {path.kind} path"
+
+
+def _density_words(ws: Workspace) -> str:
+    run, built, unit = ws.chosen_run, ws.chosen_body, ws.project.unit
+    if run is None:
+        return ""
+    density = run.recipe.density
+    if density.rings:
+        return f"{density.rings} rings"
+    if density.spacing:
+        return f"a ring each {format_length(density.spacing, unit=unit)}"
+    auto = built.body.width / 150.0 if built else 0.0
+    return "within " + format_length(density.deviation or auto, unit=unit)
+
+
+def _anchor(anchor: str | tuple[float, float]) -> str:
+    return anchor if isinstance(anchor, str) else "own place"
+
+
+def _uses(ws: Workspace, section_id: str) -> int:
+    return sum(any(s.section == section_id for s in r.recipe.stations) for r in ws.project.runs)
+
+
+def _knot_number(ws: Workspace) -> str:
+    path, knots = ws.chosen_path, ws.selection.knots
+    if path is None or len(knots) != 1:
+        return ""
+    return next((str(i + 1) for i, k in enumerate(path.knots) if k.id == knots[0]), "")
+
+
+def status_facts(ws: Workspace) -> str:
+    """The right side of the status line: numbers of the chosen run, else of the project."""
+    built, unit = ws.chosen_body, ws.project.unit
+    if built is None or ws.chosen_run is None:
+        faces = sum(b.body.mesh.face_count for b in ws.bodies.values())
+        runs = len(ws.project.runs)
+        return f"{runs} run{'s' if runs != 1 else ''} · {format_number(faces, decimals=0)} faces"
+    body = built.body
+    findings = sum(f.severity is not Severity.NOTE for f in body.findings)
+    parts = [
+        format_length(body.length, unit=unit, decimals=0),
+        f"{format_number(body.mesh.rings, decimals=0)} rings \u00d7 {body.sides} sides",
+        f"{format_number(body.mesh.face_count, decimals=0)} faces",
+        _closedness(ws),
+        f"{findings} to look at" if findings else "nothing to look at",
+    ]
+    return " · ".join(p for p in parts if p)
+
+
+def _closedness(ws: Workspace) -> str:
+    """Closed by construction: every path with both ends closed is (a Must of the core, tested there)."""
+    built, run = ws.chosen_body, ws.chosen_run
+    if built is None or run is None or not built.body.mesh.face_count:
+        return "no body"
+    ends = run.recipe.ends
+    return "closed" if built.body.path_closed or End.OPEN not in (ends.start, ends.end) else "open ends"

@@ -1,0 +1,350 @@
+"""The list: runs with thumbnail, finding badge and eye, and hosts; the stock of sections below."""
+
+from collections import Counter
+from pathlib import Path
+
+from PySide6.QtCore import QModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QFont, QMouseEvent, QPainter
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from morphax.app.session.appearance import Look
+from morphax.app.session.throttle import Calm
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.stock.section_library import Stock
+from morphax.app.widgets.icons import pixmap, section_pixmap
+from morphax.app.widgets.text_field import FindField
+from morphax.app.widgets.theme import Tokens, app_font, colour
+from morphax.core.findings import Severity
+from morphax.project.edits.runs import rename_host, rename_run, set_hidden
+from morphax.project.edits.show import rename_group, reordered
+from morphax.project.history import Selection
+from morphax.project.lookup import section_of
+from morphax.project.model.document import Group, Host, Project, Run
+
+ROW_HEIGHT = 30
+_RUN_FLAGS = (
+    Qt.ItemFlag.ItemIsEnabled
+    | Qt.ItemFlag.ItemIsSelectable
+    | Qt.ItemFlag.ItemIsEditable
+    | Qt.ItemFlag.ItemIsDragEnabled
+)
+_ID, _HIDDEN, _BADGE, _BAD, _THUMB, _LOCKED, _GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
+
+
+class _RowDelegate(QStyledItemDelegate):
+    """Paints a row: thumbnail, name, badge with the number of findings, eye."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self.look = look
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(120, ROW_HEIGHT)
+
+    def eye_box(self, rect: QRect) -> QRect:
+        return QRect(rect.right() - 28, rect.top() + (rect.height() - 20) // 2, 20, 20)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        t, rect = self.look.tokens, option.rect.adjusted(2, 1, -2, -1)
+        if index.data(_GROUP) == "heading":
+            self._paint_heading(painter, rect, str(index.data(Qt.ItemDataRole.DisplayRole)))
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        if chosen or option.state & QStyle.StateFlag.State_MouseOver:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour(t.teal_ground, 255 if chosen else 90))
+            painter.drawRoundedRect(rect, 5, 5)
+        if index.data(_GROUP):
+            rect = rect.adjusted(10, 0, 0, 0)
+        thumb = index.data(_THUMB)
+        painter.drawPixmap(QRect(rect.left() + 6, rect.top() + (rect.height() - 20) // 2, 20, 20), thumb)
+        hidden = bool(index.data(_HIDDEN))
+        painter.setFont(app_font(9.0, weight=QFont.Weight.Medium if chosen else QFont.Weight.Normal))
+        painter.setPen(colour(t.soft if hidden else t.teal if chosen else t.ink))
+        right = 34 + (28 if index.data(_BADGE) else 0)
+        text = rect.adjusted(32, 0, -right, 0)
+        name = painter.fontMetrics().elidedText(
+            str(index.data(Qt.ItemDataRole.DisplayRole)), Qt.TextElideMode.ElideRight, text.width()
+        )
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
+        if index.data(_BADGE):
+            box = QRect(rect.right() - 58, rect.top() + (rect.height() - 20) // 2, 22, 20)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour(t.red if index.data(_BAD) else t.amber))
+            painter.drawRoundedRect(box, 5, 5)
+            painter.setPen(colour(t.paper if t.dark else t.raised))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(index.data(_BADGE)))
+        if index.data(_LOCKED):
+            painter.drawPixmap(self.eye_box(rect).translated(-24, 0), pixmap("lock", t.soft))
+        if hidden or option.state & QStyle.StateFlag.State_MouseOver or chosen:
+            painter.drawPixmap(self.eye_box(rect), pixmap("eye-off" if hidden else "eye", t.soft))
+        painter.restore()
+
+    def _paint_heading(self, painter: QPainter, rect: QRect, name: str) -> None:
+        """A group's name over its runs."""
+        painter.save()
+        painter.setFont(app_font(8.5, weight=QFont.Weight.DemiBold))
+        painter.setPen(colour(self.look.tokens.soft))
+        painter.drawText(rect.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.restore()
+
+
+class _Rows(QListWidget):
+    """One group of the list."""
+
+    eye_clicked = Signal(str)
+
+    def __init__(self, look: Look, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.delegate = _RowDelegate(look)
+        self.setItemDelegate(self.delegate)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMouseTracking(True)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        item = self.itemAt(event.position().toPoint())
+        if item is not None and self._in_eye(item, event.position().toPoint()):
+            self.eye_clicked.emit(item.data(_ID))
+            return
+        super().mousePressEvent(event)
+
+    def _in_eye(self, item: QListWidgetItem, p: QPoint) -> bool:
+        rect = self.visualItemRect(item).adjusted(2, 1, -2, -1)
+        return self.delegate.eye_box(rect).adjusted(-4, -4, 4, 4).contains(p)
+
+    def fit(self) -> None:
+        """As high as its rows, so that groups stand directly below each other."""
+        self.setFixedHeight(min(max(self.count(), 1), 9) * ROW_HEIGHT + 4)
+
+
+class ListPanel(QWidget):
+    """Runs, hosts and stock."""
+
+    menu_wanted = Signal(QPoint)
+
+    def __init__(self, workspace: Workspace, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.workspace, self.look = workspace, look
+        self.runs, self.hosts = _Rows(look, "Runs"), _Rows(look, "Hosts")
+        self._filling = False
+        self.runs_caption, self.hosts_caption = _caption("RUNS"), _caption("HOSTS")
+        self.empty = QLabel("No runs yet. Press T and click in a view.")
+        self.empty.setObjectName("soft")
+        self.empty.setWordWrap(True)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(8, 8, 8, 8)
+        box.setSpacing(4)
+        self.find = FindField("find a run", "Find a run")
+        self.find.textChanged.connect(lambda _: self.fill())
+        self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
+        self.runs.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.runs.customContextMenuRequested.connect(self._menu)
+        for w in (self.runs_caption, self.find, self.empty, self.runs, self.hosts_caption, self.hosts):
+            box.addWidget(w)
+        box.addStretch(1)
+        box.addWidget(_caption("STOCK"))
+        self.stock = Stock(workspace, look)
+        box.addWidget(self.stock)
+        self.runs.itemSelectionChanged.connect(self._on_chosen)
+        self.hosts.itemSelectionChanged.connect(self._on_chosen)
+        for rows in (self.runs, self.hosts):
+            rows.itemChanged.connect(self._on_renamed)
+        for rows in (self.runs, self.hosts):
+            rows.eye_clicked.connect(self._toggle)
+        calm = Calm(self, workspace, self.fill)
+        workspace.project_changed.connect(calm.ask)
+        workspace.built.connect(calm.ask)
+        workspace.selection_changed.connect(self._show_chosen)
+        look.changed.connect(self.fill)
+        self.fill()
+
+    def fill(self) -> None:
+        """Shows what the project holds."""
+        project, t = self.workspace.project, self.look.tokens
+        self._filling = True
+        rows = self._run_rows()
+        self._resize(self.runs, len(rows))
+        for row, run in enumerate(rows):
+            self._fill_row(self.runs.item(row), run)
+        hosts = _host_rows(project)
+        self._resize(self.hosts, len(hosts))
+        for row, (host, file) in enumerate(hosts):
+            self._fill_host(self.hosts.item(row), host, file, t)
+        for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
+            rows.fit()
+            rows.setVisible(rows.count() > 0)
+            caption.setVisible(rows.count() > 0 or rows is self.runs)
+        self.empty.setVisible(not project.runs)
+        self.find.setVisible(len(project.runs) > 6 or bool(self.find.text()))
+        self._filling = False
+        self._show_chosen()
+
+    def show_stock(self) -> None:
+        """Goes to the stock's search, unfolding the list."""
+        self.setVisible(True)
+        self.stock.find.setFocus()
+
+    def _fill_row(self, item: QListWidgetItem, run: Run | Group) -> None:
+        if isinstance(run, Group):
+            self._set(item, run.id, run.name, False, None)
+            for role, value in ((_GROUP, "heading"), (_BADGE, None), (_LOCKED, False)):
+                item.setData(role, value)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsEditable)
+            return
+        built = self.workspace.bodies.get(run.id)
+        shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
+        thumb = section_pixmap(section_of(self.workspace.project, run.id).source, self.look.tokens, 20)
+        self._set(item, run.id, run.show.name, run.show.hidden, thumb)
+        for role, value in (
+            (_BADGE, len(shown) or None),
+            (_BAD, any(f.severity is Severity.ERROR for f in shown)),
+            (_LOCKED, run.show.locked),
+            (_GROUP, "member" if run.show.group else None),
+        ):
+            item.setData(role, value)
+        item.setFlags(_RUN_FLAGS)
+
+    def _fill_host(self, item: QListWidgetItem, host: Host | None, file: str, t: Tokens) -> None:
+        """A host's row; without one the heading of a file with several objects."""
+        if host is None:
+            self._set(item, "", file, False, None)
+            item.setData(_GROUP, "heading")
+            item.setData(_LOCKED, False)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            return
+        self._set(item, host.id, host.show.name, host.show.hidden, pixmap(_kind_of(host), t.soft))
+        item.setData(_LOCKED, host.show.locked)
+        item.setData(_GROUP, "member" if file else None)
+        item.setFlags(_RUN_FLAGS)
+
+    def _run_rows(self) -> list[Run | Group]:
+        """Runs in their order, each group's heading before its first run; those that the search finds."""
+        project, words = self.workspace.project, self.find.text().lower().split()
+        groups = {g.id: g for g in project.groups}
+        out: list[Run | Group] = []
+        last: str | None = None
+        for run in project.runs:
+            if not all(w in run.show.name.lower() for w in words):
+                continue
+            if run.show.group is not None and run.show.group != last:
+                out.append(groups[run.show.group])
+            last = run.show.group
+            out.append(run)
+        return out
+
+    def _on_moved(self) -> None:
+        """Runs dragged to another place in the list."""
+        order = [self.runs.item(i).data(_ID) for i in range(self.runs.count())]
+        own = {r.id for r in self.workspace.project.runs}
+        self.workspace.attempt("Order the runs", lambda p: reordered(p, [i for i in order if i in own]))
+        self.fill()
+
+    @staticmethod
+    def _resize(rows: QListWidget, count: int) -> None:
+        while rows.count() < count:
+            rows.addItem(QListWidgetItem())
+        while rows.count() > count:
+            rows.takeItem(rows.count() - 1)
+
+    @staticmethod
+    def _set(item: QListWidgetItem, entity_id: str, name: str, hidden: bool, thumb: object) -> None:
+        item.setText(name)
+        item.setData(_ID, entity_id)
+        item.setData(_HIDDEN, hidden)
+        item.setData(_THUMB, thumb)
+
+    def _show_chosen(self) -> None:
+        self._filling = True
+        chosen = {*self.workspace.selection.runs, *self.workspace.selection.hosts}
+        for rows in (self.runs, self.hosts):
+            for i in range(rows.count()):
+                rows.item(i).setSelected(rows.item(i).data(_ID) in chosen)
+        self._filling = False
+
+    def _on_chosen(self) -> None:
+        if self._filling:
+            return
+        sender_is_runs = self.runs.hasFocus() or not self.hosts.hasFocus()
+        runs = tuple(i.data(_ID) for i in self.runs.selectedItems()) if sender_is_runs else ()
+        hosts = () if sender_is_runs else tuple(i.data(_ID) for i in self.hosts.selectedItems())
+        self.workspace.select(Selection(runs, (), hosts))
+
+    def _on_renamed(self, item: QListWidgetItem) -> None:
+        if self._filling:
+            return
+        entity = item.data(_ID)
+        change = rename_group if item.data(_GROUP) == "heading" else rename_run
+        if item.listWidget() is self.hosts:
+            change = rename_host
+        self.workspace.attempt("Rename", lambda p: change(p, entity, item.text()))
+        self.fill()
+
+    def _toggle(self, entity_id: str) -> None:
+        project = self.workspace.project
+        thing = next(e for e in (*project.runs, *project.hosts) if e.id == entity_id)
+        label = "Show" if thing.show.hidden else "Hide"
+        self.workspace.attempt(label, lambda p: set_hidden(p, [entity_id], not thing.show.hidden))
+
+    def rename(self) -> None:
+        """Opens the name of the chosen run for typing."""
+        for rows in (self.runs, self.hosts):
+            chosen = rows.selectedItems()
+            if chosen:
+                rows.setFocus()
+                rows.editItem(chosen[0])
+                return
+
+    def _menu(self, at: QPoint) -> None:
+        """The menu of the run under the pointer."""
+        item = self.runs.itemAt(at)
+        if item is not None and not item.isSelected():
+            self.workspace.select(Selection((item.data(_ID),)))
+        self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
+
+
+def _host_rows(project: Project) -> list[tuple[Host | None, str]]:
+    """Hosts in their order; the objects of one file together below the file's name, if there are several."""
+    files = Counter(h.source.asset for h in project.hosts if h.source is not None)
+    out: list[tuple[Host | None, str]] = []
+    done: set[str] = set()
+    for host in project.hosts:
+        asset = "" if host.source is None or files[host.source.asset] < 2 else host.source.asset
+        if not asset:
+            out.append((host, ""))
+        elif asset not in done:
+            done.add(asset)
+            own = [h for h in project.hosts if h.source is not None and h.source.asset == asset]
+            name = next((Path(h.source.path).name for h in own if h.source is not None and h.source.path), "one file")
+            out += [(None, name), *((h, name) for h in own)]
+    return out
+
+
+def _kind_of(host: Host) -> str:
+    """The icon of a host or guide."""
+    return "host" if host.is_solid else "picture" if host.picture is not None else "helper"
+
+
+def _caption(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("caption")
+    label.setFont(app_font(8.0, weight=QFont.Weight.DemiBold))
+    return label

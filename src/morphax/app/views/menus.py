@@ -1,0 +1,126 @@
+"""The menu bar, made from the table of actions."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, QTimer
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu
+
+from morphax.app.actions.context_place import Pointed
+from morphax.app.actions.table import ACTIONS, MENUS, Action
+from morphax.app.views.panes.pane import Pane
+
+if TYPE_CHECKING:
+    from morphax.app.window import Window
+
+
+_KNOT_ACTIONS = (
+    "path.corner", "path.radius", "path.start", "path.hold", "run.pivot", "edit.delete", "",
+    "refine.between", "refine.spans", "refine.straighten", "refine.space", "refine.split", "refine.trim-start",
+    "refine.trim-end", "", "path.go-on", "path.table", "path.close", "path.reverse", "", "view.chosen",
+)  # fmt: skip
+_RUN_ACTIONS = (
+    "edit.duplicate", "edit.rename", "edit.delete", "", "path.close", "path.reverse", "run.flip", "run.quarter",
+    "run.pivot", "path.table", "path.go-on", "refine.trim-start", "refine.trim-end", "", "run.hide", "run.only",
+    "run.lock", "run.ghost", "run.group", "run.ungroup", "", "run.preset", "project.paths-out", "view.chosen",
+)  # fmt: skip
+_HOST_ACTIONS = (
+    "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide", "run.only", "run.lock", "run.ghost", "",
+    "host.port", "plane.face", "host.again",
+)  # fmt: skip
+_FREE_ACTIONS = (
+    "path.straight", "path.through", "path.handles", "plane.face", "", "edit.paste", "project.paths-in", "", "view.all",
+    "view.perspective", "edit.search",
+)  # fmt: skip
+
+
+class Menus:
+    """Menus with their shortcuts; they show what can be done now."""
+
+    def __init__(self, window: "Window") -> None:
+        self.window = window
+        self.by_id: dict[str, QAction] = {}
+        self.pointed = Pointed(window)
+        menus = {name: window.menuBar().addMenu(name) for name in MENUS}
+        under: dict[str, QMenu] = {}
+        for action in ACTIONS:
+            menu = menus[action.menu]
+            if action.under:
+                menu = under[action.under] if action.under in under else menu.addMenu(action.under)
+                under[action.under] = menu
+            self._add(menu, action)
+            if action.id == "project.demo":
+                self.recent = menus["Project"].addMenu("Recent")
+        self.recent.aboutToShow.connect(self._fill_recent)
+
+    def _add(self, menu: QMenu, action: Action) -> None:
+        if action.line_before:
+            menu.addSeparator()
+        made = QAction(action.title, self.window)
+        made.setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
+        made.triggered.connect(lambda _=False, a=action: self._do(a))
+        menu.addAction(made)
+        self.by_id[action.id] = made
+
+    def keys_of(self, action: Action) -> tuple[str, ...]:
+        """An action's keys: the user's own, else ours."""
+        return self.window.settings.keys.get(action.id, action.keys)
+
+    def renew_keys(self) -> None:
+        """Takes over changed keys."""
+        for action in ACTIONS:
+            self.by_id[action.id].setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
+
+    def context(self, pane: Pane, at: QPoint) -> QMenu:
+        """The menu at the pointer; what lies under the pointer is chosen first."""
+        self.window.toolbox.choose_under(pane.pointer_at(at))
+        self.pointed.at_pane(pane, at)
+        return self._of_place()
+
+    def strip_context(self, x: float) -> QMenu:
+        """The menu at a pixel of the length strip."""
+        self.pointed.at_strip(self.window.strip.distance_at(x))
+        return self._of_place()
+
+    def _of_place(self) -> QMenu:
+        """A menu of what is chosen, whose place is forgotten when it is closed."""
+        menu = self.of_chosen()
+        menu.aboutToHide.connect(lambda: QTimer.singleShot(0, self.pointed.forget))  # after what was chosen in it
+        return menu
+
+    def of_chosen(self) -> QMenu:
+        """A menu of what fits what is chosen."""
+        ws, menu = self.window.workspace, QMenu(self.window)
+        self.refresh()
+        names = _KNOT_ACTIONS if ws.selection.knots else _RUN_ACTIONS if ws.selection.runs else _FREE_ACTIONS
+        names = _HOST_ACTIONS if ws.selection.hosts else names
+        for name in names:
+            menu.addSeparator() if not name else menu.addAction(self.by_id[name])
+        menu.aboutToHide.connect(menu.deleteLater)
+        return menu
+
+    def _do(self, action: Action) -> None:
+        """Does an action; one that changes the project first finishes the path or drag that is going on."""
+        mixes = action.id in ("path.corner", "path.straight", "path.through") and self.window.toolbox.is_drawing
+        if action.menu in ("Project", "Edit", "Path", "Refine", "Run") and action.id != "edit.undo" and not mixes:
+            self.window.toolbox.finish()
+            self.window.toolbox.release()
+        action.run(self.window)
+
+    def _fill_recent(self) -> None:
+        self.recent.clear()
+        for name in self.window.settings.recent:
+            self.recent.addAction(name, lambda n=name: self.window.files.open_recent(n))
+        if not self.window.settings.recent:
+            self.recent.addAction("none yet").setEnabled(False)
+
+    def refresh(self) -> None:
+        """Enables what can be done; undo and redo say what they would undo and redo."""
+        ws = self.window.workspace
+        for action in ACTIONS:
+            self.by_id[action.id].setEnabled(action.enabled(ws))
+        undo, redo = ws.history.undo_label, ws.history.redo_label
+        self.by_id["edit.undo"].setText(f"Undo {undo.lower()}" if undo else "Undo")
+        self.by_id["edit.undo"].setEnabled(undo is not None or self.window.toolbox.is_drawing)
+        self.by_id["edit.redo"].setText(f"Redo {redo.lower()}" if redo else "Redo")
+        self.by_id["edit.redo"].setEnabled(redo is not None)

@@ -1,0 +1,90 @@
+"""Picture guides: reading pictures, and what a pane shows of them."""
+
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PySide6.QtGui import QImage, QImageReader
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.panes.camera import Camera
+from morphax.app.views.view3d.scene import Sheet
+from morphax.build.guides import VIEW_AXES
+from morphax.io.errors import FileError
+from morphax.io.reading import read_within
+from morphax.project.edits.guides import add_picture
+from morphax.project.history import Selection
+from morphax.project.model.document import Asset, View
+
+ENDINGS = (".png", ".jpg", ".jpeg")
+MOST_BYTES = 100_000_000
+MOST_PIXELS = 4096
+"""Larger pictures are shown at this size along their longer side; the file is kept as it is."""
+_SHARE = 0.8
+
+
+def picture_of(data: bytes, name: str) -> QImage:
+    """A picture from a file's bytes, as it is shown: turned as its file says, not larger than 4 096 pixels.
+
+    Raises FileError where it is none.
+    """
+    buffer = QBuffer()
+    buffer.setData(QByteArray(data))
+    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+    reader = QImageReader(buffer)
+    reader.setAutoTransform(True)
+    image = reader.read()
+    if image.isNull() or not image.width() or not image.height():
+        raise FileError(f"{name} is not a picture that can be read ({reader.errorString().lower()})")
+    if max(image.width(), image.height()) > MOST_PIXELS:
+        image = image.scaled(
+            MOST_PIXELS, MOST_PIXELS, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
+    return image.convertToFormat(QImage.Format.Format_RGBA8888)
+
+
+def bring_in_picture(workspace: Workspace, file: Path, camera: Camera, aspect: float) -> View:
+    """A picture guide behind a flat view (*Front* where the camera is in perspective) that fills most of it.
+
+    ``aspect`` is the view's width by its height. Returns the guide's view. Raises FileError.
+    """
+    data = read_within(file, MOST_BYTES)
+    image = picture_of(data, file.name)
+    size = (image.width(), image.height())
+    view: View = next((v for v in VIEW_AXES if v == camera.view), "Front")
+    width = _SHARE * camera.height * min(size[0] / size[1], aspect)
+    x, y, z = (float(v) for v in camera.target)
+    added = add_picture(workspace.project, data, file.suffix.lower(), file.stem, size, (view, width, (x, y, z)))
+    workspace.edit(f"Bring in {file.name}", added.project, Selection(hosts=added.ids))
+    return view
+
+
+@lru_cache(maxsize=8)
+def _pixels(sha256: str, data: bytes) -> np.ndarray | None:
+    """The picture's pixels (h, w, 4); None where the project's copy is damaged."""
+    try:
+        image = picture_of(data, sha256)
+    except FileError:
+        return None
+    rows = np.frombuffer(image.constBits(), dtype=np.uint8).reshape(image.height(), image.bytesPerLine())
+    return rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4).copy()
+
+
+def pixels_of(asset: Asset) -> np.ndarray | None:
+    """An asset's pixels, read once."""
+    return _pixels(asset.sha256, asset.data)
+
+
+def sheets(workspace: Workspace, view: str) -> tuple[Sheet, ...]:
+    """The pictures that a flat view shows."""
+    project, out = workspace.project, []
+    for host in project.hosts:
+        if host.picture is None or host.show.hidden or host.picture.view != view:
+            continue
+        asset = next(a for a in project.assets if a.id == host.picture.asset)
+        pixels = pixels_of(asset)
+        if pixels is not None:
+            opacity = host.picture.opacity * (0.5 if host.show.ghost else 1.0)
+            out.append(Sheet(workspace.builder.host(project, host).points, pixels, opacity))
+    return tuple(out)

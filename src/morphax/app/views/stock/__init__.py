@@ -1,0 +1,1 @@
+"""The stock of sections and presets."""

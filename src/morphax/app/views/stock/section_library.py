@@ -1,0 +1,264 @@
+"""The stock: ready-made sections, those of this project's files, and the user's own presets of whole runs."""
+
+from pathlib import Path
+
+from platformdirs import user_data_path
+from PySide6.QtCore import QMimeData, QPoint, QSize, Qt, Signal
+from PySide6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
+from PySide6.QtWidgets import QApplication, QGridLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+
+from morphax.app.session.appearance import Look
+from morphax.app.session.workspace import Workspace
+from morphax.app.widgets.icons import section_pixmap
+from morphax.app.widgets.text_field import FindField
+from morphax.core.section.ready_made import READY_MADE
+from morphax.io.errors import FileError
+from morphax.io.preset_file import load_presets, save_presets
+from morphax.project.edits.presets import Preset, next_run_of, preset_of, with_preset
+from morphax.project.edits.runs import NewRun, Source, set_section
+from morphax.project.model.document import Project, ReadyMadeSource, Section, evolve
+
+MIME = "application/x-morphax-section"
+_THUMB_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-rectangle": {"height": 0.7}}
+_ACROSS = 3
+
+
+def preset_file() -> Path:
+    """Where the user's own presets are kept."""
+    return user_data_path("morphax") / "presets.json"
+
+
+class StockButton(QToolButton):
+    """A section or preset: a click takes it, a drag carries it to a run."""
+
+    def __init__(self, key: str, title: str) -> None:
+        super().__init__()
+        self.key = key
+        self._pressed: QPoint | None = None
+        self.setIconSize(QSize(32, 32))
+        self.setFixedHeight(42)
+        self.setSizePolicy(self.sizePolicy().Policy.Expanding, self.sizePolicy().Policy.Fixed)
+        self.setAccessibleName(title)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed = event.position().toPoint()
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        far = 0 if self._pressed is None else (event.position().toPoint() - self._pressed).manhattanLength()
+        if event.buttons() & Qt.MouseButton.LeftButton and far >= QApplication.startDragDistance():
+            self._pressed = None
+            self.setDown(False)
+            drag, data = QDrag(self), QMimeData()
+            data.setData(MIME, self.key.encode())
+            drag.setMimeData(data)
+            drag.setPixmap(self.icon().pixmap(32, 32))
+            drag.exec(Qt.DropAction.CopyAction)
+            return
+        super().mouseMoveEvent(event)
+
+
+class Stock(QWidget):
+    """A click sets the next run's section, and that of the runs that are chosen; presets set all but the path."""
+
+    files_dropped = Signal(list)
+
+    def __init__(self, workspace: Workspace, look: Look) -> None:
+        super().__init__()
+        self.workspace, self.look = workspace, look
+        self.setAcceptDrops(True)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(6)
+        self.find = FindField("find in the stock", "Find in the stock")
+        self.find.textChanged.connect(lambda _: self.refresh())
+        self.grid = QGridLayout()
+        self.grid.setSpacing(6)
+        box.addWidget(self.find)
+        box.addLayout(self.grid)
+        self.buttons: dict[str, StockButton] = {}
+        self.presets: tuple[Preset, ...] = ()
+        self.trouble = ""
+        try:
+            self.presets = load_presets(preset_file())
+        except FileError as error:
+            self.trouble = f"{error}. It stays as it is; move it away to keep presets again."
+            self.find.setToolTip(self.trouble)
+        look.changed.connect(self.refresh)
+        workspace.project_changed.connect(self._on_project)
+        self.refresh()
+
+    def _on_project(self, before: Project, after: Project) -> None:
+        """Sections are compared one by one: a drag makes a new tuple of the same ones."""
+        same = len(before.sections) == len(after.sections)
+        if not same or any(a is not b for a, b in zip(before.sections, after.sections, strict=True)):
+            self.refresh()
+
+    # -- what there is -----------------------------------------------------------------------------
+
+    def _entries(self) -> list[tuple[str, str, str, Source]]:
+        """Key, title, what it is, and the section that its picture shows."""
+        out: list[tuple[str, str, str, Source]] = []
+        for name, made in READY_MADE.items():
+            values = tuple(({"width": 1.0} | _THUMB_VALUES.get(name, {})).items())
+            out.append((name, made.title, made.about, ReadyMadeSource(name=name, values=values)))
+        out += [
+            (f"section:{s.id}", s.name, "a section from a file", s.source)
+            for s in _own_sections(self.workspace.project)
+        ]
+        out += [(f"preset:{p.name}", p.name, "a whole run but its path", p.source) for p in self.presets]
+        return out
+
+    def refresh(self) -> None:
+        """Shows what the search finds, three in a row; sections from files and presets carry their name."""
+        words = self.find.text().lower().split()
+        entries = [e for e in self._entries() if all(w in f"{e[1]} {e[2]}".lower() for w in words)]
+        for key in set(self.buttons) - {e[0] for e in entries}:
+            gone = self.buttons.pop(key)
+            self.grid.removeWidget(gone)
+            gone.hide()
+            gone.deleteLater()
+        row = column = 0
+        for key, title, about, source in entries:
+            button = self.buttons.get(key) or self._new_button(key, title)
+            button.setToolTip(f"{title}: {about}")
+            button.setIcon(section_pixmap(source, self.look.tokens))
+            named = ":" in key
+            if named and column:
+                row, column = row + 1, 0
+            self.grid.addWidget(button, row, column, 1, _ACROSS if named else 1)
+            row, column = (row + 1, 0) if named or column == _ACROSS - 1 else (row, column + 1)
+
+    def _new_button(self, key: str, title: str) -> StockButton:
+        button = StockButton(key, title)
+        button.clicked.connect(lambda: self.take(key))
+        if ":" in key:
+            button.setText(title)
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            button.setFixedHeight(30)
+            button.setIconSize(QSize(20, 20))
+        if key.startswith("preset:"):
+            button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            button.customContextMenuRequested.connect(lambda at: self._menu(button, at))
+        self.buttons[key] = button
+        return button
+
+    # -- taking ------------------------------------------------------------------------------------
+
+    def next_run(self, key: str) -> NewRun | None:
+        """What the next run is made of when ``key`` is taken; None where it is gone."""
+        kind, _, name = key.partition(":")
+        if key in READY_MADE:
+            source = ReadyMadeSource(name=key, values=(("width", READY_MADE[key].laying.width),))
+            return NewRun(source, self.workspace.next_run.width)
+        if kind == "section":
+            found = next((s for s in _own_sections(self.workspace.project) if s.id == name), None)
+            return None if found is None else NewRun(found.source, self.workspace.next_run.width)
+        preset = next((p for p in self.presets if p.name == name), None)
+        return None if preset is None else next_run_of(preset)
+
+    def take(self, key: str) -> None:
+        """Sets the next run, and gives the chosen runs the section at their width, or all that a preset holds."""
+        ws, new = self.workspace, self.next_run(key)
+        if new is None:
+            return
+        if ws.selection.runs:
+            self.give(key, ws.selection.runs)
+        ws.set_next_run(new)
+
+    def give(self, key: str, run_ids: tuple[str, ...]) -> None:
+        """Gives runs a section, at the width that they have, or a preset."""
+        new = self.next_run(key)
+        if new is None:
+            return
+        preset = next((p for p in self.presets if f"preset:{p.name}" == key), None)
+        if preset is not None:
+            self.workspace.attempt("Use a preset", lambda p: with_preset(p, run_ids, preset))
+        else:
+            self.workspace.attempt("Change the section", lambda p: set_section(p, run_ids, new.source))
+
+    # -- presets -----------------------------------------------------------------------------------
+
+    def keep_preset(self) -> None:
+        """Keeps the chosen run, but for its path, as a preset on the disk; one of the same name is replaced."""
+        run = self.workspace.chosen_run
+        if run is None:
+            return
+        preset = preset_of(self.workspace.project, run.id)
+        others = tuple(p for p in self.presets if p.name != preset.name)
+        self._write((*others, preset), f"{preset.name} is kept in the stock.")
+
+    def _menu(self, button: StockButton, at: QPoint) -> None:
+        menu, name = QMenu(button), button.key.partition(":")[2]
+        left = tuple(p for p in self.presets if p.name != name)
+        menu.addAction("Rename", lambda: self._begin_rename(button))
+        for words, step in (("Move up", -1), ("Move down", 1)):
+            order = _moved(self.presets, name, step)
+            action = menu.addAction(words, lambda o=order: self._write(o, f"{name} was moved."))
+            action.setEnabled(order != self.presets)
+        menu.addAction("Remove from the stock", lambda: self._write(left, f"{name} is no longer in the stock."))
+        menu.popup(button.mapToGlobal(at))
+
+    def _begin_rename(self, button: StockButton) -> None:
+        """A field in the button's place; Enter takes the new name, Esc or leaving keeps the old one."""
+        old = button.key.partition(":")[2]
+        field = QLineEdit(old, self)
+        field.setObjectName("rename")
+        field.setAccessibleName(f"New name of {old}")
+        field.setGeometry(button.geometry())
+        field.returnPressed.connect(lambda: self._rename(old, field.text().strip()))
+        field.editingFinished.connect(field.deleteLater)
+        field.show()
+        field.setFocus()
+        field.selectAll()
+
+    def _rename(self, old: str, new: str) -> None:
+        if not new or new == old:
+            return
+        if any(p.name == new for p in self.presets):
+            self.workspace.said.emit(f"There is a preset {new} already.")
+            return
+        renamed = tuple(evolve(p, name=new) if p.name == old else p for p in self.presets)
+        self._write(renamed, f"{old} is called {new} now.")
+
+    def _write(self, presets: tuple[Preset, ...], said: str) -> None:
+        if self.trouble:
+            self.workspace.said.emit(self.trouble)
+            return
+        try:
+            save_presets(preset_file(), presets)
+        except FileError as error:
+            self.workspace.said.emit(f"The stock could not be kept: {error}.")
+            return
+        self.presets = presets
+        self.refresh()
+        self.workspace.said.emit(said)
+
+    # -- drops -------------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Section files dropped on the stock."""
+        self.files_dropped.emit([Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()])
+        event.acceptProposedAction()
+
+
+def _moved(presets: tuple[Preset, ...], name: str, step: int) -> tuple[Preset, ...]:
+    """The presets with one of them a place further up (-1) or down (1)."""
+    order = list(presets)
+    i = next(k for k, p in enumerate(order) if p.name == name)
+    j = min(max(i + step, 0), len(order) - 1)
+    order.insert(j, order.pop(i))
+    return tuple(order)
+
+
+def _own_sections(project: Project) -> list[Section]:
+    return [s for s in project.sections if not isinstance(s.source, ReadyMadeSource)]
+
+
+def dropped_key(data: QMimeData) -> str | None:
+    """The key of a section or preset that is being dragged."""
+    return bytes(data.data(MIME).data()).decode() if data.hasFormat(MIME) else None

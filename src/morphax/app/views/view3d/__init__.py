@@ -1,0 +1,1 @@
+"""The renderer: with build/locators, the only place that knows VTK."""

@@ -1,0 +1,259 @@
+"""Draws scenes with VTK off screen. Everything here belongs to the one thread that made it."""
+
+from collections import OrderedDict
+from collections.abc import Iterable
+
+import numpy as np
+
+from morphax.app.views.panes.camera import basis
+from morphax.app.views.view3d import vtk_names as vtk
+from morphax.app.views.view3d.ground import floor_mesh, grid_segments
+from morphax.app.views.view3d.scene import Item, RenderRequest
+from morphax.app.views.view3d.sheets import SheetActors
+from morphax.core.mesh.mesh import Mesh
+
+_MOST_KEPT = 400
+_SAMPLES = 8
+SUN = np.array([0.42, 0.62, -1.0])
+"""Direction in which the sun shines; shadows on the floor follow it."""
+_MOST_SHADOW_POINTS = 150_000
+
+
+def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
+    faces = [a for a in arrays if len(a)]
+    cells = vtk.vtkCellArray()
+    if not faces:
+        return cells
+    connectivity = np.concatenate([a.ravel() for a in faces]).astype(np.int64)
+    sizes = np.concatenate([np.full(len(a), a.shape[1]) for a in faces])
+    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64)
+    cells.SetData(vtk.numpy_to_vtkIdTypeArray(offsets, deep=True), vtk.numpy_to_vtkIdTypeArray(connectivity, deep=True))
+    return cells
+
+
+def poly_data(mesh: Mesh) -> vtk.vtkPolyData:
+    """A mesh's vertices, normals and faces for VTK."""
+    data, points = vtk.vtkPolyData(), vtk.vtkPoints()
+    places = np.ascontiguousarray(mesh.points[mesh.vertex_point], dtype=np.float32)
+    points.SetData(vtk.numpy_to_vtk(places, deep=True))
+    data.SetPoints(points)
+    data.SetPolys(_cells([mesh.quad_vertices, mesh.tri_vertices]))
+    normals = vtk.numpy_to_vtk(np.ascontiguousarray(mesh.normals), deep=True)
+    normals.SetName("Normals")
+    data.GetPointData().SetNormals(normals)
+    return data
+
+
+def _coloured(points: np.ndarray, colours: np.ndarray) -> vtk.vtkPolyData:
+    """Points (n, 3) with colours (n, 3) uint8."""
+    data, holder = vtk.vtkPolyData(), vtk.vtkPoints()
+    holder.SetData(vtk.numpy_to_vtk(np.ascontiguousarray(points, dtype=np.float32), deep=True))
+    data.SetPoints(holder)
+    data.GetPointData().SetScalars(vtk.numpy_to_vtk(np.ascontiguousarray(colours, dtype=np.uint8), deep=True))
+    return data
+
+
+def floor_disc(request: RenderRequest) -> vtk.vtkPolyData:
+    """The floor, fading out far away."""
+    points, colours, tris = floor_mesh(request)
+    data = _coloured(points, colours)
+    data.SetPolys(_cells([tris]))
+    return data
+
+
+def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
+    """The grid's line pieces."""
+    points, colours = grid_segments(request)
+    data = _coloured(points, colours)
+    data.SetLines(_cells([np.arange(len(points)).reshape(-1, 2)]))
+    return data
+
+
+def _actor_and_shadow(mesh: Mesh) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+    """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
+    actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
+    mapper.SetInputDataObject(poly_data(mesh))
+    mapper.StaticOn()
+    actor.SetMapper(mapper)
+    under = vtk.vtkPolyDataMapper()
+    under.SetInputDataObject(mapper.GetInputDataObject(0, 0))
+    under.StaticOn()
+    under.SetResolveCoincidentTopologyToPolygonOffset()
+    under.SetRelativeCoincidentTopologyPolygonOffsetParameters(2.0, 2.0)
+    shadow.SetMapper(under)
+    matrix = vtk.vtkMatrix4x4()
+    matrix.SetElement(0, 2, -SUN[0] / SUN[2])
+    matrix.SetElement(1, 2, -SUN[1] / SUN[2])
+    matrix.SetElement(2, 2, 0.0)
+    shadow.SetUserMatrix(matrix)
+    shadow.GetProperty().LightingOff()
+    return actor, shadow
+
+
+class PaneRenderer:
+    """One pane's window, lights and actors."""
+
+    def __init__(self) -> None:
+        self.renderer = vtk.vtkRenderer()
+        self.window = vtk.vtkRenderWindow()
+        self.window.SetOffScreenRendering(1)
+        self.window.SetMultiSamples(0)
+        self.window.AddRenderer(self.renderer)
+        self.renderer.GradientBackgroundOn()
+        self._actors: OrderedDict[int, tuple[Mesh, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
+        self._shown: set[int] = set()
+        self._floor, self._floor_data = self._ground_actor()
+        self._grid, self._grid_data = self._ground_actor()
+        self._lights = self._three_lights()
+        self._fine: bool | None = None
+        self._ground: tuple[object, ...] | None = None
+        self._styles: dict[int, tuple[object, ...]] = {}
+        self._sheets = SheetActors(self.renderer)
+
+    def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
+        actor, mapper = vtk.vtkActor(), vtk.vtkPolyDataMapper()
+        actor.SetMapper(mapper)
+        actor.GetProperty().LightingOff()
+        self.renderer.AddActor(actor)
+        return actor, mapper
+
+    def _three_lights(self) -> tuple[vtk.vtkLight, ...]:
+        """A warm sun that stays where it is, and two lights at the eye, so that no side is ever black."""
+        self.renderer.SetAutomaticLightCreation(False)
+        lights = []
+        for scene, place, colour, strength in (
+            (True, -SUN, (1.0, 0.98, 0.94), 0.62),
+            (False, (-0.5, 0.7, 1.0), (1.0, 0.99, 0.97), 0.42),
+            (False, (0.9, 0.1, 0.6), (0.9, 0.95, 1.0), 0.2),
+        ):
+            light = vtk.vtkLight()
+            light.SetLightTypeToSceneLight() if scene else light.SetLightTypeToCameraLight()
+            light.SetPosition(*(float(v) for v in place))
+            light.SetFocalPoint(0.0, 0.0, 0.0)
+            light.SetColor(*colour)
+            light.SetIntensity(strength)
+            self.renderer.AddLight(light)
+            lights.append(light)
+        return tuple(lights)
+
+    def render(self, request: RenderRequest) -> np.ndarray:
+        """The picture (h, w, 3) uint8, top row first."""
+        self._set_items(request)
+        self._sheets.show(request)
+        self._set_backdrop(request)
+        self._set_camera(request)
+        self._set_quality(request)
+        self.window.SetSize(*request.size)
+        self.window.Render()
+        pixels = vtk.vtkUnsignedCharArray()
+        width, height = request.size
+        self.window.GetPixelData(0, 0, width - 1, height - 1, 0, pixels, 0)
+        return np.ascontiguousarray(vtk.vtk_to_numpy(pixels).reshape(height, width, 3)[::-1])
+
+    def _set_items(self, request: RenderRequest) -> None:
+        wanted: set[int] = set()
+        for item in request.items:
+            key = id(item.mesh)
+            wanted.add(key)
+            if key not in self._actors:
+                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh))
+            self._actors.move_to_end(key)
+            style = (item.colour, item.roughness, item.metal, item.edges, item.opacity, item.warns_inside)
+            style = (*style, request.backdrop, request.edges, request.shaded)
+            if self._styles.get(key) != style:
+                self._styles[key] = style
+                self._style(self._actors[key][1], item, request)
+            self._style_shadow(self._actors[key][2], item, request)
+        for key in wanted - self._shown:
+            for actor in self._actors[key][1:]:
+                self.renderer.AddActor(actor)
+        for key in self._shown - wanted:
+            for actor in self._actors[key][1:] if key in self._actors else ():
+                self.renderer.RemoveActor(actor)
+        self._shown = wanted
+        while len(self._actors) > max(_MOST_KEPT, len(wanted)):
+            gone, (_, *actors) = self._actors.popitem(last=False)
+            self._styles.pop(gone, None)
+            for actor in actors:
+                actor.ReleaseGraphicsResources(self.window)
+
+    def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
+        flat_side = request.camera.is_flat and request.camera.view != "Top"
+        shown = (
+            request.shaded and not flat_side and item.opacity == 1.0 and len(item.mesh.points) <= _MOST_SHADOW_POINTS
+        )
+        shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
+        shadow.GetProperty().SetColor(*request.backdrop.shadow)
+
+    def _style(self, actor: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
+        look = actor.GetProperty()
+        look.SetColor(*item.colour)
+        look.SetInterpolationToPhong()
+        look.SetAmbient(0.2)
+        look.SetDiffuse(0.88)
+        look.SetSpecular(0.28 * (1.0 - item.roughness) + 0.2 * item.metal)
+        look.SetSpecularPower(8.0 + 60.0 * (1.0 - item.roughness))
+        look.SetEdgeColor(*request.backdrop.edge)
+        look.SetLineWidth(1.0)
+        look.SetOpacity(item.opacity)
+        self._style_inside(actor, item, request)
+        look.SetEdgeVisibility(request.edges and request.shaded and item.edges)
+        if request.shaded or not item.edges:
+            look.SetRepresentationToSurface()
+        else:
+            look.SetRepresentationToWireframe()
+            look.SetAmbient(0.7)
+
+    def _style_inside(self, actor: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
+        """Faces seen from behind have a warning tint: an open end, or a body that is inside out."""
+        if not item.warns_inside or item.opacity < 1.0:
+            actor.SetBackfaceProperty(None)
+            return
+        inside = actor.GetBackfaceProperty() or vtk.vtkProperty()
+        inside.SetColor(*request.backdrop.inside)
+        inside.SetAmbient(0.35)
+        inside.SetDiffuse(0.7)
+        inside.SetSpecular(0.0)
+        actor.SetBackfaceProperty(inside)
+
+    def _set_backdrop(self, request: RenderRequest) -> None:
+        drop, camera = request.backdrop, request.camera
+        self.renderer.SetBackground(*drop.sky_low)
+        self.renderer.SetBackground2(*(drop.sky_low if request.camera.is_flat else drop.sky_top))
+        from_above = float(basis(camera).eye[2]) > 0.0
+        self._floor.SetVisibility(from_above and (not camera.is_flat or camera.view == "Top"))
+        ground = (camera, drop, request.grid_step, request.size)
+        if ground != self._ground:
+            self._ground = ground
+            self._floor_data.SetInputDataObject(floor_disc(request))
+            self._grid_data.SetInputDataObject(grid_data(request))
+        # floor below shadows below grid: each wins against what it lies on
+        self._floor_data.SetResolveCoincidentTopologyToPolygonOffset()
+        self._floor_data.SetRelativeCoincidentTopologyPolygonOffsetParameters(4.0, 4.0)
+        self._grid_data.SetResolveCoincidentTopologyToPolygonOffset()
+        self._grid_data.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -2.0)
+
+    def _set_camera(self, request: RenderRequest) -> None:
+        camera, view = request.camera, basis(request.camera)
+        own = self.renderer.GetActiveCamera()
+        own.SetParallelProjection(camera.is_flat)
+        own.SetParallelScale(0.5 * camera.height)
+        own.SetViewAngle(32.0)
+        own.SetFocalPoint(*camera.target)
+        own.SetPosition(*view.eye)
+        own.SetViewUp(*view.up)
+        self.renderer.ResetCameraClippingRange()
+        near, far = own.GetClippingRange()
+        if camera.is_flat:
+            own.SetClippingRange(-500.0, 1000.0 + camera.distance)
+        else:
+            own.SetClippingRange(max(near, far * 1e-4), min(far, 40.0 * max(camera.distance, 1.0)))
+
+    def _set_quality(self, request: RenderRequest) -> None:
+        if request.fine == self._fine:
+            return
+        self._fine = request.fine
+        self.window.SetMultiSamples(_SAMPLES if request.fine else 0)
+
+    def close(self) -> None:
+        self.window.Finalize()

@@ -1,0 +1,70 @@
+"""What the renderer is asked to draw: frozen values without any VTK."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.app.views.panes.camera import Camera
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.types import Points3
+
+Rgb = tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Item:
+    """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost."""
+
+    mesh: Mesh
+    colour: Rgb
+    roughness: float = 0.6
+    metal: float = 0.0
+    edges: bool = True
+    opacity: float = 1.0
+    warns_inside: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """A picture guide: ``corners`` (4, 3) m from the lower left on, ``pixels`` (h, w, 4) uint8, top row first."""
+
+    corners: Points3
+    pixels: np.ndarray
+    opacity: float
+
+
+@dataclass(frozen=True)
+class Backdrop:
+    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views.
+
+    ``inside`` is the warning tint of faces that are seen from behind.
+    """
+
+    sky_top: Rgb
+    sky_low: Rgb
+    floor: Rgb
+    shadow: Rgb
+    grid: Rgb
+    flat_grid: Rgb
+    edge: Rgb
+    inside: Rgb
+
+
+@dataclass(frozen=True, eq=False)
+class RenderRequest:
+    """One picture: ``size`` in device pixels; ``fine`` with smooth edges and soft contact shadows.
+
+    ``grid_step`` m; ``edges`` draws the faces' edges; ``shaded`` off draws edges only.
+    """
+
+    pane: int
+    number: int
+    size: tuple[int, int]
+    camera: Camera
+    items: tuple[Item, ...]
+    backdrop: Backdrop
+    grid_step: float
+    fine: bool
+    edges: bool = False
+    shaded: bool = True
+    sheets: tuple[Sheet, ...] = ()

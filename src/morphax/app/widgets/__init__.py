@@ -1,0 +1,1 @@
+"""Small widgets, icons and the theme."""

@@ -1,0 +1,66 @@
+"""Icons drawn by us as SVG, tinted with the look's colours; section thumbnails from the sections themselves."""
+
+from functools import lru_cache
+
+import numpy as np
+from PySide6.QtCore import QByteArray, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+
+from morphax.app.widgets.theme import RESOURCES, Tokens, colour
+from morphax.core.section.sampling import sample_section
+from morphax.core.section.sections import SectionShape
+from morphax.project.lookup import source_shape
+from morphax.project.model.document import FileSource, ReadyMadeSource
+
+
+@lru_cache(maxsize=256)
+def pixmap(name: str, tint: str, size: int = 20, ratio: float = 2.0) -> QPixmap:
+    """An icon as a picture of ``size`` logical pixels in one colour."""
+    svg = (RESOURCES / "icons" / f"{name}.svg").read_text().replace("currentColor", tint)
+    out = QPixmap(QSize(int(size * ratio), int(size * ratio)))
+    out.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(out)
+    QSvgRenderer(QByteArray(svg.encode())).render(painter)
+    painter.end()
+    out.setDevicePixelRatio(ratio)
+    return out
+
+
+def icon(name: str, t: Tokens) -> QIcon:
+    """An icon for buttons: ink, and teal where it is on."""
+    out = QIcon(pixmap(name, t.ink))
+    out.addPixmap(pixmap(name, t.teal), QIcon.Mode.Normal, QIcon.State.On)
+    return out
+
+
+def outline_path(section: SectionShape, box: QRectF) -> QPainterPath:
+    """A section's outline fitted into a box, y up, holes left out by the odd-even rule."""
+    sampled = sample_section(section, sides=48)
+    low, high = sampled.points.min(0), sampled.points.max(0)
+    scale = min(box.width() / (high[0] - low[0]), box.height() / (high[1] - low[1]))
+    middle = 0.5 * (low + high)
+    path = QPainterPath()
+    for sl in sampled.loop_slices:
+        p = (sampled.points[sl] - middle) * scale * np.array([1.0, -1.0])
+        c = box.center()
+        path.moveTo(QPointF(c.x() + p[0, 0], c.y() + p[0, 1]))
+        for x, y in p[1:]:
+            path.lineTo(QPointF(c.x() + x, c.y() + y))
+        path.closeSubpath()
+    return path
+
+
+@lru_cache(maxsize=256)
+def section_pixmap(source: ReadyMadeSource | FileSource, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
+    """A thumbnail of a section."""
+    out = QPixmap(QSize(int(size * ratio), int(size * ratio)))
+    out.fill(Qt.GlobalColor.transparent)
+    out.setDevicePixelRatio(ratio)
+    painter = QPainter(out)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(colour(t.plum), 1.4))
+    painter.setBrush(colour(t.plum_ground))
+    painter.drawPath(outline_path(source_shape(source), QRectF(4, 4, size - 8, size - 8)))
+    painter.end()
+    return out

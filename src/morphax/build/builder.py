@@ -1,0 +1,273 @@
+"""From project to built bodies: stages cached by the identity of the frozen values that they read."""
+
+from collections import Counter, OrderedDict
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, field, replace
+from threading import Lock
+from time import thread_time
+from typing import Any, Generic, TypeVar
+
+import numpy as np
+
+from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
+from morphax.build.near import MeshQuery
+from morphax.core.body.nearby import Nearby
+from morphax.core.body.sweep import Body, sweep_resolved
+from morphax.core.errors import MorphaxError
+from morphax.core.findings import Finding, Severity
+from morphax.core.mesh.mesh import Mesh, empty_mesh, mesh_bytes
+from morphax.core.mesh.triangles import Triangles
+from morphax.core.path.knot_checks import path_errors
+from morphax.core.path.paths import PathShape
+from morphax.core.path.resolved import ResolvedPath, path_polyline, resolve_path
+from morphax.core.section.sections import SectionShape
+from morphax.core.types import Floats, Points3, frozen
+from morphax.project.edits.neighbours import leads_to, neighbours
+from morphax.project.edits.ready_made import is_waiting, wound_round
+from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
+from morphax.project.model.document import Asset, Host, Path, Place, Project, Run
+
+V = TypeVar("V")
+
+
+MOST_BYTES = 1 << 30
+"""A long drag of a heavy run must not fill the memory with bodies that nobody goes back to."""
+
+
+class IdentityCache(Generic[V]):
+    """Values by the identity of the objects they were made from, which it keeps alive; oldest use goes first.
+
+    It holds at most ``most`` values, and no more than ``most_bytes`` by what ``weigh`` says of them.
+    """
+
+    def __init__(self, most: int, *, most_bytes: int = MOST_BYTES, weigh: Callable[[V], int] = lambda value: 0) -> None:
+        self.most, self.most_bytes, self._weigh, self._weight = most, most_bytes, weigh, 0
+        self._items: OrderedDict[Hashable, tuple[tuple[Any, ...], V]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, sources: tuple[Any, ...], make: Callable[[], V]) -> V:
+        key = _key(sources)
+        with self._lock:
+            found = self._items.get(key)
+            if found is not None:
+                self._items.move_to_end(key)
+                return found[1]
+        made = make()  # outside the lock: the interface thread never waits for a build
+        with self._lock:
+            if key not in self._items:
+                self._items[key] = (sources, made)
+                self._weight += self._weigh(made)
+            value = self._items[key][1]
+            while len(self._items) > self.most or (self._weight > self.most_bytes and len(self._items) > 1):
+                self._weight -= self._weigh(self._items.popitem(last=False)[1][1])
+        return value
+
+    def known(self, sources: tuple[Any, ...]) -> bool:
+        return _key(sources) in self._items
+
+
+def _key(sources: tuple[Any, ...]) -> Hashable:
+    """Plain numbers, words, choices and places count by value, everything else by identity."""
+    return tuple([s if isinstance(s, _PLAIN) or _is_place(s) else id(s) for s in sources])
+
+
+_PLAIN = (str, float, int, type(None))
+
+
+def _is_place(s: Any) -> bool:
+    return isinstance(s, tuple) and all(isinstance(v, float) for v in s)
+
+
+@dataclass(frozen=True, eq=False)
+class BuiltPath:
+    """A path as drawn and, where it can be, measured; ``polyline`` (n, 3) shows it; ``findings`` say why not."""
+
+    shape: PathShape
+    resolved: ResolvedPath | None
+    polyline: Points3
+    findings: tuple[Finding, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Built:
+    """A run's body with the path it lies on; ``seconds`` of the processor that building took."""
+
+    run_id: str
+    path: BuiltPath
+    body: Body
+    seconds: float
+    sources: tuple[Any, ...] = field(repr=False)
+
+    @property
+    def knot_at(self) -> Floats:
+        """Distances of the path's knots, m (a closed path ends with its first knot again)."""
+        return np.empty(0) if self.path.resolved is None else self.path.resolved.knot_at
+
+
+def built_path(path: Path) -> BuiltPath:
+    """Measures a path; one that cannot be measured keeps its knots as a polyline."""
+    shape = path_shape(path)
+    errors = path_errors(shape)
+    if errors:
+        return BuiltPath(shape, None, shape.knots, errors)
+    try:
+        resolved = resolve_path(shape)
+        return BuiltPath(shape, resolved, path_polyline(resolved), ())
+    except (MorphaxError, MemoryError) as error:
+        return BuiltPath(shape, None, shape.knots, (_cannot(error),))
+
+
+def _cannot(error: Exception) -> Finding:
+    """Why something cannot be built."""
+    reason = str(error) or "there is not enough memory for this body"
+    return Finding("cannot-build", Severity.ERROR, f"{reason[:1].upper()}{reason[1:]}.")
+
+
+def _spot(place: Place) -> Callable[[], Points3]:
+    """A place as the core's polyline of one point."""
+    return lambda: frozen(np.array([place]))
+
+
+_MOST_STAGES = 48
+"""Results of a stage that are kept: what is being changed now; whole bodies are kept for longer."""
+
+
+_WAITING = Finding(
+    "coil-waits", Severity.WARNING, "The path that this coil winds round has sharp corners now; it stays as it was."
+)
+
+
+class BuildStopped(Exception):
+    """A build was given up between two of its stages."""
+
+
+class Builder:
+    """Builds runs and hosts of projects; what did not change is found again, not built again."""
+
+    def __init__(self, most: int = 512, read_nodes: ReadNodes = no_files) -> None:
+        self._reader = HostReader(read_nodes)
+        self._nodes: IdentityCache[Mapping[str, Triangles]] = IdentityCache(most)
+        self._own_hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
+        self._paths: IdentityCache[BuiltPath] = IdentityCache(most)
+        self._bodies: IdentityCache[Built] = IdentityCache(most, weigh=lambda b: mesh_bytes(b.body.mesh))
+        self._hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
+        self._shapes: IdentityCache[SectionShape] = IdentityCache(most)
+        self._queries: IdentityCache[MeshQuery] = IdentityCache(64)
+        self._spots: IdentityCache[Points3] = IdentityCache(64)
+        self._stages: dict[str, IdentityCache[Any]] = {}
+        self.bodies_built = 0
+        self.made: Counter[str] = Counter()
+
+    def sources(self, project: Project, run: Run) -> tuple[Any, ...]:
+        """The frozen values that decide a run's body; the first two are its path and section, the last its recipe."""
+        return self._sources(project, run, ())
+
+    def _sources(self, project: Project, run: Run, above: tuple[str, ...]) -> tuple[Any, ...]:
+        path = path_by_id(project, run.recipe.path)
+        section = section_by_id(project, run.recipe.stations[0].section)
+        host, target = neighbours(project, run)
+        near: tuple[Any, ...] = ()
+        if isinstance(host, Host):
+            near = (*self._host_sources(project, host), host.place)
+        elif host is not None and host.id not in (run.id, *above):
+            near = self._sources(project, host, (run.id, *above))
+        round_ = wound_round(project, path)
+        return (path, section, *near, *(v for v in (target, round_) if v is not None), run.recipe)
+
+    def run(self, project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
+        """The body of a run; what cannot be built has findings and an empty mesh.
+
+        Raises BuildStopped, and nothing else, where ``is_stopped`` becomes true between two stages.
+        """
+        sources = self.sources(project, run)
+        return self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
+
+    def is_built(self, project: Project, run: Run) -> bool:
+        return self._bodies.known(self.sources(project, run))
+
+    def path(self, path: Path) -> BuiltPath:
+        return self._paths.get((path,), lambda: built_path(path))
+
+    def nodes(self, asset: Asset) -> Mapping[str, Triangles]:
+        """The objects of an asset, by name."""
+        return self._nodes.get((asset,), lambda: self._reader.read(asset))
+
+    def know_nodes(self, asset: Asset, nodes: Mapping[str, Triangles]) -> None:
+        """Takes over what was read of an asset already."""
+        self._nodes.get((asset,), lambda: nodes)
+
+    def own_host(self, project: Project, host: Host) -> Mesh:
+        """A host's mesh in its own coordinates."""
+        sources = self._host_sources(project, host)
+        asset = sources[-1]
+
+        def make() -> Mesh:
+            return self._reader.own_mesh(host, {} if asset is None else self.nodes(asset))
+
+        return self._own_hosts.get(sources, make)
+
+    def _host_sources(self, project: Project, host: Host) -> tuple[Any, ...]:
+        """What decides a host's own mesh; its asset comes last."""
+        wanted = None if host.source is None else host.source.asset
+        return (
+            *host.forms,
+            host.source,
+            host.picture,
+            host.helper,
+            host.flip,
+            next((a for a in project.assets if a.id == wanted), None),
+        )
+
+    def host(self, project: Project, host: Host) -> Mesh:
+        """A host's mesh where it stands."""
+        own = self.own_host(project, host)
+        return self._hosts.get((own, host.place), lambda: placed_mesh(own, host))
+
+    def keep(self, stage: str, sources: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        """A stage's result (section, frames, places, skin): found again where what it reads is the same."""
+
+        def counted() -> Any:
+            self.made[stage] += 1
+            return make()
+
+        return self._stages.setdefault(stage, IdentityCache(_MOST_STAGES)).get(sources, counted)
+
+    def _nearby(self, project: Project, run: Run, is_stopped: Callable[[], bool]) -> Nearby:
+        """What the run is laid on and looks at."""
+        host, target = neighbours(project, run)
+        mesh: Mesh | None = None
+        if isinstance(host, Host):
+            mesh = self.host(project, host)
+        elif host is not None and not leads_to(project, host, run):
+            mesh = self.run(project, host, is_stopped).body.mesh
+        query = None if mesh is None or not len(mesh.points) else self._queries.get((mesh,), lambda: MeshQuery(mesh))
+        if target is None:
+            return Nearby(query)
+        looked_at = (
+            self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), _spot(target))
+        )
+        return Nearby(query, looked_at)
+
+    def _build(self, project: Project, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
+        path, section, recipe = sources[0], sources[1], sources[-1]
+        begin = thread_time()
+        self.bodies_built += 1
+        measured = self.path(path)
+        if measured.resolved is None:
+            body = Body(empty_mesh(), measured.findings, 0.0, path.closed)
+        else:
+            try:
+
+                def keep(stage: str, reads: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+                    if is_stopped():
+                        raise BuildStopped
+                    return self.keep(stage, reads, make)
+
+                shape = self._shapes.get((section,), lambda: section_shape(section))
+                near = self._nearby(project, run, is_stopped)
+                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), keep, near)
+            except (MorphaxError, MemoryError) as error:
+                body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
+        if is_waiting(project, path):
+            body = replace(body, findings=(*body.findings, _WAITING))
+        return Built(run.id, measured, body, thread_time() - begin, sources)

@@ -1,0 +1,1 @@
+"""Bodies: rings, joints, ends, skin, checks, and the sweep that puts them together."""

@@ -1,0 +1,236 @@
+"""Ring places: where along each leg the mesh has rings."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.errors import DensityError
+from morphax.core.frame.frames import FrameField, frames_at
+from morphax.core.kernels.measuring import track_gaps, track_speeds
+from morphax.core.path.legs import Stretch, place_distance
+from morphax.core.section.sampling import SampledSection, extreme_points
+from morphax.core.types import Floats, Points2
+from morphax.core.vectors import dot
+
+_MOST_ROUNDS = 12
+MOST_FACES = 20_000_000
+"""A run with more faces is refused."""
+_BLOCK = 8192
+_TRACKS = 24
+"""Section points that are followed: the outermost in so many directions are within 1 % of the outermost of all."""
+
+
+@dataclass(frozen=True)
+class RingRule:
+    """How rings are asked for: within a ``deviation`` of the true surface, as a ``count``, by ``spacing``, m, or so
+    many intervals ``per_span`` between two knots.
+    """
+
+    deviation: float | None = None
+    count: int | None = None
+    spacing: float | None = None
+    per_span: int | None = None
+
+    def __post_init__(self) -> None:
+        if sum(v is not None for v in (self.deviation, self.count, self.spacing, self.per_span)) != 1:
+            raise DensityError("rings are set by deviation, by count, by spacing or per span, one of the four")
+        if self.per_span is not None and self.per_span < 1:
+            raise DensityError(f"rings per span is {self.per_span}; it must be 1 or more")
+        if self.spacing is not None and not self.spacing > 0.0:
+            raise DensityError(f"spacing is {self.spacing:g} m; it must be more than 0")
+        if self.deviation is not None and not self.deviation > 0.0:
+            raise DensityError(f"deviation is {self.deviation:g} m; it must be more than 0")
+        if self.count is not None and self.count < 2:
+            raise DensityError(f"rings is {self.count}; a run has 2 or more")
+
+
+@dataclass(frozen=True, eq=False)
+class _Tracks:
+    """The section points that stand for all, and the longest side, m."""
+
+    points: Points2
+    side: float
+
+
+def _tracks(section: SampledSection) -> _Tracks:
+    if "tracks" not in section.memo_placed:
+        sides = [np.roll(section.points[sl], -1, axis=0) - section.points[sl] for sl in section.loop_slices]
+        longest = max(float(np.hypot(d[:, 0], d[:, 1]).max()) for d in sides)
+        points = section.points[extreme_points(section.points, directions=_TRACKS)]
+        section.memo_placed["tracks"] = _Tracks(points, longest)
+    found: _Tracks = section.memo_placed["tracks"]
+    return found
+
+
+def ring_density(field: FrameField, leg: int, section: SampledSection, deviation: float) -> Floats:
+    """Rings per metre (q,) at a leg's samples, so that tracks stay within half the deviation of their chords.
+
+    Chord error h^2 m / 8 <= d / 2, with m the largest second derivative across the track; a roll rate adds
+    reach (rate^2 + |its change|), and the twist of quads needs side x rate x h / 4 <= d / 2.
+    """
+    f = field.legs[leg]
+    frames = field.sampled(leg)
+    tracks = _tracks(section)
+    if frames.tangent is not None:  # fixed: every track is the path itself, moved
+        return np.sqrt(np.sqrt(dot(frames.curvature, frames.curvature)) / (4.0 * deviation))
+    kr, ku = dot(frames.curvature, frames.right), dot(frames.curvature, frames.up)
+    curvature = np.hypot(kr, ku)
+    most = np.pi / np.maximum(np.gradient(f.s), 1e-300)  # at a cusp: no more than half a turn between samples
+    share = np.minimum(1.0, most / np.maximum(curvature, 1e-300))
+    speed = track_speeds((share * np.stack([kr, ku])).T, tracks.points)
+    bend = share * curvature * np.maximum(speed, 1.0)
+    rate = frames.roll_rate
+    if rate.any():
+        change = np.gradient(rate, f.s) if len(f.s) > 1 else np.zeros_like(rate)
+        bend = bend + section.reach * (rate**2 + np.abs(change))
+    chord: Floats = np.sqrt(bend / (4.0 * deviation))
+    return np.maximum(chord, 0.5 * tracks.side * np.abs(rate) / deviation)
+
+
+def check_faces(faces: float) -> None:
+    """Raises DensityError where a density would make more faces than a run may have."""
+    if faces > MOST_FACES:
+        raise DensityError(f"this would make about {faces / 1e6:.0f} million faces; 20 million is the limit")
+
+
+def _by_integral(s: Floats, density: Floats, span: tuple[float, float], *, least: int, sides: int) -> Floats:
+    """Places from ``start`` to ``end`` at equal shares of the density's integral."""
+    start, end = span
+    inside = s[(s > start) & (s < end)]
+    x = np.concatenate([[start], inside, [end]])
+    rho = np.interp(x, s, density)
+    if len(inside) > 1:  # the density may jump where the stretch ends: what holds just before counts
+        rho[-1] = rho[-2]
+    total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[1:] + rho[:-1]) * np.diff(x))])
+    count = max(least, int(np.ceil(total[-1] - 1e-9)))
+    check_faces(count * sides)
+    if count == 1 or total[-1] <= 0.0:
+        return np.linspace(start, end, count + 1)
+    places: Floats = np.interp(np.linspace(0.0, total[-1], count + 1), total, x)
+    places[0], places[-1] = start, end
+    return places
+
+
+def _failing(
+    field: FrameField, leg: int, tracks: _Tracks, places: Floats, which: np.ndarray, allowed: float
+) -> np.ndarray:
+    """Which of the intervals ``which`` have a track farther than ``allowed`` from its chord, or twist too much."""
+    a, b = places[which], places[which + 1]
+    steps = np.array([0.0, 0.25, 0.5, 0.75, 1.0])
+    s = (a[:, None] + (b - a)[:, None] * steps).ravel()
+    fr = frames_at(field, leg, s)
+    gap = track_gaps(np.concatenate([fr.origin, fr.right, fr.up], axis=-1).reshape(-1, len(steps), 9), tracks.points)
+    turn = np.abs(fr.roll_rate.reshape(len(which), 5)).max(1) * (b - a)
+    bad: np.ndarray = (gap > allowed**2) | (0.25 * tracks.side * turn > allowed)
+    return bad
+
+
+def _refined(field: FrameField, leg: int, tracks: _Tracks, places: Floats, allowed: float) -> Floats:
+    """Splits intervals that miss the deviation, again and again; stops after 12 rounds (1/4096 of a step)."""
+    which = np.arange(len(places) - 1)
+    for _ in range(_MOST_ROUNDS):
+        blocks = [which[i : i + _BLOCK] for i in range(0, len(which), _BLOCK)]
+        bad = which[np.concatenate([_failing(field, leg, tracks, places, b, allowed) for b in blocks])]
+        if not len(bad):
+            break
+        places = np.insert(places, bad + 1, 0.5 * (places[bad] + places[bad + 1]))
+        shifted = bad + np.arange(len(bad))
+        which = np.sort(np.concatenate([shifted, shifted + 1]))
+    return places
+
+
+def ring_places(
+    field: FrameField, section: SampledSection, rule: RingRule, ranges: list[tuple[float, float]], *, least: int
+) -> tuple[list[Floats], int]:
+    """Distances of the rings of every leg, within its ``ranges`` (start, end), m, and how many were forced.
+
+    Straight, unvarying legs get two rings; others ``least`` intervals or more (a closed run needs three in all,
+    or its faces would lie on each other). A count is for the whole run, evenly by distance.
+    """
+    if rule.spacing is not None:
+        return _spaced(rule.spacing, len(section.points), ranges, least=least), 0
+    if rule.per_span is not None:
+        return [_per_span(field, i, rule.per_span, span, least) for i, span in enumerate(ranges)], 0
+    if rule.deviation is None:
+        check_faces((rule.count or 2) * len(section.points))
+        return _counted(field, rule.count or 2, ranges, least=least)
+    return [_within(field, i, section, rule.deviation, span, least) for i, span in enumerate(ranges)], 0
+
+
+def _within(
+    field: FrameField, leg: int, section: SampledSection, deviation: float, span: tuple[float, float], least: int
+) -> Floats:
+    """Places of one leg by deviation; where straight and curved stretches meet there is always a ring."""
+    f = field.legs[leg]
+    is_even = field.is_even or not (f.slope.any() or f.ease.any())
+    if f.leg.straight and is_even:
+        return np.array(span)
+    density = ring_density(field, leg, section, deviation)
+    s, density = (f.s, density) if len(f.s) > 2 else (np.array(span), density[[0, -1]])
+    single = len(f.leg.stretches) <= 1
+    parts = []
+    for stretch in f.leg.stretches or (None,):
+        a, b = span if stretch is None else _clipped(field, stretch, span)
+        if a >= b:
+            continue
+        if stretch is not None and stretch.straight and is_even:
+            parts.append(np.array([a, b]))
+        else:
+            parts.append(_by_integral(s, density, (a, b), least=least if single else 1, sides=len(section.points)))
+    places = _joined(parts) if parts else np.array(span)
+    while len(places) - 1 < least:
+        k = int(np.argmax(np.diff(places)))
+        places = np.insert(places, k + 1, 0.5 * (places[k] + places[k + 1]))
+    return _refined(field, leg, _tracks(section), places, 0.5 * deviation)
+
+
+def _clipped(field: FrameField, stretch: Stretch, span: tuple[float, float]) -> tuple[float, float]:
+    a, b = (float(place_distance(field.table, k)) for k in (stretch.first, stretch.last))
+    return max(a, span[0]), min(b, span[1])
+
+
+def _joined(parts: list[Floats]) -> Floats:
+    """Places one after the other, the shared ones once."""
+    return np.concatenate([parts[0], *(p[1:] for p in parts[1:])])
+
+
+def _per_span(field: FrameField, leg: int, count: int, span: tuple[float, float], least: int) -> Floats:
+    """Each span between two knots of a leg divided evenly by distance."""
+    own = field.legs[leg].leg
+    inner = [float(place_distance(field.table, k)) for k in own.knots]
+    cuts = [span[0], *(d for d in inner if span[0] < d < span[1]), span[1]]
+    each = max(count, -(-least // (len(cuts) - 1)))
+    return _joined([np.linspace(a, b, each + 1) for a, b in zip(cuts[:-1], cuts[1:], strict=True)])
+
+
+def _spaced(spacing: float, sides: int, ranges: list[tuple[float, float]], *, least: int) -> list[Floats]:
+    """Each leg divided evenly, by the nearest whole number of spacings."""
+    check_faces(sum(b - a for a, b in ranges) / spacing * sides)
+    return [np.linspace(a, b, max(least, round((b - a) / spacing)) + 1) for a, b in ranges]
+
+
+def least_intervals(legs: int, *, closed: bool) -> int:
+    """Fewest intervals a leg: a closed run has three or more in all."""
+    return -(-3 // legs) if closed else 1
+
+
+def _counted(
+    field: FrameField, count: int, ranges: list[tuple[float, float]], *, least: int
+) -> tuple[list[Floats], int]:
+    legs = len(ranges)
+    loop = least == 3
+    wanted = count if loop else count - 1
+    if legs == 1:
+        return [np.linspace(*ranges[0], max(least, wanted) + 1)], max(0, least - wanted)
+    lengths = np.array([b - a for a, b in ranges])
+    intervals = np.full(legs, least)
+    spare = wanted - legs * least
+    if spare > 0:
+        share = lengths / max(lengths.sum(), 1e-300) * wanted
+        intervals = np.maximum(least, np.floor(share).astype(int))
+        for _ in range(max(0, wanted - int(intervals.sum()))):
+            intervals[int(np.argmax(lengths / intervals))] += 1
+        while intervals.sum() > wanted:
+            loose = np.where(intervals > least, lengths / intervals, np.inf)
+            intervals[int(np.argmin(loose))] -= 1
+    return [np.linspace(a, b, n + 1) for (a, b), n in zip(ranges, intervals, strict=True)], max(0, -spare)

@@ -1,0 +1,131 @@
+"""Rings: all copies of the section's points, from their coefficients and the section."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.body.joints import Joint, JointKind
+from morphax.core.frame.frames import FrameField, Frames, frames_at, frames_on
+from morphax.core.kernels.skinning import put_points
+from morphax.core.section.sampling import SampledSection
+from morphax.core.types import Floats, Points2, Points3, Vectors3
+from morphax.core.vectors import dot
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """The rows of all legs, one after the other: frames, ring coefficients and texture distances.
+
+    ``coefficients`` (r, 3, 3): origin, x vector and y vector of each ring; ``distance`` (r, 3): the same for the
+    distance along the path of a point, so that mitres cut the texture as a saw does; ``starts`` (legs+1,) where each
+    leg's rows begin.
+    """
+
+    frames: Frames
+    s: Floats
+    coefficients: Floats
+    distance: Floats
+    starts: np.ndarray
+
+
+def ring_points(coefficients: Floats, section: Points2) -> Points3:
+    """Points (..., r, s, 3) of rings from their coefficients (..., r, 3, 3) and section points (s, 2)."""
+    out = np.empty((*coefficients.shape[:-2], len(section), 3))
+    put_points(coefficients, section, out.reshape(-1, len(section), 3))
+    return out
+
+
+JointsAt = dict[int, Joint]
+"""Joints by the leg that starts, or ends, at them."""
+
+
+def rows_of(
+    field: FrameField,
+    places: list[Floats],
+    section: SampledSection,
+    joints: tuple[JointsAt, JointsAt],
+    least: int = 1,
+) -> Rows:
+    """Rows of all legs from their ring places; those at mitres lie in the corner's plane.
+
+    ``joints``: at the starts and at the ends of legs.
+
+    Beside a mitre, rings with a point beyond the corner plane are dropped (but ``least`` intervals stay) and, on
+    legs that bend or roll, one is set at the section's reach before the plane.
+    """
+    mitred = tuple({i: j for i, j in at.items() if j.kind is JointKind.MITRE} for at in joints)
+    starts, ends = mitred
+    kept = list(places)
+    for i in sorted({*starts, *ends}):
+        if len(places[i]) > 2 or not field.legs[i].leg.straight:
+            kept[i] = _kept_places(field, i, places[i], section, (starts.get(i), ends.get(i)), least)
+    counts = np.array([len(p) for p in kept])
+    first = np.concatenate([[0], np.cumsum(counts)])
+    s = np.concatenate(kept) if len(kept) > 1 else kept[0]
+    frames = frames_on(field, np.repeat(np.arange(len(kept)), counts), s)
+    coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)
+    distance = np.zeros((len(s), 3))
+    distance[:, 0] = s
+    if starts or ends:
+        at = np.array([*(first[i] for i in starts), *(first[i + 1] - 1 for i in ends)])
+        _send_to_planes(coefficients, distance, frames.forward[at], at, [*starts.values(), *ends.values()])
+    return Rows(frames, s, coefficients, distance, first)
+
+
+def _send_to_planes(
+    coefficients: Floats, distance: Floats, forward: Vectors3, at: np.ndarray, joints: list[Joint]
+) -> None:
+    """Moves the points of the rings ``at`` along their legs into the bisector planes: linear in x and y, so exact."""
+    normal, place = np.array([j.normal for j in joints]), np.array([j.place for j in joints])
+    own = coefficients[at]
+    along = -np.einsum("ncd,nd->nc", own, normal)
+    along[:, 0] = dot(place - own[:, 0], normal)
+    along /= dot(forward, normal)[:, None]
+    coefficients[at] += along[:, :, None] * forward[:, None]
+    distance[at] += along
+
+
+def _kept_places(
+    field: FrameField,
+    leg: int,
+    places: Floats,
+    section: SampledSection,
+    joints: tuple[Joint | None, Joint | None],
+    least: int,
+) -> Floats:
+    """The places of a leg's rings between mitres."""
+    start, end = joints
+    s0, s1 = float(places[0]), float(places[-1])
+    inner = [places[1:-1]]
+    f = field.legs[leg]
+    is_prism = f.leg.straight and not f.slope.any() and not f.ease.any()
+    for joint, edge, sign in ((start, s0, 1.0), (end, s1, -1.0)):
+        if joint is None:
+            continue
+        fr = frames_at(field, leg, np.array([edge]))
+        across = np.array([fr.right[0] @ joint.normal, fr.up[0] @ joint.normal])
+        reach = float((-sign * (section.points @ across)).max()) / float(fr.forward[0] @ joint.normal)
+        if not is_prism and s0 < edge + sign * reach < s1:
+            inner.append(np.array([edge + sign * reach]))
+    inside = np.unique(np.concatenate(inner))
+    fr = frames_at(field, leg, inside)
+    keep = np.ones(len(inside), dtype=bool)
+    for joint, sign in ((start, 1.0), (end, -1.0)):
+        if joint is None:
+            continue
+        offset = sign * ((fr.origin - joint.place) @ joint.normal)
+        tilt = np.stack([fr.right @ joint.normal, fr.up @ joint.normal], axis=-1)
+        lowest = offset + (sign * (tilt @ section.points.T)).min(1)
+        near = np.abs(inside - (s0 if sign > 0 else s1)) <= 2.0 * section.reach * _stretch(joint, field, leg)
+        keep &= ~(near & (lowest < -1e-9 * section.reach))
+    if keep.sum() + 1 < least:
+        return np.linspace(s0, s1, least + 1)
+    return np.concatenate([[s0], inside[keep], [s1]])
+
+
+def _stretch(joint: Joint, field: FrameField, leg: int) -> float:
+    """How many section reaches a mitre extends along its leg, at most."""
+    f = field.legs[leg]
+    t = f.curve.tangent[0 if joint.after == leg else -1]
+    c = float(t @ joint.normal)
+    return max(1.0, float(np.sqrt(max(0.0, 1.0 - c * c))) / max(c, 1e-9))

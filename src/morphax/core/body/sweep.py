@@ -1,0 +1,321 @@
+"""Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.body import checks
+from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of
+from morphax.core.body.ends import Cut, Dome, End
+from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
+from morphax.core.body.nearby import NOTHING, Nearby
+from morphax.core.body.recipe import Body, Keep, SweepOptions, fresh
+from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
+from morphax.core.body.rings import JointsAt, Rows, rows_of
+from morphax.core.body.skin import Layout, skin_mesh
+from morphax.core.findings import Finding, Severity
+from morphax.core.frame.frames import FrameField, Orientation, frames_at
+from morphax.core.frame.orienting import frame_stage
+from morphax.core.frame.outward import closed_start_up, faces_wrong_way
+from morphax.core.mesh.measures import volume
+from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
+from morphax.core.path.knot_checks import knot_findings, path_errors, radius_findings
+from morphax.core.path.path_checks import path_findings
+from morphax.core.path.paths import PathShape
+from morphax.core.path.resolved import ResolvedPath, resolve_path
+from morphax.core.section.outline_checks import section_errors
+from morphax.core.section.sampling import SampledSection, placed_section, sample_section, section_width, with_seam
+from morphax.core.section.sections import SectionShape, anchor_place
+from morphax.core.tolerances import Tolerances
+from morphax.core.types import Floats, frozen
+from morphax.core.vectors import angle_about, smallest_turn
+
+__all__ = [
+    "Body",
+    "Keep",
+    "SweepOptions",
+    "fresh",
+    "frame_stage",
+    "placed_rings",
+    "section_stage",
+    "sweep",
+    "sweep_resolved",
+]
+
+_SHARED = (JointKind.MITRE, JointKind.PLAIN)
+
+
+def section_stage(
+    path: ResolvedPath, section: SectionShape, options: SweepOptions, keep: Keep = fresh
+) -> SampledSection:
+    """The section sampled and placed: anchor, mirror, size."""
+    o = options
+    way = path if path.chain.closed else None  # only a closed path has a say in which way a section faces
+    reads = (way, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.seam, o.anchor)
+    made: SampledSection = keep("section", reads, lambda: _placed(path, section, options))
+    return made
+
+
+def _placed(path: ResolvedPath, section: SectionShape, options: SweepOptions) -> SampledSection:
+    width = section_width(section) * options.size
+    deviation = options.deviation or AUTO_SHARE * width
+    if options.sides is not None:
+        sampled = sample_section(section, sides=options.sides)
+    else:
+        sampled = sample_section(section, deviation=0.5 * deviation / options.size)
+    sampled = with_seam(sampled, options.seam) if options.seam else sampled
+    wrong = faces_wrong_way(path, section.laying.side, closed_start_up(path, section.laying.side))
+    anchor = anchor_place(section, section.laying.anchor if options.anchor is None else options.anchor)
+    return placed_section(
+        sampled, anchor=anchor, mirror=options.flip is not wrong, size=options.size, roll=options.roll
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class PlacedRings:
+    """Rows of all legs, the joints between them, the domes and cuts at their ends, and notes."""
+
+    rows: Rows
+    joints: Joints
+    findings: tuple[Finding, ...]
+    domes: tuple[Dome, ...] = ()
+    cuts: tuple[Cut, ...] = ()
+
+
+def _places_read(
+    path: ResolvedPath, field_: FrameField, sampled: SampledSection, options: SweepOptions, near: Nearby
+) -> tuple[object, ...]:
+    """All that decides where the rings are, but for the section itself."""
+    ends = (*(e in (End.DOMED, End.CUT) and e for e in options.end_wish[:2]), *options.end_wish[2:])
+    host = (near.host_key, options.cut_along) if End.CUT in ends else ()
+    return (path, sampled, field_, options.corner, *options.ring_wish, *ends, *host)
+
+
+def placed_rings(
+    path: ResolvedPath,
+    section: SectionShape,
+    sampled: SampledSection,
+    field_: FrameField,
+    options: SweepOptions,
+    near: Nearby = NOTHING,
+) -> PlacedRings:
+    """Where the rings are, leg by leg, with corners and ends taken into account."""
+    width = section_width(section) * options.size
+    closed = path.chain.closed
+    pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
+    tolerances = Tolerances(path.size, width)
+    if field_.fixed is not None:
+        joints = plain_joints(field_, pairs)
+    else:
+        joints = joints_of(field_, pairs, sampled, JointRule(options.corner or section.laying.corner), tolerances)
+    starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
+    domes, notes = domes_of(path, field_, sampled, options, width)
+    cuts, said = cuts_of(path, field_, sampled, options, near)
+    ranges = _ranges(field_, (starts, ends), sampled.reach, domes, cuts)
+    rule = _ring_rule(options, width)
+    least = least_intervals(len(field_.legs), closed=closed)
+    places, forced = ring_places(field_, sampled, rule, ranges, least=least)
+    for cut in cuts:  # the end's own ring stands apart from those beyond the cut
+        k, edge = (0, float(field_.legs[0].s[0])) if cut.is_start else (-1, float(field_.legs[-1].s[-1]))
+        places[k] = np.unique(np.append(places[k], edge))
+    rows = rows_of(field_, places, sampled, (starts, ends), least)
+    if forced:
+        message = f"The corners need {forced} rings more than the {options.rings} asked for."
+        notes.append(Finding("forced-rings", Severity.NOTE, message))
+    if sampled.kept_corners:
+        message = f"The section's corners are kept, so it has more than {options.sides} sides."
+        notes.append(Finding("kept-corners", Severity.NOTE, message))
+    return PlacedRings(rows, joints, (*notes, *said), domes, cuts)
+
+
+def _ranges(
+    field_: FrameField,
+    joints: tuple[JointsAt, JointsAt],
+    reach: float,
+    domes: tuple[Dome, ...],
+    cuts: tuple[Cut, ...],
+) -> list[tuple[float, float]]:
+    """The stretch of each leg on which rings may stand: without set-backs of corners, domes and cut ends."""
+    starts, ends = joints
+    ranges = []
+    for i, f in enumerate(field_.legs):
+        lead, tail = (j.set_back if j is not None else 0.0 for j in (starts.get(i), ends.get(i)))
+        ranges.append((float(f.s[0]) + lead, float(f.s[-1]) - tail))
+    for dome in domes:  # the body's last ring is where the dome begins, a quarter turn before its end
+        (a, b), k = (ranges[0], 0) if dome.is_start else (ranges[-1], -1)
+        ranges[k] = (a + dome.depth, b) if dome.is_start else (a, b - dome.depth)
+    for cut in cuts:
+        k = 0 if cut.is_start else -1
+        f = field_.legs[k]
+        if not f.leg.straight or f.slope.any() or f.ease.any():
+            ranges[k] = cut_range(cut, ranges[k], reach)
+    return ranges
+
+
+def _ring_rule(options: SweepOptions, width: float) -> RingRule:
+    if options.rings is not None or options.spacing is not None or options.per_span is not None:
+        return RingRule(count=options.rings, spacing=options.spacing, per_span=options.per_span)
+    return RingRule(deviation=options.deviation or AUTO_SHARE * width)
+
+
+def _closing_shift(field_: FrameField) -> int:
+    """How many k-ths of a turn the last frame lags behind the first, on a closed path."""
+    symmetry = field_.symmetry
+    if symmetry == 1:
+        return 0
+    a = frames_at(field_, len(field_.legs) - 1, field_.legs[-1].s[-1:])
+    b = frames_at(field_, 0, field_.legs[0].s[:1])
+    carried = smallest_turn(a.up, a.forward, b.forward)
+    angle = -float(angle_about(b.forward, carried, b.up)[0])
+    return round(angle * symmetry / (2.0 * np.pi)) % symmetry
+
+
+def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, options: SweepOptions) -> Layout:
+    """Which rows share rings, which are joined by wedges, which are capped."""
+    rows, closed = placed.rows, path.chain.closed
+    joint_after = {j.before: j for j in placed.joints.items}
+    first_row, legs = rows.starts, len(rows.starts) - 1
+    wedges, start_caps, end_caps = [], [], []
+    index = np.arange(first_row[-1], dtype=np.int32)
+    shared = [i for i in range(1, legs) if (j := joint_after.get(i - 1)) is not None and j.kind in _SHARED]
+    if shared:  # a leg's first ring is the last one of the leg before
+        index -= np.searchsorted(first_row[shared], np.arange(len(index)), side="right").astype(np.int32)
+    count = int(index[-1]) + 1
+    closing = joint_after.get(legs - 1)
+    shift = 0
+    if closed and (closing is None or closing.kind in _SHARED):
+        index[-1], count = 0, count - 1
+        shift = _closing_shift(field_)
+    for joint in placed.joints.items:
+        last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
+        if joint.kind is JointKind.BEVEL:
+            wedges.append((last, first))
+        elif joint.kind is JointKind.CUT:
+            end_caps.append(last)
+            start_caps.append(first)
+    start_caps += [0] if not closed and options.start.is_capped else []
+    end_caps += [int(first_row[-1]) - 1] if not closed and options.end.is_capped else []
+    return Layout(
+        rows,
+        index,
+        count,
+        shift,
+        field_.symmetry,
+        tuple(wedges),
+        tuple(start_caps),
+        tuple(end_caps),
+        placed.domes,
+        placed.cuts,
+    )
+
+
+def sweep(path: PathShape, section: SectionShape, options: SweepOptions | None = None, near: Nearby = NOTHING) -> Body:
+    """One section swept along one path, with what is ``near`` it.
+
+    Raises SectionError or DensityError on impossible values; what a user can draw wrong comes as findings, with
+    an empty mesh where one of them is an error.
+    """
+    options = options or SweepOptions()
+    errors = path_errors(path)
+    if errors:
+        return Body(empty_mesh(), errors, 0.0, path.closed)
+    return sweep_resolved(path, resolve_path(path), section, options, near=near)
+
+
+def sweep_resolved(
+    drawn: PathShape,
+    path: ResolvedPath,
+    section: SectionShape,
+    options: SweepOptions,
+    keep: Keep = fresh,
+    near: Nearby = NOTHING,
+) -> Body:
+    """The later stages of ``sweep`` on a path that is measured already; ``drawn`` is it before welding.
+
+    Stages are section, frames, places and skin; ``keep`` may find a stage's result instead of making it again.
+    """
+    errors: tuple[Finding, ...] = keep("outline", (section,), lambda: section_errors(section))
+    if errors:
+        return Body(empty_mesh(), errors, path.length, path.chain.closed)
+    sampled = section_stage(path, section, options, keep)
+    field_ = frame_stage(path, section, sampled, options, keep, near)
+    placed: PlacedRings = keep(
+        "places",
+        (section, *_places_read(path, field_, sampled, options, near)),
+        lambda: placed_rings(path, section, sampled, field_, options, near),
+    )
+    mesh, ring_place = keep(
+        "skin",
+        (path, sampled, field_, placed, *options.end_wish[:2]),
+        lambda: _skin(path, sampled, field_, placed, options),
+    )
+    nominal = section_width(section) * options.size
+    findings = (
+        *knot_findings(drawn, path.shape, path.knot_at),
+        *path_findings(path, nominal),
+        *_body_findings(path, sampled, field_, placed, nominal),
+        *_missing(section, options, near),
+    )
+    ring_at = placed.rows.s
+    if path.chain.closed:
+        ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
+    return Body(
+        mesh,
+        findings,
+        path.length,
+        path.chain.closed,
+        frozen(ring_at),
+        nominal,
+        float(np.ptp(sampled.points[:, 1])),
+        len(sampled.points),
+        ring_place,
+        _start_axes(field_, placed.rows),
+    )
+
+
+def _body_findings(
+    path: ResolvedPath, sampled: SampledSection, field_: FrameField, placed: PlacedRings, nominal: float
+) -> tuple[Finding, ...]:
+    """What is to be said of the body as it was put together."""
+    return (
+        *placed.joints.findings,
+        *radius_findings(path.shape, path.knot_at),
+        *checks.pinches(field_, sampled, nominal),
+        *checks.edge_on(field_),
+        *checks.coarse(placed.rows, path.length),
+        *checks.short_legs(placed.rows, sampled, nominal, path.length),
+        *placed.findings,
+    )
+
+
+def _missing(section: SectionShape, options: SweepOptions, near: Nearby) -> tuple[Finding, ...]:
+    """What an orientation needs and is not there."""
+    orientation = options.orientation or section.laying.orientation
+    if orientation is Orientation.ON_HOST and near.host is None:
+        return (Finding("no-host", Severity.WARNING, "It has no host to lie on, so its frames are carried."),)
+    if orientation is Orientation.TOWARDS and near.target is None:
+        return (Finding("no-target", Severity.WARNING, "Its up has nothing to point to, so its frames are carried."),)
+    return ()
+
+
+def _start_axes(field_: FrameField, rows: Rows) -> Floats:
+    """Right, up and forward (3, 3) at the start: those of the first ring, unless a dome lies before it."""
+    begin = field_.legs[0].s[:1]
+    at = rows.frames if rows.s[0] == begin[0] else frames_at(field_, 0, begin)
+    return frozen(np.array([at.right[0], at.up[0], at.forward[0]]))
+
+
+def _skin(
+    path: ResolvedPath, sampled: SampledSection, field_: FrameField, placed: PlacedRings, options: SweepOptions
+) -> tuple[Mesh, Floats]:
+    """The mesh, and the distance of each of its rings."""
+    layout = layout_of(path, field_, placed, options)
+    tolerances = Tolerances(path.size, sampled.reach)
+    mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
+    least = 1e-9 * sampled.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
+    if field_.fixed is not None and volume(mesh) < -least:  # it runs back more than on, seen from its first section
+        mesh = turned_inside_out(mesh)
+    has_all = not layout.wedges
+    if has_all and layout.ring_count == len(layout.ring):
+        return mesh, frozen(placed.rows.s)
+    return mesh, frozen(placed.rows.s[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))

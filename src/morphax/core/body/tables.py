@@ -1,0 +1,74 @@
+"""Tables of a mesh in the making: vertex columns round a section, strips of faces."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.core.section.sampling import SampledSection
+from morphax.core.types import Flags, Floats, Ints, Points3, Single, frozen
+
+
+@dataclass(frozen=True, eq=False)
+class Columns:
+    """The vertices round one ring: every point once, at corners and seams twice.
+
+    ``point`` (c,) section point; ``normal`` (c, 2); ``u`` (c,) m; ``edges`` (e, 2) column pairs, one a side.
+    """
+
+    point: Ints
+    normal: Floats
+    u: Floats
+    edges: Ints
+
+
+def columns_of(section: SampledSection) -> Columns:
+    """The vertex columns of a section."""
+    if "columns" not in section.memo:
+        section.memo["columns"] = _column_index(section)
+    point, is_before, edges, seams = section.memo["columns"]
+    normal = np.where(is_before[:, None], section.before[point], section.after[point])
+    u = section.u[point]
+    u[seams] = section.round_length
+    return Columns(point, normal, u, edges)
+
+
+def _column_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]:
+    """Points, whether the normal is the one before the point, edges, and which columns close a loop at its seam."""
+    points, befores, edges, seams, base = [], [], [], [], 0
+    for sl in section.loop_slices:
+        n = sl.stop - sl.start
+        corner = section.corner[sl].copy()
+        corner[0] = False  # the seam is split by itself: its second vertex closes the loop
+        count = 1 + corner.astype(int)
+        local = np.repeat(np.arange(n), count)
+        first = np.cumsum(count) - count
+        is_before = np.zeros(len(local) + 1, dtype=np.bool_)
+        is_before[first[corner]] = is_before[-1] = True
+        leaving, coming = first + corner, np.append(first[1:], len(local))
+        points.append(np.append(local, 0) + sl.start)
+        befores.append(is_before)
+        edges.append(np.stack([leaving, coming], axis=1) + base)
+        base += len(local) + 1
+        seams.append(base - 1)
+    whole = np.concatenate(points).astype(np.int32), np.concatenate(edges).astype(np.int32)
+    return frozen(whole[0]), frozen(np.concatenate(befores)), frozen(whole[1]), np.array(seams)
+
+
+def strip_faces(row_pairs: np.ndarray, columns: Columns) -> Ints:
+    """Quads (pairs x sides, 4) of vertices, outside out: along the walk, then round the loop."""
+    c = len(columns.point)
+    a, b = row_pairs[:, :1] * c, row_pairs[:, 1:] * c
+    e0, e1 = columns.edges[:, 0], columns.edges[:, 1]
+    return np.stack([a + e0, b + e0, b + e1, a + e1], axis=-1).reshape(-1, 4).astype(np.int32)
+
+
+@dataclass(frozen=True, eq=False)
+class Tables:
+    """A mesh in the making: see ``mesh.Mesh`` for the fields."""
+
+    points: Points3
+    vertex_point: Ints
+    normals: Single
+    uvs: Single
+    quad_vertices: Ints
+    tri_vertices: Ints

@@ -1,0 +1,1 @@
+"""Frames: what carries a section along a path."""

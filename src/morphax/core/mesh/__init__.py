@@ -1,0 +1,1 @@
+"""Meshes: the value, measures, triangles from files, edges and ports on them."""

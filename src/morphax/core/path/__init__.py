@@ -1,0 +1,1 @@
+"""Paths: chains of cubics, their length, legs, checks and edits."""

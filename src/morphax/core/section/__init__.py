@@ -1,0 +1,1 @@
+"""Sections: outlines, their sampling, ready-made ones."""

@@ -1,0 +1,287 @@
+"""Sections as points: sampled by deviation or by count, placed on their anchor, mirrored and sized."""
+
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from math import cos, gcd, pi, sin
+from typing import Any
+
+import numpy as np
+
+from morphax.core.errors import DensityError
+from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.sections import SectionShape, section_bounds
+from morphax.core.types import Flags, Floats, Points2, frozen
+
+_FEWEST_ROUND, _MOST_SIDES = 3, 100_000
+_KEPT_SAMPLES = 16
+_X, _W = np.polynomial.legendre.leggauss(24)
+_NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
+
+
+@dataclass(frozen=True, eq=False)
+class SampledSection:
+    """Points of all loops one after the other, each loop from its seam.
+
+    ``points`` (s, 2) m; ``starts`` (l+1,) where loops begin; ``part`` (l,) part index; ``hole`` (l,);
+    ``corner`` (s,); ``before`` and ``after`` (s, 2) outward unit normals on both sides of a point; ``u`` (s,)
+    length round the loop from its seam; ``round_length`` (l,) whole lengths, m. ``kept_corners``: a count asked
+    for fewer points than there are corners. ``memo`` holds what follows from how the points are joined: it is handed
+    on where they are only moved, sized or turned.
+    """
+
+    points: Points2
+    starts: tuple[int, ...]
+    part: tuple[int, ...]
+    hole: tuple[bool, ...]
+    corner: Flags
+    before: Points2
+    after: Points2
+    u: Floats
+    round_length: tuple[float, ...]
+    kept_corners: bool = False
+    memo: dict[str, Any] = field(default_factory=dict, repr=False)
+
+    @property
+    def loop_slices(self) -> list[slice]:
+        return [slice(a, b) for a, b in zip(self.starts[:-1], self.starts[1:], strict=True)]
+
+    @property
+    def loop_ways(self) -> list[int]:
+        """1 for counter-clockwise loops, -1 for holes."""
+        return [-1 if hole else 1 for hole in self.hole]
+
+    @cached_property
+    def memo_placed(self) -> dict[str, Any]:
+        """What follows from where the points lie; a section that is placed anew has none of it."""
+        return {}
+
+    @cached_property
+    def outermost(self) -> Points2:
+        """The points that are farthest out in 48 directions."""
+        found: Points2 = self.points[extreme_points(self.points)]
+        return found
+
+    @cached_property
+    def reach(self) -> float:
+        """Largest distance from the anchor, m."""
+        return float(np.sqrt((self.points**2).sum(1).max()))
+
+
+def extreme_points(points: Points2, *, directions: int = 48) -> np.ndarray:
+    """Indices of the points that are farthest out in evenly spread directions (all when there are few)."""
+    if len(points) <= directions:
+        return np.arange(len(points))
+    angle = np.linspace(0.0, 2.0 * pi, directions, endpoint=False)
+    return np.unique((points @ np.stack([np.cos(angle), np.sin(angle)])).argmax(0))
+
+
+def sample_section(
+    section: SectionShape, *, deviation: float | None = None, sides: int | None = None
+) -> SampledSection:
+    """Samples every loop: within ``deviation`` (m) of the true outline, or with ``sides`` points a loop.
+
+    Raises DensityError when neither or both are given, or a value is out of range. A circle of n sides is
+    regular, with a flat at the bottom. With fewer sides than corners the corners are kept.
+    """
+    if deviation is not None and not deviation > 0.0:
+        raise DensityError(f"deviation is {deviation:g} m; it must be more than 0")
+    if (deviation is None) == (sides is None):
+        raise DensityError("a section is sampled by deviation or by sides, one of the two")
+    if sides is not None and not 3 <= sides <= _MOST_SIDES:
+        raise DensityError(f"sides is {sides}; a section has 3 to {_MOST_SIDES}")
+    known: SampledSection | None = section.samples.get((deviation, sides))
+    if known is None:
+        if len(section.samples) >= _KEPT_SAMPLES:
+            section.samples.clear()
+        known = section.samples[deviation, sides] = _sampled(section, deviation, sides)
+    return known
+
+
+def _sampled(section: SectionShape, deviation: float | None, sides: int | None) -> SampledSection:
+    loops, kept = [], False
+    for loop in section.loops:
+        pieces, short = _pieces(loop, deviation, sides)
+        kept = kept or short
+        loops.append(_sampled_loop(loop, pieces))
+    starts = np.cumsum([0, *(len(p[0]) for p in loops)])
+    part = tuple(i for i, p in enumerate(section.parts) for _ in range(1 + len(p.holes)))
+    hole = tuple(k > 0 for p in section.parts for k in range(1 + len(p.holes)))
+    points, corner, before, after, u = (np.concatenate([lp[i] for lp in loops]) for i in range(5))
+    return SampledSection(
+        frozen(points),
+        tuple(int(i) for i in starts),
+        part,
+        hole,
+        frozen(corner),
+        frozen(before),
+        frozen(after),
+        frozen(u),
+        tuple(float(lp[5]) for lp in loops),
+        kept,
+    )
+
+
+def _pieces(loop: Loop, deviation: float | None, sides: int | None) -> tuple[list[int], bool]:
+    """Number of equal parameter pieces for each segment, and whether corners took more than was asked."""
+    segments = loop.segments
+    if deviation is not None:
+        found = [s.pieces_within(deviation) for s in segments]
+        if sum(found) > _MOST_SIDES:
+            raise DensityError(f"this density asks for {sum(found)} sides; {_MOST_SIDES} is the limit")
+        if loop.is_round:
+            found[0] = max(found[0], _FEWEST_ROUND)
+        return found, False
+    sides = sides or 0
+    pieces = np.ones(len(segments), dtype=int)
+    if sides < len(segments):
+        return [1] * len(segments), True
+    if loop.is_round:
+        return [sides], False
+    length = np.array([float(_piece_lengths(s, 1)[0]) for s in segments])
+    curved = np.array([s.is_curved for s in segments])
+    for _ in range(sides - len(segments)):
+        if curved.any():
+            error = [float(s.deviation(np.array(float(n)))) for s, n in zip(segments, pieces, strict=True)]
+            pieces[int(np.argmax(error))] += 1
+        else:
+            pieces[int(np.argmax(length / pieces))] += 1
+    return [int(n) for n in pieces], False
+
+
+def _outward(slope: Points2) -> Points2:
+    out: Points2 = np.array([slope[:, 1], -slope[:, 0]])
+    out /= np.hypot(out[0], out[1])
+    return out.T
+
+
+def _sampled_loop(loop: Loop, pieces: list[int]) -> tuple[Points2, Flags, Points2, Points2, Floats, float]:
+    points, corner, before, after, lengths = [], [], [], [], []
+    for seg, last, n in zip(loop.segments, (loop.segments[-1], *loop.segments[:-1]), pieces, strict=True):
+        t = (np.arange(n) + (0.5 if loop.is_round else 0.0)) / n
+        here = _outward(seg.slope(t))
+        incoming = here.copy()
+        if not loop.is_round:
+            incoming[0] = _outward(last.slope(np.ones(1)))[0]
+        points.append(seg.at(t))
+        corner.append(np.array([seg.corner and not loop.is_round, *[False] * (n - 1)]))
+        before.append(incoming)
+        after.append(here)
+        lengths.append(_piece_lengths(seg, n))
+    p, c, b, a = (np.concatenate(v) for v in (points, corner, before, after))
+    smooth = ~c
+    b[smooth] = a[smooth]
+    step = np.concatenate(lengths)
+    seam = 0 if loop.is_round else _seam(p, c)
+    if seam:
+        p, c, b, a, step = (np.roll(v, -seam, axis=0) for v in (p, c, b, a, step))
+    u = np.concatenate([[0.0], np.cumsum(step)])
+    return p, c, b, a, u[:-1], float(u[-1])
+
+
+def _piece_lengths(segment: Segment, n: int) -> Floats:
+    """Lengths (n,) of equal parameter pieces, m."""
+    t = (np.arange(n)[:, None] + _NODES) / n
+    slope = segment.slope(t.ravel())
+    out: Floats = (np.hypot(slope[:, 0], slope[:, 1]).reshape(n, -1) @ _WEIGHTS) / n
+    return out
+
+
+def _seam(points: Points2, corner: Flags) -> int:
+    """Index of the first corner (first point where there is none) after mid-bottom, in the loop's direction."""
+    target = np.array([0.5 * (points[:, 0].min() + points[:, 0].max()), points[:, 1].min()])
+    a, b = points, np.roll(points, -1, axis=0)
+    d = b - a
+    t = np.clip(((target - a) * d).sum(1) / (d * d).sum(1), 0.0, 1.0)
+    gap = ((a + d * t[:, None] - target) ** 2).sum(1)
+    first = (int(np.argmin(gap)) + 1) % len(points)
+    wanted = corner if corner.any() else np.ones(len(points), dtype=bool)
+    return int((first + np.argmax(np.roll(wanted, -first))) % len(points))
+
+
+def placed_section(
+    sampled: SampledSection,
+    *,
+    anchor: tuple[float, float] = (0.0, 0.0),
+    mirror: bool = False,
+    size: float = 1.0,
+    roll: float = 0.0,
+) -> SampledSection:
+    """Geometry order of placing: minus the anchor, mirrored x -> -x, times the size, rolled about the anchor.
+
+    ``roll`` rad, counter-clockwise as drawn: from right towards up.
+    """
+    points = (sampled.points - np.array(anchor)) * size
+    s, lengths = sampled, tuple(v * size for v in sampled.round_length)
+    joined = (s.starts, s.part, s.hole, s.corner, s.before, s.after)
+    out = SampledSection(frozen(points), *joined, frozen(s.u * size), lengths, s.kept_corners, s.memo)
+    out = _mirrored(out) if mirror else out
+    return _rolled(out, roll) if roll else out
+
+
+def with_seam(s: SampledSection, share: float) -> SampledSection:
+    """The same points with every loop starting at the point nearest to a share (0..1) of its way round."""
+    order, u = np.arange(len(s.points)), s.u.copy()
+    for sl, whole in zip(s.loop_slices, s.round_length, strict=True):
+        own = s.u[sl]
+        gap = np.abs(own - share * whole)
+        k = int(np.argmin(np.minimum(gap, whole - gap)))
+        order[sl] = np.roll(order[sl], -k)
+        u[sl] = np.roll(own, -k) - own[k]
+        u[sl] = np.where(u[sl] < 0.0, u[sl] + whole, u[sl])
+    moved = {name: frozen(getattr(s, name)[order]) for name in ("points", "corner", "before", "after")}
+    return replace(s, u=frozen(u), memo={}, **moved)
+
+
+def _rolled(s: SampledSection, roll: float) -> SampledSection:
+    quarters = roll / (0.5 * pi)
+    whole = round(quarters)
+    exact = abs(quarters - whole) < 1e-12  # quarter turns are exact
+    c = float((1, 0, -1, 0)[whole % 4]) if exact else cos(roll)
+    n = float((0, 1, 0, -1)[whole % 4]) if exact else sin(roll)
+    turn = np.array([[c, n], [-n, c]])
+    return replace(s, points=frozen(s.points @ turn), before=frozen(s.before @ turn), after=frozen(s.after @ turn))
+
+
+def _mirrored(s: SampledSection) -> SampledSection:
+    """x -> -x with every loop walked the other way, so that outside stays outside; the seam point stays."""
+    order = np.concatenate(
+        [np.r_[a, np.arange(b - 1, a, -1)] for a, b in zip(s.starts[:-1], s.starts[1:], strict=True)]
+    )
+    flip = np.array([-1.0, 1.0])
+    u = s.u.copy()
+    for sl, whole in zip(s.loop_slices, s.round_length, strict=True):
+        u[sl] = np.where(s.u[order[sl]] > 0.0, whole - s.u[order[sl]], 0.0)
+    return replace(
+        s,
+        points=frozen(s.points[order] * flip),
+        corner=frozen(s.corner[order]),
+        before=frozen(s.after[order] * flip),
+        after=frozen(s.before[order] * flip),
+        u=frozen(u),
+        memo={},
+    )
+
+
+def rotational_symmetry(s: SampledSection, *, tolerance: float = 1e-9) -> int:
+    """Largest k for which a turn by 360/k degrees about the anchor maps every loop's points onto themselves."""
+    common = 0
+    for sl in s.loop_slices:
+        common = gcd(common, sl.stop - sl.start)
+    limit = tolerance * max(s.reach, 1e-12)
+    for k in range(common, 1, -1):
+        if common % k:
+            continue
+        c, n = np.cos(2.0 * pi / k), np.sin(2.0 * pi / k)
+        spun = s.points @ np.array([[c, n], [-n, c]])
+        if all(
+            np.abs(spun[sl] - np.roll(s.points[sl], -way * ((sl.stop - sl.start) // k), axis=0)).max() < limit
+            for sl, way in zip(s.loop_slices, s.loop_ways, strict=True)
+        ):
+            return k
+    return 1
+
+
+def section_width(section: SectionShape) -> float:
+    """Extent along x, m."""
+    x0, _, x1, _ = section_bounds(section)
+    return x1 - x0

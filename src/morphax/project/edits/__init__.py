@@ -1,0 +1,1 @@
+"""Edits: pure functions from a project to a project."""

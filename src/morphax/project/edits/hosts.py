@@ -1,0 +1,159 @@
+"""Hosts come in, are placed, renewed and taken out; what holds on to them follows."""
+
+import hashlib
+from collections.abc import Sequence
+from pathlib import PurePath as Path
+from typing import Any
+
+import numpy as np
+
+from morphax.core.types import Floats
+from morphax.project.edits.runs import Added, unique_name
+from morphax.project.edits.transform import Transform
+from morphax.project.model.document import (
+    Asset,
+    DocumentError,
+    Host,
+    HostPlace,
+    HostSource,
+    Project,
+    Show,
+    evolve,
+)
+
+
+def matrix_of(place: HostPlace) -> tuple[Floats, Floats]:
+    """World from host: matrix (3, 3) with the scale in it, and shift (3,), m."""
+    out = np.eye(3) * place.scale
+    for axis, angle in enumerate(place.turn):
+        c, s = np.cos(angle), np.sin(angle)
+        quarter = round(angle / (0.5 * np.pi))
+        if abs(angle - quarter * 0.5 * np.pi) < 1e-12:  # quarter turns are exact
+            c, s = ((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))[quarter % 4]
+        step, i, j = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
+        step[[i, i, j, j], [i, j, i, j]] = c, -s, s, c
+        out = step @ out
+    return out, np.array(place.at)
+
+
+def angles_of(turn: Floats) -> tuple[float, float, float]:
+    """Angles (rad) about x, then y, then z of a rotation (3, 3); where y is a quarter turn, none about x."""
+    sy = float(np.clip(-turn[2, 0], -1.0, 1.0))
+    if abs(sy) > 1.0 - 1e-12:
+        return (0.0, float(np.arcsin(sy)), float(np.arctan2(-turn[0, 1], turn[1, 1])))
+    return (
+        float(np.arctan2(turn[2, 1], turn[2, 2])),
+        float(np.arcsin(sy)),
+        float(np.arctan2(turn[1, 0], turn[0, 0])),
+    )
+
+
+def moved_hosts(project: Project, host_ids: Sequence[str], pivot: Floats, by: Transform) -> Project:
+    """Hosts moved, turned or scaled about a pivot (3,), m."""
+    wanted = set(host_ids)
+
+    def changed(host: Host) -> Host:
+        matrix, at = matrix_of(host.place)
+        linear = by.matrix @ matrix
+        scale = float(np.cbrt(np.linalg.det(linear)))
+        turn = host.place.turn if np.array_equal(by.matrix, np.eye(3)) else angles_of(linear / scale)
+        place = pivot + by.matrix @ (at - pivot) + by.shift
+        return evolve(host, place=HostPlace(at=tuple(float(v) for v in place), turn=turn, scale=scale))
+
+    return evolve(project, hosts=tuple(changed(h) if h.id in wanted else h for h in project.hosts))
+
+
+def host_by_id(project: Project, host_id: str) -> Host:
+    """The host; raises DocumentError when it is gone."""
+    for host in project.hosts:
+        if host.id == host_id:
+            return host
+    raise DocumentError(f"there is no host {host_id}")
+
+
+def with_asset(project: Project, data: bytes, suffix: str) -> tuple[Project, str]:
+    """The project with a file kept in it, once however often it comes in; and the asset's id."""
+    digest = hashlib.sha256(data).hexdigest()
+    for asset in project.assets:
+        if (asset.sha256, asset.suffix) == (digest, suffix):
+            return project, asset.id
+    asset = Asset(id=f"a{project.next_id}", sha256=digest, suffix=suffix, data=data)
+    return evolve(project, assets=(*project.assets, asset), next_id=project.next_id + 1), asset.id
+
+
+def add_hosts(project: Project, data: bytes, names: Sequence[str], source: HostSource, suffix: str) -> Added:
+    """A host for each object of a file, named like it; a nameless one like the file. ``source`` says how the file is
+    meant; its asset and node are filled in."""
+    project, asset = with_asset(project, data, suffix)
+    taken = [h.show.name for h in project.hosts]
+    hosts = []
+    for k, node in enumerate(names):
+        title = Path(source.path).stem if node.startswith("object") and source.path else node
+        name = unique_name(title or node, taken)
+        taken.append(name)
+        own = evolve(source, asset=asset, node=node)
+        hosts.append(Host(id=f"h{project.next_id + k}", source=own, show=Show(name=name)))
+    done = evolve(project, hosts=(*project.hosts, *hosts), next_id=project.next_id + len(hosts))
+    return Added(done, tuple(h.id for h in hosts))
+
+
+def with_hosts(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
+    """Hosts with fields changed."""
+    wanted = set(host_ids)
+    return evolve(project, hosts=tuple(evolve(h, **changes) if h.id in wanted else h for h in project.hosts))
+
+
+def with_sources(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
+    """Hosts from files with fields of their source changed: ``unit``, ``up``, ``path``."""
+
+    def changed(host: Host) -> Host:
+        return evolve(host, source=evolve(host.source, **changes)) if host.source is not None else host
+
+    wanted = set(host_ids)
+    return evolve(project, hosts=tuple(changed(h) if h.id in wanted else h for h in project.hosts))
+
+
+def with_places(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
+    """Hosts placed elsewhere: ``at``, ``turn``, ``scale``."""
+    wanted = set(host_ids)
+    return evolve(
+        project,
+        hosts=tuple(evolve(h, place=evolve(h.place, **changes)) if h.id in wanted else h for h in project.hosts),
+    )
+
+
+def used_assets(hosts: Sequence[Host]) -> set[str]:
+    """The files that hosts need."""
+    return {of.asset for h in hosts if (of := h.source or h.picture) is not None}
+
+
+def delete_hosts(project: Project, host_ids: Sequence[str]) -> Project:
+    """Takes hosts out, with the files that nothing needs any more."""
+    wanted = set(host_ids)
+    hosts = tuple(h for h in project.hosts if h.id not in wanted)
+    used = used_assets(hosts)
+    return evolve(project, hosts=hosts, assets=tuple(a for a in project.assets if a.id in used))
+
+
+def renewed(project: Project, old_asset: str, data: bytes, suffix: str, names: Sequence[str]) -> tuple[Project, Added]:
+    """A file read again: hosts of the old asset take their object of the same name from the new one.
+
+    Returns the project, and the hosts that the file now has besides (as Added); hosts whose object is gone keep
+    the old one.
+    """
+    done, asset = with_asset(project, data, suffix)
+    own = [h for h in done.hosts if h.source is not None and h.source.asset == old_asset]
+    stay = {h.source.node for h in own if h.source is not None} & set(names)
+    hosts = tuple(
+        evolve(h, source=evolve(h.source, asset=asset))
+        if h in own and h.source is not None and h.source.node in stay
+        else h
+        for h in done.hosts
+    )
+    used = used_assets(hosts)
+    done = evolve(done, hosts=hosts, assets=tuple(a for a in done.assets if a.id in used))
+    more = [n for n in names if n not in stay]
+    if not more or not own or own[0].source is None:
+        return done, Added(done, ())
+    added = add_hosts(done, data, more, own[0].source, suffix)
+    return added.project, added

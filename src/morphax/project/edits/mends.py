@@ -1,0 +1,162 @@
+"""Mends: one-click cures of findings, each a pure function from a project to a project."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import floor, log10
+
+import numpy as np
+
+from morphax.core.body.checks import pinches
+from morphax.core.body.sweep import frame_stage, section_stage
+from morphax.core.errors import PathError
+from morphax.core.findings import Finding, in_mm
+from morphax.core.path.corner_arcs import corner_arcs
+from morphax.core.path.knot_checks import doubled_knots
+from morphax.core.path.path_checks import runs_back
+from morphax.core.path.resolved import resolve_path
+from morphax.project.edits.knots import move_handle, set_radius, straighten_legs
+from morphax.project.edits.paths import move_knots, remove_knots
+from morphax.project.edits.refit import bridged, refit_run
+from morphax.project.edits.runs import set_width
+from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape, sweep_options
+from morphax.project.model.document import Path, Place, Project
+
+
+@dataclass(frozen=True)
+class Mend:
+    """A cure: what it says, and what it does."""
+
+    label: str
+    apply: Callable[[Project], Project]
+
+
+def mends_of(run_id: str, finding: Finding) -> tuple[Mend, ...]:
+    """The mends of a run's finding; empty where there is none."""
+    if finding.code == "doubled-knots":
+        return (Mend("Weld them", lambda p: weld(p, run_id)),)
+    if finding.code == "tiny-span":
+        refit = Mend("Refit the path", lambda p: refit_run(p, run_id))
+        return (Mend("Weld them", lambda p: remove_nearest(p, run_id, finding)), refit)
+    if finding.code == "crossed-handles":
+        refit = Mend("Refit the path", lambda p: refit_run(p, run_id))
+        return (Mend("Uncross them", lambda p: uncross(p, run_id)), refit)
+    if finding.code == "gap":
+        return (Mend("Bridge it", lambda p: bridged(p, run_id)),)
+    if finding.code == "hook":
+        return (Mend("Remove the knot", lambda p: remove_nearest(p, run_id, finding)),)
+    if finding.code == "radius-needs-straight":
+        return (Mend("Straighten its legs", lambda p: straighten(p, run_id, finding)),)
+    if finding.code == "radius-shortened":
+        return (Mend("Keep what fits", lambda p: keep_radii(p, run_id)),)
+    if finding.free_width is not None:
+        width = rounded_down(0.995 * finding.free_width)
+        narrower = Mend(f"Width to {in_mm(width)}", lambda p: set_width(p, [run_id], width))
+        if finding.code == "pinch" and finding.place is not None:
+            return (narrower, Mend("Ease the bend", lambda p: ease_bend(p, run_id, finding)))
+        return (narrower,)
+    return ()
+
+
+def weld(project: Project, run_id: str) -> Project:
+    """Removes all knots that lie where the one before them is."""
+    path = path_of(project, run_id)
+    gone = doubled_knots(path_shape(path))
+    return remove_knots(project, path.id, [k.id for k, g in zip(path.knots, gone, strict=True) if g]).project
+
+
+def uncross(project: Project, run_id: str) -> Project:
+    """Shortens handles that reach past each other until they just meet."""
+    path = path_of(project, run_id)
+    spans = resolve_path(path_shape(path)).chain.spans
+    n = len(path.knots)
+    if len(spans) != (n if path.closed else n - 1):
+        return project
+    for i in np.flatnonzero(runs_back(spans)):
+        chord = spans[i, 3] - spans[i, 0]
+        leaving, coming = spans[i, 1] - spans[i, 0], spans[i, 2] - spans[i, 3]
+        size = float(np.linalg.norm(chord))
+        share = size / float((leaving - coming) @ chord / size)
+        first, second = path.knots[i].id, path.knots[(i + 1) % n].id
+        project = move_handle(project, path.id, first, "leaving", _offset(share * leaving))
+        project = move_handle(project, path.id, second, "coming", _offset(share * coming))
+    return project
+
+
+def _offset(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
+def remove_nearest(project: Project, run_id: str, finding: Finding) -> Project:
+    """Removes the knot at a finding's place."""
+    path = path_of(project, run_id)
+    return remove_knots(project, path.id, [path.knots[_nearest(path, finding)].id]).project
+
+
+def _nearest(path: Path, finding: Finding) -> int:
+    """Index of the knot nearest to a finding's place."""
+    places = np.array([k.place for k in path.knots])
+    return int(np.argmin(((places - np.array(finding.place)) ** 2).sum(1)))
+
+
+def straighten(project: Project, run_id: str, finding: Finding) -> Project:
+    """Makes the legs at a finding's corner straight, so that its radius holds."""
+    path = path_of(project, run_id)
+    return straighten_legs(project, path.id, path.knots[_nearest(path, finding)].id)
+
+
+def keep_radii(project: Project, run_id: str) -> Project:
+    """Sets radii that were shortened to what fits."""
+    path = path_of(project, run_id)
+    arcs = corner_arcs(path_shape(path))
+    for knot, short, radius in zip(path.knots, arcs.shortened, arcs.radius, strict=True):
+        if short:
+            project = set_radius(project, path.id, [knot.id], rounded_down(float(radius)))
+    return project
+
+
+def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
+    """Eases a bend that is too tight for the body, as little as frees it (to 1/1000 of the way).
+
+    A rounded corner's radius grows up to five times; else the nearest knot moves towards the middle between its
+    neighbours. Raises PathError where that frees nothing.
+    """
+    path = path_of(project, run_id)
+    n = len(path.knots)
+    inner = [i for i in range(n) if path.closed or 0 < i < n - 1]
+    if not inner:
+        raise PathError("this bend has no knot that could be moved")
+    wanted = _nearest(path, finding)
+    index = min(inner, key=lambda i: abs(i - wanted))
+    knot = path.knots[index]
+    place = np.array(knot.place)
+    middle = 0.5 * (np.array(path.knots[index - 1].place) + np.array(path.knots[(index + 1) % n].place))
+
+    def eased(share: float) -> Project:
+        if knot.radius > 0.0:
+            return set_radius(project, path.id, [knot.id], knot.radius * (1.0 + 4.0 * share))
+        x, y, z = (float(v) for v in place + share * (middle - place))
+        return move_knots(project, path.id, {knot.id: (x, y, z)})
+
+    if not _is_free(eased(1.0), run_id, index):
+        raise PathError("no move of this knot frees the bend; make the body narrower")
+    low, high = 0.0, 1.0
+    for _ in range(10):
+        share = 0.5 * (low + high)
+        low, high = (low, share) if _is_free(eased(share), run_id, index) else (share, high)
+    return eased(high)
+
+
+def _is_free(project: Project, run_id: str, index: int) -> bool:
+    """Whether no bend nearest to a knot is too tight for the body."""
+    path, recipe = path_of(project, run_id), run_by_id(project, run_id).recipe
+    section, options = section_shape(section_of(project, run_id)), sweep_options(recipe)
+    resolved = resolve_path(path_shape(path))
+    sampled = section_stage(resolved, section, options)
+    found = pinches(frame_stage(resolved, section, sampled, options), sampled, 1.0)
+    return all(_nearest(path, f) != index for f in found)
+
+
+def rounded_down(width: float) -> float:
+    """Down to three digits, so that the field shows a plain number."""
+    step = 10.0 ** (floor(log10(width)) - 2)
+    return floor(width / step + 1e-9) * step

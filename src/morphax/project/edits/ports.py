@@ -1,0 +1,278 @@
+"""Ports of hosts, and what holds on to them: knots that sit at a port or a point of a host and follow it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from morphax.core.errors import PathError
+from morphax.core.path.hung import even_slack
+from morphax.core.path.paths import PathKind, hung_of
+from morphax.core.types import Floats
+from morphax.project.edits.hosts import host_by_id, matrix_of, with_hosts
+from morphax.project.edits.path_holds import place_on
+from morphax.project.edits.ready_made import coils_followed
+from morphax.project.edits.reshape import with_path
+from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.model.document import (
+    DocumentError,
+    Host,
+    Knot,
+    Path,
+    PathHold,
+    Place,
+    PointHold,
+    Port,
+    PortHold,
+    Project,
+    evolve,
+)
+
+LEAD_WIDTHS = 2.0
+"""A path that plugs in runs straight out of the port for so many widths, unless told otherwise."""
+
+_AT_PORT = 1e-6
+"""A knot that is held no farther from a port's centre holds on to the port, m."""
+STIFF_LEADS = 1.5
+"""A hanging path that plugs in is as stiff as so many leads are long, unless told otherwise."""
+
+
+@dataclass(frozen=True)
+class PlacedPort:
+    """A port where its host stands: centre, unit direction outward, diameter, m."""
+
+    centre: Place
+    direction: Place
+    diameter: float
+
+
+def placed_port(host: Host, port: Port) -> PlacedPort:
+    """A port in the world."""
+    matrix, at = matrix_of(host.place)
+    direction = matrix @ np.array(port.direction) / host.place.scale
+    return PlacedPort(_place(matrix @ np.array(port.centre) + at), _place(direction), port.diameter * host.place.scale)
+
+
+def port_by_id(project: Project, host_id: str, port_id: str) -> tuple[Host, Port]:
+    """A port and its host. Raises DocumentError when it is gone."""
+    host = host_by_id(project, host_id)
+    for port in host.ports:
+        if port.id == port_id:
+            return host, port
+    raise DocumentError(f"{host.show.name} has no port {port_id}")
+
+
+@dataclass(frozen=True)
+class NewPort:
+    """A port as it was picked, in the world."""
+
+    centre: Place
+    direction: Place
+    diameter: float
+    found: Literal["face", "rim", "point"]
+
+
+def add_port(project: Project, host_id: str, new: NewPort) -> tuple[Project, str]:
+    """The project with a port on a host, kept in the host's own coordinates; and the port's id."""
+    host = host_by_id(project, host_id)
+    matrix, at = matrix_of(host.place)
+    back = np.linalg.inv(matrix)
+    names = {p.name for p in host.ports}
+    name = next(f"port {k}" for k in range(1, len(names) + 2) if f"port {k}" not in names)
+    port = Port(
+        id=f"o{project.next_id}",
+        name=name,
+        centre=_place(back @ (np.array(new.centre) - at)),
+        direction=_place(back @ np.array(new.direction) * host.place.scale),
+        diameter=new.diameter / host.place.scale,
+        found=new.found,
+    )
+    done = with_hosts(project, [host_id], ports=(*host.ports, port))
+    return evolve(done, next_id=project.next_id + 1), port.id
+
+
+def delete_port(project: Project, host_id: str, port_id: str) -> Project:
+    """Takes a port away; knots that held on to it stay where they are."""
+    host, _ = port_by_id(project, host_id, port_id)
+    return with_hosts(project, [host_id], ports=tuple(p for p in host.ports if p.id != port_id))
+
+
+# -- holding on ----------------------------------------------------------------------------------
+
+
+def held_place(project: Project, knot: Knot) -> Place | None:
+    """Where a held knot belongs; None where it is free, or what it held on to is gone."""
+    hold = knot.hold
+    if isinstance(hold, PathHold):
+        return _place_on_path(project, hold)
+    host = next((h for h in project.hosts if hold is not None and h.id == hold.host), None)
+    if hold is None or host is None:
+        return None
+    if isinstance(hold, PointHold):
+        matrix, at = matrix_of(host.place)
+        return _place(matrix @ np.array(hold.point) + at)
+    port = next((p for p in host.ports if p.id == hold.port), None)
+    if port is None:
+        return None
+    placed = placed_port(host, port)
+    return _place(np.array(placed.centre) + hold.along * np.array(placed.direction))
+
+
+def _place_on_path(project: Project, hold: PathHold) -> Place | None:
+    """Where on its path a hold is; None where that is gone or cannot be measured: the knot stays where it is."""
+    path = next((p for p in project.paths if p.id == hold.path), None)
+    try:
+        return None if path is None else place_on(path, hold.share)
+    except PathError:
+        return None
+
+
+def followed(project: Project, before: Project) -> Project:
+    """The project with held knots brought to where they belong, if a host or path changed, and coils wound anew.
+
+    What a knot holds on to moves it; whoever moves the knot itself lets it go.
+    """
+    project = _held_followed(project, before)
+    return project if project.paths is before.paths else coils_followed(project)
+
+
+def _held_followed(project: Project, before: Project) -> Project:
+    same = len(project.hosts) == len(before.hosts) and all(
+        a is b for a, b in zip(project.hosts, before.hosts, strict=True)
+    )
+    leaning = {p.id for p in project.paths if any(isinstance(k.hold, PathHold) for k in p.knots)}
+    if same and (not leaning or project.paths is before.paths):
+        return project
+    for _ in range(1 + len(leaning)):  # a path may hold on to one that holds on to another
+        start = project
+        for path in project.paths:
+            knots = tuple(_brought(project, k) for k in path.knots) if path.id in leaning or not same else path.knots
+            if any(a is not b for a, b in zip(knots, path.knots, strict=True)):
+                project = with_path(project, evolve(path, knots=knots))
+        if project is start:
+            break
+    return project
+
+
+def _brought(project: Project, knot: Knot) -> Knot:
+    place = held_place(project, knot)
+    if place is None or place == knot.place:
+        return knot
+    return evolve(knot, place=place, step=None)
+
+
+@dataclass(frozen=True)
+class Plug:
+    """How a path end sits in a port: straight out for ``lead`` m, its end ``tuck`` m inside."""
+
+    host: str
+    port: str
+    lead: float
+    tuck: float = 0.0
+
+
+def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: Plug) -> Project:
+    """A path end put into a port: exactly at its centre, straight along its axis, following the host.
+
+    A second knot, the *lead*, stands on the axis; the span between is straight. An end that sat in a port before
+    takes its lead knot along.
+    """
+    path = path_by_id(project, path_id)
+    port_by_id(project, plug.host, plug.port)
+    if plug.lead < 0.0 or path.closed:
+        raise DocumentError("a closed path has no end to plug in" if path.closed else "a lead is 0 or more")
+    knots = list(path.knots) if end == "start" else list(reversed(path.knots))
+    has_lead = len(knots) > 1 and is_lead(knots[0], knots[1])
+    rest = knots[2:] if has_lead else knots[1:]
+    first = evolve(
+        knots[0], kind="corner", hold=PortHold(host=plug.host, port=plug.port, along=-plug.tuck), radius=0.0,
+        coming=None, leaving=None, step=None,
+    )  # fmt: skip
+    made = [first]
+    if plug.lead > 0.0:
+        hold = PortHold(host=plug.host, port=plug.port, along=plug.lead)
+        lead = knots[1] if has_lead else Knot(id=f"k{project.next_id}", place=first.place, kind="smooth")
+        project = project if has_lead else evolve(project, next_id=project.next_id + 1)
+        kind = "corner" if path.kind is PathKind.STRAIGHT else "smooth"
+        made.append(evolve(lead, hold=hold, kind=kind, coming=None, leaving=None, step=None))
+    made = [evolve(k, place=held_place(project, k) or k.place) for k in made]
+    joined = _joined(path, made, rest, end, straight=plug.lead > 0.0)
+    return with_path(project, joined if has_lead else _with_ease(joined, STIFF_LEADS * plug.lead))
+
+
+def _with_ease(path: Path, stiffness: float) -> Path:
+    """A hanging path that has just been plugged in is stiff, and so long that it takes its ends' turns with ease."""
+    if path.kind is not PathKind.HANGING or len(path.knots) < 3:
+        return path
+    path = evolve(path, stiffness=max(path.stiffness, stiffness))
+    ease = even_slack(hung_of(path_shape(path)))
+    return evolve(path, slack=min(ease, 100.0)) if ease > path.slack else path
+
+
+def is_lead(end: Knot, second: Knot) -> bool:
+    """Whether the second knot is the lead of an end that is plugged in."""
+    a, b = end.hold, second.hold
+    return isinstance(a, PortHold) and isinstance(b, PortHold) and (a.host, a.port) == (b.host, b.port)
+
+
+def _joined(path: Path, made: list[Knot], rest: list[Knot], end: str, *, straight: bool) -> Path:
+    """The path with its plugged end, in its own direction; the lead's span straight, the others as they were."""
+    order = [*made, *rest] if end == "start" else [*reversed(rest), *reversed(made)]
+    own = {k.id for k in made}
+    curved = path.kind is not PathKind.STRAIGHT
+    out = []
+    for knot, onward in zip(order, [*order[1:], None], strict=True):
+        is_lead_span = onward is not None and knot.id in own and onward.id in own and straight
+        keeps = knot.curved if knot.id not in own else curved
+        out.append(evolve(knot, curved=False if is_lead_span else keeps))
+    return evolve(path, knots=tuple(out))
+
+
+def unplugged(project: Project, path_id: str, knot_ids: Mapping[str, object] | tuple[str, ...]) -> Project:
+    """Knots let go of what they held on to; they stay where they are."""
+    path = path_by_id(project, path_id)
+    wanted = set(knot_ids)
+    knots = tuple(evolve(k, hold=None) if k.id in wanted and k.hold is not None else k for k in path.knots)
+    return with_path(project, evolve(path, knots=knots))
+
+
+def held(project: Project, path_id: str, holds: Mapping[str, tuple[str, Place]]) -> Project:
+    """Knots that hold on to hosts: by knot id, the host's id and the place in the world.
+
+    One that lies at the centre of a port holds on to that, so that it is found again with it; but not the second knot
+    of an open path, which would be its lead.
+    """
+    path = path_by_id(project, path_id)
+    leads = () if path.closed else (path.knots[1:2] + path.knots[-2:-1])
+
+    def hold_of(knot: Knot) -> PointHold | PortHold:
+        host_id, place = holds[knot.id]
+        host = host_by_id(project, host_id)
+        for port in host.ports if knot not in leads else ():
+            if np.linalg.norm(np.subtract(placed_port(host, port).centre, place)) <= _AT_PORT:
+                return PortHold(host=host_id, port=port.id)
+        matrix, at = matrix_of(host.place)
+        return PointHold(
+            host=host_id, point=_place(np.asarray(np.linalg.solve(matrix, np.array(place) - at), dtype=np.float64))
+        )
+
+    return with_path(
+        project, evolve(path, knots=tuple(evolve(k, hold=hold_of(k)) if k.id in holds else k for k in path.knots))
+    )
+
+
+def plug_of(path: Path, end: Literal["start", "end"]) -> Plug | None:
+    """How a path end is plugged in, if it is."""
+    if not path.knots or path.closed:
+        return None
+    knots = path.knots if end == "start" else tuple(reversed(path.knots))
+    hold = knots[0].hold
+    if not isinstance(hold, PortHold):
+        return None
+    lead = knots[1].hold if len(knots) > 1 and is_lead(knots[0], knots[1]) else None
+    return Plug(hold.host, hold.port, lead.along if isinstance(lead, PortHold) else 0.0, -hold.along)
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))

@@ -1,0 +1,72 @@
+"""Presets: all of a run but its path, to be used again in any project."""
+
+from collections.abc import Sequence
+
+from morphax.core.section.sections import CornerStyle
+from morphax.project.edits.runs import NewRun, set_section, set_width, with_recipe
+from morphax.project.lookup import run_by_id, run_width, section_of
+from morphax.project.model.document import (
+    Density,
+    Ends,
+    Entity,
+    Name,
+    Placing,
+    Positive,
+    Project,
+    Recipe,
+    SectionSource,
+    Station,
+    evolve,
+)
+
+
+class Preset(Entity):
+    """A section with its width, and how it is placed, cornered, ended and meshed."""
+
+    name: Name
+    source: SectionSource
+    width: Positive
+    placing: Placing = Placing()
+    corner: CornerStyle | None = None
+    ends: Ends = Ends()
+    density: Density = Density()
+
+
+def preset_of(project: Project, run_id: str) -> Preset:
+    """A run's preset, with the run's name."""
+    run = run_by_id(project, run_id)
+    recipe = run.recipe
+    return Preset(
+        name=run.show.name,
+        source=section_of(project, run_id).source,
+        width=run_width(project, run_id),
+        placing=evolve(recipe.placing, towards=None, towards_path=None),
+        corner=recipe.corner,
+        ends=recipe.ends,
+        density=recipe.density,
+    )
+
+
+def next_run_of(preset: Preset) -> NewRun:
+    """What the next run is made of, by a preset."""
+    like = Recipe(
+        path="p0",
+        stations=(Station(id="t0", section="s0"),),
+        placing=preset.placing,
+        corner=preset.corner,
+        ends=preset.ends,
+        density=preset.density,
+    )
+    return NewRun(preset.source, preset.width, preset.name, like=like)
+
+
+def with_preset(project: Project, run_ids: Sequence[str], preset: Preset) -> Project:
+    """Gives runs all that a preset holds; their paths, names, looks and what lies near them stay."""
+    project = set_width(set_section(project, run_ids, preset.source), run_ids, preset.width)
+    for run_id in run_ids:
+        own = run_by_id(project, run_id).recipe.placing
+        placing = evolve(preset.placing, towards=own.towards, towards_path=own.towards_path)
+        project = with_recipe(
+            project, [run_id], placing=placing, corner=preset.corner, ends=preset.ends, density=preset.density
+        )
+    return project

@@ -1,0 +1,203 @@
+"""Ready-made paths: added, and changed by their values, by a drag of a mark, and as a whole."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from math import cos, pi, sin
+
+import numpy as np
+
+from morphax.core.errors import PathError
+from morphax.core.path.coils import spine_of
+from morphax.core.path.made_paths import VALUES, MadeCurve, MadeShape, checked_values, dragged, made_marks
+from morphax.core.path.paths import PathKind
+from morphax.core.types import Floats, frozen
+from morphax.project.edits.reshape import with_path
+from morphax.project.edits.runs import Added, NewRun, add_run
+from morphax.project.lookup import path_by_id
+from morphax.project.model.document import DocumentError, Knot, Made, Path, Place, Project, evolve
+from morphax.project.model.paths import made_curve, path_shape
+
+COIL_STAYS = "a coil lies where its path is: move that, or make the coil a handles path"
+
+
+def made_of(curve: MadeCurve, around: str | None = None, spine: Path | None = None) -> Made:
+    """The document's value of a ready-made path; a coil's with the path that it winds round."""
+    x, _, z = curve.axes
+    return Made(
+        shape=curve.shape,
+        values=tuple((k, float(v)) for k, v in curve.values.items()),
+        at=_place(curve.origin),
+        x=_place(x),
+        z=_place(z),
+        around=around,
+        spine=spine,
+    )
+
+
+def add_made(
+    project: Project, curve: MadeCurve, new: NewRun, *, around: str | None = None, spine: Path | None = None
+) -> Added:
+    """Adds a run on a ready-made path; ids are the run, the path and the knots. Raises PathError out of range."""
+    places = [_place(p) for p in made_marks(curve)]
+    added = add_run(project, PathKind.THROUGH, places, new, closed=curve.shape.is_closed)
+    path = path_by_id(added.project, added.ids[1])
+    changed = evolve(
+        path, kind=PathKind.MADE, made=made_of(curve, around, spine), knots=_knots(curve, list(path.knots))
+    )
+    return Added(with_path(added.project, changed), added.ids)
+
+
+def _knots(curve: MadeCurve, old: list[Knot]) -> tuple[Knot, ...]:
+    kind = "corner" if curve.shape is MadeShape.POLYGON else "smooth"
+    places = (_place(p) for p in made_marks(curve))
+    return tuple(evolve(k, place=p, kind=kind, curved=kind == "smooth") for k, p in zip(old, places, strict=True))
+
+
+def with_curve(project: Project, path: Path, curve: MadeCurve) -> Project:
+    """The project with a ready-made path changed; its knots go along, the first ones keep their ids."""
+    count, n = len(made_marks(curve)), project.next_id
+    ids = [k.id for k in path.knots[:count]]
+    ids += [f"k{n + i}" for i in range(count - len(ids))]
+    knots = [Knot(id=i, place=(0.0, 0.0, 0.0)) for i in ids]
+    around, spine = (None, None) if path.made is None else (path.made.around, path.made.spine)
+    changed = evolve(path, made=made_of(curve, around, spine), knots=_knots(curve, knots))
+    return evolve(with_path(project, changed), next_id=n + max(0, count - len(path.knots)))
+
+
+def add_coil(project: Project, path_id: str, radius: float, turns: float, new: NewRun) -> Added:
+    """Adds a run that winds round a path and follows it. Raises PathError where that has sharp corners."""
+    spine = path_by_id(project, path_id)
+    values = checked_values(MadeShape.COIL, {"radius": radius, "turns": turns})
+    curve = MadeCurve(MadeShape.COIL, values, np.zeros(3), np.eye(3), spine_of(path_shape(spine)))
+    return add_made(project, curve, new, around=path_id, spine=spine)
+
+
+def wound_round(project: Project, path: Path) -> Path | None:
+    """The path that a coil winds round, as it is now; None for others, and where it is gone."""
+    around = None if path.made is None else path.made.around
+    return next((p for p in project.paths if p.id == around), None)
+
+
+def is_waiting(project: Project, path: Path) -> bool:
+    """Whether a coil is not wound round its path as that is now."""
+    now = wound_round(project, path)
+    return path.made is not None and now is not None and now is not path.made.spine and now != path.made.spine
+
+
+def coils_followed(project: Project) -> Project:
+    """The project with coils wound anew round paths that changed; a path that cannot carry one leaves it as it was."""
+    for path in project.paths:
+        made = path.made
+        if made is None or not is_waiting(project, path):
+            continue
+        try:
+            renewed = evolve(made, spine=wound_round(project, path))
+            curve = made_curve(renewed)
+            whole = evolve(path, made=renewed, knots=_knots(curve, list(path.knots)))
+        except PathError:
+            continue  # sharp corners: the coil waits, and its body says so
+        project = with_path(project, whole)
+    return project
+
+
+def set_made_value(project: Project, path_id: str, name: str, value: float) -> Project:
+    """Changes a value of a ready-made path. Raises PathError out of range."""
+    path, curve = _curve_of(project, path_id)
+    values = {**curve.values, name: value}
+    if name == "radius" and curve.values.get("top") == curve.values["radius"]:
+        values["top"] = value  # a cylinder stays one
+    return with_curve(project, path, replace(curve, values=values))
+
+
+def drag_mark(project: Project, path_id: str, knot_id: str, place: Place) -> Project:
+    """A ready-made path whose values follow one of its knots to a place. Raises PathError out of range."""
+    path, curve = _curve_of(project, path_id)
+    mark = next(i for i, k in enumerate(path.knots) if k.id == knot_id)
+    return with_curve(project, path, dragged(curve, mark, np.array(place)))
+
+
+def transformed_made(curve: MadeCurve, pivot: Floats, matrix: Floats, shift: Floats, grow: float) -> MadeCurve:
+    """p -> pivot + matrix (p - pivot) + shift; ``matrix`` is ``grow`` times a turn or a mirror image.
+
+    Raises DocumentError for a coil, which lies where its path is.
+    """
+    if curve.spine is not None:
+        raise DocumentError(COIL_STAYS)
+    x, y = curve.axes[:2] @ matrix.T / grow
+    z = np.cross(x, y)
+    kinds = VALUES[curve.shape]
+    values = {k: v * grow if kinds[k].kind == "length" else v for k, v in curve.values.items()}
+    if np.linalg.det(matrix) < 0.0 and "pitch" in values:
+        values["pitch"] = -values["pitch"]
+    origin = pivot + matrix @ (curve.origin - pivot) + shift
+    return replace(curve, values=values, origin=frozen(origin), axes=frozen(np.stack([x, y, z])))
+
+
+def reversed_made(curve: MadeCurve) -> MadeCurve:
+    """The same curve from its end. Raises DocumentError for a coil, and a wave that ends between crest and middle."""
+    if curve.spine is not None:
+        raise DocumentError("a coil runs as its path does; reverse that, or make the coil a handles path")
+    v, (x, y, z) = dict(curve.values), curve.axes
+    if curve.shape is MadeShape.WAVE:
+        return _reversed_wave(curve, v)
+    turn = v["turn"] if "turn" in v else 2.0 * pi * v.get("turns", 0.0)
+    ahead = cos(turn) * x + sin(turn) * y
+    if "inner" in v:
+        v["inner"], v["radius"] = v["radius"], v["inner"]
+    rise = v.get("pitch", 0.0) * abs(v.get("turns", 0.0))
+    if "top" in v:
+        v["top"], v["radius"] = v["radius"], v["top"]
+    axes = np.stack([ahead, np.cross(-z, ahead), -z])
+    return replace(curve, values=v, origin=frozen(curve.origin + rise * z), axes=frozen(axes))
+
+
+def _reversed_wave(curve: MadeCurve, v: dict[str, float]) -> MadeCurve:
+    halves = 2.0 * v["waves"]
+    if abs(halves - round(halves)) > 1e-9:
+        raise DocumentError("only a wave that ends on its middle line can be reversed; make it a handles path first")
+    x, y, z = curve.axes
+    v["height"] *= -1.0 if round(halves) % 2 else 1.0
+    return replace(curve, values=v, origin=frozen(curve.origin + v["length"] * x), axes=frozen(np.stack([-x, -y, z])))
+
+
+def moved_made(curve: MadeCurve, shift: Floats) -> MadeCurve:
+    """The curve elsewhere. Raises DocumentError for a coil."""
+    if curve.spine is not None:
+        raise DocumentError(COIL_STAYS)
+    return replace(curve, origin=frozen(curve.origin + shift))
+
+
+def marks_moved(project: Project, path: Path, places: Mapping[str, Place]) -> Project:
+    """Knots of a ready-made path moved: one changes its values, all together move it.
+
+    Raises DocumentError where some, but not all, are moved, or each elsewhere.
+    """
+    if len(places) == 1:
+        ((knot_id, place),) = places.items()
+        return drag_mark(project, path.id, knot_id, place)
+    old = {k.id: np.array(k.place) for k in path.knots}
+    shifts = np.array([np.array(p) - old[k] for k, p in places.items()])
+    if len(places) == len(old) and np.ptp(shifts, axis=0).max() < 1e-9:
+        return with_curve(project, path, moved_made(_curve(path), shifts.mean(0)))
+    raise DocumentError(keeps_shape(path))
+
+
+def keeps_shape(path: Path) -> str:
+    """Why a ready-made path refuses an edit."""
+    shape = path.made.shape if path.made is not None else "path"
+    return f"a ready-made {shape} keeps its shape; make its kind handles to change its knots one by one"
+
+
+def _curve(path: Path) -> MadeCurve:
+    if path.made is None:
+        raise DocumentError(f"path {path.id} is not ready-made")
+    return made_curve(path.made)
+
+
+def _curve_of(project: Project, path_id: str) -> tuple[Path, MadeCurve]:
+    path = path_by_id(project, path_id)
+    return path, _curve(path)
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))

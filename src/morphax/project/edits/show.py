@@ -1,0 +1,99 @@
+"""Edits of how things are shown and listed: hide, lock, ghost, order, groups. None of them changes a mesh."""
+
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
+
+from morphax.project.edits.runs import Added, unique_name
+from morphax.project.lookup import group_by_id, section_by_id
+from morphax.project.model.document import DocumentError, Group, Host, Project, Run, Show, evolve
+
+S = TypeVar("S", Run, Host)
+
+
+def _shown(project: Project, change: Callable[[str, Show], Show]) -> Project:
+    """The project with each run's and host's show changed; those that stay equal stay the same objects."""
+
+    def each(things: tuple[S, ...]) -> tuple[S, ...]:
+        shows = [change(thing.id, thing.show) for thing in things]
+        return tuple(t if s is t.show else evolve(t, show=s) for t, s in zip(things, shows, strict=True))
+
+    return evolve(project, runs=each(project.runs), hosts=each(project.hosts))
+
+
+def with_shows(project: Project, ids: Sequence[str], **changes: Any) -> Project:
+    """Runs and hosts with fields of their show changed: ``hidden``, ``locked``, ``ghost``, ``group``."""
+    wanted = set(ids)
+    return _shown(project, lambda i, show: evolve(show, **changes) if i in wanted else show)
+
+
+def only_these(project: Project, ids: Sequence[str]) -> Project:
+    """Hides all but some; shows everything again when nothing else is in sight."""
+    wanted = set(ids)
+    things: tuple[Run | Host, ...] = (*project.runs, *project.hosts)
+    others = [t.id for t in things if t.id not in wanted and not t.show.hidden]
+    if not others:
+        return _shown(project, lambda _, show: evolve(show, hidden=False) if show.hidden else show)
+    return with_shows(with_shows(project, others, hidden=True), ids, hidden=False)
+
+
+def locked_change(before: Project, after: Project) -> str | None:
+    """Name of a locked run or host whose body would change or that would go, or None."""
+    hosts = {h.id: h for h in after.hosts}
+    for host in before.hosts:
+        now_host = hosts.get(host.id)
+        if host.show.locked and (now_host is None or evolve(now_host, show=host.show, ports=host.ports) != host):
+            return host.show.name
+    runs = {r.id: r for r in after.runs}
+    paths = {p.id: p for p in after.paths}
+    old_paths = {p.id: p for p in before.paths}
+    for run in before.runs:
+        if run.show.locked:
+            now = runs.get(run.id)
+            if now is None or now.recipe != run.recipe or paths[now.recipe.path] != old_paths[run.recipe.path]:
+                return run.show.name
+            if any(section_by_id(before, s.section) != section_by_id(after, s.section) for s in run.recipe.stations):
+                return run.show.name
+    return None
+
+
+def reordered(project: Project, run_ids: Sequence[str]) -> Project:
+    """The runs in another order. Raises DocumentError unless it names each run once."""
+    runs = {r.id: r for r in project.runs}
+    if sorted(runs) != sorted(run_ids):
+        raise DocumentError("the new order must name each run once")
+    return evolve(project, runs=tuple(runs[i] for i in run_ids))
+
+
+def grouped(project: Project, run_ids: Sequence[str], name: str = "Group") -> Added:
+    """Puts runs under a new group, one after the other at the place of the first."""
+    if not run_ids:
+        raise DocumentError("choose the runs that are to stand in a group")
+    group = Group(id=f"g{project.next_id}", name=unique_name(name, [g.name for g in project.groups]))
+    added = evolve(project, groups=(*project.groups, group), next_id=project.next_id + 1)
+    changed = with_shows(added, run_ids, group=group.id)
+    wanted = set(run_ids)
+    order = [r.id for r in changed.runs if r.id not in wanted]
+    first = next(i for i, r in enumerate(changed.runs) if r.id in wanted)
+    place = sum(r.id not in wanted for r in changed.runs[:first])
+    members = [r.id for r in changed.runs if r.id in wanted]
+    return Added(_without_empty(reordered(changed, [*order[:place], *members, *order[place:]])), (group.id,))
+
+
+def ungrouped(project: Project, run_ids: Sequence[str]) -> Project:
+    """Takes runs out of their groups; a group without runs goes."""
+    return _without_empty(with_shows(project, run_ids, group=None))
+
+
+def _without_empty(project: Project) -> Project:
+    used = {r.show.group for r in project.runs}
+    return evolve(project, groups=tuple(g for g in project.groups if g.id in used))
+
+
+def rename_group(project: Project, group_id: str, name: str) -> Project:
+    """Renames a group; a name that is taken gets a number. Raises DocumentError on an empty name."""
+    if not name.strip():
+        raise DocumentError("a name has at least one letter")
+    group = group_by_id(project, group_id)
+    others = [g.name for g in project.groups if g.id != group_id]
+    renamed = evolve(group, name=unique_name(name.strip()[:110], others))
+    return evolve(project, groups=tuple(renamed if g.id == group_id else g for g in project.groups))

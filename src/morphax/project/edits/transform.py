@@ -1,0 +1,123 @@
+"""Moving, turning and scaling whole paths or some of their knots."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from morphax.core.types import Floats
+from morphax.project.edits.ready_made import keeps_shape, transformed_made, with_curve
+from morphax.project.edits.reshape import with_path
+from morphax.project.lookup import path_by_id, path_of
+from morphax.project.model.document import DocumentError, Knot, Place, Project, evolve
+from morphax.project.model.paths import made_curve
+
+Pivot = Literal["middle", "first knot", "origin", "own place"]
+PIVOTS: tuple[Pivot, ...] = ("middle", "first knot", "origin", "own place")
+Targets = Mapping[str, frozenset[str]]
+"""Knot ids by path id."""
+
+
+@dataclass(frozen=True, eq=False)
+class Transform:
+    """p -> pivot + matrix (p - pivot) + shift; ``matrix`` (3, 3), ``shift`` (3,) m. ``grow`` scales corner radii."""
+
+    matrix: Floats
+    shift: Floats
+    grow: float = 1.0
+
+
+def moved(shift: Sequence[float]) -> Transform:
+    return Transform(np.eye(3), np.asarray(shift, dtype=np.float64))
+
+
+def turned(axis: int, angle: float) -> Transform:
+    """A turn about a world axis (0 x, 1 y, 2 z) by ``angle`` rad, right-handed; quarter turns are exact."""
+    quarters = angle / (0.5 * np.pi)
+    exact = abs(quarters - round(quarters)) < 1e-12
+    k = round(quarters) % 4
+    c, s = ((1, 0), (0, 1), (-1, 0), (0, -1))[k] if exact else (np.cos(angle), np.sin(angle))
+    matrix, i, j = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
+    matrix[[i, i, j, j], [i, j, i, j]] = c, -s, s, c
+    return Transform(matrix, np.zeros(3))
+
+
+def mirrored(axis: int) -> Transform:
+    """A mirror image across a world axis (0 x, 1 y, 2 z)."""
+    matrix = np.eye(3)
+    matrix[axis, axis] = -1.0
+    return Transform(matrix, np.zeros(3))
+
+
+def scaled(factor: float) -> Transform:
+    """Raises DocumentError unless the factor is more than 0."""
+    if not 0.0 < factor < 1e6:
+        raise DocumentError("a scale is more than 0")
+    return Transform(np.eye(3) * factor, np.zeros(3), factor)
+
+
+def targets_of(project: Project, run_ids: Sequence[str], knot_ids: Sequence[str] = ()) -> Targets:
+    """The chosen knots of the first run's path, or all knots of the runs' paths."""
+    if knot_ids and run_ids:
+        return {path_of(project, run_ids[0]).id: frozenset(knot_ids)}
+    paths = {path.id: path for path in (path_of(project, r) for r in run_ids)}
+    return {i: frozenset(k.id for k in p.knots) for i, p in paths.items()}
+
+
+def pivot_place(
+    project: Project,
+    targets: Targets,
+    pivot: Pivot,
+    own: Place = (0.0, 0.0, 0.0),
+    others: Sequence[Place] = (),
+) -> Floats:
+    """Where a pivot lies, (3,) m: the middle of the box round the knots, the first of them, the origin, or ``own``.
+
+    ``others`` are places that count besides the knots: corners of hosts.
+    """
+    knots = [k.place for i, ids in targets.items() for k in path_by_id(project, i).knots if k.id in ids]
+    places = np.array([*knots, *others])
+    if pivot == "own place":
+        return np.array(own)
+    if pivot == "origin" or not len(places):
+        return np.zeros(3)
+    first: Floats = places[0]
+    return first if pivot == "first knot" else 0.5 * (places.min(0) + places.max(0))
+
+
+def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform) -> Project:
+    """The project with knots moved, their handles turned along, and radii and stored steps fitting again."""
+    for path_id, ids in targets.items():
+        path = path_by_id(project, path_id)
+        whole = ids >= {k.id for k in path.knots}
+        if path.made is not None:
+            if not whole:
+                raise DocumentError(keeps_shape(path))
+            if path.made.around in targets:
+                continue  # it follows
+            curve = transformed_made(made_curve(path.made), pivot, by.matrix, by.shift, by.grow)
+            project = with_curve(project, path, curve)
+            continue
+        knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
+        project = with_path(project, evolve(path, knots=knots))
+    return project
+
+
+def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
+    place = pivot + by.matrix @ (np.array(knot.place) - pivot) + by.shift
+    handles = {
+        name: None if value is None else _place(by.matrix @ np.array(value))
+        for name, value in (("coming", knot.coming), ("leaving", knot.leaving))
+    }
+    step = None if knot.step is None or not whole else knot.step * float(np.sqrt(by.grow))
+    return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, hold=None, **handles)
+
+
+def _loosened(knot: Knot, whole: bool) -> Knot:
+    """A knot that stays: beside one that moved its stored step no longer fits."""
+    return knot if whole or knot.step is None else evolve(knot, step=None)
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))

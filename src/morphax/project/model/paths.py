@@ -1,0 +1,183 @@
+"""Paths of the document: knots, what they hold on to, and how they are joined."""
+
+from functools import lru_cache
+from typing import Annotated, Literal, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from morphax.core.path.coils import Spine, spine_of
+from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values, made_marks
+from morphax.core.path.paths import PathKind, PathShape
+from morphax.core.types import Floats
+from morphax.project.model.values import FARTHEST, Coordinate, Entity, Id, Place
+
+KnotKind = Literal["corner", "smooth", "in line", "loose"]
+
+
+class PortHold(Entity):
+    """A knot sits on the axis of a host's port, ``along`` m outward from its centre."""
+
+    kind: Literal["port"] = "port"
+    host: Id
+    port: Id
+    along: Coordinate = 0.0
+
+
+class PointHold(Entity):
+    """A knot sits at a point of a host, in the host's own coordinates, m."""
+
+    kind: Literal["point"] = "point"
+    host: Id
+    point: Place
+
+
+class PathHold(Entity):
+    """A knot sits on another path, at a share of its length."""
+
+    kind: Literal["path"] = "path"
+    path: Id
+    share: Annotated[float, Field(ge=0.0, le=1.0)]
+
+
+Hold = Annotated[PortHold | PointHold | PathHold, Field(discriminator="kind")]
+
+
+class Knot(Entity):
+    """A point of a path; ``curved`` is the span that leaves it, ``step`` its stored parameter step.
+
+    ``coming`` and ``leaving`` are the handles of an in-line or loose knot, as offsets from its place; ``radius`` m
+    rounds a corner; ``hold`` is what the knot follows.
+    """
+
+    id: Id
+    place: Place
+    kind: KnotKind = "smooth"
+    curved: bool = True
+    step: Annotated[float, Field(gt=0.0)] | None = None
+    coming: Place | None = None
+    leaving: Place | None = None
+    radius: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    hold: Hold | None = None
+
+    @model_validator(mode="after")
+    def _handles_fit_the_kind(self) -> Self:
+        has = self.coming is not None, self.leaving is not None
+        if any(has) is not (self.kind in ("in line", "loose")) or any(has) is not all(has):
+            raise ValueError(f"knot {self.id}: in-line and loose knots have two handles, others none")
+        return self
+
+
+class Made(Entity):
+    """What a ready-made path is, and where: its origin, its x and its z; ``values`` by name, m and rad.
+
+    A coil has the path that it winds round as it was last seen, and its id, by which it follows.
+    """
+
+    shape: MadeShape
+    values: tuple[tuple[str, float], ...] = ()
+    at: Place = (0.0, 0.0, 0.0)
+    x: Place = (1.0, 0.0, 0.0)
+    z: Place = (0.0, 0.0, 1.0)
+    around: Id | None = None
+    spine: "Path | None" = None
+
+    @model_validator(mode="after")
+    def _makes_a_curve(self) -> Self:
+        checked_values(self.shape, dict(self.values))
+        made = np.array([self.x, self.z])
+        if np.abs(made @ made.T - np.eye(2)).max() > 1e-6:
+            raise ValueError("the axes of a ready-made path are of length 1 and at right angles")
+        return self
+
+
+def made_curve(made: Made) -> MadeCurve:
+    """The core's view of a ready-made path."""
+    x, z = np.array(made.x), np.array(made.z)
+    x = x / np.linalg.norm(x)
+    z = z - (z @ x) * x
+    z = z / np.linalg.norm(z)
+    axes = np.stack([x, np.cross(z, x), z])
+    values = checked_values(made.shape, dict(made.values))
+    spine = None if made.spine is None else _spine(made.spine)
+    return MadeCurve(made.shape, values, np.array(made.at), axes, spine)
+
+
+class Path(Entity):
+    """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths, ``tension`` on through ones.
+
+    ``made`` is what a ready-made path is; its knots are that curve's marks, and hold on to nothing.
+    """
+
+    id: Id
+    kind: PathKind
+    closed: bool = False
+    slack: Annotated[float, Field(ge=0.0, le=100.0)] = 0.05
+    stiffness: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    tension: Annotated[float, Field(ge=-1.0, le=0.95)] = 0.0
+    knots: tuple[Knot, ...] = ()
+    made: Made | None = None
+
+    @model_validator(mode="after")
+    def _knots_are_distinct(self) -> Self:
+        if len({k.id for k in self.knots}) != len(self.knots):
+            raise ValueError(f"path {self.id}: two knots share an id")
+        if self.kind is not PathKind.HANDLES and any(k.kind in ("in line", "loose") for k in self.knots):
+            raise ValueError(f"path {self.id}: only a handles path has in-line and loose knots")
+        return self
+
+    @model_validator(mode="after")
+    def _knots_are_the_marks(self) -> Self:
+        if (self.made is not None) is not (self.kind is PathKind.MADE):
+            raise ValueError(f"path {self.id}: a ready-made path says what it is, others don't")
+        if self.made is None:
+            return self
+        marks, own = made_marks(made_curve(self.made)), np.array([k.place for k in self.knots]).reshape(-1, 3)
+        size = float(np.ptp(marks, axis=0).max()) + float(np.abs(marks).max())
+        fits = marks.shape == own.shape and np.abs(marks - own).max() <= 1e-9 * size
+        if not fits or self.closed is not self.made.shape.is_closed or any(k.hold is not None for k in self.knots):
+            raise ValueError(
+                f"a ready-made {self.made.shape} keeps its shape; make its kind handles to change its knots one by one"
+            )
+        return self
+
+
+Made.model_rebuild()
+
+
+def path_shape(path: Path) -> PathShape:
+    """The core's view of a path."""
+    knots = np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
+    steps = np.array([np.nan if k.step is None else k.step for k in path.knots])
+    radius = np.array([k.radius for k in path.knots])
+    handles: Floats = np.empty(0)
+    if path.kind is PathKind.HANDLES:
+        handles = np.array([_handles(k) for k in path.knots], dtype=np.float64).reshape(-1, 2, 3)
+    return PathShape(
+        knots,
+        path.kind,
+        path.closed,
+        np.array([k.kind in ("corner", "loose") for k in path.knots], dtype=bool),
+        np.array([k.curved for k in path.knots], dtype=bool),
+        steps if np.isfinite(steps).any() else np.empty(0),
+        handles,
+        radius if radius.any() and not path.kind.is_made else np.empty(0),
+        path.slack,
+        path.stiffness,
+        None if path.made is None else made_curve(path.made),
+        path.tension if path.kind is PathKind.THROUGH else 0.0,
+    )
+
+
+def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """The coming and leaving handle: none at a corner, computed (nan) at a smooth knot, else the knot's own."""
+    if knot.coming is not None and knot.leaving is not None:
+        return knot.coming, knot.leaving
+    value = 0.0 if knot.kind == "corner" else np.nan
+    return (value,) * 3, (value,) * 3
+
+
+@lru_cache(maxsize=64)
+def _spine(path: Path) -> Spine:
+    """What winds round a path needs; the same for equal paths."""
+    return spine_of(path_shape(path))

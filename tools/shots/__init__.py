@@ -1,0 +1,1 @@
+"""Pictures for the documents, made through the real window."""

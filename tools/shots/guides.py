@@ -1,0 +1,118 @@
+"""Pictures of ready-made paths, a picture guide and strands on a head form, through the real window."""
+
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen
+
+from morphax.app.files.picture_files import take_picture
+from morphax.app.views.panes.camera import Camera
+from morphax.app.window import Window
+from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.ready_made import add_coil, add_made
+from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.history import Selection
+from morphax.project.model.document import Project, ReadyMadeSource
+from tools.shots.paths import Grab, Open, point, press, send
+
+
+def ready_made(open_window: Open, grab: Grab, folder: Path) -> None:
+    """A helix, a spiral, a wave, a polygon and a coil round a bent rod, the helix chosen with its values."""
+    pipe, rod = ReadyMadeSource(name="pipe", values=(("wall", 0.006), ("width", 0.06))), ReadyMadeSource(name="round")
+    project = Project()
+    for shape, at, values in (
+        ("helix", (-0.55, 0.45, 0.03), {"radius": 0.2, "top": 0.2, "pitch": 0.1, "turns": 4}),
+        ("spiral", (0.25, 0.5, 0.03), {"inner": 0.06, "radius": 0.3, "turns": 2.5}),
+        ("wave", (-0.8, -0.35, 0.03), {"length": 1.0, "height": 0.11, "waves": 3}),
+        ("polygon", (0.75, -0.3, 0.03), {"radius": 0.22, "sides": 6}),
+    ):
+        kind = MadeShape(shape)
+        curve = MadeCurve(kind, checked_values(kind, values), np.array(at), across(np.array([0.0, 0.0, 1.0])))
+        project = add_made(project, curve, NewRun(pipe, 0.06, shape.capitalize())).project
+    bent = [(-0.9, -0.75, 0.05), (-0.3, -0.8, 0.25), (0.3, -0.75, 0.1), (0.9, -0.8, 0.3)]
+    added = add_run(project, PathKind.THROUGH, bent, NewRun(rod, 0.04, "Rod"))
+    project = add_coil(added.project, added.ids[1], 0.05, 30.0, NewRun(rod, 0.015, "Coil")).project
+    window = open_window("light", project)
+    window.panes[0].set_camera(Camera(target=(0.0, -0.1, 0.1), height=2.5, yaw=-1.3, pitch=0.5))
+    window.inspector.headings["Path"].button.setChecked(True)
+    window.workspace.select(Selection((project.runs[0].id,)))
+    grab(window, folder / "ready-made.png")
+    window.shut_down()
+
+
+def _elevation(file: Path) -> None:
+    """A made-up elevation of a kiosk as a picture."""
+    image = QImage(1000, 640, QImage.Format.Format_RGB32)
+    image.fill(QColor("#f4efe2"))
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor("#3c4c6c"), 4.0))
+    painter.drawRect(QRectF(160, 230, 680, 330))
+    painter.drawArc(QRectF(500 - 482.9, 90, 965.8, 965.8), round(45.26 * 16), round(89.48 * 16))
+    painter.drawRect(QRectF(420, 340, 160, 220))
+    painter.drawLine(QPointF(60, 560), QPointF(940, 560))
+    painter.setPen(QPen(QColor("#8a4a3a"), 3.0, Qt.PenStyle.DashLine))
+    painter.drawLine(QPointF(160, 600), QPointF(840, 600))
+    painter.drawText(QRectF(160, 602, 680, 30), Qt.AlignmentFlag.AlignCenter, "3 400")
+    painter.end()
+    image.save(str(file))
+
+
+def picture_guide(open_window: Open, grab: Grab, folder: Path) -> None:
+    """A path drawn over a picture behind the front view."""
+    window = open_window("light", None)
+    window.panes[0].set_view("Front")
+    with TemporaryDirectory() as place:
+        file = Path(place) / "Kiosk.png"
+        _elevation(file)
+        take_picture(window, file)
+    host = window.workspace.project.hosts[0]
+    if host.picture is not None:
+        scale = host.picture.width / 1000.0
+        x, _, z = host.place.at
+
+        def at(u: float, v: float) -> tuple[float, float, float]:
+            return (x + (u - 500.0) * scale, 0.0, z - (v - 320.0) * scale)
+
+        window.list_panel.stock.take("round")
+        window.arm("arc-through")
+        for spot in (at(160, 230), at(840, 230), at(500, 90)):
+            press(window, spot)
+        window.arm(PathKind.STRAIGHT)
+        press(window, at(420, 560))
+        press(window, at(420, 340))
+        point(window, at(580, 340))
+    grab(window, folder / "picture-guide.png")
+    window.shut_down()
+
+
+def strands(open_window: Open, grab: Grab, folder: Path) -> None:
+    """Three strands drawn over a head form: they lie on it, hold on to it and stand on it."""
+    window = open_window("light", None)
+    window.menus.by_id["host.add-head"].trigger()
+    window.workspace.select(Selection())
+    window.panes[0].set_camera(Camera(target=(0.0, 0.0, 0.2), height=0.42, yaw=-0.9, pitch=0.3))
+    window.arm("strand")
+    for k in range(4):
+        _stroke(window, [(235.0 + 16.0 * k + 20.0 * t, 175.0 + 4.0 * k + 230.0 * t, t) for t in _SHARES])
+    grab(window, folder / "strands.png")
+    window.shut_down()
+
+
+_SHARES = np.linspace(0.0, 1.0, 60)
+
+
+def _stroke(window: Window, spots: list[tuple[float, float, float]]) -> None:
+    """A drag through pixels of the first view."""
+    pixels = [(x + 10.0 * np.sin(7.0 * t), y) for x, y, t in spots]
+    send(window, QMouseEvent.Type.MouseMove, pixels[0], False)
+    send(window, QMouseEvent.Type.MouseButtonPress, pixels[0], True)
+    for pixel in pixels:
+        send(window, QMouseEvent.Type.MouseMove, pixel, True)
+    send(window, QMouseEvent.Type.MouseButtonRelease, pixels[-1], False)
+
+
+GUIDE_SHOTS = (ready_made, picture_guide, strands)

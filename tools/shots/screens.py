@@ -1,0 +1,172 @@
+"""Makes the pictures in docs/screenshots from the demo data, through the real window."""
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
+
+from morphax.app.launch import prepare
+from morphax.app.session.settings import Settings
+from morphax.app.views.panes.camera import Camera
+from morphax.app.widgets.theme import app_font, load_fonts
+from morphax.app.window import Window
+from morphax.core.path.paths import PathKind
+from morphax.demo import lantern_wagon
+from morphax.project.history import Selection
+from morphax.project.lookup import path_of
+from morphax.project.model.document import Project
+from tools.shots.guides import GUIDE_SHOTS
+from tools.shots.paths import PATH_SHOTS
+
+_MOST_MILLISECONDS = 20_000
+
+
+def settle(window: Window) -> None:
+    """Runs the event loop until every visible pane shows its finest picture."""
+    loop, waited = QEventLoop(), QTimer(interval=20)
+
+    def look() -> None:
+        visible = [p for p in window.panes if p.isVisible()]
+        if all(p.is_settled for p in visible) and not window.workspace.is_waiting:
+            loop.quit()
+
+    waited.timeout.connect(look)
+    QTimer.singleShot(_MOST_MILLISECONDS, loop.quit)
+    waited.start()
+    loop.exec()
+    waited.stop()
+
+
+def grab(window: Window, file: Path) -> None:
+    settle(window)
+    window.grab().save(str(file))
+    print(file)
+
+
+def _move(window: Window, pane: int, x: int, y: int) -> None:
+    view = window.panes[pane]
+    p = QPointF(x, y)
+    event = QMouseEvent(
+        QMouseEvent.Type.MouseMove,
+        p,
+        QPointF(view.mapToGlobal(QPoint(x, y))),
+        Qt.MouseButton.NoButton,
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    QApplication.sendEvent(view, event)
+
+
+def _click(window: Window, pane: int, x: int, y: int) -> None:
+    view = window.panes[pane]
+    for kind, buttons in (
+        (QMouseEvent.Type.MouseButtonPress, Qt.MouseButton.LeftButton),
+        (QMouseEvent.Type.MouseButtonRelease, Qt.MouseButton.NoButton),
+    ):
+        p, g = QPointF(x, y), QPointF(view.mapToGlobal(QPoint(x, y)))
+        event = QMouseEvent(kind, p, g, Qt.MouseButton.LeftButton, buttons, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(view, event)
+
+
+def _window(look: str, project: Project | None) -> Window:
+    window = Window(project, Settings(look=look))
+    window.resize(1280, 800)
+    window.start(Camera(yaw=-1.08, pitch=0.27))
+    return window
+
+
+def _choose(window: Window, name: str, knot: int | None = None) -> None:
+    run = next(r for r in window.workspace.project.runs if r.show.name == name)
+    path = path_of(window.workspace.project, run.id)
+    window.workspace.select(Selection((run.id,), () if knot is None else (path.knots[knot].id,)))
+
+
+def main_view(look: str) -> Callable[[Path], None]:
+    def make(folder: Path) -> None:
+        window = _window(look, lantern_wagon())
+        _choose(window, "Fog hose", 4)
+        grab(window, folder / f"main-{look}.png")
+        window.shut_down()
+
+    return make
+
+
+def drawing(folder: Path) -> None:
+    window = _window("light", None)
+    grab(window, folder / "first.png")
+    window.arm(PathKind.THROUGH)
+    settle(window)
+    window.panes[0].set_view("Front")
+    for x, y in ((90, 330), (190, 190), (300, 300)):
+        _move(window, 0, x, y)
+        _click(window, 0, x, y)
+    _move(window, 0, 390, 170)
+    grab(window, folder / "drawing.png")
+    window.shut_down()
+
+
+def exporting(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    window.settings = window.settings.model_copy(update={"export_folder": "~/wagon"})
+    window.show_export()
+    window.export_page.name.setText("lantern-wagon")
+    grab(window, folder / "export.png")
+    window.shut_down()
+
+
+def close_up(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    _choose(window, "Cornice")
+    window.look.set_mode("both")
+    window.inspector.headings["Placing"].button.setChecked(True)
+    window.inspector.headings["Corners and ends"].button.setChecked(True)
+    window.panes[0].set_camera(Camera(target=(-1.75, -0.75, 2.35), height=0.9, yaw=-2.1, pitch=-0.12))
+    grab(window, folder / "cornice.png")
+    window.shut_down()
+
+
+def handrail(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    _choose(window, "Handrail")
+    window.look.toggle_seam()
+    window.inspector.headings["Corners and ends"].button.setChecked(True)
+    window.panes[0].set_camera(Camera(target=(2.2, 0.5, 1.1), height=2.2, yaw=-1.0, pitch=0.25))
+    grab(window, folder / "handrail.png")
+    window.shut_down()
+
+
+def knots(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    _choose(window, "Fog hose")
+    run, path = window.workspace.chosen_run, window.workspace.chosen_path
+    if run is not None and path is not None:
+        window.workspace.select(Selection((run.id,), tuple(k.id for k in path.knots[2:5])))
+    window.show_knot_table()
+    window.panes[0].set_camera(Camera(target=(1.6, -1.2, 0.6), height=2.4, yaw=-1.2, pitch=0.3))
+    grab(window, folder / "knots.png")
+    window.shut_down()
+
+
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots)
+
+
+def main() -> int:
+    prepare()
+    folder = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
+    folder.mkdir(parents=True, exist_ok=True)
+    app = QApplication(sys.argv[:1])
+    app.setStyle("Fusion")
+    load_fonts()
+    app.setFont(app_font())
+    for shot in SHOTS:
+        shot(folder)
+    for path_shot in (*PATH_SHOTS, *GUIDE_SHOTS):
+        path_shot(_window, grab, folder)
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
