@@ -7,6 +7,7 @@ from statistics import median
 from time import perf_counter
 
 import numpy as np
+from tests.helpers import recipe_of
 from vtkmodules.util.numpy_support import numpy_to_vtk
 from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
@@ -14,7 +15,7 @@ from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
-from morphax.core.body.sweep import SweepOptions, sweep, sweep_resolved
+from morphax.core.body.sweep import sweep, sweep_resolved
 from morphax.core.kernels.compiling import compile_all
 from morphax.core.mesh.mesh import mesh_bytes
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
@@ -89,7 +90,7 @@ def timed(run: Callable[[], object]) -> float:
 def compare(case: Case) -> tuple[float, float]:
     """Median seconds of ours and of the tube filter, taken in turns."""
     path, section = winding_path(), ready_made("round", {"width": 0.1})
-    options = SweepOptions(rings=case.rings, sides=case.sides)
+    options = recipe_of(rings=case.rings, sides=case.sides)
     resolved = resolve_path(path)
     other = tube(tube_line(path, case.rings), case.sides)
 
@@ -210,7 +211,7 @@ def memory() -> float:
     """Peak memory of a cold sweep of 16 000 x 32, in arrays handed out."""
     path, section = winding_path(), ready_made("round", {"width": 0.1})
     tracemalloc.start()
-    body = sweep(path, section, SweepOptions(rings=16_000, sides=32))
+    body = sweep(path, section, recipe_of(rings=16_000, sides=32))
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     return peak / mesh_bytes(body.mesh)

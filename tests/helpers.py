@@ -1,7 +1,10 @@
 """Comparison helpers and a zoo of paths that tests loop over."""
 
+from dataclasses import replace
+
 import numpy as np
 
+from morphax.core.body.recipe import Density, Ends, Placing, PlainRecipe
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import Mesh, point_triangles
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
@@ -88,3 +91,21 @@ def _closest(p: np.ndarray, tri: np.ndarray) -> np.ndarray:
         inside &= (np.cross(v - u, foot - u) * n).sum(-1) >= 0.0
     edges = np.minimum(np.minimum(_segment(p, a, b), _segment(p, b, c)), _segment(p, c, a))
     return np.where(inside, np.abs(height), edges)
+
+
+def recipe_of(**values: object) -> PlainRecipe:
+    """A recipe from the values of its parts by their names; ``density`` and such parts may be given whole."""
+    parts = {"placing": Placing, "ends": Ends, "density": Density}
+    whole = {k: values.pop(k) for k in (*parts, "size", "corner") if k in values}
+    for name, part in parts.items():
+        own = {k: values.pop(k) for k in tuple(values) if k in part.__dataclass_fields__}
+        if own:
+            whole[name] = replace(whole.get(name, part()), **own)
+    assert not values, f"no part has {sorted(values)}"
+    return PlainRecipe(**whole)
+
+
+def recipe_with(recipe: PlainRecipe, **values: object) -> PlainRecipe:
+    """A recipe with some values of its parts changed."""
+    own = {name: getattr(recipe, name) for name in ("size", "corner", "placing", "ends", "density")}
+    return recipe_of(**{**own, **values})

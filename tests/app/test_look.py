@@ -13,11 +13,11 @@ from morphax.app.views.panes.camera import Camera, framed, projected
 from morphax.app.views.view3d.render_thread import RenderThread
 from morphax.app.views.view3d.scene import Item, RenderRequest
 from morphax.app.widgets.theme import DARK, LIGHT, RESOURCES, Tokens, backdrop, contrast
-from morphax.core.body.ends import End
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.recipe import End
+from morphax.core.body.sweep import sweep
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.ready_made import ready_made
-from tests.helpers import zoo
+from tests.helpers import recipe_of, zoo
 
 GROUNDS = ("paper", "panel", "raised")
 TEXTS = ("ink", "soft", "teal", "moss_text", "amber_text", "red", "blue", "plum")
@@ -111,7 +111,7 @@ def test_the_inside_of_an_open_end_has_the_warning_tint_and_a_closed_one_none() 
     tint = np.array(backdrop(LIGHT).inside) / max(backdrop(LIGHT).inside)
 
     def tinted(end: End) -> int:
-        mesh = sweep(tube, ready_made("round", {"width": 0.3}), SweepOptions(start=end, end=end)).mesh
+        mesh = sweep(tube, ready_made("round", {"width": 0.3}), recipe_of(start=end, end=end)).mesh
         camera = framed(Camera("Perspective", yaw=0.2, pitch=0.1), mesh.points, (320, 240))
         pixels = picture(camera, Item(mesh, (0.3, 0.4, 0.9))).astype(float)
         share = pixels / np.maximum(pixels.max(-1, keepdims=True), 1.0)

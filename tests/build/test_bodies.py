@@ -7,7 +7,7 @@ import pytest
 from morphax.build.builder import Builder, IdentityCache
 from morphax.build.hosts import host_mesh
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.measures import is_closed
 from morphax.core.mesh.mesh import triangle_normals

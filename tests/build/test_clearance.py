@@ -6,10 +6,11 @@ import trimesh
 
 from morphax.build.clearance import clearance
 from morphax.build.locators import Locator
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import sweep
 from morphax.core.mesh.triangles import Triangles, mesh_of
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.ready_made import ready_made
+from tests.helpers import recipe_of
 
 
 def mesh(shape: trimesh.Trimesh):
@@ -33,6 +34,6 @@ def test_what_is_farther_than_asked_for_has_no_clearance() -> None:
 
 def test_a_long_straight_body_is_asked_between_its_rings_too() -> None:
     path = path_from_points(np.array([[-3.0, 0.1, 0.7], [3.0, 0.1, 0.7]]), kind=PathKind.STRAIGHT)
-    body = sweep(path, ready_made("round", {"width": 0.2}), SweepOptions(sides=64)).mesh
+    body = sweep(path, ready_made("round", {"width": 0.2}), recipe_of(sides=64)).mesh
     found = clearance(body, BOX, 5.0)
     assert body.rings == 2 and found is not None and found.gap == pytest.approx(0.1, abs=2e-4)

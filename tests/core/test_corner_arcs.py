@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.body.ends import End
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.recipe import End
+from morphax.core.body.sweep import sweep
 from morphax.core.mesh.measures import volume
 from morphax.core.path.arclength import places_at
 from morphax.core.path.corner_arcs import corner_arcs, rounded_chain
@@ -17,7 +17,7 @@ from morphax.core.path.path_edits import reversed_path, with_first_knot, with_kn
 from morphax.core.path.paths import chain_of, path_from_points, points_at
 from morphax.core.path.resolved import drawn_place, resolve_path
 from morphax.core.section.ready_made import ready_made
-from tests.helpers import FRAME, OUT_OF_PLANE, S_CURVE, STRAIGHT, THROUGH, assert_watertight
+from tests.helpers import FRAME, OUT_OF_PLANE, S_CURVE, STRAIGHT, THROUGH, assert_watertight, recipe_of
 
 ELBOW = np.array([[0, 0, 0], [1.0, 0, 0], [1.0, 1.0, 0]])
 
@@ -53,7 +53,7 @@ def test_a_rounded_frame_is_one_smooth_loop_with_the_exact_volume() -> None:
     resolved = resolve_path(path)
     np.testing.assert_allclose(resolved.length, 6.0 - 8 * 0.2 + 2.0 * np.pi * 0.2, rtol=1e-9)
     assert len(resolved.legs) == 1 and len(resolved.knot_at) == 5
-    body = sweep(path, ready_made("round", {"width": 0.1}), SweepOptions(deviation=2e-6))
+    body = sweep(path, ready_made("round", {"width": 0.1}), recipe_of(deviation=2e-6))
     assert_watertight(body.mesh)
     np.testing.assert_allclose(volume(body.mesh), np.pi * 0.05**2 * resolved.length, rtol=3e-4)
     assert body.findings == ()
@@ -121,6 +121,6 @@ def test_a_full_turn_of_half_circles_has_no_straights_left() -> None:
     square = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], dtype=float)
     resolved = resolve_path(rounded(square, 0.5, closed=True))
     np.testing.assert_allclose(resolved.length, np.pi, rtol=1e-9)
-    body = sweep(rounded(square, 0.7, closed=True), ready_made("ogee", {"width": 0.1}), SweepOptions(end=End.FLAT))
+    body = sweep(rounded(square, 0.7, closed=True), ready_made("ogee", {"width": 0.1}), recipe_of(end=End.FLAT))
     assert_watertight(body.mesh)
     assert len(chain_of(rounded(square, 0.5, closed=True)).spans) == 4, "drawn spans stay drawn spans"

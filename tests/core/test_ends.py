@@ -3,21 +3,22 @@
 import numpy as np
 import pytest
 
-from morphax.core.body.ends import End, inset_of
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.ends import inset_of
+from morphax.core.body.recipe import End
+from morphax.core.body.sweep import PlainRecipe, sweep
 from morphax.core.mesh.measures import edge_check, euler_characteristic, volume
 from morphax.core.mesh.mesh import point_triangles, triangle_normals
 from morphax.core.path.paths import path_from_points
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sampling import sample_section
-from tests.helpers import S_CURVE, STRAIGHT, THROUGH, assert_watertight
+from tests.helpers import S_CURVE, STRAIGHT, THROUGH, assert_watertight, recipe_of
 
 LINE = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=STRAIGHT)
-DOMED = SweepOptions(start=End.DOMED, end=End.DOMED)
+DOMED = recipe_of(start=End.DOMED, end=End.DOMED)
 
 
-def fine(**more: object) -> SweepOptions:
-    return SweepOptions(start=End.DOMED, end=End.DOMED, deviation=2e-5, **more)
+def fine(**more: object) -> PlainRecipe:
+    return recipe_of(start=End.DOMED, end=End.DOMED, deviation=2e-5, **more)
 
 
 def test_a_domed_rod_is_a_capsule_of_the_typed_length() -> None:
@@ -65,7 +66,7 @@ def test_a_pipe_is_domed_by_half_its_wall_and_says_so_when_more_is_asked_for() -
     section = ready_made("pipe", {"width": 0.1, "wall": 0.02})
     inset = inset_of(sample_section(section, sides=64))
     assert inset.most[0] == pytest.approx(0.98 * 0.01, rel=0.02)
-    body = sweep(LINE, section, SweepOptions(end=End.DOMED, end_radius=0.04))
+    body = sweep(LINE, section, recipe_of(end=End.DOMED, end_radius=0.04))
     assert [f.code for f in body.findings] == ["dome-reduced"]
     assert_watertight(body.mesh)
 
@@ -79,5 +80,5 @@ def test_a_short_run_keeps_half_of_itself() -> None:
 
 def test_a_body_with_one_end_open_is_not_closed() -> None:
     """Negative control: the check sees an end that is missing."""
-    body = sweep(LINE, ready_made("round", {"width": 0.1}), SweepOptions(start=End.OPEN, end=End.DOMED))
+    body = sweep(LINE, ready_made("round", {"width": 0.1}), recipe_of(start=End.OPEN, end=End.DOMED))
     assert not edge_check(body.mesh).closed

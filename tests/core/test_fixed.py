@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import sweep
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.measures import is_closed, volume
 from morphax.core.path.paths import path_from_points
 from morphax.core.section.ready_made import ready_made
-from tests.helpers import FRAME, STRAIGHT, THROUGH, zoo
+from tests.helpers import FRAME, STRAIGHT, THROUGH, recipe_of, zoo
 
-FIXED = SweepOptions(orientation=Orientation.FIXED)
+FIXED = recipe_of(orientation=Orientation.FIXED)
 
 
 @pytest.mark.parametrize("name", sorted(zoo()))
@@ -76,7 +76,7 @@ def test_a_closed_run_that_holds_nothing_is_never_turned_inside_out_by_rounding(
     points = loop @ turn.T * 10.0 ** rng.integers(-2, 3)
     path = path_from_points(points, kind=THROUGH, closed=True)
     width = 0.05 * float(np.ptp(points))
-    mesh = sweep(path, ready_made("round", {"width": width}), SweepOptions(orientation=Orientation.FIXED)).mesh
+    mesh = sweep(path, ready_made("round", {"width": width}), recipe_of(orientation=Orientation.FIXED)).mesh
     first = slice(0, mesh.sides)
     outward = mesh.points[first] - mesh.points[first].mean(0)
     faces = mesh.points[mesh.quads[first]]

@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.sweep import sweep
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.path_edits import largest_change, reversed_path, shown_handles, with_first_knot, with_knot
 from morphax.core.path.paths import PathKind, PathShape, chain_of, path_from_points, points_at
 from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import ready_made
-from tests.helpers import S_CURVE, THROUGH, assert_watertight, circle_points
+from tests.helpers import S_CURVE, THROUGH, assert_watertight, circle_points, recipe_of
 
 NAN = np.full((2, 3), np.nan)
 
@@ -114,6 +114,6 @@ def test_a_missing_handle_beside_a_curve_asks_for_no_endless_rings() -> None:
     points = np.array([[1.759, 0.541, 0.03], [1.825, 1.271, 0.49], [0.508, 1.457, 1.348], [1.262, 0.692, 1.008]])
     path = handles_path(points, {0: (), 1: ((0.055, 0.177, -0.062), (-0.063, -0.202, 0.071)), 2: ()})
     for orientation in ("carried", "upright"):
-        body = sweep(path, ready_made("rectangle", {"width": 0.02}), SweepOptions(orientation=Orientation(orientation)))
+        body = sweep(path, ready_made("rectangle", {"width": 0.02}), recipe_of(orientation=Orientation(orientation)))
         assert_watertight(body.mesh)
         assert body.mesh.face_count < 20_000

@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 import pytest
 
-from morphax.core.body.ends import End
 from morphax.core.body.nearby import Nearby, nearest_on
-from morphax.core.body.sweep import SweepOptions, sweep
+from morphax.core.body.recipe import End
+from morphax.core.body.sweep import sweep
 from morphax.core.frame.frames import Orientation, frames_at
 from morphax.core.frame.guided import guided_field
 from morphax.core.mesh.measures import volume
@@ -16,7 +16,7 @@ from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import ready_made
 from morphax.core.vectors import unit
-from tests.helpers import assert_watertight
+from tests.helpers import assert_watertight, recipe_of
 
 
 @dataclass(frozen=True)
@@ -124,9 +124,9 @@ def test_the_nearest_places_of_a_polyline() -> None:
 
 def test_orientations_without_what_they_need_say_so_and_are_carried() -> None:
     path = path_from_points(line_over_ball(), kind=PathKind.THROUGH)
-    plain = sweep(path, BAR, SweepOptions())
+    plain = sweep(path, BAR, recipe_of())
     for orientation, code in ((Orientation.ON_HOST, "no-host"), (Orientation.TOWARDS, "no-target")):
-        body = sweep(path, BAR, SweepOptions(orientation=orientation))
+        body = sweep(path, BAR, recipe_of(orientation=orientation))
         assert code in {f.code for f in body.findings}
         assert np.array_equal(body.mesh.points, plain.mesh.points)
 
@@ -135,7 +135,7 @@ def arm(way: str = "path", *, bent: bool = False, **options) -> Mesh:
     """An arm of 100 mm that starts inside a ball of 0.5 m and leaves it aslant."""
     points = np.array([[0.3, 0.1, 0.2], [1.2, 0.1, 0.6], [1.6, 0.1, 1.4]])
     path = path_from_points(points if bent else points[:2], kind=PathKind.THROUGH if bent else PathKind.STRAIGHT)
-    body = sweep(path, ROUND, SweepOptions(start=End.CUT, cut_along=way, sides=24, **options), Nearby(Ball(0.5)))
+    body = sweep(path, ROUND, recipe_of(start=End.CUT, cut_along=way, sides=24, **options), Nearby(Ball(0.5)))
     assert not {f.code for f in body.findings} & {"no-host-hit"}
     return body.mesh
 
@@ -159,7 +159,7 @@ def test_a_cut_does_not_distort_the_section_seen_along_the_path() -> None:
         sweep(
             path_from_points(np.array([[0.3, 0.1, 0.2], [1.2, 0.1, 0.6]]), kind=PathKind.STRAIGHT),
             ROUND,
-            SweepOptions(sides=24),
+            recipe_of(sides=24),
         ).mesh,
     )
     forward = unit(np.array([0.9, 0.0, 0.4]))
@@ -177,7 +177,7 @@ def test_the_texture_of_a_cut_goes_with_it() -> None:
 
 def test_an_end_is_cut_like_a_start() -> None:
     path = path_from_points(np.array([[1.2, 0.1, 0.6], [0.3, 0.1, 0.2]]), kind=PathKind.STRAIGHT)
-    mesh = sweep(path, ROUND, SweepOptions(end=End.CUT, sides=24), Nearby(Ball(0.5))).mesh
+    mesh = sweep(path, ROUND, recipe_of(end=End.CUT, sides=24), Nearby(Ball(0.5))).mesh
     ring = mesh.points[(mesh.rings - 1) * mesh.sides : mesh.rings * mesh.sides]
     assert np.abs(np.linalg.norm(ring, axis=1) - 0.5).max() < 1e-12
     assert_watertight(mesh)
@@ -188,19 +188,19 @@ def test_the_volume_of_an_arm_on_an_inclined_wall_is_exact() -> None:
     """A plane cut through the anchor keeps a prism's volume: what one side gains the other loses."""
     path = path_from_points(np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 1.0]]), kind=PathKind.STRAIGHT)
     wall = Wall((0.0, 0.0, 0.0), (0.5, 0.2, 1.0))
-    flat = sweep(path, ROUND, SweepOptions(sides=24)).mesh
-    cut = sweep(path, ROUND, SweepOptions(start=End.CUT, sides=24), Nearby(wall)).mesh
+    flat = sweep(path, ROUND, recipe_of(sides=24)).mesh
+    cut = sweep(path, ROUND, recipe_of(start=End.CUT, sides=24), Nearby(wall)).mesh
     assert volume(cut) == pytest.approx(volume(flat), rel=1e-12)
     assert np.ptp(cut.points[:24, 2]) > 0.03, "it is cut aslant"
 
 
 def test_what_passes_the_host_by_is_told_and_ends_flat() -> None:
     path = path_from_points(np.array([[0.0, 0.45, 0.0], [2.0, 0.45, 0.0]]), kind=PathKind.STRAIGHT)
-    grazing = sweep(path, ROUND, SweepOptions(start=End.CUT, sides=24), Nearby(Ball(0.47)))
+    grazing = sweep(path, ROUND, recipe_of(start=End.CUT, sides=24), Nearby(Ball(0.47)))
     assert [f.code for f in grazing.findings] == ["no-host-hit"] and "pass" in grazing.findings[0].message
     assert_watertight(grazing.mesh)
     far = replace(path, knots=path.knots + [9.0, 0.0, 0.0])
     for near in (Nearby(Ball(0.47)), Nearby()):
-        body = sweep(far, ROUND, SweepOptions(start=End.CUT, sides=24), near)
+        body = sweep(far, ROUND, recipe_of(start=End.CUT, sides=24), near)
         assert [f.code for f in body.findings] == ["no-host-hit"] and "flat" in body.findings[0].message
-        assert np.array_equal(body.mesh.points, sweep(far, ROUND, SweepOptions(sides=24)).mesh.points)
+        assert np.array_equal(body.mesh.points, sweep(far, ROUND, recipe_of(sides=24)).mesh.points)

@@ -8,14 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.body.rings import ring_points
 from morphax.core.body.sweep import (
     Body,
-    SweepOptions,
+    PlainRecipe,
     frame_stage,
     placed_rings,
-    section_stage,
+    profile_stage,
     sweep,
 )
 from morphax.core.errors import DensityError
@@ -38,6 +38,8 @@ from tests.helpers import (
     assert_watertight,
     circle_points,
     distance_to_mesh,
+    recipe_of,
+    recipe_with,
     torus_knot,
     zoo,
 )
@@ -63,7 +65,7 @@ def polygon_area(section, sides: int) -> tuple[float, np.ndarray]:
 @pytest.mark.parametrize("flip", [False, True])
 def test_volume_of_a_mitred_frame_is_exact(name: str, anchor: str, flip: bool) -> None:
     section = ready_made(name, {"width": 0.1})
-    options = SweepOptions(anchor=anchor, orientation=Orientation.CARRIED, sides=24, flip=flip)
+    options = recipe_of(anchor=anchor, orientation=Orientation.CARRIED, sides=24, flip=flip)
     body = sweep(path_from_points(FRAME, kind=STRAIGHT, closed=True), section, options)
     assert_watertight(body.mesh)
     a, centroid = polygon_area(section, 24)
@@ -76,17 +78,17 @@ def test_volume_of_a_mitred_frame_is_exact(name: str, anchor: str, flip: bool) -
 
 def test_a_bent_frame_misses_the_exact_volume() -> None:
     section = ready_made("rectangle", {"width": 0.1})
-    body = sweep(path_from_points(FRAME, kind=STRAIGHT, closed=True), section, SweepOptions(corner=CornerStyle.BEVEL))
+    body = sweep(path_from_points(FRAME, kind=STRAIGHT, closed=True), section, recipe_of(corner=CornerStyle.BEVEL))
     assert abs(volume(body.mesh) / 0.06 - 1) > 1e-3
 
 
 @pytest.mark.parametrize("name", NAMES)
 def test_volume_of_an_open_path_whose_corners_leave_the_plane(name: str) -> None:
     section = ready_made(name, {"width": 0.05})
-    options = SweepOptions(anchor="centroid", orientation=Orientation.CARRIED, sides=20)
+    options = recipe_of(anchor="centroid", orientation=Orientation.CARRIED, sides=20)
     path = path_from_points(OUT_OF_PLANE, kind=STRAIGHT)
     a, centroid = polygon_area(section, 20)
-    body = sweep(path, section, replace(options, anchor=(float(centroid[0]), float(centroid[1]))))
+    body = sweep(path, section, recipe_with(options, anchor=(float(centroid[0]), float(centroid[1]))))
     assert_watertight(body.mesh)
     assert volume(body.mesh) == pytest.approx(a * body.length, rel=1e-12)
 
@@ -98,7 +100,7 @@ def test_every_zoo_body_is_watertight(name: str, style: CornerStyle, path: str) 
     shape = zoo()[path]
     scale = {"huge": 50.0, "tiny": 5e-4}.get(path, 0.05)
     for orientation in (Orientation.CARRIED, Orientation.UPRIGHT):
-        options = SweepOptions(corner=style, orientation=orientation)
+        options = recipe_of(corner=style, orientation=orientation)
         body = sweep(shape, ready_made(name, {"width": scale}), options)
         assert body.findings == () or all(f.severity is Severity.NOTE for f in body.findings), body.findings
         assert_watertight(body.mesh)
@@ -123,7 +125,7 @@ knots = arrays(np.float64, (5, 3), elements=st.floats(-1.0, 1.0, width=32)).filt
 def test_any_drawn_path_builds_closed(p, kind, closed: bool, name: str, flip: bool, upright: bool) -> None:
     orientation = Orientation.UPRIGHT if upright else Orientation.CARRIED
     path = path_from_points(p, kind=kind, closed=closed)
-    body = sweep(path, ready_made(name, {"width": 0.01}), SweepOptions(flip=flip, sides=12, orientation=orientation))
+    body = sweep(path, ready_made(name, {"width": 0.01}), recipe_of(flip=flip, sides=12, orientation=orientation))
     if body.has_errors:
         return
     assert edge_check(body.mesh).closed
@@ -152,7 +154,7 @@ def test_a_turned_face_and_a_missing_face_are_caught() -> None:
 def test_reversal_and_mirroring_give_the_same_body(name: str) -> None:
     section = ready_made(name, {"width": 0.1})
     path = path_from_points(FRAME, kind=STRAIGHT, closed=True)
-    options = SweepOptions(orientation=Orientation.UPRIGHT if name == "crown" else None, sides=20)
+    options = recipe_of(orientation=Orientation.UPRIGHT if name == "crown" else None, sides=20)
     a, b = sweep(path, section, options), sweep(reversed_path(path), section, options)
 
     def sorted_points(body: Body) -> np.ndarray:
@@ -167,7 +169,7 @@ def test_torus_volume_and_area_approach_the_closed_form() -> None:
     path = path_from_points(circle_points(96), kind=THROUGH, closed=True)
     errors = []
     for deviation in (2e-3, 5e-4):
-        body = sweep(path, ready_made("round", {"width": 0.4}), SweepOptions(deviation=deviation))
+        body = sweep(path, ready_made("round", {"width": 0.4}), recipe_of(deviation=deviation))
         assert_watertight(body.mesh)
         assert euler_characteristic(body.mesh) == 0
         errors.append(abs(volume(body.mesh) / (2 * np.pi**2 * 0.04) - 1))
@@ -178,14 +180,14 @@ def test_torus_volume_and_area_approach_the_closed_form() -> None:
 def test_pipe_volume_is_wall_area_times_length() -> None:
     path = path_from_points(np.array([[0, 0, 0], [0, 3.0, 0]]), kind=STRAIGHT)
     section = ready_made("pipe", {"width": 0.1, "wall": 0.01})
-    body = sweep(path, section, SweepOptions(sides=32))
+    body = sweep(path, section, recipe_of(sides=32))
     assert volume(body.mesh) == pytest.approx(polygon_area(section, 32)[0] * 3.0, rel=1e-12)
     assert euler_characteristic(body.mesh) == 0 and body.mesh.rings == 2
     assert_watertight(body.mesh)
 
 
 def test_open_ends_leave_the_rims_open() -> None:
-    options = SweepOptions(start=End.OPEN, end=End.FLAT, sides=16)
+    options = recipe_of(start=End.OPEN, end=End.FLAT, sides=16)
     body = sweep(zoo()["s curve"], ready_made("round", {"width": 0.05}), options)
     assert edge_check(body.mesh).open == 16 and not is_closed(body.mesh)
 
@@ -194,27 +196,27 @@ def test_open_ends_leave_the_rims_open() -> None:
 @pytest.mark.parametrize("section_name", ["round", "rectangle", "crown"])
 @pytest.mark.parametrize("orientation", list(Orientation))
 def test_true_surface_lies_within_the_deviation(name: str, section_name: str, orientation: Orientation) -> None:
-    gap, deviation = surface_gap(zoo()[name], section_name, SweepOptions(orientation=orientation, deviation=2e-3))
+    gap, deviation = surface_gap(zoo()[name], section_name, recipe_of(orientation=orientation, deviation=2e-3))
     assert gap <= deviation
 
 
 def test_too_few_rings_miss_the_deviation() -> None:
-    gap, deviation = surface_gap(zoo()["s curve"], "round", SweepOptions(rings=6, sides=12), 2e-3)
+    gap, deviation = surface_gap(zoo()["s curve"], "round", recipe_of(rings=6, sides=12), 2e-3)
     assert gap > deviation
 
 
-def surface_gap(path: PathShape, section_name: str, options: SweepOptions, limit: float = 2e-3) -> tuple[float, float]:
+def surface_gap(path: PathShape, section_name: str, options: PlainRecipe, limit: float = 2e-3) -> tuple[float, float]:
     """Largest distance of true surface points (8 x 8 a face, where the mesh is small) to the mesh, and the wish."""
     section = ready_made(section_name, {"width": 0.12})
     body = sweep(path, section, options)
     resolved = resolve_path(path)
-    sampled = section_stage(resolved, section, options)
-    field = frame_stage(resolved, section, sampled, options)
-    fine = section_stage(resolved, section, SweepOptions(sides=8 * len(sampled.points)))
+    profile = profile_stage(resolved, section, options)
+    field = frame_stage(resolved, profile, options.placing)
+    fine = profile_stage(resolved, section, recipe_of(sides=8 * profile.size)).loops
     rng = np.random.default_rng(5)
     from morphax.core.frame.frames import frames_at
 
-    rows = placed_rings(resolved, section, sampled, field, options).rows
+    rows = placed_rings(resolved, profile, field, options).rows
     gaps = []
     for i, s in enumerate(np.split(rows.s, rows.starts[1:-1])):
         mid = (s[:-1, None] + np.diff(s)[:, None] * ((np.arange(8) + 0.5) / 8)).ravel()
@@ -224,7 +226,7 @@ def surface_gap(path: PathShape, section_name: str, options: SweepOptions, limit
         gaps.append(
             distance_to_mesh(pts[rng.choice(len(pts), size=min(600, len(pts)), replace=False)], body.mesh).max()
         )
-    return max(gaps), options.deviation or limit
+    return max(gaps), options.density.deviation or limit
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -247,7 +249,7 @@ def test_stored_normals_point_out_and_match_the_faces(name: str) -> None:
 def test_true_normals_of_a_rolled_body_match_finite_differences() -> None:
     path = path_from_points(torus_knot(40), kind=THROUGH, closed=True)
     section = ready_made("ogee", {"width": 0.3})
-    body = sweep(path, section, SweepOptions(deviation=1e-4))
+    body = sweep(path, section, recipe_of(deviation=1e-4))
     mesh = body.mesh
     tri = mesh.points[mesh.quads]
     flat = np.cross(tri[:, 2] - tri[:, 0], tri[:, 3] - tri[:, 1])
@@ -281,12 +283,12 @@ def test_vertices_agree_with_points() -> None:
 
 
 def test_rings_and_sides_by_count() -> None:
-    body = sweep(zoo()["s curve"], ready_made("round", {"width": 0.02}), SweepOptions(rings=17, sides=9))
+    body = sweep(zoo()["s curve"], ready_made("round", {"width": 0.02}), recipe_of(rings=17, sides=9))
     assert body.mesh.rings == 17 and body.sides == 9 and body.mesh.face_count == 16 * 9 + 2 * 7
     assert np.ptp(np.diff(body.ring_at)) < 1e-9
-    loop = sweep(zoo()["closed"], ready_made("round", {"width": 0.02}), SweepOptions(rings=17, sides=9))
+    loop = sweep(zoo()["closed"], ready_made("round", {"width": 0.02}), recipe_of(rings=17, sides=9))
     assert loop.mesh.rings == 17
-    few = sweep(zoo()["corners out of plane"], ready_made("round", {"width": 0.02}), SweepOptions(rings=2))
+    few = sweep(zoo()["corners out of plane"], ready_made("round", {"width": 0.02}), recipe_of(rings=2))
     assert few.mesh.rings == 5 and few.findings[0].code == "forced-rings"
 
 
@@ -296,9 +298,9 @@ def test_a_closed_run_with_few_corners_keeps_three_intervals(corners: list[int],
     points = np.array([[0, 0, 0], [1, 0, 0], [0.8, 0.9, 0], [0, 1, 0.0]])
     path = path_from_points(points, kind=THROUGH, closed=True, corner=np.isin(np.arange(4), corners))
     for options in (
-        SweepOptions(rings=2, corner=style),
-        SweepOptions(size=30.0, corner=style),
-        SweepOptions(corner=style),
+        recipe_of(rings=2, corner=style),
+        recipe_of(size=30.0, corner=style),
+        recipe_of(corner=style),
     ):
         body = sweep(path, ready_made("rectangle", {"width": 0.03}), options)
         assert edge_check(body.mesh).closed
@@ -330,7 +332,7 @@ def test_a_sharp_mitre_becomes_a_bevel_and_a_turn_back_ends_flat() -> None:
 
 def test_pinch_names_the_place_and_the_largest_free_width() -> None:
     path = path_from_points(circle_points(48, 0.1), kind=THROUGH, closed=True)
-    body = sweep(path, ready_made("round", {"width": 0.25}), SweepOptions(sides=64))
+    body = sweep(path, ready_made("round", {"width": 0.25}), recipe_of(sides=64))
     pinch = next(f for f in body.findings if f.code == "pinch")
     assert pinch.free_width == pytest.approx(0.2, rel=5e-3)
     eased = sweep(path, ready_made("round", {"width": (pinch.free_width or 0) * 0.99}))
@@ -389,12 +391,12 @@ def test_inputs_are_never_changed() -> None:
 
 def test_bad_counts_are_refused() -> None:
     with pytest.raises(DensityError, match="rings is 1"):
-        sweep(zoo()["s curve"], ready_made("round", {}), SweepOptions(rings=1))
+        sweep(zoo()["s curve"], ready_made("round", {}), recipe_of(rings=1))
 
 
 def test_closed_run_on_a_rolled_path_shares_its_first_ring_by_symmetry() -> None:
     path = path_from_points(torus_knot(60), kind=THROUGH, closed=True)
-    body = sweep(path, ready_made("rectangle", {"width": 0.1}), SweepOptions(sides=4))
+    body = sweep(path, ready_made("rectangle", {"width": 0.1}), recipe_of(sides=4))
     assert_watertight(body.mesh)
     tri = point_triangles(body.mesh)
     edge = np.linalg.norm(body.mesh.points[tri[:, 0]] - body.mesh.points[tri[:, 1]], axis=1)
@@ -404,14 +406,14 @@ def test_closed_run_on_a_rolled_path_shares_its_first_ring_by_symmetry() -> None
 def test_roll_turns_from_right_towards_up_about_the_anchor() -> None:
     path = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=STRAIGHT)  # right is east, up is z
     section = ready_made("rectangle", {"width": 0.1, "height": 0.02})
-    plain = sweep(path, section, SweepOptions(anchor="left"))
-    turned = sweep(path, section, SweepOptions(anchor="left", roll=np.pi / 2))
+    plain = sweep(path, section, recipe_of(anchor="left"))
+    turned = sweep(path, section, recipe_of(anchor="left", roll=np.pi / 2))
     np.testing.assert_allclose(np.ptp(plain.mesh.points, axis=0), [0.1, 1.0, 0.02])
     np.testing.assert_allclose(turned.mesh.points[:, 2].max(), 0.1)
     np.testing.assert_allclose(turned.mesh.points[:, 2].min(), 0.0, atol=1e-15)
-    four = sweep(path, section, SweepOptions(anchor="left", roll=2 * np.pi))
+    four = sweep(path, section, recipe_of(anchor="left", roll=2 * np.pi))
     np.testing.assert_array_equal(four.mesh.points, plain.mesh.points)
-    some = sweep(path, section, SweepOptions(roll=0.3))
+    some = sweep(path, section, recipe_of(roll=0.3))
     assert volume(some.mesh) == pytest.approx(volume(plain.mesh), rel=1e-12) and some.width == plain.width
     assert_watertight(some.mesh)
 
@@ -420,16 +422,16 @@ def test_roll_turns_from_right_towards_up_about_the_anchor() -> None:
 def test_a_rolled_mitred_frame_keeps_its_exact_volume(roll: float) -> None:
     path = path_from_points(FRAME, kind=STRAIGHT, closed=True)
     section = ready_made("rectangle", {"width": 0.1, "height": 0.05})
-    assert volume(sweep(path, section, SweepOptions(roll=roll)).mesh) == pytest.approx(0.005 * 6.0, rel=1e-12)
+    assert volume(sweep(path, section, recipe_of(roll=roll)).mesh) == pytest.approx(0.005 * 6.0, rel=1e-12)
 
 
 def test_spacing_divides_each_leg_evenly_by_the_nearest_whole_number() -> None:
     path = path_from_points(np.array([[0, 0, 0], [1, 0, 0], [1, 0.47, 0.0]]), kind=STRAIGHT)
-    body = sweep(path, ready_made("round", {"width": 0.02}), SweepOptions(spacing=0.1))
+    body = sweep(path, ready_made("round", {"width": 0.02}), recipe_of(spacing=0.1))
     steps = np.diff(np.unique(np.round(body.ring_at, 12)))
     np.testing.assert_allclose(steps[:10], 0.1)
     np.testing.assert_allclose(steps[10:], 0.47 / 5)
     with pytest.raises(DensityError, match="spacing is -1"):
-        sweep(path, ready_made("round", {}), SweepOptions(spacing=-1.0))
+        sweep(path, ready_made("round", {}), recipe_of(spacing=-1.0))
     with pytest.raises(DensityError, match="one of the four"):
-        sweep(path, ready_made("round", {}), SweepOptions(spacing=0.1, rings=5))
+        sweep(path, ready_made("round", {}), recipe_of(spacing=0.1, rings=5))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from morphax.build.builder import Builder
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.measures import is_closed
 from morphax.core.path.paths import PathKind

@@ -24,7 +24,7 @@ from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats, Points3, frozen
 from morphax.project.edits.neighbours import leads_to, neighbours
 from morphax.project.edits.ready_made import is_waiting, wound_round
-from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape, sweep_options
+from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
 from morphax.project.model.document import Asset, Host, Path, Place, Project, Run
 
 V = TypeVar("V")
@@ -265,7 +265,7 @@ class Builder:
 
                 shape = self._shapes.get((section,), lambda: section_shape(section))
                 near = self._nearby(project, run, is_stopped)
-                body = sweep_resolved(measured.shape, measured.resolved, shape, sweep_options(recipe), keep, near)
+                body = sweep_resolved(measured.shape, measured.resolved, shape, recipe, keep, near)
             except (MorphaxError, MemoryError) as error:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):

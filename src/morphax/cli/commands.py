@@ -52,8 +52,8 @@ def _tell(findings: tuple[Finding, ...], who: str = "") -> None:
 
 def run_sweep(args: argparse.Namespace) -> int:
     section = specs.section(args.section, args.unit)
-    options, path = specs.options(args), specs.path(args)
-    body = sweep(path, section, options)
+    recipe, path = specs.recipe(args), specs.path(args)
+    body = sweep(path, section, recipe)
     if has_errors(body.findings):
         if args.report:
             print(json.dumps(report(body), indent=1))

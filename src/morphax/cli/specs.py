@@ -8,8 +8,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from morphax.cli.errors import UsageError
-from morphax.core.body.ends import End
-from morphax.core.body.sweep import SweepOptions
+from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.section.ready_made import READY_MADE, ready_made
@@ -105,8 +104,8 @@ def path(args: argparse.Namespace) -> PathShape:
     return found
 
 
-def options(args: argparse.Namespace) -> SweepOptions:
-    """The sweep's options. Raises UsageError."""
+def recipe(args: argparse.Namespace) -> PlainRecipe:
+    """How path and section are put together. Raises UsageError."""
     ends = [choice(End, e.strip(), "--ends") for e in args.ends.split(",")]
     if len(ends) > 2:
         raise UsageError(f"--ends {args.ends}: give one end, or START,END")
@@ -114,16 +113,19 @@ def options(args: argparse.Namespace) -> SweepOptions:
         raise UsageError(f"--scale {args.scale:g} must be more than 0")
     if not isfinite(args.roll):
         raise UsageError(f"--roll {args.roll} must be a finite number of degrees")
-    return SweepOptions(
-        anchor=anchor(args.anchor, args.unit),
-        orientation=None if args.orientation is None else choice(Orientation, args.orientation, "--orientation"),
+    return PlainRecipe(
+        placing=Placing(
+            anchor=anchor(args.anchor, args.unit),
+            orientation=None if args.orientation is None else choice(Orientation, args.orientation, "--orientation"),
+            flip=args.flip,
+            roll=radians(args.roll),
+        ),
         corner=None if args.corner is None else choice(CornerStyle, args.corner, "--corner"),
-        flip=args.flip,
-        roll=radians(args.roll),
-        start=ends[0],
-        end=ends[-1],
-        deviation=None if args.deviation is None else length(args.deviation, args.unit, "--deviation"),
-        rings=args.rings,
-        spacing=None if args.spacing is None else length(args.spacing, args.unit, "--spacing"),
-        sides=args.sides,
+        ends=Ends(start=ends[0], end=ends[-1]),
+        density=Density(
+            deviation=None if args.deviation is None else length(args.deviation, args.unit, "--deviation"),
+            rings=args.rings,
+            spacing=None if args.spacing is None else length(args.spacing, args.unit, "--spacing"),
+            sides=args.sides,
+        ),
     )

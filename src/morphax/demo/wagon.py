@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Literal
 
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.demo.traced import traced

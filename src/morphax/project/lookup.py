@@ -3,7 +3,6 @@
 from functools import lru_cache
 from typing import TypeVar
 
-from morphax.core.body.sweep import SweepOptions
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import section_width
@@ -16,7 +15,6 @@ from morphax.project.model.document import (
     Path,
     Project,
     ReadyMadeSource,
-    Recipe,
     Run,
     Section,
     SpanData,
@@ -98,26 +96,3 @@ def file_source(name: str, shape: SectionShape) -> FileSource:
 def section_shape(section: Section) -> SectionShape:
     """The core's view of a section."""
     return source_shape(section.source)
-
-
-def sweep_options(recipe: Recipe) -> SweepOptions:
-    """The core's view of a recipe."""
-    return SweepOptions(
-        anchor=recipe.placing.anchor,
-        orientation=recipe.placing.orientation,
-        corner=recipe.corner,
-        size=recipe.size,
-        flip=recipe.placing.flip,
-        roll=recipe.placing.roll,
-        seam=recipe.placing.seam,
-        start=recipe.ends.start,
-        end=recipe.ends.end,
-        start_radius=recipe.ends.start_radius,
-        end_radius=recipe.ends.end_radius,
-        cut_along=recipe.ends.cut_along,
-        deviation=recipe.density.deviation,
-        rings=recipe.density.rings,
-        spacing=recipe.density.spacing,
-        per_span=recipe.density.per_span,
-        sides=recipe.density.sides,
-    )

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QScrollArea
 
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.handle_set import Part, outline
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.path.paths import PathKind
 from tests.app.driven.test_first_body import look_from_front
 from tests.app.driver import Driver

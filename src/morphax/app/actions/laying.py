@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
-from morphax.core.body.ends import End
 from morphax.core.body.nearby import nearest_on
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
 from morphax.project.edits.neighbours import is_cut, lay_on, leads_to, orientation_of

@@ -19,7 +19,7 @@ from morphax.app.files.exporting import READY, files_of, runs_of, write_wish
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
 from morphax.app.widgets.theme import app_font
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
 from morphax.io.errors import FileError
 from morphax.io.export import FORMATS

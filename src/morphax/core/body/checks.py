@@ -4,28 +4,27 @@ from math import degrees, radians, sin
 
 import numpy as np
 
+from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
 from morphax.core.body.rings import Rows
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
-from morphax.core.section.sampling import SampledSection
 from morphax.core.vectors import dot, turn_between
 
 EDGE_ON = radians(5.0)
 """A fixed section nearer than this to lying along the path is flat there."""
 
 
-def pinches(field: FrameField, section: SampledSection, width: float) -> tuple[Finding, ...]:
+def pinches(field: FrameField, profile: Profile, width: float) -> tuple[Finding, ...]:
     """Bends whose inside the body runs into: reach x curvature >= 1 to that side; the worst of each stretch."""
-    tracks = section.outermost
     out = []
     for i, f in enumerate(field.legs):
         if f.leg.straight or field.fixed is not None:
             continue
-        if dot(f.curve.curvature, f.curve.curvature).max() * section.reach**2 < 1.0:
+        if dot(f.curve.curvature, f.curve.curvature).max() * profile.reach**2 < 1.0:
             continue  # nowhere does the path bend as tightly as the section reaches, whichever way it is turned
         fr = field.sampled(i)
-        bend = np.stack([dot(fr.curvature, fr.right), dot(fr.curvature, fr.up)], axis=-1)
-        load = (bend @ tracks.T).max(1)
+        rows = carried_rows(profile, fr.right, fr.up, f.s, np.full(len(f.s), float(StepSide.AFTER)))
+        load = extents(rows, fr.curvature, profile.outermost).max(1)
         edges = np.flatnonzero(np.diff(np.concatenate([[False], load >= 1.0, [False]]).astype(int)))
         for a, b in zip(edges[::2], edges[1::2], strict=True):
             k = a + int(np.argmax(load[a:b]))
@@ -95,7 +94,7 @@ def coarse(rows: Rows, total: float) -> tuple[Finding, ...]:
     return (Finding("coarse", Severity.NOTE, message, at),)
 
 
-def short_legs(rows: Rows, section: SampledSection, width: float, total: float) -> tuple[Finding, ...]:
+def short_legs(rows: Rows, profile: Profile, width: float, total: float) -> tuple[Finding, ...]:
     """Legs between mitres that are too short on the inner side."""
     first, last = rows.starts[:-1], rows.starts[1:] - 1
     if len(first) < 2 and not rows.distance[[0, -1], 1:].any():
@@ -104,7 +103,7 @@ def short_legs(rows: Rows, section: SampledSection, width: float, total: float) 
     if not leans.any():
         return ()
     out, first, last = [], first[leans], last[leans]
-    left = (rows.distance[last] - rows.distance[first]) @ np.c_[np.ones(len(section.points)), section.points].T
+    left = (rows.distance[last] - rows.distance[first]) @ np.c_[np.ones(profile.size), profile.flat_points].T
     length = rows.s[last] - rows.s[first]
     for k in np.flatnonzero((left.min(1) <= 0.0) & (length > 0.0)):
         free = width * float(length[k]) / float(length[k] - left[k].min())

@@ -2,13 +2,13 @@
 
 import numpy as np
 
-from morphax.core.body.ends import Cut, Dome, End, dome_of, dome_radius, inset_of
+from morphax.core.body.ends import Cut, Dome, Inset, dome_of, dome_radius, end_outline, inset_of
 from morphax.core.body.nearby import HostQuery, Nearby
-from morphax.core.body.recipe import SweepOptions
+from morphax.core.body.profile import Profile
+from morphax.core.body.recipe import End, Ends
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.path.resolved import ResolvedPath
-from morphax.core.section.sampling import SampledSection
 from morphax.core.types import Points3, Vectors3, frozen
 
 AUTO_SHARE = 1.0 / 150.0
@@ -17,39 +17,42 @@ _FAR = (4.0, 16.0, 64.0, np.inf)
 
 
 def domes_of(
-    path: ResolvedPath, field_: FrameField, sampled: SampledSection, options: SweepOptions, width: float
+    path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, deviation: float
 ) -> tuple[tuple[Dome, ...], list[Finding]]:
     """The domes of an open run, and notes on those that had to be smaller than was asked for."""
-    wishes = ((options.start, options.start_radius, True), (options.end, options.end_radius, False))
-    if path.chain.closed or End.DOMED not in (options.start, options.end):
+    wishes = ((ends.start, ends.start_radius, True), (ends.end, ends.end_radius, False))
+    if path.chain.closed or End.DOMED not in (ends.start, ends.end):
         return (), []
-    inset, domes, notes = inset_of(sampled), [], []
-    deviation = options.deviation or AUTO_SHARE * width
+    domes, notes, insets = [], [], dict[int, Inset]()
     for end, wanted, is_start in wishes:
         if end is not End.DOMED:
             continue
         own = field_.legs[0 if is_start else -1].s
+        outline = end_outline(field_, profile, is_start=is_start)
+        if id(outline) not in insets:  # both ends of an even run have the same
+            insets[id(outline)] = inset_of(outline)
+        inset = insets[id(outline)]
         radius = min(dome_radius(inset, wanted), 0.5 * float(own[-1] - own[0]))
         if wanted is not None and radius < wanted * (1.0 - 1e-9):
             where = "start" if is_start else "end"
             message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
             notes.append(Finding("dome-reduced", Severity.NOTE, message, float(own[0] if is_start else own[-1])))
-        domes.append(dome_of(field_, sampled, inset, radius, deviation, is_start=is_start))
+        domes.append(dome_of(field_, outline, inset, radius, deviation, is_start=is_start))
     return tuple(domes), notes
 
 
 def cuts_of(
-    path: ResolvedPath, field_: FrameField, sampled: SampledSection, options: SweepOptions, near: Nearby
+    path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, near: Nearby
 ) -> tuple[tuple[Cut, ...], list[Finding]]:
     """The ends that are cut to the host, and what is to be said of those that don't meet it."""
     cuts, notes = list[Cut](), list[Finding]()
     if path.chain.closed:
         return (), []
-    for end, is_start in ((options.start, True), (options.end, False)):
+    for end, is_start in ((ends.start, True), (ends.end, False)):
         if end is not End.CUT:
             continue
         where, edge = ("start", field_.legs[0].s[0]) if is_start else ("end", field_.legs[-1].s[-1])
-        cut = None if near.host is None else _cut(field_, sampled, near.host, is_start, options.cut_along)
+        cut = None if near.host is None else _cut(field_, profile, near.host, is_start, ends.cut_along)
         if cut is None:
             message = f"The {where} meets no host, so it ends flat."
             notes.append(Finding("no-host-hit", Severity.WARNING, message, float(edge)))
@@ -67,11 +70,12 @@ def _filled(cut: Cut) -> Cut:
     return Cut(cut.is_start, frozen(np.nan_to_num(cut.shift)), frozen(along), cut.into)
 
 
-def _cut(field_: FrameField, sampled: SampledSection, host: HostQuery, is_start: bool, way: str) -> Cut | None:
+def _cut(field_: FrameField, profile: Profile, host: HostQuery, is_start: bool, way: str) -> Cut | None:
     """Sends the flat ring's points from inside the run back to the first face that they meet."""
     leg, k = (0, 0) if is_start else (len(field_.legs) - 1, -1)
     own = field_.legs[leg].s
     frame = frames_at(field_, leg, own[[k]])
+    sampled = end_outline(field_, profile, is_start=is_start)
     inward = frame.forward[0] if is_start else -frame.forward[0]  # from the end into the run
     ring = frame.origin[0] + sampled.points[:, :1] * frame.right[0] + sampled.points[:, 1:] * frame.up[0]
     back = -inward

@@ -1,13 +1,13 @@
 """Ends of open runs: open, flat, or domed by an inset that keeps every point's index."""
 
 from dataclasses import dataclass
-from enum import StrEnum
 from math import acos, pi
 
 import numpy as np
 import shapely
 
 from morphax.core.body.caps import cap_triangles
+from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.rings import ring_points
 from morphax.core.body.tables import Columns, Tables, strip_faces
 from morphax.core.frame.frames import FrameField, frames_at
@@ -16,20 +16,6 @@ from morphax.core.types import Floats, Points2, Vectors3
 
 _SHARE = 0.98
 """How much of a part's inner radius an inset may take; a round part may take all."""
-
-
-class End(StrEnum):
-    """How a run starts or stops."""
-
-    OPEN = "open"
-    FLAT = "flat"
-    DOMED = "domed"
-    CUT = "cut to host"
-
-    @property
-    def is_capped(self) -> bool:
-        """Whether a cap closes it: flat, or as the host's surface lies."""
-        return self in (End.FLAT, End.CUT)
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,6 +110,12 @@ def dome_radius(inset: Inset, wanted: float | None) -> float:
     """The dome's radius, m: what was wanted, or as much as the section takes."""
     largest = max(inset.most)
     return largest if wanted is None else min(wanted, largest)
+
+
+def end_outline(field: FrameField, profile: Profile, *, is_start: bool) -> SampledSection:
+    """The ring at a run's start or end as a section."""
+    own = field.legs[0 if is_start else -1].s[0 if is_start else -1]
+    return profile.outline_at(float(own), StepSide.AFTER if is_start else StepSide.BEFORE)
 
 
 def dome_of(

@@ -6,9 +6,9 @@ from math import cos, degrees, tan
 
 import numpy as np
 
+from morphax.core.body.profile import Profile, StepSide
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frame.frames import FrameField, Frames, frames_at
-from morphax.core.section.sampling import SampledSection
 from morphax.core.section.sections import CornerStyle
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Points3, Vectors3
@@ -90,7 +90,7 @@ class JointRule:
 def joints_of(
     field: FrameField,
     pairs: list[tuple[int, int]],
-    section: SampledSection,
+    profile: Profile,
     rule: JointRule,
     tolerances: Tolerances,
 ) -> Joints:
@@ -100,7 +100,7 @@ def joints_of(
     before, after = (np.array([field.legs[p[k]].samples[-1 if k == 0 else 0, 9:12] for p in pairs]) for k in (0, 1))
     turns, normals = turn_between(before, after), unit(before + after)
     found = [
-        _joint(field, pair, (float(turn), normal), section, rule, tolerances)
+        _joint(field, pair, (float(turn), normal), profile, rule, tolerances)
         for pair, turn, normal in zip(pairs, turns, normals, strict=True)
     ]
     return Joints(tuple(j for j, _ in found), tuple(f for _, fs in found for f in fs))
@@ -110,7 +110,7 @@ def _joint(
     field: FrameField,
     pair: tuple[int, int],
     bend: tuple[float, Vectors3],
-    section: SampledSection,
+    profile: Profile,
     rule: JointRule,
     tolerances: Tolerances,
 ) -> tuple[Joint, list[Finding]]:
@@ -139,7 +139,7 @@ def _joint(
             Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back, free = _set_back(field, pair, turn, section, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
+    set_back, free = _set_back(field, pair, turn, profile, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
     if free is not None:
         message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
         say("short-leg", Severity.WARNING, message, free)
@@ -154,21 +154,21 @@ def _joint(
 
 
 def _set_back(
-    field: FrameField, pair: tuple[int, int], turn: float, section: SampledSection, width: float
+    field: FrameField, pair: tuple[int, int], turn: float, profile: Profile, width: float
 ) -> tuple[float, float | None]:
     """How far a bevel starts before the knot, m; and the width that would be free where the legs cut it short."""
     i, j = pair
     a, b = field.legs[i], field.legs[j]
     half = 0.5 * min(float(f.s[-1] - f.s[0]) for f in (a, b))
-    inner = _inner_reach(frames_at(field, i, a.s[-1:]), b.curve.tangent[0], section)
+    inner = _inner_reach(frames_at(field, i, a.s[-1:]), b.curve.tangent[0], profile, float(a.s[-1]))
     wanted = inner * tan(0.5 * turn)
     short = wanted > half * (1.0 + 1e-9)
     return min(wanted, half), width * half / wanted if short else None
 
 
-def _inner_reach(frame: Frames, towards: Vectors3, section: SampledSection) -> float:
+def _inner_reach(frame: Frames, towards: Vectors3, profile: Profile, at: float) -> float:
     """The section's reach on the inner side of the turn, m, never negative."""
     t = frame.forward[0]
     inner = unit(towards - (towards @ t) * t)
     across = np.array([frame.right[0] @ inner, frame.up[0] @ inner])
-    return max(0.0, float((section.points @ across).max()))
+    return max(0.0, float((profile.outline_at(at, StepSide.BEFORE).points @ across).max()))

@@ -1,57 +1,167 @@
-"""What a sweep is asked for and what it gives."""
+"""What a sweep is asked for, in the parts that core and document share, and what it gives."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from enum import StrEnum
+from math import isfinite
+from typing import Any, Protocol
 
 import numpy as np
 
-from morphax.core.body.ends import End
+from morphax.core.errors import DensityError, PathError, SectionError
 from morphax.core.findings import Finding, has_errors
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
-from morphax.core.section.sections import Anchor, CornerStyle
+from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
+
+_FARTHEST, _WIDEST_TURN = 1e7, 1e3
+_STRICT = {"extra": "forbid", "allow_inf_nan": False}
+"""What the document's reader asks of the parts."""
+
+
+class End(StrEnum):
+    """How a run starts or stops."""
+
+    OPEN = "open"
+    FLAT = "flat"
+    DOMED = "domed"
+    CUT = "cut to host"
+
+    @property
+    def is_capped(self) -> bool:
+        """Whether a cap closes it: flat, or as the host's surface lies."""
+        return self in (End.FLAT, End.CUT)
+
+    @property
+    def zone(self) -> str | None:
+        """What it does to the rings before it; open and flat ends do nothing."""
+        return self.value if self in (End.DOMED, End.CUT) else None
+
+
+def _check_length(value: float | None, name: str, error: type[DensityError] | type[PathError]) -> None:
+    if value is not None and not 0.0 < value <= _FARTHEST:
+        raise error(f"{name} is {value:g} m; it must be more than 0")
 
 
 @dataclass(frozen=True)
-class SweepOptions:
-    """How path and section are put together; None takes the section's own laying.
+class Placing:
+    """How the section sits on the path; None takes the section's own laying.
 
-    ``size`` multiplies the section about its anchor; ``flip`` mirrors it; ``roll`` rad turns it there, from right
-    towards up; ``seam`` is the share of the way round at which loops start; ``start_radius`` and ``end_radius`` m of
-    domes (None: as much as fits); ``deviation`` m (None: width/150); ``rings`` a count, ``spacing`` m or ``per_span``
-    instead; ``sides`` points a loop (None: by deviation); ``cut_along`` "path" or "normal": which way the points of an
-    end that is cut to its host go.
+    ``flip`` mirrors it; ``roll`` rad turns it about the anchor, from right towards up; ``seam`` is the share of the
+    way round at which loops start. ``towards`` m, or the path named by ``towards_path``, is what its up looks at where
+    the orientation says so; whoever builds hands it in as ``Nearby``.
     """
 
     anchor: Anchor | None = None
     orientation: Orientation | None = None
-    corner: CornerStyle | None = None
-    size: float = 1.0
+    towards: tuple[float, float, float] | None = None
+    towards_path: str | None = None
     flip: bool = False
     roll: float = 0.0
     seam: float = 0.0
+
+    __pydantic_config__ = _STRICT
+
+    def __post_init__(self) -> None:
+        if isinstance(self.anchor, str) and self.anchor not in (*SPOTS, "centroid", "drawn"):
+            raise SectionError(f"there is no anchor {self.anchor!r}")
+        for place in (None if isinstance(self.anchor, str) else self.anchor, self.towards):
+            if place is not None and not all(isfinite(v) and abs(v) <= _FARTHEST for v in place):
+                raise SectionError(f"{place} is not a place")
+        if not abs(self.roll) <= _WIDEST_TURN:
+            raise SectionError(f"roll is {self.roll:g} rad; it must be within {_WIDEST_TURN:g}")
+        if not 0.0 <= self.seam < 1.0:
+            raise SectionError(f"seam is {self.seam:g}; it is a share of the way round, from 0 to below 1")
+
+
+@dataclass(frozen=True)
+class Ends:
+    """How a run starts and stops; radii of domes in m (None: as much as fits).
+
+    ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
+    """
+
     start: End = End.FLAT
     end: End = End.FLAT
     start_radius: float | None = None
     end_radius: float | None = None
+    cut_along: str = "path"
+
+    __pydantic_config__ = _STRICT
+
+    def __post_init__(self) -> None:
+        _check_length(self.start_radius, "start_radius", PathError)
+        _check_length(self.end_radius, "end_radius", PathError)
+        if self.cut_along not in ("path", "normal"):
+            raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
+
+    @property
+    def zones(self) -> tuple[str | float | None, ...]:
+        """All of it that decides where rings are."""
+        return (self.start.zone, self.end.zone, self.start_radius, self.end_radius)
+
+
+@dataclass(frozen=True)
+class Density:
+    """Wishes about the mesh: rings within a ``deviation`` m (None: width/150), as a count ``rings``, by ``spacing`` m
+    or so many intervals ``per_span``; ``sides`` points a loop (None: by deviation).
+    """
+
     deviation: float | None = None
     rings: int | None = None
     spacing: float | None = None
     per_span: int | None = None
     sides: int | None = None
-    cut_along: str = "path"
+
+    __pydantic_config__ = _STRICT
+
+    def __post_init__(self) -> None:
+        if sum(v is not None for v in (self.deviation, self.rings, self.spacing, self.per_span)) > 1:
+            raise DensityError("rings are set by deviation, by count, by spacing or per span, one of the four")
+        _check_length(self.deviation, "deviation", DensityError)
+        _check_length(self.spacing, "spacing", DensityError)
+        for value, name, least, most in (
+            (self.rings, "rings", 2, 1_000_000),
+            (self.per_span, "rings per span", 1, 100_000),
+            (self.sides, "sides", 3, 100_000),
+        ):
+            if value is not None and not least <= value <= most:
+                raise DensityError(f"{name} is {value}; a run has {least} to {most}")
 
     @property
-    def ring_wish(self) -> tuple[float | None, int | None, float | None, int | None]:
-        """All that says how rings are asked for."""
+    def of_rings(self) -> tuple[float | None, int | None, float | None, int | None]:
+        """All of it that says how rings are asked for."""
         return (self.deviation, self.rings, self.spacing, self.per_span)
 
+
+class Recipe(Protocol):
+    """How path and section are put together: the parts that the core reads of a run's recipe.
+
+    ``size`` multiplies the section about its anchor; ``corner`` None takes the section's own laying.
+    """
+
     @property
-    def end_wish(self) -> tuple[End, End, float | None, float | None]:
-        """All that says how the run starts and stops."""
-        return (self.start, self.end, self.start_radius, self.end_radius)
+    def size(self) -> float: ...
+    @property
+    def placing(self) -> Placing: ...
+    @property
+    def corner(self) -> CornerStyle | None: ...
+    @property
+    def ends(self) -> Ends: ...
+    @property
+    def density(self) -> Density: ...
+
+
+@dataclass(frozen=True)
+class PlainRecipe:
+    """A recipe of a sweep that belongs to no document."""
+
+    size: float = 1.0
+    placing: Placing = Placing()
+    corner: CornerStyle | None = None
+    ends: Ends = Ends()
+    density: Density = Density()
 
 
 @dataclass(frozen=True, eq=False)

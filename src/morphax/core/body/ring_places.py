@@ -4,20 +4,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.core.body.profile import Profile, StepSide, block_vectors, carried_rows, ring_speeds, side_speeds
 from morphax.core.errors import DensityError
-from morphax.core.frame.frames import FrameField, frames_at
+from morphax.core.frame.frames import FrameField, Frames, frames_at
 from morphax.core.kernels.measuring import track_gaps, track_speeds
 from morphax.core.path.legs import Stretch, place_distance
-from morphax.core.section.sampling import SampledSection, extreme_points
-from morphax.core.types import Floats, Points2
+from morphax.core.types import Floats
 from morphax.core.vectors import dot
 
 _MOST_ROUNDS = 12
 MOST_FACES = 20_000_000
 """A run with more faces is refused."""
 _BLOCK = 8192
-_TRACKS = 24
-"""Section points that are followed: the outermost in so many directions are within 1 % of the outermost of all."""
+_VARYING = 16
+"""Samples between two known places of a leg on which the profile varies."""
 
 
 @dataclass(frozen=True)
@@ -44,47 +44,50 @@ class RingRule:
             raise DensityError(f"rings is {self.count}; a run has 2 or more")
 
 
-@dataclass(frozen=True, eq=False)
-class _Tracks:
-    """The section points that stand for all, and the longest side, m."""
-
-    points: Points2
-    side: float
-
-
-def _tracks(section: SampledSection) -> _Tracks:
-    if "tracks" not in section.memo_placed:
-        sides = [np.roll(section.points[sl], -1, axis=0) - section.points[sl] for sl in section.loop_slices]
-        longest = max(float(np.hypot(d[:, 0], d[:, 1]).max()) for d in sides)
-        points = section.points[extreme_points(section.points, directions=_TRACKS)]
-        section.memo_placed["tracks"] = _Tracks(points, longest)
-    found: _Tracks = section.memo_placed["tracks"]
-    return found
+def _row_frames(field: FrameField, leg: int, profile: Profile) -> tuple[Floats, Frames]:
+    """Distances at which a leg's density is found, and frames there: its samples; more of them on a varying profile."""
+    f = field.legs[leg]
+    if profile.is_even:
+        return f.s, field.sampled(leg)
+    a, b = float(f.s[0]), float(f.s[-1])
+    known = np.unique(np.concatenate([f.s, profile.breaks[(profile.breaks > a) & (profile.breaks < b)]]))
+    share = np.arange(_VARYING) / _VARYING
+    s = np.append((known[:-1, None] + np.diff(known)[:, None] * share).ravel(), known[-1])
+    return s, frames_at(field, leg, s)
 
 
-def ring_density(field: FrameField, leg: int, section: SampledSection, deviation: float) -> Floats:
-    """Rings per metre (q,) at a leg's samples, so that tracks stay within half the deviation of their chords.
+def ring_density(field: FrameField, leg: int, profile: Profile, deviation: float) -> tuple[Floats, Floats]:
+    """Distances (q,) along a leg and rings per metre there, so that tracks stay within half the deviation of chords.
 
     Chord error h^2 m / 8 <= d / 2, with m the largest second derivative across the track; a roll rate adds
-    reach (rate^2 + |its change|), and the twist of quads needs side x rate x h / 4 <= d / 2.
+    reach (rate^2 + |its change|), a profile that varies adds twice its speed in the ring times the curvature and the
+    change of that speed. The twist of quads needs side change x h / 4 <= d / 2.
     """
-    f = field.legs[leg]
-    frames = field.sampled(leg)
-    tracks = _tracks(section)
-    if frames.tangent is not None:  # fixed: every track is the path itself, moved
-        return np.sqrt(np.sqrt(dot(frames.curvature, frames.curvature)) / (4.0 * deviation))
-    kr, ku = dot(frames.curvature, frames.right), dot(frames.curvature, frames.up)
-    curvature = np.hypot(kr, ku)
-    most = np.pi / np.maximum(np.gradient(f.s), 1e-300)  # at a cusp: no more than half a turn between samples
+    s, frames = _row_frames(field, leg, profile)
+    if frames.tangent is not None and profile.is_even:  # fixed: every track is the path itself, moved
+        return s, np.sqrt(np.sqrt(dot(frames.curvature, frames.curvature)) / (4.0 * deviation))
+    rows = carried_rows(profile, frames.right, frames.up, s, np.full(len(s), float(StepSide.AFTER)))
+    curvature = np.sqrt(dot(frames.curvature, frames.curvature))
+    most = np.pi / np.maximum(np.gradient(s), 1e-300)  # at a cusp: no more than half a turn between samples
     share = np.minimum(1.0, most / np.maximum(curvature, 1e-300))
-    speed = track_speeds((share * np.stack([kr, ku])).T, tracks.points)
-    bend = share * curvature * np.maximum(speed, 1.0)
-    rate = frames.roll_rate
+    bend = np.einsum("rkc,rc->rk", block_vectors(rows), share[:, None] * frames.curvature)
+    speed = np.ones(len(s)) if frames.tangent is not None else track_speeds(bend, profile.tracks)
+    bent = share * curvature * np.maximum(speed, 1.0)
+    rate = frames.roll_rate + rows.laws.roll_rate
     if rate.any():
-        change = np.gradient(rate, f.s) if len(f.s) > 1 else np.zeros_like(rate)
-        bend = bend + section.reach * (rate**2 + np.abs(change))
-    chord: Floats = np.sqrt(bend / (4.0 * deviation))
-    return np.maximum(chord, 0.5 * tracks.side * np.abs(rate) / deviation)
+        bent = bent + profile.reach * (rate**2 + np.abs(_change(rate, s)))
+    twist = profile.longest_side * np.abs(rate)
+    moving = ring_speeds(rows, profile.tracks)
+    if moving.any():
+        bent = bent + 2.0 * moving * (curvature + np.abs(rate)) + np.abs(_change(moving, s))
+        twist = twist + side_speeds(rows, profile)
+    chord: Floats = np.sqrt(bent / (4.0 * deviation))
+    return s, np.maximum(chord, 0.5 * twist / deviation)
+
+
+def _change(values: Floats, s: Floats) -> Floats:
+    """How fast values (r,) change along distances (r,), per m."""
+    return np.gradient(values, s) if len(s) > 1 else np.zeros_like(values)
 
 
 def check_faces(faces: float) -> None:
@@ -112,25 +115,29 @@ def _by_integral(s: Floats, density: Floats, span: tuple[float, float], *, least
 
 
 def _failing(
-    field: FrameField, leg: int, tracks: _Tracks, places: Floats, which: np.ndarray, allowed: float
+    field: FrameField, leg: int, profile: Profile, places: Floats, which: np.ndarray, allowed: float
 ) -> np.ndarray:
     """Which of the intervals ``which`` have a track farther than ``allowed`` from its chord, or twist too much."""
     a, b = places[which], places[which + 1]
     steps = np.array([0.0, 0.25, 0.5, 0.75, 1.0])
     s = (a[:, None] + (b - a)[:, None] * steps).ravel()
+    side = np.tile([1.0, 1.0, 1.0, 1.0, -1.0], len(which))
     fr = frames_at(field, leg, s)
-    gap = track_gaps(np.concatenate([fr.origin, fr.right, fr.up], axis=-1).reshape(-1, len(steps), 9), tracks.points)
-    turn = np.abs(fr.roll_rate.reshape(len(which), 5)).max(1) * (b - a)
-    bad: np.ndarray = (gap > allowed**2) | (0.25 * tracks.side * turn > allowed)
+    rows = carried_rows(profile, fr.right, fr.up, s, side)
+    rings = np.concatenate([fr.origin[:, None], block_vectors(rows)], axis=1)
+    gap = track_gaps(rings.reshape(len(which), len(steps), -1), profile.tracks)
+    rate = np.abs(fr.roll_rate + rows.laws.roll_rate).reshape(len(which), 5).max(1)
+    twist = profile.longest_side * rate + side_speeds(rows, profile).reshape(len(which), 5).max(1)
+    bad: np.ndarray = (gap > allowed**2) | (0.25 * twist * (b - a) > allowed)
     return bad
 
 
-def _refined(field: FrameField, leg: int, tracks: _Tracks, places: Floats, allowed: float) -> Floats:
+def _refined(field: FrameField, leg: int, profile: Profile, places: Floats, allowed: float) -> Floats:
     """Splits intervals that miss the deviation, again and again; stops after 12 rounds (1/4096 of a step)."""
     which = np.arange(len(places) - 1)
     for _ in range(_MOST_ROUNDS):
         blocks = [which[i : i + _BLOCK] for i in range(0, len(which), _BLOCK)]
-        bad = which[np.concatenate([_failing(field, leg, tracks, places, b, allowed) for b in blocks])]
+        bad = which[np.concatenate([_failing(field, leg, profile, places, b, allowed) for b in blocks])]
         if not len(bad):
             break
         places = np.insert(places, bad + 1, 0.5 * (places[bad] + places[bad + 1]))
@@ -140,7 +147,7 @@ def _refined(field: FrameField, leg: int, tracks: _Tracks, places: Floats, allow
 
 
 def ring_places(
-    field: FrameField, section: SampledSection, rule: RingRule, ranges: list[tuple[float, float]], *, least: int
+    field: FrameField, profile: Profile, rule: RingRule, ranges: list[tuple[float, float]], *, least: int
 ) -> tuple[list[Floats], int]:
     """Distances of the rings of every leg, within its ``ranges`` (start, end), m, and how many were forced.
 
@@ -148,40 +155,52 @@ def ring_places(
     or its faces would lie on each other). A count is for the whole run, evenly by distance.
     """
     if rule.spacing is not None:
-        return _spaced(rule.spacing, len(section.points), ranges, least=least), 0
+        return _spaced(rule.spacing, profile.size, ranges, least=least), 0
     if rule.per_span is not None:
         return [_per_span(field, i, rule.per_span, span, least) for i, span in enumerate(ranges)], 0
     if rule.deviation is None:
-        check_faces((rule.count or 2) * len(section.points))
+        check_faces((rule.count or 2) * profile.size)
         return _counted(field, rule.count or 2, ranges, least=least)
-    return [_within(field, i, section, rule.deviation, span, least) for i, span in enumerate(ranges)], 0
+    return [_within(field, i, profile, rule.deviation, span, least) for i, span in enumerate(ranges)], 0
 
 
 def _within(
-    field: FrameField, leg: int, section: SampledSection, deviation: float, span: tuple[float, float], least: int
+    field: FrameField, leg: int, profile: Profile, deviation: float, span: tuple[float, float], least: int
 ) -> Floats:
     """Places of one leg by deviation; where straight and curved stretches meet there is always a ring."""
     f = field.legs[leg]
-    is_even = field.is_even or not (f.slope.any() or f.ease.any())
+    is_even = profile.is_even and (field.is_even or not (f.slope.any() or f.ease.any()))
     if f.leg.straight and is_even:
         return np.array(span)
-    density = ring_density(field, leg, section, deviation)
-    s, density = (f.s, density) if len(f.s) > 2 else (np.array(span), density[[0, -1]])
-    single = len(f.leg.stretches) <= 1
+    s, density = ring_density(field, leg, profile, deviation)
+    s, density = (s, density) if len(s) > 2 else (np.array(span), density[[0, -1]])
+    stretches = _stretches_between(field, leg, profile, span)
+    single = len(stretches) <= 1
     parts = []
-    for stretch in f.leg.stretches or (None,):
-        a, b = span if stretch is None else _clipped(field, stretch, span)
+    for stretch, (a, b) in stretches:
         if a >= b:
             continue
         if stretch is not None and stretch.straight and is_even:
             parts.append(np.array([a, b]))
         else:
-            parts.append(_by_integral(s, density, (a, b), least=least if single else 1, sides=len(section.points)))
+            parts.append(_by_integral(s, density, (a, b), least=least if single else 1, sides=profile.size))
     places = _joined(parts) if parts else np.array(span)
     while len(places) - 1 < least:
         k = int(np.argmax(np.diff(places)))
         places = np.insert(places, k + 1, 0.5 * (places[k] + places[k + 1]))
-    return _refined(field, leg, _tracks(section), places, 0.5 * deviation)
+    return _refined(field, leg, profile, places, 0.5 * deviation)
+
+
+def _stretches_between(
+    field: FrameField, leg: int, profile: Profile, span: tuple[float, float]
+) -> list[tuple[Stretch | None, tuple[float, float]]]:
+    """The straight and curved stretches of a leg within a span, cut where the profile breaks."""
+    found = list[tuple[Stretch | None, tuple[float, float]]]()
+    for stretch in field.legs[leg].leg.stretches or (None,):
+        a, b = span if stretch is None else _clipped(field, stretch, span)
+        cuts = [a, *(float(v) for v in profile.breaks if a < v < b), b]
+        found += [(stretch, pair) for pair in zip(cuts[:-1], cuts[1:], strict=True)]
+    return found
 
 
 def _clipped(field: FrameField, stretch: Stretch, span: tuple[float, float]) -> tuple[float, float]:

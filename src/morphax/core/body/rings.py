@@ -1,14 +1,14 @@
-"""Rings: all copies of the section's points, from their coefficients and the section."""
+"""Rings: all copies of the section's points, from their coefficients and the profile's blocks."""
 
 from dataclasses import dataclass
 
 import numpy as np
 
 from morphax.core.body.joints import Joint, JointKind
+from morphax.core.body.profile import CarriedRows, Profile, StepSide, block_vectors, carried_rows, extents
 from morphax.core.frame.frames import FrameField, Frames, frames_at, frames_on
 from morphax.core.kernels.skinning import put_points
-from morphax.core.section.sampling import SampledSection
-from morphax.core.types import Floats, Points2, Points3, Vectors3
+from morphax.core.types import Floats, Points3, Vectors3
 from morphax.core.vectors import dot
 
 
@@ -16,9 +16,9 @@ from morphax.core.vectors import dot
 class Rows:
     """The rows of all legs, one after the other: frames, ring coefficients and texture distances.
 
-    ``coefficients`` (r, 3, 3): origin, x vector and y vector of each ring; ``distance`` (r, 3): the same for the
-    distance along the path of a point, so that mitres cut the texture as a saw does; ``starts`` (legs+1,) where each
-    leg's rows begin.
+    ``coefficients`` (r, 1 + 2 j, 3): origin, then what x and y of each block go along; ``distance`` (r, 1 + 2 j): the
+    same for the distance along the path of a point, so that mitres cut the texture as a saw does; ``starts``
+    (legs+1,) where each leg's rows begin; ``carried`` the profile at each row.
     """
 
     frames: Frames
@@ -26,13 +26,21 @@ class Rows:
     coefficients: Floats
     distance: Floats
     starts: np.ndarray
+    carried: CarriedRows
 
 
-def ring_points(coefficients: Floats, section: Points2) -> Points3:
-    """Points (..., r, s, 3) of rings from their coefficients (..., r, 3, 3) and section points (s, 2)."""
-    out = np.empty((*coefficients.shape[:-2], len(section), 3))
-    put_points(coefficients, section, out.reshape(-1, len(section), 3))
+def ring_points(coefficients: Floats, points: Floats) -> Points3:
+    """Points (..., r, n, 3) of rings from coefficients (..., r, 1 + 2 j, 3) and block points (n, 2 j)."""
+    out = np.empty((*coefficients.shape[:-2], len(points), 3))
+    put_points(coefficients, points, out.reshape(-1, len(points), 3))
     return out
+
+
+def row_sides(starts: np.ndarray) -> Floats:
+    """(r,) the side of a step that each row is on: a leg's last one ends what was before."""
+    side = np.full(int(starts[-1]), float(StepSide.AFTER))
+    side[starts[1:] - 1] = float(StepSide.BEFORE)
+    return side
 
 
 JointsAt = dict[int, Joint]
@@ -42,7 +50,7 @@ JointsAt = dict[int, Joint]
 def rows_of(
     field: FrameField,
     places: list[Floats],
-    section: SampledSection,
+    profile: Profile,
     joints: tuple[JointsAt, JointsAt],
     least: int = 1,
 ) -> Rows:
@@ -58,18 +66,19 @@ def rows_of(
     kept = list(places)
     for i in sorted({*starts, *ends}):
         if len(places[i]) > 2 or not field.legs[i].leg.straight:
-            kept[i] = _kept_places(field, i, places[i], section, (starts.get(i), ends.get(i)), least)
+            kept[i] = _kept_places(field, i, places[i], profile, (starts.get(i), ends.get(i)), least)
     counts = np.array([len(p) for p in kept])
     first = np.concatenate([[0], np.cumsum(counts)])
     s = np.concatenate(kept) if len(kept) > 1 else kept[0]
     frames = frames_on(field, np.repeat(np.arange(len(kept)), counts), s)
-    coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)
-    distance = np.zeros((len(s), 3))
+    carried = carried_rows(profile, frames.right, frames.up, s, row_sides(first))
+    coefficients = np.concatenate([frames.origin[:, None], block_vectors(carried)], axis=1)
+    distance = np.zeros(coefficients.shape[:2])
     distance[:, 0] = s
     if starts or ends:
         at = np.array([*(first[i] for i in starts), *(first[i + 1] - 1 for i in ends)])
         _send_to_planes(coefficients, distance, frames.forward[at], at, [*starts.values(), *ends.values()])
-    return Rows(frames, s, coefficients, distance, first)
+    return Rows(frames, s, coefficients, distance, first, carried)
 
 
 def _send_to_planes(
@@ -89,7 +98,7 @@ def _kept_places(
     field: FrameField,
     leg: int,
     places: Floats,
-    section: SampledSection,
+    profile: Profile,
     joints: tuple[Joint | None, Joint | None],
     least: int,
 ) -> Floats:
@@ -98,26 +107,28 @@ def _kept_places(
     s0, s1 = float(places[0]), float(places[-1])
     inner = [places[1:-1]]
     f = field.legs[leg]
-    is_prism = f.leg.straight and not f.slope.any() and not f.ease.any()
+    is_prism = profile.is_even and f.leg.straight and not f.slope.any() and not f.ease.any()
     for joint, edge, sign in ((start, s0, 1.0), (end, s1, -1.0)):
         if joint is None:
             continue
         fr = frames_at(field, leg, np.array([edge]))
         across = np.array([fr.right[0] @ joint.normal, fr.up[0] @ joint.normal])
-        reach = float((-sign * (section.points @ across)).max()) / float(fr.forward[0] @ joint.normal)
+        ring = profile.outline_at(edge, StepSide.AFTER if sign > 0 else StepSide.BEFORE).points
+        reach = float((-sign * (ring @ across)).max()) / float(fr.forward[0] @ joint.normal)
         if not is_prism and s0 < edge + sign * reach < s1:
             inner.append(np.array([edge + sign * reach]))
     inside = np.unique(np.concatenate(inner))
     fr = frames_at(field, leg, inside)
+    carried = carried_rows(profile, fr.right, fr.up, inside, np.full(len(inside), float(StepSide.AFTER)))
     keep = np.ones(len(inside), dtype=bool)
     for joint, sign in ((start, 1.0), (end, -1.0)):
         if joint is None:
             continue
         offset = sign * ((fr.origin - joint.place) @ joint.normal)
-        tilt = np.stack([fr.right @ joint.normal, fr.up @ joint.normal], axis=-1)
-        lowest = offset + (sign * (tilt @ section.points.T)).min(1)
-        near = np.abs(inside - (s0 if sign > 0 else s1)) <= 2.0 * section.reach * _stretch(joint, field, leg)
-        keep &= ~(near & (lowest < -1e-9 * section.reach))
+        across = np.broadcast_to(joint.normal, fr.right.shape)
+        lowest = offset + (sign * extents(carried, across, profile.flat_points)).min(1)
+        near = np.abs(inside - (s0 if sign > 0 else s1)) <= 2.0 * profile.reach * _stretch(joint, field, leg)
+        keep &= ~(near & (lowest < -1e-9 * profile.reach))
     if keep.sum() + 1 < least:
         return np.linspace(s0, s1, least + 1)
     return np.concatenate([[s0], inside[keep], [s1]])

@@ -10,13 +10,21 @@ import numpy as np
 
 from morphax.core.body.caps import cap_triangles
 from morphax.core.body.ends import Cut, Dome, with_dome
+from morphax.core.body.profile import Profile, StepSide, in_plane
 from morphax.core.body.rings import Rows, ring_points
-from morphax.core.body.tables import Columns, Tables, columns_of, strip_faces
-from morphax.core.kernels.skinning import ROW, put_faces, put_leaning, put_rows, put_vertex_points
+from morphax.core.body.tables import Columns, Tables, columns_of, profile_columns, strip_faces
+from morphax.core.kernels.skinning import (
+    ROW,
+    put_blended_rows,
+    put_faces,
+    put_leaning,
+    put_rows,
+    put_vertex_points,
+)
 from morphax.core.mesh.mesh import FacePart, Mesh
-from morphax.core.section.sampling import SampledSection
+from morphax.core.section.sampling import SampledSection, turned_points
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
-from morphax.core.vectors import cross, dot, unit
+from morphax.core.vectors import cross, unit
 
 _LARGE = 100_000
 """From so many vertices on, a second thread makes faces and points while the first makes normals and texture."""
@@ -43,30 +51,39 @@ class Layout:
     cuts: tuple[Cut, ...] = ()
 
 
-def _put_rows(rows: Rows, columns: Columns, section: SampledSection, normals: Single, uvs: Single) -> None:
-    """True normals and texture of all rows into ``normals`` (r, c, 3) and ``uvs`` (r, c, 2)."""
-    across = np.column_stack([columns.normal, section.points[columns.point], columns.u])
-    fr, each = rows.frames, np.zeros((len(rows.s), ROW))
-    each[:, :3], each[:, 3:6], each[:, 6:9], each[:, 12:] = fr.right, fr.up, fr.forward, rows.distance
-    if fr.roll_rate.any():
-        each[:, 9], each[:, 10], each[:, 11] = dot(fr.curvature, fr.right), dot(fr.curvature, fr.up), fr.roll_rate
+def _put_rows(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
+    """True normals and texture of all rows into ``normals`` (r, c, 3) and ``uvs`` (r, c, 2).
+
+    ``across`` (c, 5 j): see ``profile_columns``.
+    """
+    fr, carried = rows.frames, rows.carried
+    laws, weights = carried.laws, carried.weights
+    across = across.copy()
+    across[:, 4::5] *= laws.size[0]
+    rate = fr.roll_rate + laws.roll_rate
+    if weights.values.shape[1] > 1 or laws.size_rate.any():
+        bend = np.zeros((len(rows.s), 2)) if fr.tangent is not None else in_plane(carried, fr.curvature)
+        track = fr.forward if fr.tangent is None else fr.tangent
+        each = np.column_stack([carried.x, carried.y, track, bend, rate, laws.size, laws.size_rate])
+        put_blended_rows(each, weights.values, weights.rates, rows.distance, across, normals, uvs)
+        return
+    each = np.zeros((len(rows.s), ROW))
+    each[:, :3], each[:, 3:6], each[:, 6:9], each[:, 12:] = carried.x, carried.y, fr.forward, rows.distance
+    if rate.any():
+        each[:, 9:11] = in_plane(carried, fr.curvature) * laws.size[:, None]
+        each[:, 11] = rate * laws.size
     put_rows(each, across, normals, uvs)
     if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
-        pair = np.stack([cross(fr.tangent, fr.up), cross(fr.right, fr.tangent)], axis=-2)
+        pair = np.stack([cross(fr.tangent, carried.y), cross(carried.x, fr.tangent)], axis=-2)
         put_leaning(pair, across, normals)
 
 
-def _put_vertex_points(layout: Layout, columns: Columns, section: SampledSection, out: Ints) -> None:
-    size = len(section.points)
-    put_vertex_points(layout.ring, columns.point, size, out)
+def _put_vertex_points(layout: Layout, columns: Columns, profile: Profile, out: Ints) -> None:
+    put_vertex_points(layout.ring, columns.point, profile.size, out)
     if layout.last_shift:
-        moved = columns.point.copy()
-        for sl, way in zip(section.loop_slices, section.loop_ways, strict=True):
-            n = sl.stop - sl.start
-            own = (columns.point >= sl.start) & (columns.point < sl.stop)
-            step = way * layout.last_shift * (n // layout.symmetry)
-            moved[own] = sl.start + (columns.point[own] - sl.start - step) % n
-        out[-1] = layout.ring[-1] * size + moved
+        moved = turned_points(profile.loops, layout.symmetry, -layout.last_shift)
+        if moved is not None:
+            out[-1] = layout.ring[-1] * profile.size + moved[columns.point]
 
 
 def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int) -> Floats:
@@ -78,44 +95,50 @@ def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int)
     return unit(out)
 
 
-def skin_mesh(layout: Layout, section: SampledSection, *, coincident: float) -> Mesh:
+def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
     """The mesh of a run's rows. ``coincident``: wedge points nearer than this are one, m."""
-    columns = columns_of(section)
-    tables, point_quads = _body(layout, columns, section)
+    columns, across = profile_columns(profile)
+    tables, point_quads, cap_ends = _body(layout, columns, across, profile)
     skin = len(tables.quad_vertices)
     parts = [FacePart("skin", (0, skin), (0, 0))]
-    cap_tris = len(tables.tri_vertices) // max(1, len(layout.start_caps) + len(layout.end_caps))
     names = [*("start cap" for _ in layout.start_caps), *("end cap" for _ in layout.end_caps)]
-    parts += [FacePart(name, (skin, skin), (i * cap_tris, (i + 1) * cap_tris)) for i, name in enumerate(names)]
+    starts = [0, *cap_ends[:-1]]
+    parts += [FacePart(n, (skin, skin), (a, b)) for n, a, b in zip(names, starts, cap_ends, strict=False)]
     if layout.wedges:
         before = len(tables.tri_vertices)
-        tables = _with_wedges(tables, layout, columns, len(section.points), coincident)
+        tables = _with_wedges(tables, layout, columns, profile.size, coincident)
         parts.append(FacePart("wedge", (skin, len(tables.quad_vertices)), (before, len(tables.tri_vertices))))
     for dome in layout.domes:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
         row = 0 if dome.is_start else len(layout.ring) - 1
-        tables = with_dome(tables, dome, section, columns, row=row)
+        outline = _row_outline(layout, profile, row, is_end=not dome.is_start)
+        tables = with_dome(tables, dome, outline, columns_of(outline), row=row)
         name = "start dome" if dome.is_start else "end dome"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     is_plain = not layout.wedges and not layout.domes
-    return _mesh(tables, tuple(parts), layout.ring_count, len(section.points), point_quads if is_plain else None)
+    return _mesh(tables, tuple(parts), layout.ring_count, profile.size, point_quads if is_plain else None)
 
 
-def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Tables, Ints]:
-    """Rows with their caps, written once into arrays of their final size; and the quads of points."""
-    size, width, rows = len(section.points), len(columns.point), len(layout.ring)
+def _row_outline(layout: Layout, profile: Profile, row: int, *, is_end: bool) -> SampledSection:
+    """The ring of a row as a section: what a cap or a dome closes."""
+    return profile.outline_at(float(layout.rows.s[row]), StepSide.BEFORE if is_end else StepSide.AFTER)
+
+
+def _body(layout: Layout, columns: Columns, across: Floats, profile: Profile) -> tuple[Tables, Ints, list[int]]:
+    """Rows with their caps, written once into arrays of their final size; the quads of points, where caps end."""
+    size, width, rows = profile.size, len(columns.point), len(layout.ring)
     caps = (*((r, False) for r in layout.start_caps), *((r, True) for r in layout.end_caps))
     count = rows * width + len(caps) * size
     normals, uvs = np.empty((count, 3), dtype=np.float32), np.empty((count, 2), dtype=np.float32)
     vertex_point = np.empty(count, dtype=np.int32)
     by_row = vertex_point[: rows * width].reshape(rows, width)
-    _put_vertex_points(layout, columns, section, by_row)
+    _put_vertex_points(layout, columns, profile, by_row)
     with _second_thread(count > _LARGE) as later:
         faces = later(lambda: _faces(layout, columns, by_row))
-        points = later(lambda: _ring_points(layout, section))
+        points = later(lambda: _ring_points(layout, profile))
         skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
-        _put_rows(layout.rows, columns, section, *skin)
-        tris = _put_caps(layout, section, caps, rows * width, (vertex_point, normals, uvs))
+        _put_rows(layout.rows, across, *skin)
+        tris, cap_ends = _put_caps(layout, profile, caps, rows * width, (vertex_point, normals, uvs))
         quads, point_quads = faces()
         body = Tables(points(), vertex_point, normals, uvs, quads, tris)
     for cut in layout.cuts:  # an end's ring goes to its host, and its texture with it
@@ -123,7 +146,7 @@ def _body(layout: Layout, columns: Columns, section: SampledSection) -> tuple[Ta
         body.points[own : own + size] += cut.shift
         way = cut.along if cut.is_start else -cut.along
         uvs[at : at + width, 1] += way[columns.point].astype(np.float32)
-    return body, point_quads
+    return body, point_quads, cap_ends
 
 
 Later = Callable[[Callable[[], Any]], Callable[[], Any]]
@@ -141,11 +164,11 @@ def _second_thread(is_worth_it: bool) -> Iterator[Later]:
         yield lambda make: pool.submit(make).result
 
 
-def _ring_points(layout: Layout, section: SampledSection) -> Points3:
+def _ring_points(layout: Layout, profile: Profile) -> Points3:
     coefficients = layout.rows.coefficients
     if layout.ring_count != len(layout.ring):
         coefficients = coefficients[np.unique(layout.ring, return_index=True)[1]]
-    return ring_points(coefficients, section.points).reshape(-1, 3)
+    return ring_points(coefficients, profile.flat_points).reshape(-1, 3)
 
 
 def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, Ints]:
@@ -160,24 +183,29 @@ def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, 
 
 def _put_caps(
     layout: Layout,
-    section: SampledSection,
+    profile: Profile,
     caps: tuple[tuple[int, bool], ...],
     first: int,
     arrays: tuple[Ints, Single, Single],
-) -> Ints:
-    """Flat caps with their own vertices from ``first`` on; texture coordinates are the section's own x and y."""
+) -> tuple[Ints, list[int]]:
+    """Flat caps with their own vertices from ``first`` on; texture coordinates are the section's own x and y.
+
+    Gives their triangles, and how many there are with each cap.
+    """
     if not caps:
-        return np.empty((0, 3), dtype=np.int32)
+        return np.empty((0, 3), dtype=np.int32), []
     vertex_point, normals, uvs = arrays
-    size, tris, out = len(section.points), cap_triangles(section), []
+    size, out = profile.size, []
     forward = layout.rows.frames.forward
     for i, (row, is_end) in enumerate(caps):
         own = slice(first + i * size, first + (i + 1) * size)
+        outline = _row_outline(layout, profile, row, is_end=is_end)
+        tris = cap_triangles(outline)
         vertex_point[own] = layout.ring[row] * size + np.arange(size)
         normals[own] = forward[row] if is_end else -forward[row]
-        uvs[own] = section.points
+        uvs[own] = outline.points
         out.append((tris[:, ::-1] if is_end else tris) + own.start)
-    return np.concatenate(out).astype(np.int32)
+    return np.concatenate(out).astype(np.int32), [int(n) for n in np.cumsum([len(o) for o in out])]
 
 
 def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:

@@ -6,16 +6,17 @@ import numpy as np
 
 from morphax.core.body import checks
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of
-from morphax.core.body.ends import Cut, Dome, End
+from morphax.core.body.ends import Cut, Dome, end_outline
+from morphax.core.body.framing import frame_stage
 from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.body.nearby import NOTHING, Nearby
-from morphax.core.body.recipe import Body, Keep, SweepOptions, fresh
+from morphax.core.body.profile import Profile, SectionFacts, even_profile
+from morphax.core.body.recipe import Body, Density, End, Ends, Keep, Placing, PlainRecipe, Recipe, fresh
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
 from morphax.core.body.skin import Layout, skin_mesh
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
-from morphax.core.frame.orienting import frame_stage
 from morphax.core.frame.outward import closed_start_up, faces_wrong_way
 from morphax.core.mesh.measures import volume
 from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
@@ -24,8 +25,8 @@ from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
 from morphax.core.section.outline_checks import section_errors
-from morphax.core.section.sampling import SampledSection, placed_section, sample_section, section_width, with_seam
-from morphax.core.section.sections import SectionShape, anchor_place
+from morphax.core.section.sampling import placed_section, sample_section, section_width, with_seam
+from morphax.core.section.sections import SectionShape, anchor_place, section_reach
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, frozen
 from morphax.core.vectors import angle_about, smallest_turn
@@ -33,11 +34,12 @@ from morphax.core.vectors import angle_about, smallest_turn
 __all__ = [
     "Body",
     "Keep",
-    "SweepOptions",
-    "fresh",
+    "PlainRecipe",
+    "Recipe",
     "frame_stage",
+    "fresh",
     "placed_rings",
-    "section_stage",
+    "profile_stage",
     "sweep",
     "sweep_resolved",
 ]
@@ -45,30 +47,29 @@ __all__ = [
 _SHARED = (JointKind.MITRE, JointKind.PLAIN)
 
 
-def section_stage(
-    path: ResolvedPath, section: SectionShape, options: SweepOptions, keep: Keep = fresh
-) -> SampledSection:
-    """The section sampled and placed: anchor, mirror, size."""
-    o = options
+def profile_stage(path: ResolvedPath, section: SectionShape, recipe: Recipe, keep: Keep = fresh) -> Profile:
+    """What the run carries: the section sampled, about its anchor and mirrored, with its size and roll as laws."""
     way = path if path.chain.closed else None  # only a closed path has a say in which way a section faces
-    reads = (way, section, o.sides, o.deviation, o.size, o.flip, o.roll, o.seam, o.anchor)
-    made: SampledSection = keep("section", reads, lambda: _placed(path, section, options))
+    placing, density = recipe.placing, recipe.density
+    placed = (placing.anchor, placing.flip, placing.roll, placing.seam)
+    reads = (way, section, recipe.size, *placed, density.sides, density.deviation)
+    made: Profile = keep("section", reads, lambda: _profile(path, section, recipe))
     return made
 
 
-def _placed(path: ResolvedPath, section: SectionShape, options: SweepOptions) -> SampledSection:
-    width = section_width(section) * options.size
-    deviation = options.deviation or AUTO_SHARE * width
-    if options.sides is not None:
-        sampled = sample_section(section, sides=options.sides)
+def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profile:
+    width, placing, density = section_width(section), recipe.placing, recipe.density
+    if density.sides is not None:
+        sampled = sample_section(section, sides=density.sides)
     else:
-        sampled = sample_section(section, deviation=0.5 * deviation / options.size)
-    sampled = with_seam(sampled, options.seam) if options.seam else sampled
+        deviation = density.deviation or AUTO_SHARE * width * recipe.size
+        sampled = sample_section(section, deviation=0.5 * deviation / recipe.size)
+    sampled = with_seam(sampled, placing.seam) if placing.seam else sampled
     wrong = faces_wrong_way(path, section.laying.side, closed_start_up(path, section.laying.side))
-    anchor = anchor_place(section, section.laying.anchor if options.anchor is None else options.anchor)
-    return placed_section(
-        sampled, anchor=anchor, mirror=options.flip is not wrong, size=options.size, roll=options.roll
-    )
+    anchor = anchor_place(section, section.laying.anchor if placing.anchor is None else placing.anchor)
+    block = placed_section(sampled, anchor=anchor, mirror=placing.flip is not wrong)
+    facts = SectionFacts(width, section_reach(section, anchor), section.laying)
+    return even_profile(block, facts, size=recipe.size, roll=placing.roll)
 
 
 @dataclass(frozen=True, eq=False)
@@ -83,47 +84,42 @@ class PlacedRings:
 
 
 def _places_read(
-    path: ResolvedPath, field_: FrameField, sampled: SampledSection, options: SweepOptions, near: Nearby
+    path: ResolvedPath, field_: FrameField, profile: Profile, recipe: Recipe, near: Nearby
 ) -> tuple[object, ...]:
-    """All that decides where the rings are, but for the section itself."""
-    ends = (*(e in (End.DOMED, End.CUT) and e for e in options.end_wish[:2]), *options.end_wish[2:])
-    host = (near.host_key, options.cut_along) if End.CUT in ends else ()
-    return (path, sampled, field_, options.corner, *options.ring_wish, *ends, *host)
+    """All that decides where the rings are."""
+    zones = recipe.ends.zones
+    host = (near.host_key, recipe.ends.cut_along) if End.CUT in zones else ()
+    return (path, profile, field_, recipe.corner, *recipe.density.of_rings, *zones, *host)
 
 
 def placed_rings(
-    path: ResolvedPath,
-    section: SectionShape,
-    sampled: SampledSection,
-    field_: FrameField,
-    options: SweepOptions,
-    near: Nearby = NOTHING,
+    path: ResolvedPath, profile: Profile, field_: FrameField, recipe: Recipe, near: Nearby = NOTHING
 ) -> PlacedRings:
     """Where the rings are, leg by leg, with corners and ends taken into account."""
-    width = section_width(section) * options.size
-    closed = path.chain.closed
+    closed, density = path.chain.closed, recipe.density
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
-    tolerances = Tolerances(path.size, width)
+    tolerances = Tolerances(path.size, profile.width)
     if field_.fixed is not None:
         joints = plain_joints(field_, pairs)
     else:
-        joints = joints_of(field_, pairs, sampled, JointRule(options.corner or section.laying.corner), tolerances)
+        style = JointRule(recipe.corner or profile.facts.laying.corner)
+        joints = joints_of(field_, pairs, profile, style, tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
-    domes, notes = domes_of(path, field_, sampled, options, width)
-    cuts, said = cuts_of(path, field_, sampled, options, near)
-    ranges = _ranges(field_, (starts, ends), sampled.reach, domes, cuts)
-    rule = _ring_rule(options, width)
+    deviation = density.deviation or AUTO_SHARE * profile.width
+    domes, notes = domes_of(path, field_, profile, recipe.ends, deviation)
+    cuts, said = cuts_of(path, field_, profile, recipe.ends, near)
+    ranges = _ranges(field_, (starts, ends), profile, domes, cuts)
     least = least_intervals(len(field_.legs), closed=closed)
-    places, forced = ring_places(field_, sampled, rule, ranges, least=least)
+    places, forced = ring_places(field_, profile, _ring_rule(density, deviation), ranges, least=least)
     for cut in cuts:  # the end's own ring stands apart from those beyond the cut
         k, edge = (0, float(field_.legs[0].s[0])) if cut.is_start else (-1, float(field_.legs[-1].s[-1]))
         places[k] = np.unique(np.append(places[k], edge))
-    rows = rows_of(field_, places, sampled, (starts, ends), least)
+    rows = rows_of(field_, places, profile, (starts, ends), least)
     if forced:
-        message = f"The corners need {forced} rings more than the {options.rings} asked for."
+        message = f"The corners need {forced} rings more than the {density.rings} asked for."
         notes.append(Finding("forced-rings", Severity.NOTE, message))
-    if sampled.kept_corners:
-        message = f"The section's corners are kept, so it has more than {options.sides} sides."
+    if profile.loops.kept_corners:
+        message = f"The section's corners are kept, so it has more than {density.sides} sides."
         notes.append(Finding("kept-corners", Severity.NOTE, message))
     return PlacedRings(rows, joints, (*notes, *said), domes, cuts)
 
@@ -131,7 +127,7 @@ def placed_rings(
 def _ranges(
     field_: FrameField,
     joints: tuple[JointsAt, JointsAt],
-    reach: float,
+    profile: Profile,
     domes: tuple[Dome, ...],
     cuts: tuple[Cut, ...],
 ) -> list[tuple[float, float]]:
@@ -147,15 +143,16 @@ def _ranges(
     for cut in cuts:
         k = 0 if cut.is_start else -1
         f = field_.legs[k]
-        if not f.leg.straight or f.slope.any() or f.ease.any():
-            ranges[k] = cut_range(cut, ranges[k], reach)
+        if not profile.is_even or not f.leg.straight or f.slope.any() or f.ease.any():
+            ranges[k] = cut_range(cut, ranges[k], profile.reach)
     return ranges
 
 
-def _ring_rule(options: SweepOptions, width: float) -> RingRule:
-    if options.rings is not None or options.spacing is not None or options.per_span is not None:
-        return RingRule(count=options.rings, spacing=options.spacing, per_span=options.per_span)
-    return RingRule(deviation=options.deviation or AUTO_SHARE * width)
+def _ring_rule(density: Density, deviation: float) -> RingRule:
+    """What was asked for; ``deviation`` m where nothing else was."""
+    if density.rings is not None or density.spacing is not None or density.per_span is not None:
+        return RingRule(count=density.rings, spacing=density.spacing, per_span=density.per_span)
+    return RingRule(deviation=deviation)
 
 
 def _closing_shift(field_: FrameField) -> int:
@@ -170,7 +167,7 @@ def _closing_shift(field_: FrameField) -> int:
     return round(angle * symmetry / (2.0 * np.pi)) % symmetry
 
 
-def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, options: SweepOptions) -> Layout:
+def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, capped: Ends) -> Layout:
     """Which rows share rings, which are joined by wedges, which are capped."""
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
@@ -193,8 +190,8 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, optio
         elif joint.kind is JointKind.CUT:
             end_caps.append(last)
             start_caps.append(first)
-    start_caps += [0] if not closed and options.start.is_capped else []
-    end_caps += [int(first_row[-1]) - 1] if not closed and options.end.is_capped else []
+    start_caps += [0] if not closed and capped.start.is_capped else []
+    end_caps += [int(first_row[-1]) - 1] if not closed and capped.end.is_capped else []
     return Layout(
         rows,
         index,
@@ -209,24 +206,23 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, optio
     )
 
 
-def sweep(path: PathShape, section: SectionShape, options: SweepOptions | None = None, near: Nearby = NOTHING) -> Body:
+def sweep(path: PathShape, section: SectionShape, recipe: Recipe | None = None, near: Nearby = NOTHING) -> Body:
     """One section swept along one path, with what is ``near`` it.
 
     Raises SectionError or DensityError on impossible values; what a user can draw wrong comes as findings, with
     an empty mesh where one of them is an error.
     """
-    options = options or SweepOptions()
     errors = path_errors(path)
     if errors:
         return Body(empty_mesh(), errors, 0.0, path.closed)
-    return sweep_resolved(path, resolve_path(path), section, options, near=near)
+    return sweep_resolved(path, resolve_path(path), section, recipe or PlainRecipe(), near=near)
 
 
 def sweep_resolved(
     drawn: PathShape,
     path: ResolvedPath,
     section: SectionShape,
-    options: SweepOptions,
+    recipe: Recipe,
     keep: Keep = fresh,
     near: Nearby = NOTHING,
 ) -> Body:
@@ -237,24 +233,34 @@ def sweep_resolved(
     errors: tuple[Finding, ...] = keep("outline", (section,), lambda: section_errors(section))
     if errors:
         return Body(empty_mesh(), errors, path.length, path.chain.closed)
-    sampled = section_stage(path, section, options, keep)
-    field_ = frame_stage(path, section, sampled, options, keep, near)
+    return sweep_profile(drawn, path, profile_stage(path, section, recipe, keep), recipe, keep, near)
+
+
+def sweep_profile(
+    drawn: PathShape,
+    path: ResolvedPath,
+    profile: Profile,
+    recipe: Recipe,
+    keep: Keep = fresh,
+    near: Nearby = NOTHING,
+) -> Body:
+    """Any profile swept along a measured path: frames, places and skin."""
+    field_ = frame_stage(path, profile, recipe.placing, keep, near)
     placed: PlacedRings = keep(
         "places",
-        (section, *_places_read(path, field_, sampled, options, near)),
-        lambda: placed_rings(path, section, sampled, field_, options, near),
+        _places_read(path, field_, profile, recipe, near),
+        lambda: placed_rings(path, profile, field_, recipe, near),
     )
     mesh, ring_place = keep(
         "skin",
-        (path, sampled, field_, placed, *options.end_wish[:2]),
-        lambda: _skin(path, sampled, field_, placed, options),
+        (path, profile, field_, placed, recipe.ends.start, recipe.ends.end),
+        lambda: _skin(path, profile, field_, placed, recipe.ends),
     )
-    nominal = section_width(section) * options.size
     findings = (
         *knot_findings(drawn, path.shape, path.knot_at),
-        *path_findings(path, nominal),
-        *_body_findings(path, sampled, field_, placed, nominal),
-        *_missing(section, options, near),
+        *path_findings(path, profile.width),
+        *_body_findings(path, profile, field_, placed),
+        *_missing(profile, recipe.placing, near),
     )
     ring_at = placed.rows.s
     if path.chain.closed:
@@ -265,32 +271,32 @@ def sweep_resolved(
         path.length,
         path.chain.closed,
         frozen(ring_at),
-        nominal,
-        float(np.ptp(sampled.points[:, 1])),
-        len(sampled.points),
+        profile.width,
+        float(np.ptp(end_outline(field_, profile, is_start=True).points[:, 1])),
+        profile.size,
         ring_place,
         _start_axes(field_, placed.rows),
     )
 
 
 def _body_findings(
-    path: ResolvedPath, sampled: SampledSection, field_: FrameField, placed: PlacedRings, nominal: float
+    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings
 ) -> tuple[Finding, ...]:
     """What is to be said of the body as it was put together."""
     return (
         *placed.joints.findings,
         *radius_findings(path.shape, path.knot_at),
-        *checks.pinches(field_, sampled, nominal),
+        *checks.pinches(field_, profile, profile.width),
         *checks.edge_on(field_),
         *checks.coarse(placed.rows, path.length),
-        *checks.short_legs(placed.rows, sampled, nominal, path.length),
+        *checks.short_legs(placed.rows, profile, profile.width, path.length),
         *placed.findings,
     )
 
 
-def _missing(section: SectionShape, options: SweepOptions, near: Nearby) -> tuple[Finding, ...]:
+def _missing(profile: Profile, placing: Placing, near: Nearby) -> tuple[Finding, ...]:
     """What an orientation needs and is not there."""
-    orientation = options.orientation or section.laying.orientation
+    orientation = placing.orientation or profile.facts.laying.orientation
     if orientation is Orientation.ON_HOST and near.host is None:
         return (Finding("no-host", Severity.WARNING, "It has no host to lie on, so its frames are carried."),)
     if orientation is Orientation.TOWARDS and near.target is None:
@@ -306,13 +312,13 @@ def _start_axes(field_: FrameField, rows: Rows) -> Floats:
 
 
 def _skin(
-    path: ResolvedPath, sampled: SampledSection, field_: FrameField, placed: PlacedRings, options: SweepOptions
+    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings, ends: Ends
 ) -> tuple[Mesh, Floats]:
     """The mesh, and the distance of each of its rings."""
-    layout = layout_of(path, field_, placed, options)
-    tolerances = Tolerances(path.size, sampled.reach)
-    mesh = skin_mesh(layout, sampled, coincident=tolerances.coincident)
-    least = 1e-9 * sampled.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
+    layout = layout_of(path, field_, placed, ends)
+    tolerances = Tolerances(path.size, profile.reach)
+    mesh = skin_mesh(layout, profile, coincident=tolerances.coincident)
+    least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
     if field_.fixed is not None and volume(mesh) < -least:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)
     has_all = not layout.wedges

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.section.sampling import SampledSection
+from morphax.core.body.profile import Profile
+from morphax.core.section.sampling import SampledSection, weighed_normals
 from morphax.core.types import Flags, Floats, Ints, Points3, Single, frozen
 
 
@@ -21,15 +22,41 @@ class Columns:
     edges: Ints
 
 
+def profile_columns(profile: Profile) -> tuple[Columns, Floats]:
+    """The vertex columns that all blocks share, and (c, 5 j) normal, place and length round of each block there.
+
+    Normals of several blocks are weighed by the lengths beside them, so that their blend is that of the blended curve.
+    """
+    if len(profile.basis) == 1:
+        columns = columns_of(profile.loops)
+        block = profile.basis[0]
+        return columns, np.column_stack([columns.normal, block.points[columns.point], columns.u])
+    point, is_before, edges, seams = _kept_index(profile.loops)
+    parts = []
+    for block in profile.basis:
+        before, after = weighed_normals(block)
+        u = block.u[point]
+        u[seams] = block.round_length
+        parts.append(
+            np.column_stack([np.where(is_before[:, None], before[point], after[point]), block.points[point], u])
+        )
+    return columns_of(profile.loops), np.concatenate(parts, axis=1)
+
+
 def columns_of(section: SampledSection) -> Columns:
     """The vertex columns of a section."""
-    if "columns" not in section.memo:
-        section.memo["columns"] = _column_index(section)
-    point, is_before, edges, seams = section.memo["columns"]
+    point, is_before, edges, seams = _kept_index(section)
     normal = np.where(is_before[:, None], section.before[point], section.after[point])
     u = section.u[point]
     u[seams] = section.round_length
     return Columns(point, normal, u, edges)
+
+
+def _kept_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]:
+    if "columns" not in section.memo:
+        section.memo["columns"] = _column_index(section)
+    found: tuple[Ints, Flags, Ints, np.ndarray] = section.memo["columns"]
+    return found
 
 
 def _column_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]:

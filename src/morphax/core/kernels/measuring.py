@@ -5,7 +5,7 @@ from math import acos, atan2, cos, radians, sin, sqrt
 import numpy as np
 
 from morphax.core.kernels.compiling import helper, kernel, packed, spread
-from morphax.core.types import Floats, Points2, Points3, Vectors3
+from morphax.core.types import Floats, Points3, Vectors3
 
 
 @kernel("f2 f2 f2 >f2 >f3")
@@ -72,7 +72,7 @@ def pair_boxes(low: Points3, high: Points3, *, closed: bool) -> np.ndarray:
 
 
 @kernel("f3 f2 >f1")
-def _measure_gaps(rings: Floats, tracks: Points2, gap2: Floats) -> None:
+def _measure_gaps(rings: Floats, tracks: Floats, gap2: Floats) -> None:
     steps = rings.shape[1]
     p = np.empty((steps, 3))
     for i in range(rings.shape[0]):
@@ -81,7 +81,10 @@ def _measure_gaps(rings: Floats, tracks: Points2, gap2: Floats) -> None:
             size = 0.0
             for n in range(steps):
                 for c in range(3):
-                    p[n, c] = rings[i, n, c] + tracks[k, 0] * rings[i, n, 3 + c] + tracks[k, 1] * rings[i, n, 6 + c]
+                    place = rings[i, n, c]
+                    for b in range(tracks.shape[1]):
+                        place += tracks[k, b] * rings[i, n, 3 + 3 * b + c]
+                    p[n, c] = place
             for c in range(3):
                 size += (p[steps - 1, c] - p[0, c]) ** 2
             for n in range(1, steps - 1):
@@ -95,10 +98,11 @@ def _measure_gaps(rings: Floats, tracks: Points2, gap2: Floats) -> None:
         gap2[i] = most
 
 
-def track_gaps(rings: Floats, tracks: Points2) -> Floats:
+def track_gaps(rings: Floats, tracks: Floats) -> Floats:
     """Largest squared distance (n,), m2, of tracks from their chords over each of n intervals.
 
-    ``rings`` (n, steps, 9): origin, x vector and y vector at even steps of the interval; ``tracks`` (t, 2).
+    ``rings`` (n, steps, 3 + 6 j): origin and the vectors of each block's x and y at even steps of the interval;
+    ``tracks`` (t, 2 j).
     """
     out = np.empty(len(rings))
     _measure_gaps(packed(rings), packed(tracks), out)
@@ -106,16 +110,19 @@ def track_gaps(rings: Floats, tracks: Points2) -> Floats:
 
 
 @kernel("f2 f2 >f1")
-def _measure_loads(bend: Floats, tracks: Points2, speed: Floats) -> None:
+def _measure_loads(bend: Floats, tracks: Floats, speed: Floats) -> None:
     for i in range(bend.shape[0]):
         most = 0.0
         for k in range(tracks.shape[0]):
-            most = max(most, abs(1.0 - bend[i, 0] * tracks[k, 0] - bend[i, 1] * tracks[k, 1]))
+            left = 1.0
+            for b in range(tracks.shape[1]):
+                left -= bend[i, b] * tracks[k, b]
+            most = max(most, abs(left))
         speed[i] = most
 
 
-def track_speeds(bend: Floats, tracks: Points2) -> Floats:
-    """Largest speed (n,) of tracks (t, 2) beside that of the path, by its bend (n, 2) to the right and up, 1/m."""
+def track_speeds(bend: Floats, tracks: Floats) -> Floats:
+    """Largest speed (n,) of tracks (t, 2 j) beside the path's, by its bend (n, 2 j) along each block's x and y, 1/m."""
     out = np.empty(len(bend))
     _measure_loads(packed(bend), packed(tracks), out)
     return out

@@ -5,7 +5,7 @@ from math import sqrt
 import numpy as np
 
 from morphax.core.kernels.compiling import kernel, packed
-from morphax.core.types import Floats, Ints, Points2, Points3, Single
+from morphax.core.types import Floats, Ints, Points3, Single
 
 ROW, COLUMN = 15, 5
 """Numbers of a row (right, up, forward, bend to the right and up, roll rate, distance) and of a column (normal, place,
@@ -13,7 +13,7 @@ length round the section)."""
 
 
 @kernel("f2 f2 >f3")
-def _put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
+def _put_points(coefficients: Floats, section: Floats, out: Points3) -> None:
     for i in range(out.shape[0]):
         ox, oy, oz = coefficients[i, 0], coefficients[i, 1], coefficients[i, 2]
         rx, ry, rz = coefficients[i, 3], coefficients[i, 4], coefficients[i, 5]
@@ -23,9 +23,22 @@ def _put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
             out[i, j, 0], out[i, j, 1], out[i, j, 2] = ox + x * rx + y * ux, oy + x * ry + y * uy, oz + x * rz + y * uz
 
 
-def put_points(coefficients: Floats, section: Points2, out: Points3) -> None:
-    """Rings (r, s, 3) from their coefficients (r, 3, 3), origin, x vector and y vector, and section points (s, 2)."""
-    _put_points(packed(coefficients).reshape(-1, 9), packed(section), out)
+@kernel("f2 f2 >f3")
+def _put_blended_points(coefficients: Floats, blocks: Floats, out: Points3) -> None:
+    for i in range(out.shape[0]):
+        for j in range(out.shape[1]):
+            for c in range(3):
+                place = coefficients[i, c]
+                for k in range(blocks.shape[1]):
+                    place += blocks[j, k] * coefficients[i, 3 + 3 * k + c]
+                out[i, j, c] = place
+
+
+def put_points(coefficients: Floats, blocks: Floats, out: Points3) -> None:
+    """Rings (r, s, 3) from their coefficients (r, 1 + 2 j, 3), origin and the vectors of each block's x and y, and
+    points (s, 2 j) of j blocks."""
+    flat = packed(coefficients).reshape(len(out), -1)
+    (_put_points if blocks.shape[1] == 2 else _put_blended_points)(flat, packed(blocks), out)
 
 
 @kernel("f2 f2 >s3 >s3")
@@ -59,6 +72,53 @@ def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> No
 def put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> None:
     """Normals (r, c, 3) and texture (r, c, 2) of ``rows`` (r, ROW) and ``columns`` (c, COLUMN)."""
     _put_rows(packed(rows), packed(columns), normals, uvs)
+
+
+@kernel("f2 f2 f2 f2 f2 >s3 >s3")
+def _put_blended_rows(
+    rows: Floats, weights: Floats, rates: Floats, along: Floats, columns: Floats, normals: Single, uvs: Single
+) -> None:
+    blocks = weights.shape[1]
+    ring, track = np.empty(3), np.empty(3)
+    for i in range(normals.shape[0]):
+        size, growth, rate = rows[i, 12], rows[i, 13], rows[i, 11]
+        for j in range(normals.shape[1]):
+            nx = ny = x = y = vx = vy = u = 0.0
+            v = along[i, 0]
+            for k in range(blocks):
+                w, r, at = weights[i, k], rates[i, k], 5 * k
+                nx += w * columns[j, at]
+                ny += w * columns[j, at + 1]
+                x += w * columns[j, at + 2]
+                y += w * columns[j, at + 3]
+                u += w * columns[j, at + 4]
+                vx += (r * size + w * growth) * columns[j, at + 2]
+                vy += (r * size + w * growth) * columns[j, at + 3]
+                v += columns[j, at + 2] * along[i, 1 + 2 * k] + columns[j, at + 3] * along[i, 2 + 2 * k]
+            x, y = x * size, y * size
+            vx, vy = vx - rate * y, vy + rate * x
+            bend = 1.0 - x * rows[i, 9] - y * rows[i, 10]
+            for c in range(3):  # the way along the track, crossed with the way round the ring
+                track[c] = bend * rows[i, 6 + c] + vx * rows[i, c] + vy * rows[i, 3 + c]
+                ring[c] = nx * rows[i, 3 + c] - ny * rows[i, c]
+            a = track[1] * ring[2] - track[2] * ring[1]
+            b = track[2] * ring[0] - track[0] * ring[2]
+            d = track[0] * ring[1] - track[1] * ring[0]
+            length = sqrt(a * a + b * b + d * d)
+            length = length if length > 0.0 else 1.0
+            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = a / length, b / length, d / length
+            uvs[i, j, 0], uvs[i, j, 1] = u, v
+
+
+def put_blended_rows(
+    rows: Floats, weights: Floats, rates: Floats, along: Floats, columns: Floats, normals: Single, uvs: Single
+) -> None:
+    """Normals (r, c, 3) and texture (r, c, 2) of rows whose ring is a blend of j blocks, or grows.
+
+    ``rows`` (r, 14): x and y directions, the track's direction at the centre, bend to x and y, roll rate, size and its
+    rate; ``weights`` and ``rates`` (r, j); ``along`` (r, 1 + 2 j); ``columns`` (c, 5 j) normal, place and length.
+    """
+    _put_blended_rows(packed(rows), packed(weights), packed(rates), packed(along), packed(columns), normals, uvs)
 
 
 @kernel("f3 f2 >s3")

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from math import cos, gcd, pi, sin
+from math import gcd, pi
 from typing import Any
 
 import numpy as np
@@ -10,7 +10,8 @@ import numpy as np
 from morphax.core.errors import DensityError
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sections import SectionShape, section_bounds
-from morphax.core.types import Flags, Floats, Points2, frozen
+from morphax.core.types import Flags, Floats, Ints, Points2, frozen
+from morphax.core.vectors import exact_turn
 
 _FEWEST_ROUND, _MOST_SIDES = 3, 100_000
 _KEPT_SAMPLES = 16
@@ -233,13 +234,52 @@ def with_seam(s: SampledSection, share: float) -> SampledSection:
 
 
 def _rolled(s: SampledSection, roll: float) -> SampledSection:
-    quarters = roll / (0.5 * pi)
-    whole = round(quarters)
-    exact = abs(quarters - whole) < 1e-12  # quarter turns are exact
-    c = float((1, 0, -1, 0)[whole % 4]) if exact else cos(roll)
-    n = float((0, 1, 0, -1)[whole % 4]) if exact else sin(roll)
+    c, n = exact_turn(roll)
     turn = np.array([[c, n], [-n, c]])
     return replace(s, points=frozen(s.points @ turn), before=frozen(s.before @ turn), after=frozen(s.after @ turn))
+
+
+def blended_section(blocks: tuple[SampledSection, ...], weights: Floats) -> SampledSection:
+    """One outline between blocks of the same loops; its normals are those of the blended curve.
+
+    ``weights`` (j,) of the blocks, their sum 1. A block's outline moves along its normal's turn as fast as its length
+    grows from point to point, so normals are weighed by the lengths beside them.
+    """
+    first = blocks[0]
+    points = np.einsum("j,jnc->nc", weights, np.stack([b.points for b in blocks]))
+    before, after = (
+        np.einsum("j,jnc->nc", weights, np.stack(v)) for v in zip(*map(weighed_normals, blocks), strict=True)
+    )
+    u = np.einsum("j,jn->n", weights, np.stack([b.u for b in blocks]))
+    lengths = tuple(float(v) for v in weights @ np.array([b.round_length for b in blocks]))
+    return replace(
+        first,
+        points=frozen(points),
+        corner=frozen(np.any([b.corner for b in blocks], axis=0)),
+        before=frozen(_unit2(before)),
+        after=frozen(_unit2(after)),
+        u=frozen(u),
+        round_length=lengths,
+        memo={},
+    )
+
+
+def weighed_normals(s: SampledSection) -> tuple[Points2, Points2]:
+    """Normals before and after each point (n, 2), times the length of the side before and after it, m."""
+    step = np.empty(len(s.points))
+    for sl, total in zip(s.loop_slices, s.round_length, strict=True):
+        step[sl] = np.diff(np.append(s.u[sl], total))
+    back = np.concatenate([np.roll(step[sl], 1) for sl in s.loop_slices])
+    smooth = 0.5 * (step + back)  # where there is no corner both normals are one
+    return (
+        s.before * np.where(s.corner, back, smooth)[:, None],
+        s.after * np.where(s.corner, step, smooth)[:, None],
+    )
+
+
+def _unit2(v: Points2) -> Points2:
+    out: Points2 = v / np.maximum(np.hypot(v[:, 0], v[:, 1]), 1e-300)[:, None]
+    return out
 
 
 def _mirrored(s: SampledSection) -> SampledSection:
@@ -263,22 +303,42 @@ def _mirrored(s: SampledSection) -> SampledSection:
 
 
 def rotational_symmetry(s: SampledSection, *, tolerance: float = 1e-9) -> int:
-    """Largest k for which a turn by 360/k degrees about the anchor maps every loop's points onto themselves."""
-    common = 0
-    for sl in s.loop_slices:
-        common = gcd(common, sl.stop - sl.start)
-    limit = tolerance * max(s.reach, 1e-12)
-    for k in range(common, 1, -1):
-        if common % k:
-            continue
-        c, n = np.cos(2.0 * pi / k), np.sin(2.0 * pi / k)
-        spun = s.points @ np.array([[c, n], [-n, c]])
-        if all(
-            np.abs(spun[sl] - np.roll(s.points[sl], -way * ((sl.stop - sl.start) // k), axis=0)).max() < limit
-            for sl, way in zip(s.loop_slices, s.loop_ways, strict=True)
-        ):
+    """Largest k for which a turn by 360/k degrees about the anchor maps the points onto themselves.
+
+    Loops may change places: those of a twin for k = 2, of a bundle of n for k = n.
+    """
+    counts = [sl.stop - sl.start for sl in s.loop_slices]
+    most = gcd(*(n * counts.count(n) for n in set(counts)))  # loops of equal counts may change places
+    for k in range(most, 1, -1):
+        if most % k == 0 and turned_points(s, k, tolerance=tolerance) is not None:
             return k
     return 1
+
+
+def turned_points(s: SampledSection, k: int, steps: int = 1, *, tolerance: float = 1e-9) -> Ints | None:
+    """(n,) the point that each one falls on when the section is turned by ``steps`` times 360/k degrees.
+
+    None where it does not fall on itself, loop on loop, in the order of their points. A turn is counter-clockwise.
+    """
+    c, n = np.cos(2.0 * pi * steps / k), np.sin(2.0 * pi * steps / k)
+    spun = s.points @ np.array([[c, n], [-n, c]])
+    limit = tolerance * max(s.reach, 1e-12)
+    out = np.empty(len(s.points), dtype=np.int32)
+    free = list(zip(s.loop_slices, s.hole, strict=True))
+    for sl, hole in zip(s.loop_slices, s.hole, strict=True):
+        size = sl.stop - sl.start
+        for place, (other, other_hole) in enumerate(free):
+            if other_hole != hole or other.stop - other.start != size:
+                continue
+            gap = ((s.points[other] - spun[sl.start]) ** 2).sum(1)
+            shift = int(np.argmin(gap))
+            if np.abs(np.roll(s.points[other], -shift, axis=0) - spun[sl]).max() < limit:
+                out[sl] = other.start + (np.arange(size) + shift) % size
+                free.pop(place)
+                break
+        else:
+            return None
+    return out
 
 
 def section_width(section: SectionShape) -> float:

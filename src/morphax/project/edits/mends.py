@@ -7,7 +7,7 @@ from math import floor, log10
 import numpy as np
 
 from morphax.core.body.checks import pinches
-from morphax.core.body.sweep import frame_stage, section_stage
+from morphax.core.body.sweep import frame_stage, profile_stage
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding, in_mm
 from morphax.core.path.corner_arcs import corner_arcs
@@ -18,7 +18,7 @@ from morphax.project.edits.knots import move_handle, set_radius, straighten_legs
 from morphax.project.edits.paths import move_knots, remove_knots
 from morphax.project.edits.refit import bridged, refit_run
 from morphax.project.edits.runs import set_width
-from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape, sweep_options
+from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape
 from morphax.project.model.document import Path, Place, Project
 
 
@@ -149,10 +149,9 @@ def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
 def _is_free(project: Project, run_id: str, index: int) -> bool:
     """Whether no bend nearest to a knot is too tight for the body."""
     path, recipe = path_of(project, run_id), run_by_id(project, run_id).recipe
-    section, options = section_shape(section_of(project, run_id)), sweep_options(recipe)
     resolved = resolve_path(path_shape(path))
-    sampled = section_stage(resolved, section, options)
-    found = pinches(frame_stage(resolved, section, sampled, options), sampled, 1.0)
+    profile = profile_stage(resolved, section_shape(section_of(project, run_id)), recipe)
+    found = pinches(frame_stage(resolved, profile, recipe.placing), profile, 1.0)
     return all(_nearest(path, f) != index for f in found)
 
 

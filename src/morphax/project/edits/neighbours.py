@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.project.edits.runs import with_recipe
 from morphax.project.lookup import path_of, run_by_id, section_of, section_shape

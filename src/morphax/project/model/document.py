@@ -5,10 +5,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from morphax.core.body.ends import End
-from morphax.core.frame.frames import Orientation
+from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.section.ready_made import READY_MADE, ready_made
-from morphax.core.section.sections import SPOTS, CornerStyle
+from morphax.core.section.sections import CornerStyle
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.paths import Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold
 from morphax.project.model.values import (
@@ -95,55 +94,8 @@ class Station(Entity):
     share: Annotated[float, Field(ge=0.0, le=1.0)] = 0.0
 
 
-class Placing(Entity):
-    """How the section sits on the path; None takes the section's own laying; ``roll`` rad; ``seam`` share round it.
-
-    ``towards``, or the curve of ``towards_path``, is what the section's up looks at when that is asked for.
-    """
-
-    anchor: str | tuple[Coordinate, Coordinate] | None = None
-    orientation: Orientation | None = None
-    towards: Place | None = None
-    towards_path: Id | None = None
-    flip: bool = False
-    roll: Annotated[float, Field(ge=-1e3, le=1e3)] = 0.0
-    seam: Annotated[float, Field(ge=0.0, lt=1.0)] = 0.0
-
-    @model_validator(mode="after")
-    def _anchor_exists(self) -> Self:
-        if isinstance(self.anchor, str) and self.anchor not in (*SPOTS, "centroid", "drawn"):
-            raise ValueError(f"there is no anchor {self.anchor!r}")
-        return self
-
-
-class Ends(Entity):
-    """How a run starts and stops; radii of domes in m (None: as much as fits); ``cut_along`` what cut points go."""
-
-    start: End = End.FLAT
-    end: End = End.FLAT
-    start_radius: Positive | None = None
-    end_radius: Positive | None = None
-    cut_along: Literal["path", "normal"] = "path"
-
-
-class Density(Entity):
-    """Wishes about the mesh; None is automatic (deviation = width/150)."""
-
-    deviation: Positive | None = None
-    rings: Annotated[int, Field(ge=2, le=1_000_000)] | None = None
-    spacing: Positive | None = None
-    per_span: Annotated[int, Field(ge=1, le=100_000)] | None = None
-    sides: Annotated[int, Field(ge=3, le=100_000)] | None = None
-
-    @model_validator(mode="after")
-    def _one_rule(self) -> Self:
-        if sum(v is not None for v in (self.deviation, self.rings, self.spacing, self.per_span)) > 1:
-            raise ValueError("rings are set by deviation, by count, by spacing or per span, one of the four")
-        return self
-
-
 class Recipe(Entity):
-    """All that decides a run's mesh; ``host``: the host, or other run, that it is laid on and cut to."""
+    """All that decides a run's mesh, in the core's parts; ``host``: the host, or other run, it lies on, is cut to."""
 
     path: Id
     host: Id | None = None

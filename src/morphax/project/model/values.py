@@ -1,8 +1,10 @@
 """What every value of the document is made of: frozen entities, checked numbers, names and ids. Lengths in metres."""
 
+from dataclasses import fields
+from functools import cache
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from morphax.core.errors import MorphaxError
 
@@ -18,7 +20,7 @@ Name = Annotated[str, Field(min_length=1, max_length=120)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 Unit = Literal["mm", "cm", "m", "in", "ft"]
 
-E = TypeVar("E", bound="Entity")
+P = TypeVar("P")
 
 
 class DocumentError(MorphaxError, ValueError):
@@ -31,8 +33,21 @@ class Entity(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-def evolve(entity: E, **changes: Any) -> E:
-    """A changed copy that is validated; what did not change stays the same object, which caches know it by."""
+@cache
+def _reader(part: Any) -> TypeAdapter[Any]:
+    return TypeAdapter(part)
+
+
+def evolve(entity: P, **changes: Any) -> P:
+    """A changed copy that is validated; what did not change stays the same object, which caches know it by.
+
+    ``entity`` is one of the document's, or a part that the document shares with the core.
+    """
+    if not isinstance(entity, BaseModel):
+        own: dict[str, Any] = {f.name: getattr(entity, f.name) for f in fields(entity)}  # type: ignore[arg-type]
+        kind: Any = type(entity)
+        part: P = _reader(kind).validate_python({**own, **changes})
+        return part
     before = dict(entity)
     made = type(entity).model_validate({**before, **changes})
     for name, value in before.items():

@@ -15,7 +15,7 @@ from morphax.app.views.inspector.rows import (
     recipe_of,
     set_ends,
 )
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.section.ready_made import READY_MADE, Key, completed
 from morphax.core.section.sampling import section_width

@@ -6,7 +6,7 @@ from typing import Any
 
 from morphax.app.actions.laying import laid
 from morphax.app.session.workspace import Workspace
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.section.ready_made import READY_MADE
 from morphax.project.edits import runs as edits
 from morphax.project.edits.knots import set_radius

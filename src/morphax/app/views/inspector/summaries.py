@@ -2,7 +2,7 @@
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import end_words
-from morphax.core.body.ends import End
+from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
 from morphax.project.lookup import section_of, section_shape
 from morphax.project.model.document import Path, source_title

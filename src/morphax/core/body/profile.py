@@ -1,0 +1,279 @@
+"""The profile: what a run carries along its path, as blocks of section points, their weights, and laws on rows.
+
+A section point at distance s is q(s) = size(s) turn(roll(s)) sum_k w_k(s) q_k, with the blocks q_k about their anchors.
+One section is one block of weight 1; a loft has a block a station. Whoever reads a profile reads these numbers.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from enum import IntEnum
+from functools import cached_property
+from typing import Protocol
+
+import numpy as np
+
+from morphax.core.section.sampling import (
+    SampledSection,
+    blended_section,
+    extreme_points,
+    placed_section,
+    rotational_symmetry,
+)
+from morphax.core.section.sections import Laying
+from morphax.core.types import Floats, frozen
+from morphax.core.vectors import exact_turn
+
+_KEPT_OUTLINES = 8
+
+
+class StepSide(IntEnum):
+    """Which of two rings at a step is meant: the one that ends what was before, or the one that begins what comes."""
+
+    BEFORE = -1
+    AFTER = 1
+
+
+@dataclass(frozen=True, eq=False)
+class Weights:
+    """Weights of the blocks at r rows, each row's sum 1, and their rates: (r, j) each, rates in 1/m."""
+
+    values: Floats
+    rates: Floats
+
+
+Weigh = Callable[[Floats, Floats], Weights]
+"""``weigh(s, side)``: weights at distances (r,), m; ``side`` (r,) is ``StepSide`` of each row."""
+
+
+def whole(s: Floats, side: Floats) -> Weights:
+    """One block that never changes."""
+    return Weights(np.ones((len(s), 1)), np.zeros((len(s), 1)))
+
+
+@dataclass(frozen=True, eq=False)
+class LawRows:
+    """Values of the laws at rows: ``size`` (r,) factor, ``roll`` (r,) rad, and their rates per m."""
+
+    size: Floats
+    roll: Floats
+    size_rate: Floats
+    roll_rate: Floats
+
+
+class Laws(Protocol):
+    """Size and roll along the path; ``most`` is the largest size."""
+
+    @property
+    def most(self) -> float: ...
+    @property
+    def is_even(self) -> bool: ...
+    def at(self, s: Floats) -> LawRows: ...
+
+
+@dataclass(frozen=True)
+class EvenLaws:
+    """One size and one roll, rad, all along."""
+
+    size: float = 1.0
+    roll: float = 0.0
+
+    @property
+    def most(self) -> float:
+        return self.size
+
+    @property
+    def is_even(self) -> bool:
+        return True
+
+    def at(self, s: Floats) -> LawRows:
+        none = np.zeros(len(s))
+        return LawRows(np.full(len(s), self.size), np.full(len(s), self.roll), none, none)
+
+
+@dataclass(frozen=True)
+class SectionFacts:
+    """What is known of the true outline, whatever its sampling; m at size 1.
+
+    ``width`` nominal; ``reach`` largest distance from the anchor; ``laying`` how it is usually laid.
+    """
+
+    width: float
+    reach: float
+    laying: Laying = field(default_factory=Laying)
+
+
+@dataclass(frozen=True, eq=False)
+class Profile:
+    """Blocks of one and the same loops about their anchors (j of them, mirrored where asked for), and how they go.
+
+    ``breaks`` distances, m, at which weights step or bend: rings stand there.
+    """
+
+    basis: tuple[SampledSection, ...]
+    facts: SectionFacts
+    laws: Laws = EvenLaws()
+    weigh: Weigh = whole
+    breaks: Floats = field(default_factory=lambda: frozen(np.empty(0)))
+
+    @cached_property
+    def loops(self) -> SampledSection:
+        """A block that stands for all where only the way points are joined counts: corners of any are its corners."""
+        if len(self.basis) == 1:
+            return self.basis[0]
+        return replace(self.basis[0], corner=frozen(np.any([b.corner for b in self.basis], axis=0)), memo={})
+
+    @property
+    def size(self) -> int:
+        """Points of a ring."""
+        return len(self.basis[0].points)
+
+    @property
+    def width(self) -> float:
+        """The nominal width of the body, m."""
+        return self.facts.width * self.laws.most
+
+    @property
+    def true_reach(self) -> float:
+        """Largest distance of the true outline from the anchor, m."""
+        return self.facts.reach * self.laws.most
+
+    @cached_property
+    def reach(self) -> float:
+        """Largest distance of a ring's points from the anchor, m."""
+        return max(b.reach for b in self.basis) * self.laws.most
+
+    @property
+    def is_even(self) -> bool:
+        """Whether all rings are alike."""
+        return len(self.basis) == 1 and self.laws.is_even
+
+    @cached_property
+    def flat_points(self) -> Floats:
+        """(n, 2 j) x and y of each point in each block, as loops take them."""
+        return self.basis[0].points if len(self.basis) == 1 else np.concatenate([b.points for b in self.basis], axis=1)
+
+    @cached_property
+    def symmetry(self) -> int:
+        """Largest k for which a turn by 360/k degrees about the anchor changes no block."""
+        found = [rotational_symmetry(b) for b in self.basis]
+        return int(np.gcd.reduce(found))
+
+    @cached_property
+    def tracks(self) -> Floats:
+        """(t, 2 j) points that stand for all: the outermost of each block."""
+        which = np.unique(np.concatenate([extreme_points(b.points, directions=24) for b in self.basis]))
+        found: Floats = self.flat_points[which]
+        return found
+
+    @cached_property
+    def outermost(self) -> Floats:
+        """(t, 2 j) points that are farthest out in 48 directions, of each block."""
+        which = np.unique(np.concatenate([extreme_points(b.points) for b in self.basis]))
+        found: Floats = self.flat_points[which]
+        return found
+
+    @cached_property
+    def longest_side(self) -> float:
+        """The longest side of any ring, m."""
+        longest = 0.0
+        for block in self.basis:
+            for sl in block.loop_slices:
+                d = np.roll(block.points[sl], -1, axis=0) - block.points[sl]
+                longest = max(longest, float(np.hypot(d[:, 0], d[:, 1]).max()))
+        return longest * self.laws.most
+
+    @cached_property
+    def _outlines(self) -> dict[tuple[float, ...], SampledSection]:
+        return {}
+
+    def outline_at(self, s: float, side: StepSide = StepSide.AFTER) -> SampledSection:
+        """The ring at a distance, m, as a section: sized and rolled, about the anchor."""
+        at, way = np.array([s]), np.array([float(side)])
+        weights, laws = self.weigh(at, way).values[0], self.laws.at(at)
+        size, roll = float(laws.size[0]), float(laws.roll[0])
+        key = (*(float(w) for w in weights), size, roll)
+        if key not in self._outlines:
+            if len(self._outlines) >= _KEPT_OUTLINES:
+                self._outlines.clear()
+            block = self.basis[0] if len(self.basis) == 1 else blended_section(self.basis, weights)
+            self._outlines[key] = placed_section(block, size=size, roll=roll)
+        return self._outlines[key]
+
+
+@dataclass(frozen=True, eq=False)
+class CarriedRows:
+    """A profile at r rows: ``x`` and ``y`` (r, 3) the unit directions that a block's x and y go along, roll included;
+    ``weights``; ``laws``."""
+
+    x: Floats
+    y: Floats
+    weights: Weights
+    laws: LawRows
+
+
+def carried_rows(profile: Profile, right: Floats, up: Floats, s: Floats, side: Floats) -> CarriedRows:
+    """What a profile is at rows whose frames have ``right`` and ``up`` (r, 3)."""
+    laws = profile.laws.at(s)
+    if laws.roll.any():
+        c, n = rolled_axes(laws.roll)
+        right, up = c[:, None] * right + n[:, None] * up, c[:, None] * up - n[:, None] * right
+    return CarriedRows(right, up, profile.weigh(s, side), laws)
+
+
+def rolled_axes(roll: Floats) -> tuple[Floats, Floats]:
+    """Cosines and sines (r,) of rolls, rad; quarter turns are exact."""
+    if len(roll) and (roll == roll[0]).all():
+        c, n = exact_turn(float(roll[0]))
+        return np.full(len(roll), c), np.full(len(roll), n)
+    return np.cos(roll), np.sin(roll)
+
+
+def block_vectors(rows: CarriedRows) -> Floats:
+    """(r, 2 j, 3): what x and y of each block are multiplied by, m per m."""
+    size = rows.laws.size
+    if (size == 1.0).all() and rows.weights.values.shape[1] == 1:
+        return np.stack([rows.x, rows.y], axis=1)
+    factor = rows.weights.values * size[:, None]
+    return (factor[:, :, None, None] * np.stack([rows.x, rows.y], axis=1)[:, None]).reshape(len(size), -1, 3)
+
+
+def extents(rows: CarriedRows, across: Floats, points: Floats) -> Floats:
+    """Distances (r, t), m, of block points (t, 2 j) along directions ``across`` (r, 3) at rows."""
+    reach = np.einsum("rkc,rc->rk", block_vectors(rows), across)
+    out: Floats = reach @ points.T
+    return out
+
+
+def in_plane(rows: CarriedRows, vectors: Floats) -> Floats:
+    """(r, 2) x and y of vectors (r, 3) along the rows' own x and y."""
+    return np.stack([(vectors * rows.x).sum(-1), (vectors * rows.y).sum(-1)], axis=-1)
+
+
+def ring_speeds(rows: CarriedRows, points: Floats) -> Floats:
+    """Largest speed (r,) per m of block points (t, 2 j) within the ring's plane, by weights and size, roll left out."""
+    laws, w = rows.laws, rows.weights
+    rate = w.rates * laws.size[:, None] + w.values * laws.size_rate[:, None]
+    if not rate.any():
+        return np.zeros(len(laws.size))
+    xy = points.reshape(len(points), -1, 2)
+    moved = np.einsum("rj,tjc->rtc", rate, xy)
+    out: Floats = np.hypot(moved[..., 0], moved[..., 1]).max(1)
+    return out
+
+
+def side_speeds(rows: CarriedRows, profile: Profile) -> Floats:
+    """Largest change (r,) per m of any side of a ring, by weights and size: what twists its quads."""
+    laws, w = rows.laws, rows.weights
+    rate = w.rates * laws.size[:, None] + w.values * laws.size_rate[:, None]
+    if not rate.any():
+        return np.zeros(len(laws.size))
+    xy = profile.flat_points.reshape(profile.size, -1, 2)
+    sides = np.concatenate([np.roll(xy[sl], -1, axis=0) - xy[sl] for sl in profile.loops.loop_slices])
+    moved = np.einsum("rj,tjc->rtc", rate, sides)
+    out: Floats = np.hypot(moved[..., 0], moved[..., 1]).max(1)
+    return out
+
+
+def even_profile(block: SampledSection, facts: SectionFacts, *, size: float = 1.0, roll: float = 0.0) -> Profile:
+    """One section all along, at a size and a roll, rad."""
+    return Profile((block,), facts, EvenLaws(size, roll))
