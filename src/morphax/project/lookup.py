@@ -21,34 +21,37 @@ from morphax.project.model.document import (
 )
 from morphax.project.model.paths import path_shape as path_shape
 
-E = TypeVar("E", Run, Path, Section, Group)
+E = TypeVar("E")
 
 
-def _by_id(entities: tuple[E, ...], wanted: str, kind: str) -> E:
-    for entity in entities:
-        if entity.id == wanted:
-            return entity
-    raise DocumentError(f"there is no {kind} {wanted}")
+def _found(found: E | None, wanted: str, kind: str) -> E:
+    if found is None:
+        raise DocumentError(f"there is no {kind} {wanted}")
+    return found
 
 
 def run_by_id(project: Project, run_id: str) -> Run:
     """The run; raises DocumentError when it is gone."""
-    return _by_id(project.runs, run_id, "run")
+    run: Run | None = project.find("runs", run_id)
+    return _found(run, run_id, "run")
 
 
 def path_by_id(project: Project, path_id: str) -> Path:
     """The path; raises DocumentError when it is gone."""
-    return _by_id(project.paths, path_id, "path")
+    path: Path | None = project.find("paths", path_id)
+    return _found(path, path_id, "path")
 
 
 def section_by_id(project: Project, section_id: str) -> Section:
     """The section; raises DocumentError when it is gone."""
-    return _by_id(project.sections, section_id, "section")
+    section: Section | None = project.find("sections", section_id)
+    return _found(section, section_id, "section")
 
 
 def group_by_id(project: Project, group_id: str) -> Group:
     """The group; raises DocumentError when it is gone."""
-    return _by_id(project.groups, group_id, "group")
+    group: Group | None = project.find("groups", group_id)
+    return _found(group, group_id, "group")
 
 
 def path_of(project: Project, run_id: str) -> Path:

@@ -15,13 +15,13 @@ from morphax.core.path.resolved import points_along
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
 from morphax.project.edits import show as show_edits
-from morphax.project.edits.hosts import delete_hosts
+from morphax.project.edits.hosts import add_form, delete_hosts
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.history import Selection
 from morphax.project.lookup import run_by_id
-from morphax.project.model.document import Form, Host, Project, Show, evolve
+from morphax.project.model.document import Form, Project, Show, evolve
 from morphax.project.units import METRES, format_length
 
 if TYPE_CHECKING:
@@ -148,14 +148,8 @@ HOST_WORDS = {"box": "box", "cylinder": "cylinder", "ball": "ball", "plane": "pl
 def add_host(ws: Workspace, kind: str) -> None:
     """A simple host on the floor, of a handy size; its card places and scales it."""
     size = _SIZES[kind]
-    names = [h.show.name for h in ws.project.hosts]
-    host = Host(
-        id=f"h{ws.project.next_id}",
-        forms=(Form(kind=kind, size=size),),
-        show=Show(name=edits.unique_name(HOST_WORDS[kind].capitalize(), names)),
-    )
-    added = evolve(ws.project, hosts=(*ws.project.hosts, host), next_id=ws.project.next_id + 1)
-    ws.edit(f"Add a {HOST_WORDS[kind]}", added, Selection(hosts=(host.id,)))
+    added = add_form(ws.project, Form(kind=kind, size=size), HOST_WORDS[kind].capitalize())
+    ws.edit(f"Add a {HOST_WORDS[kind]}", added.project, Selection(hosts=added.ids))
 
 
 def say_clearance(ws: Workspace) -> None:

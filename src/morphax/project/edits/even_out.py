@@ -9,8 +9,9 @@ from morphax.core.path.path_fit import fitted_between, path_change, sharp_path
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import ResolvedPath, points_along
 from morphax.core.types import Floats
+from morphax.project.draft import Draft
 from morphax.project.edits.ready_made import keeps_shape
-from morphax.project.edits.reshape import Reshaped, with_path
+from morphax.project.edits.reshape import Reshaped
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, evolve
 
@@ -62,15 +63,15 @@ def _evened(project: Project, path: Path, inner_of: InnerOf) -> Reshaped:
     places = np.concatenate([*stops, [] if path.closed else cuts[-1:]])
     own = np.cumsum([0, *(len(s) for s in stops)])
     old = {int(k): path.knots[i] for k, i in zip(own, kept, strict=False)}
-    points, n = points_along(measured, places % measured.length if path.closed else places), project.next_id
-    knots = [old.get(k) or free_knot(path, f"k{n + k}", p) for k, p in enumerate(points)]
+    points, draft = points_along(measured, places % measured.length if path.closed else places), Draft(project)
+    knots = [old.get(k) or free_knot(path, draft.new_id("k"), p) for k, p in enumerate(points)]
     knots = [evolve(k, step=None) for k in knots]
     if path.kind is PathKind.HANDLES:
         knots = _with_handles(knots, measured, np.append(places, cuts[-1:]) if path.closed else places)
     else:
         knots = _with_straight(knots, path, kept, own)
-    done = with_path(evolve(project, next_id=n + len(points)), evolve(path, knots=tuple(knots)))
-    return compared(project, done, path.id)
+    draft.put(evolve(path, knots=tuple(knots)))
+    return compared(project, draft.done(), path.id)
 
 
 def _kept(path: Path, measured: ResolvedPath) -> list[int]:

@@ -5,8 +5,9 @@ from typing import Any
 
 import numpy as np
 
+from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.hosts import host_by_id, with_asset, with_hosts
-from morphax.project.edits.runs import Added, unique_name
+from morphax.project.edits.runs import Added
 from morphax.project.model.document import (
     DocumentError,
     Helper,
@@ -50,9 +51,10 @@ def add_helper(project: Project, places: Sequence[Place], *, closed: bool) -> Ad
 
 
 def _added(project: Project, host: Host) -> Added:
-    host_id = f"h{project.next_id}"
-    hosts = (*project.hosts, evolve(host, id=host_id))
-    return Added(evolve(project, hosts=hosts, next_id=project.next_id + 1), (host_id,))
+    draft = Draft(project)
+    own = evolve(host, id=draft.new_id("h"))
+    draft.add(own)
+    return Added(draft.done(), (own.id,))
 
 
 def with_pictures(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:

@@ -8,11 +8,13 @@ from typing import Any
 import numpy as np
 
 from morphax.core.types import Floats
-from morphax.project.edits.runs import Added, unique_name
+from morphax.project.draft import Draft
+from morphax.project.edits.runs import Added
 from morphax.project.edits.transform import Transform
 from morphax.project.model.document import (
     Asset,
     DocumentError,
+    Form,
     Host,
     HostPlace,
     HostSource,
@@ -65,10 +67,10 @@ def moved_hosts(project: Project, host_ids: Sequence[str], pivot: Floats, by: Tr
 
 def host_by_id(project: Project, host_id: str) -> Host:
     """The host; raises DocumentError when it is gone."""
-    for host in project.hosts:
-        if host.id == host_id:
-            return host
-    raise DocumentError(f"there is no host {host_id}")
+    host: Host | None = project.find("hosts", host_id)
+    if host is None:
+        raise DocumentError(f"there is no host {host_id}")
+    return host
 
 
 def with_asset(project: Project, data: bytes, suffix: str) -> tuple[Project, str]:
@@ -77,24 +79,32 @@ def with_asset(project: Project, data: bytes, suffix: str) -> tuple[Project, str
     for asset in project.assets:
         if (asset.sha256, asset.suffix) == (digest, suffix):
             return project, asset.id
-    asset = Asset(id=f"a{project.next_id}", sha256=digest, suffix=suffix, data=data)
-    return evolve(project, assets=(*project.assets, asset), next_id=project.next_id + 1), asset.id
+    draft = Draft(project)
+    asset = Asset(id=draft.new_id("a"), sha256=digest, suffix=suffix, data=data)
+    draft.add(asset)
+    return draft.done(), asset.id
 
 
 def add_hosts(project: Project, data: bytes, names: Sequence[str], source: HostSource, suffix: str) -> Added:
     """A host for each object of a file, named like it; a nameless one like the file. ``source`` says how the file is
     meant; its asset and node are filled in."""
     project, asset = with_asset(project, data, suffix)
-    taken = [h.show.name for h in project.hosts]
-    hosts = []
-    for k, node in enumerate(names):
+    draft, hosts = Draft(project), []
+    for node in names:
         title = Path(source.path).stem if node.startswith("object") and source.path else node
-        name = unique_name(title or node, taken)
-        taken.append(name)
+        name = draft.free_name("hosts", title or node)
         own = evolve(source, asset=asset, node=node)
-        hosts.append(Host(id=f"h{project.next_id + k}", source=own, show=Show(name=name)))
-    done = evolve(project, hosts=(*project.hosts, *hosts), next_id=project.next_id + len(hosts))
-    return Added(done, tuple(h.id for h in hosts))
+        hosts.append(Host(id=draft.new_id("h"), source=own, show=Show(name=name)))
+        draft.add(hosts[-1])
+    return Added(draft.done(), tuple(h.id for h in hosts))
+
+
+def add_form(project: Project, form: Form, name: str) -> Added:
+    """A simple host, where its form says; a name that is taken gets a number."""
+    draft = Draft(project)
+    host = Host(id=draft.new_id("h"), forms=(form,), show=Show(name=draft.free_name("hosts", name)))
+    draft.add(host)
+    return Added(draft.done(), (host.id,))
 
 
 def with_hosts(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:

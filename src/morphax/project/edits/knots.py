@@ -9,6 +9,7 @@ from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change
 from morphax.core.path.paths import PathKind
+from morphax.project.draft import Draft
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model.document import DocumentError, Knot, KnotKind, Path, Place, Project, evolve
@@ -118,7 +119,8 @@ def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
     """A pulled, hanging or ready-made path as a handles path of the same curve; its ends stay the same knots."""
     shape = core.as_handles(path_shape(path))
     count = len(shape.knots)
-    ids = [path.knots[0].id, *(f"k{project.next_id + i}" for i in range(count - 1))]
+    draft = Draft(project)
+    ids = [path.knots[0].id, *draft.new_ids("k", count - 1)]
     if not path.closed:
         ids[-1] = path.knots[-1].id
     knots, holds = [], {k.id: k.hold for k in path.knots}
@@ -128,8 +130,7 @@ def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
         kind: KnotKind = ("loose" if has else "corner") if shape.corner[i] else "in line"
         own = {"hold": holds.get(knot_id)} | ({"coming": coming, "leaving": leaving} if has else {})
         knots.append(Knot(id=knot_id, place=_place(shape.knots[i]), kind=kind, curved=bool(shape.curved[i]), **own))
-    done = evolve(project, next_id=project.next_id + count)
-    return done, evolve(path, kind=PathKind.HANDLES, knots=tuple(knots), made=None)
+    return draft.done(), evolve(path, kind=PathKind.HANDLES, knots=tuple(knots), made=None)
 
 
 def _supports(path: Path) -> tuple[Knot, ...]:

@@ -5,9 +5,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from morphax.core.path.paths import PathShape
+from morphax.project.draft import Draft
 from morphax.project.edits.paths import knots_from
 from morphax.project.edits.runs import Added, NewRun, add_run
-from morphax.project.lookup import run_by_id
+from morphax.project.lookup import path_by_id, run_by_id
 from morphax.project.model.document import Path, Project, evolve
 
 
@@ -18,7 +19,7 @@ def add_runs_along(project: Project, shapes: Sequence[PathShape], new: NewRun) -
         places = [(float(p[0]), float(p[1]), float(p[2])) for p in shape.knots]
         added = add_run(project, shape.kind, places, new, closed=shape.closed)
         run_id, path_id, *knot_ids = added.ids
-        path = next(p for p in added.project.paths if p.id == path_id)
+        path = path_by_id(added.project, path_id)
         project = _with_path(added.project, evolve(path, knots=knots_from(shape, knot_ids, {})))
         ids.append(run_id)
     return Added(project, tuple(ids))
@@ -34,20 +35,19 @@ def replaced_path(project: Project, run_id: str, places: np.ndarray, radii: np.n
     Knots keep their kinds as far as there are as many; new ones are like the last.
     """
     run = run_by_id(project, run_id)
-    path = next(p for p in project.paths if p.id == run.recipe.path)
-    knots, next_id = [], project.next_id
+    path = path_by_id(project, run.recipe.path)
+    knots, draft = [], Draft(project)
     for i, place in enumerate(places):
         like = path.knots[min(i, len(path.knots) - 1)]
         known = i < len(path.knots)
         radius = like.radius if radii is None else float(radii[i])
         changes = {"place": tuple(float(v) for v in place), "radius": radius, "step": None}
         if not known:
-            changes |= {"id": f"k{next_id}", "coming": None, "leaving": None}
+            changes |= {"id": draft.new_id("k"), "coming": None, "leaving": None}
             changes |= {"kind": "smooth"} if like.kind in ("in line", "loose") else {}
-            next_id += 1
         if radius > 0.0 and changes.get("kind", like.kind) == "smooth":
             changes |= {"kind": "corner"}
         same = known and like.place == changes["place"] and like.radius == radius
         knots.append(like if same else evolve(like, **changes))
-    changed = _with_path(project, evolve(path, knots=tuple(knots)))
-    return evolve(changed, next_id=next_id)
+    draft.put(evolve(path, knots=tuple(knots)))
+    return draft.done()

@@ -8,6 +8,7 @@ from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
+from morphax.project.draft import Draft
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
 from morphax.project.edits.ready_made import marks_moved, reversed_made, with_curve
 from morphax.project.edits.reshape import Reshaped, with_path
@@ -98,11 +99,12 @@ def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped
         project, path = made_to_handles(project, path)
         project = with_path(project, path)
     shape = core.with_knot(path_shape(path), span, min(max(t, 1e-4), 1.0 - 1e-4))
-    new = f"k{project.next_id}"
+    draft = Draft(project)
+    new = draft.new_id("k")
     ids = [k.id for k in path.knots]
     ids.insert(span + 1, new)
-    changed = with_path(project, _reshaped(path, shape, ids))
-    return Reshaped(evolve(changed, next_id=project.next_id + 1), knots=(new,))
+    draft.put(_reshaped(path, shape, ids))
+    return Reshaped(draft.done(), knots=(new,))
 
 
 def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:

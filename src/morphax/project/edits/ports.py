@@ -10,6 +10,7 @@ from morphax.core.errors import PathError
 from morphax.core.path.hung import even_slack
 from morphax.core.path.paths import PathKind, hung_of
 from morphax.core.types import Floats
+from morphax.project.draft import Draft
 from morphax.project.edits.hosts import host_by_id, matrix_of, with_hosts
 from morphax.project.edits.path_holds import place_on
 from morphax.project.edits.ready_made import coils_followed
@@ -75,21 +76,21 @@ class NewPort:
 
 def add_port(project: Project, host_id: str, new: NewPort) -> tuple[Project, str]:
     """The project with a port on a host, kept in the host's own coordinates; and the port's id."""
-    host = host_by_id(project, host_id)
+    host, draft = host_by_id(project, host_id), Draft(project)
     matrix, at = matrix_of(host.place)
     back = np.linalg.inv(matrix)
     names = {p.name for p in host.ports}
     name = next(f"port {k}" for k in range(1, len(names) + 2) if f"port {k}" not in names)
     port = Port(
-        id=f"o{project.next_id}",
+        id=draft.new_id("o"),
         name=name,
         centre=_place(back @ (np.array(new.centre) - at)),
         direction=_place(back @ np.array(new.direction) * host.place.scale),
         diameter=new.diameter / host.place.scale,
         found=new.found,
     )
-    done = with_hosts(project, [host_id], ports=(*host.ports, port))
-    return evolve(done, next_id=project.next_id + 1), port.id
+    draft.put(evolve(host, ports=(*host.ports, port)))
+    return draft.done(), port.id
 
 
 def delete_port(project: Project, host_id: str, port_id: str) -> Project:
@@ -106,7 +107,7 @@ def held_place(project: Project, knot: Knot) -> Place | None:
     hold = knot.hold
     if isinstance(hold, PathHold):
         return _place_on_path(project, hold)
-    host = next((h for h in project.hosts if hold is not None and h.id == hold.host), None)
+    host = None if hold is None else project.find("hosts", hold.host)
     if hold is None or host is None:
         return None
     if isinstance(hold, PointHold):
@@ -121,7 +122,7 @@ def held_place(project: Project, knot: Knot) -> Place | None:
 
 def _place_on_path(project: Project, hold: PathHold) -> Place | None:
     """Where on its path a hold is; None where that is gone or cannot be measured: the knot stays where it is."""
-    path = next((p for p in project.paths if p.id == hold.path), None)
+    path = project.find("paths", hold.path)
     try:
         return None if path is None else place_on(path, hold.share)
     except PathError:
@@ -192,8 +193,9 @@ def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: 
     made = [first]
     if plug.lead > 0.0:
         hold = PortHold(host=plug.host, port=plug.port, along=plug.lead)
-        lead = knots[1] if has_lead else Knot(id=f"k{project.next_id}", place=first.place, kind="smooth")
-        project = project if has_lead else evolve(project, next_id=project.next_id + 1)
+        draft = Draft(project)
+        lead = knots[1] if has_lead else Knot(id=draft.new_id("k"), place=first.place, kind="smooth")
+        project = draft.done()
         kind = "corner" if path.kind is PathKind.STRAIGHT else "smooth"
         made.append(evolve(lead, hold=hold, kind=kind, coming=None, leaving=None, step=None))
     made = [evolve(k, place=held_place(project, k) or k.place) for k in made]

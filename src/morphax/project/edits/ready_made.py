@@ -11,6 +11,7 @@ from morphax.core.path.coils import spine_of
 from morphax.core.path.made_paths import VALUES, MadeCurve, MadeShape, checked_values, dragged, made_marks
 from morphax.core.path.paths import PathKind
 from morphax.core.types import Floats, frozen
+from morphax.project.draft import Draft
 from morphax.project.edits.reshape import with_path
 from morphax.project.edits.runs import Added, NewRun, add_run
 from morphax.project.lookup import path_by_id
@@ -55,13 +56,19 @@ def _knots(curve: MadeCurve, old: list[Knot]) -> tuple[Knot, ...]:
 
 def with_curve(project: Project, path: Path, curve: MadeCurve) -> Project:
     """The project with a ready-made path changed; its knots go along, the first ones keep their ids."""
-    count, n = len(made_marks(curve)), project.next_id
+    draft = Draft(project)
+    draft.put(curved(draft, path, curve))
+    return draft.done()
+
+
+def curved(draft: Draft, path: Path, curve: MadeCurve) -> Path:
+    """A ready-made path with another curve; ids of its new knots come from the draft."""
+    count = len(made_marks(curve))
     ids = [k.id for k in path.knots[:count]]
-    ids += [f"k{n + i}" for i in range(count - len(ids))]
+    ids += draft.new_ids("k", count - len(ids))
     knots = [Knot(id=i, place=(0.0, 0.0, 0.0)) for i in ids]
     around, spine = (None, None) if path.made is None else (path.made.around, path.made.spine)
-    changed = evolve(path, made=made_of(curve, around, spine), knots=_knots(curve, knots))
-    return evolve(with_path(project, changed), next_id=n + max(0, count - len(path.knots)))
+    return evolve(path, made=made_of(curve, around, spine), knots=_knots(curve, knots))
 
 
 def add_coil(project: Project, path_id: str, radius: float, turns: float, new: NewRun) -> Added:
@@ -75,7 +82,8 @@ def add_coil(project: Project, path_id: str, radius: float, turns: float, new: N
 def wound_round(project: Project, path: Path) -> Path | None:
     """The path that a coil winds round, as it is now; None for others, and where it is gone."""
     around = None if path.made is None else path.made.around
-    return next((p for p in project.paths if p.id == around), None)
+    found: Path | None = project.find("paths", around)
+    return found
 
 
 def is_waiting(project: Project, path: Path) -> bool:

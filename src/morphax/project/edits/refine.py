@@ -11,12 +11,13 @@ from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import ResolvedPath, points_along, resolve_path
 from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
+from morphax.project.draft import Draft
 from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, without_lone_leads
 from morphax.project.edits.ports import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
-from morphax.project.edits.runs import Added, flip_side, unique_name, with_recipe
+from morphax.project.edits.runs import Added, flip_side, with_own_stations, with_recipe
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
 from morphax.project.model.document import Path, Place, Project, evolve
@@ -121,13 +122,14 @@ def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     spans = resolve_path(path_shape(path)).chain.spans
     out = spans[0, 0] - spans[0, 1] if end == "start" else spans[-1, 3] - spans[-1, 2]
     tip = np.array(path.knots[0 if end == "start" else -1].place)
-    knot = free_knot(path, f"k{project.next_id}", tip + by * unit(out[None])[0])
+    draft = Draft(project)
+    knot = free_knot(path, draft.new_id("k"), tip + by * unit(out[None])[0])
     last, second = path.knots[:2] if end == "start" else reversed(path.knots[-2:])
     freed = (last, second) if is_lead(last, second) else (last,)  # an end with its lead lets go of its port
     knots = tuple(evolve(k, hold=None) if k in freed and k.hold is not None else k for k in path.knots)
     longer = (knot, *knots) if end == "start" else (*knots, knot)
-    done = with_path(evolve(project, next_id=project.next_id + 1), evolve(path, knots=longer))
-    return Reshaped(done, knots=(knot.id,))
+    draft.put(evolve(path, knots=longer))
+    return Reshaped(draft.done(), knots=(knot.id,))
 
 
 def trimmed(project: Project, path_id: str, end: End, by: float) -> Reshaped:
@@ -203,20 +205,20 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
         if all(q.id != knot_id for q in path.knots):
             raise PathError("a pulled or ready-made path is made a handles path before it is split")
         k = knot_index(path, knot_id)
-    n = project.next_id
-    second = evolve(path, id=f"p{n}", knots=(evolve(path.knots[k], id=f"k{n + 1}"), *path.knots[k + 1 :]))
-    project = with_path(project, evolve(path, knots=path.knots[: k + 1]))
-    name = unique_name(run.show.name, [r.show.name for r in project.runs])
-    stations = tuple(evolve(s, id=f"t{n + 3}") for s in run.recipe.stations)
+    draft = Draft(project)
+    path_id, knot_id = draft.new_id("p"), draft.new_id("k")
+    second = evolve(path, id=path_id, knots=(evolve(path.knots[k], id=knot_id), *path.knots[k + 1 :]))
+    draft.put(evolve(path, knots=path.knots[: k + 1]))
+    draft.add(second)
     twin = evolve(
         run,
-        id=f"r{n + 2}",
-        recipe=evolve(run.recipe, path=second.id, stations=stations),
-        show=evolve(run.show, name=name),
+        id=draft.new_id("r"),
+        recipe=evolve(run.recipe, path=second.id, stations=with_own_stations(draft, run.recipe.stations)),
+        show=evolve(run.show, name=draft.free_name("runs", run.show.name)),
     )
-    place = next(i for i, r in enumerate(project.runs) if r.id == run_id) + 1
+    place = project.position("runs", run_id) + 1
     runs = (*project.runs[:place], twin, *project.runs[place:])
-    return Added(evolve(project, paths=(*project.paths, second), runs=runs, next_id=n + 4), (run_id, twin.id))
+    return Added(draft.done(runs=runs), (run_id, twin.id))
 
 
 def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
@@ -238,10 +240,12 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
     rest = y.knots[1:] if gap <= 1e-4 else y.knots
     last = evolve(x.knots[-1], curved=y.knots[0].curved if gap <= 1e-4 else x.knots[-1].curved, step=None)
     knots = (*x.knots[:-1], last, *rest)
-    done = with_path(project, evolve(a, knots=knots))
-    runs = tuple(r for r in done.runs if r.id != second_id)
-    used = {r.recipe.path for r in runs}
-    return Reshaped(evolve(done, runs=runs, paths=tuple(p for p in done.paths if p.id in used)), gap)
+    draft = Draft(project)
+    draft.put(evolve(a, knots=knots))
+    draft.drop("runs", [second_id])
+    used = {r.recipe.path for r in draft.items("runs")}
+    draft.drop("paths", [p.id for p in project.paths if p.id not in used])
+    return Reshaped(draft.done(), gap)
 
 
 def _turned(path: Path) -> Path:

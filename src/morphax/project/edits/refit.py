@@ -9,6 +9,7 @@ from morphax.core.path.freehand import path_of_stroke
 from morphax.core.path.path_edits import largest_change
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import path_polyline, resolve_path
+from morphax.project.draft import Draft
 from morphax.project.edits.paths import knots_from, set_closed
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_width
@@ -34,16 +35,16 @@ def refitted(project: Project, path_id: str, within: float) -> Reshaped:
     shape = path_of_stroke(fine, within)
     if path.closed:
         shape = _closed(shape)
-    count, n = len(shape.knots), project.next_id
-    ids = [path.knots[0].id, *(f"k{n + i}" for i in range(count - 1))]
+    draft = Draft(project)
+    ids = [path.knots[0].id, *draft.new_ids("k", len(shape.knots) - 1)]
     if not path.closed:
         ids[-1] = path.knots[-1].id
     own = {k.id: k for k in (path.knots[0], path.knots[-1])}
     knots = tuple(_holding(k, own) for k in knots_from(shape, ids, {}))
     changed = evolve(path, kind=shape.kind, made=None, knots=knots)
     after = resolve_path(path_shape(changed))
-    done = evolve(with_path(project, changed), next_id=n + count)
-    return Reshaped(done, largest_change(before.chain, after.chain))
+    draft.put(changed)
+    return Reshaped(draft.done(), largest_change(before.chain, after.chain))
 
 
 def _even(points: np.ndarray, count: int) -> np.ndarray:

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from morphax.project.lookup import path_by_id
-from morphax.project.model.document import Path, Project, evolve
+from morphax.project.draft import Draft
+from morphax.project.model.document import Path, Project
 
 
 @dataclass(frozen=True)
@@ -17,5 +17,6 @@ class Reshaped:
 
 def with_path(project: Project, path: Path) -> Project:
     """The project with one path replaced; the others stay the same objects."""
-    path_by_id(project, path.id)
-    return evolve(project, paths=tuple(path if p.id == path.id else p for p in project.paths))
+    draft = Draft(project)
+    draft.put(path)
+    return draft.done()

@@ -6,7 +6,8 @@ from typing import Any
 
 from morphax.core.path.paths import PathKind
 from morphax.core.section.sampling import section_width
-from morphax.project.lookup import run_by_id, run_width, section_shape
+from morphax.project.draft import Draft, unique_name
+from morphax.project.lookup import run_by_id, section_shape
 from morphax.project.model.document import (
     DocumentError,
     FileSource,
@@ -20,6 +21,7 @@ from morphax.project.model.document import (
     Section,
     Show,
     Station,
+    copied,
     evolve,
     source_title,
 )
@@ -35,39 +37,46 @@ class Added:
     ids: tuple[str, ...]
 
 
-def unique_name(wanted: str, taken: Sequence[str]) -> str:
-    """``wanted``, with the next free number behind it when it is taken."""
-    if wanted not in taken:
-        return wanted
-    stem, _, tail = wanted.rpartition(" ")
-    base = stem if stem and tail.isdigit() else wanted
-    number = 2
-    while f"{base} {number}" in taken:
-        number += 1
-    return f"{base} {number}"
-
-
 def with_run(project: Project, run_id: str, change: Callable[[Run], Run]) -> Project:
     """The project with one run changed; the others stay the same objects."""
-    run_by_id(project, run_id)
-    return evolve(project, runs=tuple(change(r) if r.id == run_id else r for r in project.runs))
+    return with_runs(project, [run_id], change)
+
+
+def with_runs(project: Project, run_ids: Sequence[str], change: Callable[[Run], Run]) -> Project:
+    """The project with several runs changed."""
+    draft = Draft(project)
+    for run_id in run_ids:
+        draft.put(change(draft.run(run_id)))
+    return draft.done()
 
 
 def with_recipe(project: Project, run_ids: Sequence[str], **changes: Any) -> Project:
     """The project with fields of several runs' recipes changed."""
-    for run_id in run_ids:
-        project = with_run(project, run_id, lambda r: evolve(r, recipe=evolve(r.recipe, **changes)))
-    return project
+    return with_runs(project, run_ids, lambda r: evolve(r, recipe=evolve(r.recipe, **changes)))
 
 
-def shared_section(project: Project, source: Source) -> tuple[Project, str]:
-    """A section with this source: the one that is in use already, else a new one."""
-    for section in project.sections:
-        if section.source == source:
-            return project, section.id
-    name = unique_name(source_title(source), [s.name for s in project.sections])
-    section = Section(id=f"s{project.next_id}", name=name, source=source)
-    return evolve(project, sections=(*project.sections, section), next_id=project.next_id + 1), section.id
+def with_placing(project: Project, run_ids: Sequence[str], **changes: Any) -> Project:
+    """The project with fields of several runs' placing changed."""
+    return with_runs(
+        project, run_ids, lambda r: evolve(r, recipe=evolve(r.recipe, placing=evolve(r.recipe.placing, **changes)))
+    )
+
+
+def shared_section(draft: Draft, source: Source) -> str:
+    """The id of a section with this source: the one that is in use already, else a new one."""
+    for section in draft.items("sections"):
+        if section.source is source or section.source == source:
+            found: str = section.id
+            return found
+    name = draft.free_name("sections", source_title(source))
+    made = Section(id=draft.new_id("s"), name=name, source=source)
+    draft.add(made)
+    return made.id
+
+
+def width_of(draft: Draft, run: Run) -> float:
+    """Width of a run's body at its first station, m."""
+    return run.recipe.size * section_width(section_shape(draft.section(run.recipe.stations[0].section)))
 
 
 @dataclass(frozen=True)
@@ -94,31 +103,26 @@ def add_run(
 
     ``handles``: leaving handles of some knots of a handles path; those knots are in line.
     """
-    project, section_id = shared_section(project, new.source)
-    n = project.next_id
+    draft = Draft(project)
+    section_id = shared_section(draft, new.source)
+    path_id, run_id = draft.new_id("p"), draft.new_id("r")
     straight = kind is PathKind.STRAIGHT
     plain = (
-        Knot(id=f"k{n + 2 + i}", place=p, kind="corner" if straight else "smooth", curved=not straight)
-        for i, p in enumerate(places)
+        Knot(id=draft.new_id("k"), place=p, kind="corner" if straight else "smooth", curved=not straight)
+        for p in places
     )
     knots = tuple(_with_handle(k, (handles or {}).get(i)) for i, k in enumerate(plain))
-    path = Path(id=f"p{n}", kind=kind, closed=closed, knots=knots)
-    own = section_width(section_shape(next(s for s in project.sections if s.id == section_id)))
+    path = Path(id=path_id, kind=kind, closed=closed, knots=knots)
+    own = section_width(section_shape(draft.section(section_id)))
     size = 1.0 if new.width is None else new.width / own
-    name = unique_name(new.name or source_title(new.source), [r.show.name for r in project.runs])
-    run_id = f"r{n + 1}"
-    station = Station(id=f"t{n + 2 + len(knots)}", section=section_id)
+    name = draft.free_name("runs", new.name or source_title(new.source))
+    station = Station(id=draft.new_id("t"), section=section_id)
     recipe = Recipe(path=path.id, stations=(station,), size=size)
     if new.like is not None:
         recipe = evolve(new.like, path=path.id, stations=(station,), size=size)
-    run = Run(id=run_id, recipe=recipe, show=Show(name=name, material=new.material))
-    changed = evolve(
-        project,
-        paths=(*project.paths, path),
-        runs=(*project.runs, run),
-        next_id=n + 3 + len(knots),
-    )
-    return Added(changed, (run_id, path.id, *(k.id for k in knots)))
+    draft.add(path)
+    draft.add(Run(id=run_id, recipe=recipe, show=Show(name=name, material=new.material)))
+    return Added(draft.done(), (run_id, path.id, *(k.id for k in knots)))
 
 
 def _with_handle(knot: Knot, leaving: Place | None) -> Knot:
@@ -130,45 +134,45 @@ def _with_handle(knot: Knot, leaving: Place | None) -> Knot:
 
 def delete_runs(project: Project, run_ids: Sequence[str]) -> Project:
     """The project without these runs, and without the paths and sections that nothing uses any more."""
-    runs = tuple(r for r in project.runs if r.id not in set(run_ids))
-    used_paths = {r.recipe.path for r in runs}
-    used_sections = {s.section for r in runs for s in r.recipe.stations}
-    return evolve(
-        project,
-        runs=runs,
-        paths=tuple(p for p in project.paths if p.id in used_paths),
-        sections=tuple(s for s in project.sections if s.id in used_sections),
-    )
+    draft = Draft(project)
+    draft.drop("runs", run_ids)
+    drop_unused(draft)
+    return draft.done()
+
+
+def drop_unused(draft: Draft) -> None:
+    """Takes out the paths and sections that no run uses."""
+    runs = draft.items("runs")
+    paths, sections = {r.recipe.path for r in runs}, {s.section for r in runs for s in r.recipe.stations}
+    draft.drop("paths", (p.id for p in draft.items("paths") if p.id not in paths))
+    draft.drop("sections", (s.id for s in draft.items("sections") if s.id not in sections))
 
 
 def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = (0.0, 0.0, 0.0)) -> Added:
     """Copies runs with own copies of their paths, moved by ``offset``; sections stay shared."""
-    ids = []
-    for run_id in run_ids:
-        run = run_by_id(project, run_id)
-        path = next(p for p in project.paths if p.id == run.recipe.path)
-        n, made = project.next_id, path.made
-        shift = (0.0, 0.0, 0.0) if made is not None and made.around is not None else offset  # a coil stays on its path
-        knots = tuple(
-            evolve(k, id=f"k{n + 3 + i}", place=_moved(k.place, shift), hold=None) for i, k in enumerate(path.knots)
-        )
-        made = None if made is None else evolve(made, at=_moved(made.at, shift))
-        copied = evolve(path, id=f"p{n}", knots=knots, made=made)
-        stations = tuple(evolve(s, id=f"t{n + 2}") for s in run.recipe.stations)
-        name = unique_name(run.show.name, [r.show.name for r in project.runs])
-        twin = Run(
-            id=f"r{n + 1}",
-            recipe=evolve(run.recipe, path=copied.id, stations=stations),
-            show=evolve(run.show, name=name),
-        )
-        ids.append(twin.id)
-        project = evolve(
-            project,
-            paths=(*project.paths, copied),
-            runs=(*project.runs, twin),
-            next_id=n + 3 + len(knots),
-        )
-    return Added(project, tuple(ids))
+    draft = Draft(project)
+    ids = [_duplicated(draft, draft.run(run_id), offset) for run_id in run_ids]
+    return Added(draft.done(), tuple(ids))
+
+
+def _duplicated(draft: Draft, run: Run, offset: Place) -> str:
+    path = draft.path(run.recipe.path)
+    made = path.made
+    shift = (0.0, 0.0, 0.0) if made is not None and made.around is not None else offset  # a coil stays on its path
+    path_id, twin_id = draft.new_id("p"), draft.new_id("r")
+    stations = with_own_stations(draft, run.recipe.stations)
+    knots = tuple(copied(k, id=draft.new_id("k"), place=_moved(k.place, shift), hold=None) for k in path.knots)
+    made = None if made is None else copied(made, at=_moved(made.at, shift))
+    draft.add(copied(path, id=path_id, knots=knots, made=made))
+    name = draft.free_name("runs", run.show.name)
+    recipe = copied(run.recipe, path=path_id, stations=stations)
+    draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name)))
+    return twin_id
+
+
+def with_own_stations(draft: Draft, stations: tuple[Station, ...]) -> tuple[Station, ...]:
+    """Stations for a run of their own, each with an id of its own."""
+    return tuple(copied(s, id=draft.new_id("t")) for s in stations)
 
 
 def _moved(place: Place, offset: Place) -> Place:
@@ -179,31 +183,39 @@ def set_width(project: Project, run_ids: Sequence[str], width: float) -> Project
     """Sets the body's width at the first station by the run's size. Raises DocumentError unless positive."""
     if not 0.0 < width < 1e6:
         raise DocumentError("a width is more than 0")
+    draft = Draft(project)
     for run_id in run_ids:
-        size = run_by_id(project, run_id).recipe.size * width / run_width(project, run_id)
-        project = with_recipe(project, [run_id], size=size)
-    return project
+        run = draft.run(run_id)
+        draft.put(_with_width(draft, run, width))
+    return draft.done()
+
+
+def _with_width(draft: Draft, run: Run, width: float) -> Run:
+    size = run.recipe.size * width / width_of(draft, run)
+    return evolve(run, recipe=evolve(run.recipe, size=size))
 
 
 def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Project:
     """Gives runs another section at the width that they have; what nothing uses any more goes."""
+    draft = Draft(project)
+    section_id = shared_section(draft, source) if run_ids else ""
     for run_id in run_ids:
-        width = run_width(project, run_id)
-        project, section_id = shared_section(project, source)
-        run = run_by_id(project, run_id)
+        run = draft.run(run_id)
+        width = width_of(draft, run)
         station = evolve(run.recipe.stations[0], section=section_id)
-        project = with_recipe(project, [run_id], stations=(station,))
-        project = set_width(project, [run_id], width)
-    used = {s.section for r in project.runs for s in r.recipe.stations}
-    return evolve(project, sections=tuple(s for s in project.sections if s.id in used))
+        draft.put(_with_width(draft, evolve(run, recipe=evolve(run.recipe, stations=(station,))), width))
+    drop_unused(draft)
+    return draft.done()
 
 
 def flip_side(project: Project, run_ids: Sequence[str]) -> Project:
     """Mirrors the section so that it faces the other side of the path."""
-    for run_id in run_ids:
-        placing = run_by_id(project, run_id).recipe.placing
-        project = with_recipe(project, [run_id], placing=evolve(placing, flip=not placing.flip))
-    return project
+
+    def flipped(run: Run) -> Run:
+        placing = run.recipe.placing
+        return evolve(run, recipe=evolve(run.recipe, placing=evolve(placing, flip=not placing.flip)))
+
+    return with_runs(project, run_ids, flipped)
 
 
 def rename_run(project: Project, run_id: str, name: str) -> Project:
@@ -217,20 +229,21 @@ def rename_run(project: Project, run_id: str, name: str) -> Project:
 
 def rename_host(project: Project, host_id: str, name: str) -> Project:
     """Names a host; a name that is taken gets a number."""
-    taken = [h.show.name for h in project.hosts if h.id != host_id]
-    shown = unique_name(name.strip() or "Host", taken)
-    hosts = (evolve(h, show=evolve(h.show, name=shown)) if h.id == host_id else h for h in project.hosts)
-    return evolve(project, hosts=tuple(hosts))
+    draft = Draft(project)
+    host = draft.host(host_id)
+    shown = unique_name(name.strip() or "Host", [h.show.name for h in project.hosts if h.id != host_id])
+    draft.put(evolve(host, show=evolve(host.show, name=shown)))
+    return draft.done()
 
 
 def set_hidden(project: Project, ids: Sequence[str], hidden: bool) -> Project:
     """Hides or shows runs and hosts."""
-    wanted = set(ids)
-
-    def shown(things: tuple[Any, ...]) -> tuple[Any, ...]:
-        return tuple(evolve(t, show=evolve(t.show, hidden=hidden)) if t.id in wanted else t for t in things)
-
-    return evolve(project, runs=shown(project.runs), hosts=shown(project.hosts))
+    draft = Draft(project)
+    for wanted in ids:
+        thing = draft.find("runs", wanted) or draft.find("hosts", wanted)
+        if thing is not None:
+            draft.put(evolve(thing, show=evolve(thing.show, hidden=hidden)))
+    return draft.done()
 
 
 def set_section_value(project: Project, run_ids: Sequence[str], key: str, value: float) -> Project:

@@ -3,7 +3,8 @@
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
-from morphax.project.edits.runs import Added, unique_name
+from morphax.project.draft import Draft, unique_name
+from morphax.project.edits.runs import Added
 from morphax.project.lookup import group_by_id, section_by_id
 from morphax.project.model.document import DocumentError, Group, Host, Project, Run, Show, evolve
 
@@ -68,9 +69,10 @@ def grouped(project: Project, run_ids: Sequence[str], name: str = "Group") -> Ad
     """Puts runs under a new group, one after the other at the place of the first."""
     if not run_ids:
         raise DocumentError("choose the runs that are to stand in a group")
-    group = Group(id=f"g{project.next_id}", name=unique_name(name, [g.name for g in project.groups]))
-    added = evolve(project, groups=(*project.groups, group), next_id=project.next_id + 1)
-    changed = with_shows(added, run_ids, group=group.id)
+    draft = Draft(project)
+    group = Group(id=draft.new_id("g"), name=draft.free_name("groups", name))
+    draft.add(group)
+    changed = with_shows(draft.done(), run_ids, group=group.id)
     wanted = set(run_ids)
     order = [r.id for r in changed.runs if r.id not in wanted]
     first = next(i for i, r in enumerate(changed.runs) if r.id in wanted)

@@ -8,6 +8,7 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.path.path_edits import shown_handles
 from morphax.core.path.paths import PathKind
+from morphax.project.draft import Draft
 from morphax.project.edits.even_out import free_knot, free_path
 from morphax.project.edits.ports import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
@@ -93,7 +94,8 @@ def drawn_on(
     tip = own[-1]
     freed = {tip.id, own[-2].id} if len(own) > 1 and is_lead(tip, own[-2]) else {tip.id}
     was_plugged = path.kind is PathKind.THROUGH and tip.kind == "corner" and tip.hold is not None
-    new = [free_knot(path, f"k{project.next_id + i}", np.array(p)) for i, p in enumerate(places)]
+    draft = Draft(project)
+    new = [free_knot(path, draft.new_id("k"), np.array(p)) for p in places]
     for i, knot in enumerate(new):
         if handles and i in handles:
             x, y, z = handles[i]
@@ -108,8 +110,8 @@ def drawn_on(
         knots = (*order[:-1], last, *new)
     else:
         knots = (*reversed(new), *order)
-    done = with_path(evolve(project, next_id=project.next_id + len(new)), evolve(path, knots=knots))
-    return Reshaped(done, knots=tuple(k.id for k in new))
+    draft.put(evolve(path, knots=knots))
+    return Reshaped(draft.done(), knots=tuple(k.id for k in new))
 
 
 def _place(p: np.ndarray) -> Place:

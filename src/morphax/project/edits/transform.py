@@ -7,8 +7,8 @@ from typing import Literal
 import numpy as np
 
 from morphax.core.types import Floats
-from morphax.project.edits.ready_made import keeps_shape, transformed_made, with_curve
-from morphax.project.edits.reshape import with_path
+from morphax.project.draft import Draft
+from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import DocumentError, Knot, Place, Project, evolve
 from morphax.project.model.paths import made_curve
@@ -88,8 +88,9 @@ def pivot_place(
 
 def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform) -> Project:
     """The project with knots moved, their handles turned along, and radii and stored steps fitting again."""
+    draft = Draft(project)
     for path_id, ids in targets.items():
-        path = path_by_id(project, path_id)
+        path = draft.path(path_id)
         whole = ids >= {k.id for k in path.knots}
         if path.made is not None:
             if not whole:
@@ -97,11 +98,11 @@ def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform
             if path.made.around in targets:
                 continue  # it follows
             curve = transformed_made(made_curve(path.made), pivot, by.matrix, by.shift, by.grow)
-            project = with_curve(project, path, curve)
+            draft.put(curved(draft, path, curve))
             continue
         knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
-        project = with_path(project, evolve(path, knots=knots))
-    return project
+        draft.put(evolve(path, knots=knots))
+    return draft.done()
 
 
 def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:

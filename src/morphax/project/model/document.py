@@ -1,14 +1,16 @@
 """The document: frozen values that refer to each other by id. All lengths in metres."""
 
 from collections import Counter
-from typing import Annotated, Literal, Self
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, PrivateAttr, model_validator
 
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sections import CornerStyle
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
+from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold
 from morphax.project.model.values import (
     FARTHEST,
@@ -23,13 +25,15 @@ from morphax.project.model.values import (
     Positive,
     Show,
     Unit,
+    copied,
     evolve,
 )
 
 SCHEMA_VERSION = 3
 __all__ = [
-    "Angle", "Asset", "Colour", "Coordinate", "Density", "DocumentError", "Ends", "Entity", "evolve", "ExportWish",
-    "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",
+    "Angle", "Asset", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
+    "ExportWish", "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
+    "Knot",
     "KnotKind", "Made", "Material", "Name", "PartData", "Path", "PathHold", "Picture", "Place", "Placing", "PointHold",
     "Port", "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "Run", "SCHEMA_VERSION", "Section",
     "SectionSource", "Show", "source_title", "SpanData", "Station", "Turn", "Unit", "View",
@@ -170,29 +174,120 @@ class Project(Entity):
     next_id: Annotated[int, Field(ge=1)] = 1
 
     @model_validator(mode="after")
-    def _ids_resolve(self) -> Self:
-        for kind in ("paths", "sections", "runs", "hosts", "materials", "groups", "assets"):
-            twice = [i for i, n in Counter(e.id for e in getattr(self, kind)).items() if n > 1]
-            if twice:
-                raise ValueError(f"{kind}: the id {twice[0]} is used twice")
-        kinds = ("paths", "sections", "materials", "groups", "assets")
-        known = {k: {e.id for e in getattr(self, k)} for k in kinds}
-        for host in self.hosts:
-            of = host.source or host.picture
-            if of is not None and of.asset not in known["assets"]:
-                raise ValueError(f"host {host.show.name!r}: there is no asset {of.asset}")
-        for run in self.runs:
-            if run.recipe.path not in known["paths"]:
-                raise ValueError(f"run {run.show.name!r}: there is no path {run.recipe.path}")
-            for station in run.recipe.stations:
-                if station.section not in known["sections"]:
-                    raise ValueError(f"run {run.show.name!r}: there is no section {station.section}")
-        for show in (*(r.show for r in self.runs), *(h.show for h in self.hosts)):
-            if show.material is not None and show.material not in known["materials"]:
-                raise ValueError(f"{show.name!r}: there is no material {show.material}")
-            if show.group is not None and show.group not in known["groups"]:
-                raise ValueError(f"{show.name!r}: there is no group {show.group}")
+    def _ids_are_their_own(self) -> Self:
+        """Each id stands for one thing in the whole document: stations, knots and ports too."""
+        twice = [i for i, n in Counter(all_ids(self)).items() if n > 1]
+        if twice:
+            raise ValueError(f"the id {twice[0]} is used twice")
         return self
+
+    @model_validator(mode="after")
+    def _ids_resolve(self) -> Self:
+        for kind in _REFERRING:
+            for thing in getattr(self, kind):
+                fault = self._fault(thing)
+                if fault is not None:
+                    raise ValueError(fault)
+        return self
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Project) and all(getattr(self, k) == getattr(other, k) for k in Project.model_fields)
+
+    __hash__ = Entity.__hash__
+
+    # -- finding ---------------------------------------------------------------------------------
+
+    def find(self, kind: str, wanted: str | None) -> Any:
+        """The entity of a collection (``runs``, ``paths``, ...) with an id, or None; the same cost however many."""
+        if wanted is None:
+            return None
+        items = getattr(self, kind)
+        k = self.position(kind, wanted)
+        return None if k < 0 else items[k]
+
+    def position(self, kind: str, wanted: str) -> int:
+        """Where an id stands in its collection; -1 where it does not."""
+        items = getattr(self, kind)
+        positions = self._index.get(kind)
+        k = None if positions is None else found_at(positions, items, wanted)
+        if k is None:
+            positions = self._index[kind] = positions_of(items)
+            k = positions.get(wanted, -1)
+        return k
+
+    def _fault(self, thing: Any) -> str | None:
+        """What a thing refers to and is not there, in words."""
+        if isinstance(thing, Host):
+            of = thing.source or thing.picture
+            if of is not None and self.find("assets", of.asset) is None:
+                return f"host {thing.show.name!r}: there is no asset {of.asset}"
+        elif isinstance(thing, Run):
+            if self.find("paths", thing.recipe.path) is None:
+                return f"run {thing.show.name!r}: there is no path {thing.recipe.path}"
+            for station in thing.recipe.stations:
+                if self.find("sections", station.section) is None:
+                    return f"run {thing.show.name!r}: there is no section {station.section}"
+        else:
+            return None
+        show = thing.show
+        if show.material is not None and self.find("materials", show.material) is None:
+            return f"{show.name!r}: there is no material {show.material}"
+        if show.group is not None and self.find("groups", show.group) is None:
+            return f"{show.name!r}: there is no group {show.group}"
+        return None
+
+    # -- changing --------------------------------------------------------------------------------
+
+    def _evolved(self, changes: dict[str, Any]) -> Self | None:
+        """The document with collections changed, where only what was made and what refers to it has to be looked at.
+
+        None where that is not enough to know that it is whole.
+        """
+        if not changes.keys() <= _QUICK:
+            return None
+        before = {name: getattr(self, name) for name in Project.model_fields}
+        made = self.model_copy(update=changes)
+        made._index = dict(self._index)
+        number = changes.get("next_id", self.next_id)
+        if not isinstance(number, int) or number < self.next_id:
+            return None
+        changed = dict[str, Change]()
+        for kind in changes.keys() - {"next_id"}:
+            old, new = before[kind], changes[kind]
+            if not isinstance(new, tuple) or not all(isinstance(item, _KINDS[kind]) for item in new):
+                return None
+            change = Change(old, new, self._index.get(kind) or positions_of(old))
+            made._index[kind] = change.positions
+            if not all(self.next_id <= n < number for n in numbers_of(i.id for i in change.fresh)):
+                return None
+            changed[kind] = change
+        if any(c.gone and k in _REFERRED for k, c in changed.items()):  # anything may have referred to it
+            suspects = [thing for kind in _REFERRING for thing in getattr(made, kind)]
+        else:
+            suspects = [thing for kind in _REFERRING if kind in changed for thing in changed[kind].now]
+        return None if any(made._fault(thing) for thing in suspects) else made
+
+    _index: dict[str, Positions] = PrivateAttr(default_factory=dict)
+
+
+_KINDS: dict[str, type[Entity]] = {
+    "paths": Path, "sections": Section, "runs": Run, "hosts": Host, "assets": Asset, "materials": Material,
+    "groups": Group,
+}  # fmt: skip
+_QUICK = {*_KINDS, "next_id"}
+_REFERRING, _REFERRED = ("runs", "hosts"), ("paths", "sections", "assets", "materials", "groups")
+
+
+def all_ids(project: Project) -> Iterator[str]:
+    """Every id of a document; a coil's picture of the path that it winds round has that path's ids and counts not."""
+    for kind in _KINDS:
+        yield from (thing.id for thing in getattr(project, kind))
+    for path in project.paths:
+        yield from (k.id for k in path.knots)
+    for run in project.runs:
+        yield from (s.id for s in run.recipe.stations)
+    for host in project.hosts:
+        yield from (p.id for p in host.ports)
 
 
 def source_title(source: ReadyMadeSource | FileSource) -> str:
