@@ -9,11 +9,11 @@ from morphax.core.mesh.measures import is_closed
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind, points_at
 from morphax.core.path.resolved import resolve_path
+from morphax.project.derive.walk import followed
 from morphax.project.edits import even_out, refine
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
 from morphax.project.edits.knots import set_path_kind
-from morphax.project.edits.ports import followed
 from morphax.project.edits.ready_made import add_coil, add_made, drag_mark, set_made_value
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.transform import Transform, mirrored, scaled, targets_of, transformed, turned

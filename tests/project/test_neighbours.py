@@ -8,8 +8,9 @@ from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.measures import is_closed
 from morphax.core.path.paths import PathKind
+from morphax.project.derive.neighbours import leads_to
 from morphax.project.edits.hosts import delete_hosts, with_places
-from morphax.project.edits.neighbours import lay_on, leads_to, look_towards
+from morphax.project.edits.neighbours import lay_on, look_towards
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, set_width, with_recipe
 from morphax.project.lookup import path_of, run_by_id
 from morphax.project.model.document import (

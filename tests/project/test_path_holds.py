@@ -6,9 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from morphax.core.path.paths import PathKind
-from morphax.project.edits.path_holds import hold_on_paths, place_on, share_at
+from morphax.project.derive.holds import place_on
+from morphax.project.derive.walk import followed
+from morphax.project.edits.path_holds import hold_on_paths, share_at
 from morphax.project.edits.paths import move_knots, reverse_path
-from morphax.project.edits.ports import followed, unplugged
+from morphax.project.edits.ports import unplugged
 from morphax.project.edits.runs import add_run, delete_runs
 from morphax.project.lookup import path_by_id
 from morphax.project.model.document import DocumentError, Project

@@ -6,21 +6,12 @@ import pytest
 from morphax.build.builder import Builder
 from morphax.core.path.paths import PathKind
 from morphax.io.project_file import from_bytes, to_bytes
-from morphax.project.edits.hosts import delete_hosts, matrix_of, moved_hosts, with_places
+from morphax.project.derive.holds import placed_port
+from morphax.project.derive.walk import followed
+from morphax.project.edits.hosts import delete_hosts, moved_hosts, with_places
 from morphax.project.edits.knots import set_path_kind
 from morphax.project.edits.paths import move_knots, reverse_path, set_closed
-from morphax.project.edits.ports import (
-    NewPort,
-    Plug,
-    add_port,
-    delete_port,
-    followed,
-    held,
-    placed_port,
-    plug_of,
-    plugged,
-    unplugged,
-)
+from morphax.project.edits.ports import NewPort, Plug, add_port, delete_port, held, plug_of, plugged, unplugged
 from morphax.project.edits.refine import extended
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs
 from morphax.project.edits.transform import moved, scaled, turned
@@ -36,6 +27,7 @@ from morphax.project.model.document import (
     ReadyMadeSource,
     Show,
 )
+from morphax.project.model.placing import matrix_of
 
 
 def project(kind: PathKind = PathKind.THROUGH) -> tuple[Project, str, str]:

@@ -22,8 +22,8 @@ from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, path_polyline, resolve_path
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats, Points3, frozen
-from morphax.project.edits.neighbours import leads_to, neighbours
-from morphax.project.edits.ready_made import is_waiting, wound_round
+from morphax.project.derive.coils import is_waiting, wound_round
+from morphax.project.derive.neighbours import leads_to, neighbours
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
 from morphax.project.model.document import Asset, Host, Path, Place, Project, Run
 

@@ -10,8 +10,8 @@ from morphax.build.hosts import host_mesh
 from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.mesh.triangles import Triangles, mesh_of
 from morphax.core.types import Floats, frozen
-from morphax.project.edits.hosts import matrix_of
 from morphax.project.model.document import Asset, Host
+from morphax.project.model.placing import matrix_of
 from morphax.project.units import METRES
 
 ReadNodes = Callable[[Asset], Mapping[str, Triangles]]

@@ -10,7 +10,8 @@ from morphax.core.body.nearby import nearest_on
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
-from morphax.project.edits.neighbours import is_cut, lay_on, leads_to, orientation_of
+from morphax.project.derive.neighbours import leads_to
+from morphax.project.edits.neighbours import is_cut, lay_on, orientation_of
 from morphax.project.edits.path_holds import share_at
 from morphax.project.edits.ports import held
 from morphax.project.edits.runs import with_recipe

@@ -16,7 +16,7 @@ from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
 from morphax.core.mesh.mesh import Mesh
 from morphax.project import history
-from morphax.project.edits.ports import followed
+from morphax.project.derive.walk import followed
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.show import locked_change
 from morphax.project.edits.transform import Pivot

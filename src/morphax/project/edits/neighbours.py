@@ -6,36 +6,11 @@ import numpy as np
 
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
+from morphax.project.derive.graph import refuse_circle
+from morphax.project.derive.neighbours import host_or_run
 from morphax.project.edits.runs import with_recipe
 from morphax.project.lookup import path_of, run_by_id, section_of, section_shape
-from morphax.project.model.document import DocumentError, Host, Path, Place, Project, Recipe, Run, evolve
-
-
-def host_or_run(project: Project, wanted: str | None) -> Host | Run | None:
-    """The host or run with an id, if there is one."""
-    everything: tuple[Host | Run, ...] = (*project.hosts, *project.runs)
-    return next((h for h in everything if h.id == wanted), None)
-
-
-def neighbours(project: Project, run: Run) -> tuple[Host | Run | None, Path | Place | None]:
-    """The host or run that a run is laid on, and what it looks at; None where there is none (any more)."""
-    recipe = run.recipe
-    host = host_or_run(project, recipe.host)
-    if recipe.placing.towards_path is None:
-        return host, recipe.placing.towards
-    return host, next((p for p in project.paths if p.id == recipe.placing.towards_path), None)
-
-
-def leads_to(project: Project, host: Run, run: Run) -> bool:
-    """Whether the run that serves as a host is itself laid, in some steps, on ``run``: then neither can serve."""
-    seen: set[str] = set()
-    step: Host | Run | None = host
-    while isinstance(step, Run) and step.id not in seen:
-        if step.id == run.id:
-            return True
-        seen.add(step.id)
-        step = neighbours(project, step)[0]
-    return isinstance(step, Run)
+from morphax.project.model.document import DocumentError, Path, Place, Project, Recipe, evolve
 
 
 def orientation_of(project: Project, run_id: str) -> Orientation:
@@ -59,8 +34,9 @@ def lay_on(project: Project, run_ids: Sequence[str], host_id: str | None) -> Pro
         raise DocumentError(f"there is no host {host_id}")
     for run_id in run_ids:
         run = run_by_id(project, run_id)
-        if isinstance(host, Run) and leads_to(project, host, run):
-            raise DocumentError(f"{run.show.name} cannot be laid on {host.show.name}, which is laid on it")
+        if host is not None:
+            sentence = f"{run.show.name} cannot be laid on {host.show.name}, which is laid on it"
+            refuse_circle(project, run_id, host.id, sentence)
         project = with_recipe(project, [run_id], host=host_id)
     return project
 

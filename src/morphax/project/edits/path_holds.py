@@ -4,17 +4,12 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from morphax.core.path.resolved import nearest_along, points_along, resolve_path
+from morphax.core.path.resolved import nearest_along, resolve_path
+from morphax.project.derive.graph import refuse_circle
+from morphax.project.derive.holds import place_on
 from morphax.project.edits.reshape import with_path
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.model.document import DocumentError, Path, PathHold, Place, Project, evolve
-
-
-def place_on(path: Path, share: float) -> Place:
-    """The place at a share of a path's length. Raises PathError where the path cannot be measured."""
-    resolved = resolve_path(path_shape(path))
-    x, y, z = points_along(resolved, np.array([share * resolved.length]))[0]
-    return float(x), float(y), float(z)
+from morphax.project.model.document import Path, PathHold, Place, Project, evolve
 
 
 def share_at(path: Path, place: Place) -> tuple[float, float]:
@@ -31,26 +26,10 @@ def hold_on_paths(project: Project, path_id: str, holds: Mapping[str, tuple[str,
     """
     path = path_by_id(project, path_id)
     for other, _ in holds.values():
-        if path_id in _leaned_on(project, other):
-            raise DocumentError("these two paths would hold on to each other")
+        refuse_circle(project, path_id, other, "these two paths would hold on to each other")
     knots = tuple(
         evolve(k, hold=PathHold(path=holds[k.id][0], share=holds[k.id][1]), step=None,
                place=place_on(path_by_id(project, holds[k.id][0]), holds[k.id][1])) if k.id in holds else k
         for k in path.knots
     )  # fmt: skip
     return with_path(project, evolve(path, knots=knots))
-
-
-def _leaned_on(project: Project, path_id: str) -> set[str]:
-    """A path and all that it holds on to, or winds round, in any number of steps."""
-    paths = {p.id: p for p in project.paths}
-    found, open_ = set[str](), [path_id]
-    while open_:
-        now = open_.pop()
-        if now in found or now not in paths:
-            continue
-        found.add(now)
-        open_ += [k.hold.path for k in paths[now].knots if isinstance(k.hold, PathHold)]
-        made = paths[now].made
-        open_ += [made.around] if made is not None and made.around is not None else []
-    return found

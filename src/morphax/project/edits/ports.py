@@ -6,14 +6,12 @@ from typing import Literal
 
 import numpy as np
 
-from morphax.core.errors import PathError
 from morphax.core.path.hung import even_slack
 from morphax.core.path.paths import PathKind, hung_of
 from morphax.core.types import Floats
+from morphax.project.derive.holds import held_place, placed_port
 from morphax.project.draft import Draft
-from morphax.project.edits.hosts import host_by_id, matrix_of, with_hosts
-from morphax.project.edits.path_holds import place_on
-from morphax.project.edits.ready_made import coils_followed
+from morphax.project.edits.hosts import host_by_id, with_hosts
 from morphax.project.edits.reshape import with_path
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model.document import (
@@ -21,7 +19,6 @@ from morphax.project.model.document import (
     Host,
     Knot,
     Path,
-    PathHold,
     Place,
     PointHold,
     Port,
@@ -29,6 +26,7 @@ from morphax.project.model.document import (
     Project,
     evolve,
 )
+from morphax.project.model.placing import matrix_of
 
 LEAD_WIDTHS = 2.0
 """A path that plugs in runs straight out of the port for so many widths, unless told otherwise."""
@@ -37,22 +35,6 @@ _AT_PORT = 1e-6
 """A knot that is held no farther from a port's centre holds on to the port, m."""
 STIFF_LEADS = 1.5
 """A hanging path that plugs in is as stiff as so many leads are long, unless told otherwise."""
-
-
-@dataclass(frozen=True)
-class PlacedPort:
-    """A port where its host stands: centre, unit direction outward, diameter, m."""
-
-    centre: Place
-    direction: Place
-    diameter: float
-
-
-def placed_port(host: Host, port: Port) -> PlacedPort:
-    """A port in the world."""
-    matrix, at = matrix_of(host.place)
-    direction = matrix @ np.array(port.direction) / host.place.scale
-    return PlacedPort(_place(matrix @ np.array(port.centre) + at), _place(direction), port.diameter * host.place.scale)
 
 
 def port_by_id(project: Project, host_id: str, port_id: str) -> tuple[Host, Port]:
@@ -100,67 +82,6 @@ def delete_port(project: Project, host_id: str, port_id: str) -> Project:
 
 
 # -- holding on ----------------------------------------------------------------------------------
-
-
-def held_place(project: Project, knot: Knot) -> Place | None:
-    """Where a held knot belongs; None where it is free, or what it held on to is gone."""
-    hold = knot.hold
-    if isinstance(hold, PathHold):
-        return _place_on_path(project, hold)
-    host = None if hold is None else project.find("hosts", hold.host)
-    if hold is None or host is None:
-        return None
-    if isinstance(hold, PointHold):
-        matrix, at = matrix_of(host.place)
-        return _place(matrix @ np.array(hold.point) + at)
-    port = next((p for p in host.ports if p.id == hold.port), None)
-    if port is None:
-        return None
-    placed = placed_port(host, port)
-    return _place(np.array(placed.centre) + hold.along * np.array(placed.direction))
-
-
-def _place_on_path(project: Project, hold: PathHold) -> Place | None:
-    """Where on its path a hold is; None where that is gone or cannot be measured: the knot stays where it is."""
-    path = project.find("paths", hold.path)
-    try:
-        return None if path is None else place_on(path, hold.share)
-    except PathError:
-        return None
-
-
-def followed(project: Project, before: Project) -> Project:
-    """The project with held knots brought to where they belong, if a host or path changed, and coils wound anew.
-
-    What a knot holds on to moves it; whoever moves the knot itself lets it go.
-    """
-    project = _held_followed(project, before)
-    return project if project.paths is before.paths else coils_followed(project)
-
-
-def _held_followed(project: Project, before: Project) -> Project:
-    same = len(project.hosts) == len(before.hosts) and all(
-        a is b for a, b in zip(project.hosts, before.hosts, strict=True)
-    )
-    leaning = {p.id for p in project.paths if any(isinstance(k.hold, PathHold) for k in p.knots)}
-    if same and (not leaning or project.paths is before.paths):
-        return project
-    for _ in range(1 + len(leaning)):  # a path may hold on to one that holds on to another
-        start = project
-        for path in project.paths:
-            knots = tuple(_brought(project, k) for k in path.knots) if path.id in leaning or not same else path.knots
-            if any(a is not b for a, b in zip(knots, path.knots, strict=True)):
-                project = with_path(project, evolve(path, knots=knots))
-        if project is start:
-            break
-    return project
-
-
-def _brought(project: Project, knot: Knot) -> Knot:
-    place = held_place(project, knot)
-    if place is None or place == knot.place:
-        return knot
-    return evolve(knot, place=place, step=None)
 
 
 @dataclass(frozen=True)

@@ -6,11 +6,11 @@ from math import cos, pi, sin
 
 import numpy as np
 
-from morphax.core.errors import PathError
 from morphax.core.path.coils import spine_of
 from morphax.core.path.made_paths import VALUES, MadeCurve, MadeShape, checked_values, dragged, made_marks
 from morphax.core.path.paths import PathKind
 from morphax.core.types import Floats, frozen
+from morphax.project.derive.coils import marked_knots
 from morphax.project.draft import Draft
 from morphax.project.edits.reshape import with_path
 from morphax.project.edits.runs import Added, NewRun, add_run
@@ -43,15 +43,9 @@ def add_made(
     added = add_run(project, PathKind.THROUGH, places, new, closed=curve.shape.is_closed)
     path = path_by_id(added.project, added.ids[1])
     changed = evolve(
-        path, kind=PathKind.MADE, made=made_of(curve, around, spine), knots=_knots(curve, list(path.knots))
+        path, kind=PathKind.MADE, made=made_of(curve, around, spine), knots=marked_knots(curve, list(path.knots))
     )
     return Added(with_path(added.project, changed), added.ids)
-
-
-def _knots(curve: MadeCurve, old: list[Knot]) -> tuple[Knot, ...]:
-    kind = "corner" if curve.shape is MadeShape.POLYGON else "smooth"
-    places = (_place(p) for p in made_marks(curve))
-    return tuple(evolve(k, place=p, kind=kind, curved=kind == "smooth") for k, p in zip(old, places, strict=True))
 
 
 def with_curve(project: Project, path: Path, curve: MadeCurve) -> Project:
@@ -68,7 +62,7 @@ def curved(draft: Draft, path: Path, curve: MadeCurve) -> Path:
     ids += draft.new_ids("k", count - len(ids))
     knots = [Knot(id=i, place=(0.0, 0.0, 0.0)) for i in ids]
     around, spine = (None, None) if path.made is None else (path.made.around, path.made.spine)
-    return evolve(path, made=made_of(curve, around, spine), knots=_knots(curve, knots))
+    return evolve(path, made=made_of(curve, around, spine), knots=marked_knots(curve, knots))
 
 
 def add_coil(project: Project, path_id: str, radius: float, turns: float, new: NewRun) -> Added:
@@ -77,35 +71,6 @@ def add_coil(project: Project, path_id: str, radius: float, turns: float, new: N
     values = checked_values(MadeShape.COIL, {"radius": radius, "turns": turns})
     curve = MadeCurve(MadeShape.COIL, values, np.zeros(3), np.eye(3), spine_of(path_shape(spine)))
     return add_made(project, curve, new, around=path_id, spine=spine)
-
-
-def wound_round(project: Project, path: Path) -> Path | None:
-    """The path that a coil winds round, as it is now; None for others, and where it is gone."""
-    around = None if path.made is None else path.made.around
-    found: Path | None = project.find("paths", around)
-    return found
-
-
-def is_waiting(project: Project, path: Path) -> bool:
-    """Whether a coil is not wound round its path as that is now."""
-    now = wound_round(project, path)
-    return path.made is not None and now is not None and now is not path.made.spine and now != path.made.spine
-
-
-def coils_followed(project: Project) -> Project:
-    """The project with coils wound anew round paths that changed; a path that cannot carry one leaves it as it was."""
-    for path in project.paths:
-        made = path.made
-        if made is None or not is_waiting(project, path):
-            continue
-        try:
-            renewed = evolve(made, spine=wound_round(project, path))
-            curve = made_curve(renewed)
-            whole = evolve(path, made=renewed, knots=_knots(curve, list(path.knots)))
-        except PathError:
-            continue  # sharp corners: the coil waits, and its body says so
-        project = with_path(project, whole)
-    return project
 
 
 def set_made_value(project: Project, path_id: str, name: str, value: float) -> Project:

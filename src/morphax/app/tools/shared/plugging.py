@@ -3,7 +3,8 @@
 from typing import Literal
 
 from morphax.app.tools.shared.landing import Target
-from morphax.project.edits.ports import NewPort, Plug, add_port, placed_port, plugged, port_by_id
+from morphax.project.derive.holds import placed_port
+from morphax.project.edits.ports import NewPort, Plug, add_port, plugged, port_by_id
 from morphax.project.model.document import Project
 
 

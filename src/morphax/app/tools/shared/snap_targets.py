@@ -17,8 +17,9 @@ from morphax.core.mesh.mesh import Mesh
 from morphax.core.mesh.port_finding import Spot
 from morphax.core.mesh.triangles import Creases
 from morphax.core.section.sections import anchor_place, section_bounds
+from morphax.project.derive.holds import placed_port
 from morphax.project.edits.hosts import host_by_id
-from morphax.project.edits.ports import NewPort, placed_port
+from morphax.project.edits.ports import NewPort
 from morphax.project.lookup import source_shape
 from morphax.project.model.document import Project
 

@@ -16,8 +16,8 @@ from morphax.build.builder import Built
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import points_at
 from morphax.core.vectors import any_perpendicular
+from morphax.project.derive.holds import placed_port
 from morphax.project.edits.neighbours import looked_at
-from morphax.project.edits.ports import placed_port
 from morphax.project.model.hosts import Host
 from morphax.project.units import format_length
 
