@@ -15,7 +15,7 @@ from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
-from morphax.core.body.sweep import sweep, sweep_resolved
+from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
 from morphax.core.kernels.compiling import compile_all
 from morphax.core.mesh.mesh import mesh_bytes
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
@@ -95,7 +95,7 @@ def compare(case: Case) -> tuple[float, float]:
     other = tube(tube_line(path, case.rings), case.sides)
 
     def ours() -> object:
-        return sweep_resolved(path, resolved, section, options) if case.cached else sweep(path, section, options)
+        return sweep_resolved(Drawn(path, resolved), section, options) if case.cached else sweep(path, section, options)
 
     ours(), other()
     pairs = [(timed(ours), timed(other)) for _ in range(case.repeats)]

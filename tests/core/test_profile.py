@@ -8,7 +8,7 @@ import pytest
 from morphax.core.body.profile import EvenLaws, LawRows, Profile, SectionFacts, StepSide, Weights, even_profile
 from morphax.core.body.recipe import End, PlainRecipe
 from morphax.core.body.ring_places import RingRule
-from morphax.core.body.sweep import frame_stage, placed_rings, sweep, sweep_profile
+from morphax.core.body.sweep import Drawn, frame_stage, placed_rings, sweep, sweep_profile
 from morphax.core.frame.frames import Orientation, frames_at
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import Mesh, point_triangles, triangle_normals
@@ -51,7 +51,7 @@ def blend(path: PathShape, first: SampledSection, last: SampledSection) -> Profi
 
 
 def built(path: PathShape, profile: Profile, recipe: PlainRecipe = PLAIN):
-    return sweep_profile(path, resolve_path(path), profile, recipe)
+    return sweep_profile(Drawn(path, resolve_path(path)), profile, recipe)
 
 
 SQUARE_TO_ROUND = [

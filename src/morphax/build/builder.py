@@ -1,18 +1,19 @@
 """From project to built bodies: stages cached by the identity of the frozen values that they read."""
 
-from collections import Counter, OrderedDict
-from collections.abc import Callable, Hashable, Mapping
+from collections import Counter
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from threading import Lock
 from time import thread_time
-from typing import Any, Generic, TypeVar
+from typing import Any
 
 import numpy as np
 
+from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.build.near import MeshQuery
 from morphax.core.body.nearby import Nearby
-from morphax.core.body.sweep import Body, sweep_resolved
+from morphax.core.body.reference import own_nearby
+from morphax.core.body.sweep import Body, Drawn, sweep_resolved
 from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh.mesh import Mesh, empty_mesh, mesh_bytes
@@ -24,58 +25,9 @@ from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats, Points3, frozen
 from morphax.project.derive.coils import is_waiting, wound_round
 from morphax.project.derive.neighbours import leads_to, neighbours
+from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
 from morphax.project.model.document import Asset, Host, Path, Place, Project, Run
-
-V = TypeVar("V")
-
-
-MOST_BYTES = 1 << 30
-"""A long drag of a heavy run must not fill the memory with bodies that nobody goes back to."""
-
-
-class IdentityCache(Generic[V]):
-    """Values by the identity of the objects they were made from, which it keeps alive; oldest use goes first.
-
-    It holds at most ``most`` values, and no more than ``most_bytes`` by what ``weigh`` says of them.
-    """
-
-    def __init__(self, most: int, *, most_bytes: int = MOST_BYTES, weigh: Callable[[V], int] = lambda value: 0) -> None:
-        self.most, self.most_bytes, self._weigh, self._weight = most, most_bytes, weigh, 0
-        self._items: OrderedDict[Hashable, tuple[tuple[Any, ...], V]] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, sources: tuple[Any, ...], make: Callable[[], V]) -> V:
-        key = _key(sources)
-        with self._lock:
-            found = self._items.get(key)
-            if found is not None:
-                self._items.move_to_end(key)
-                return found[1]
-        made = make()  # outside the lock: the interface thread never waits for a build
-        with self._lock:
-            if key not in self._items:
-                self._items[key] = (sources, made)
-                self._weight += self._weigh(made)
-            value = self._items[key][1]
-            while len(self._items) > self.most or (self._weight > self.most_bytes and len(self._items) > 1):
-                self._weight -= self._weigh(self._items.popitem(last=False)[1][1])
-        return value
-
-    def known(self, sources: tuple[Any, ...]) -> bool:
-        return _key(sources) in self._items
-
-
-def _key(sources: tuple[Any, ...]) -> Hashable:
-    """Plain numbers, words, choices and places count by value, everything else by identity."""
-    return tuple([s if isinstance(s, _PLAIN) or _is_place(s) else id(s) for s in sources])
-
-
-_PLAIN = (str, float, int, type(None))
-
-
-def _is_place(s: Any) -> bool:
-    return isinstance(s, tuple) and all(isinstance(v, float) for v in s)
 
 
 @dataclass(frozen=True, eq=False)
@@ -96,12 +48,20 @@ class Built:
     path: BuiltPath
     body: Body
     seconds: float
-    sources: tuple[Any, ...] = field(repr=False)
+    sources: Sources = field(repr=False)
 
     @property
     def knot_at(self) -> Floats:
         """Distances of the path's knots, m (a closed path ends with its first knot again)."""
         return np.empty(0) if self.path.resolved is None else self.path.resolved.knot_at
+
+
+def path_bytes(built: BuiltPath) -> int:
+    """About how much memory a measured path takes."""
+    if built.resolved is None:
+        return built.polyline.nbytes
+    table = built.resolved.table
+    return 4 * (built.resolved.chain.spans.nbytes + table.at.nbytes + table.powers.nbytes) + built.polyline.nbytes
 
 
 def built_path(path: Path) -> BuiltPath:
@@ -128,6 +88,7 @@ def _spot(place: Place) -> Callable[[], Points3]:
     return lambda: frozen(np.array([place]))
 
 
+_MOST_HOSTS = 4096
 _MOST_STAGES = 48
 """Results of a stage that are kept: what is being changed now; whole bodies are kept for longer."""
 
@@ -142,31 +103,56 @@ class BuildStopped(Exception):
 
 
 class Builder:
-    """Builds runs and hosts of projects; what did not change is found again, not built again."""
+    """Builds runs and hosts of projects; what did not change is found again, not built again.
 
-    def __init__(self, most: int = 512, read_nodes: ReadNodes = no_files) -> None:
+    What follows from something else is brought up to date first, so that a document that a script has written gives
+    the bodies that the window gives. ``present`` is the document in use: nothing of it is ever dropped.
+    """
+
+    def __init__(self, read_nodes: ReadNodes = no_files, *, most_bytes: int = MOST_BYTES) -> None:
         self._reader = HostReader(read_nodes)
-        self._nodes: IdentityCache[Mapping[str, Triangles]] = IdentityCache(most)
-        self._own_hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
-        self._paths: IdentityCache[BuiltPath] = IdentityCache(most)
-        self._bodies: IdentityCache[Built] = IdentityCache(most, weigh=lambda b: mesh_bytes(b.body.mesh))
-        self._hosts: IdentityCache[Mesh] = IdentityCache(most, weigh=mesh_bytes)
-        self._shapes: IdentityCache[SectionShape] = IdentityCache(most)
+        self.present = Project()
+        self._nodes: IdentityCache[Mapping[str, Triangles]] = IdentityCache(_MOST_HOSTS)
+        self._own_hosts: IdentityCache[Mesh] = IdentityCache(weigh=mesh_bytes)
+        self._paths: IdentityCache[BuiltPath] = IdentityCache(
+            most_bytes=most_bytes // 4, weigh=path_bytes, is_used=lambda sources, _: self._is_present_path(sources[0])
+        )
+        self._bodies: IdentityCache[Built] = IdentityCache(
+            most_bytes=most_bytes, weigh=lambda b: mesh_bytes(b.body.mesh), is_used=lambda _, b: self._is_present(b)
+        )
+        self._hosts: IdentityCache[Mesh] = IdentityCache(weigh=mesh_bytes)
+        self._shapes: IdentityCache[SectionShape] = IdentityCache(_MOST_HOSTS)
         self._queries: IdentityCache[MeshQuery] = IdentityCache(64)
         self._spots: IdentityCache[Points3] = IdentityCache(64)
+        self._settled: IdentityCache[Project] = IdentityCache(8)
         self._stages: dict[str, IdentityCache[Any]] = {}
         self.bodies_built = 0
         self.made: Counter[str] = Counter()
 
-    def sources(self, project: Project, run: Run) -> tuple[Any, ...]:
-        """The frozen values that decide a run's body; the first two are its path and section, the last its recipe."""
-        return self._sources(project, run, ())
+    def _is_present_path(self, path: Path) -> bool:
+        return self.present.find("paths", path.id) is path
 
-    def _sources(self, project: Project, run: Run, above: tuple[str, ...]) -> tuple[Any, ...]:
+    def _is_present(self, built: Built) -> bool:
+        run = self.present.find("runs", built.run_id)
+        return run is not None and run.recipe is built.sources[-1] and self._is_present_path(built.sources[0])
+
+    def settled(self, project: Project) -> Project:
+        """The document with all that follows from something else as it should be."""
+        return self._settled.get((project,), lambda: derived(project))
+
+    def know_settled(self, project: Project) -> None:
+        """Takes a document as settled already."""
+        self._settled.put((project,), project)
+
+    def sources(self, project: Project, run: Run) -> Sources:
+        """The frozen values that decide a run's body; the first two are its path and section, the last its recipe."""
+        return self._sources(self.settled(project), run, ())
+
+    def _sources(self, project: Project, run: Run, above: tuple[str, ...]) -> Sources:
         path = path_by_id(project, run.recipe.path)
         section = section_by_id(project, run.recipe.stations[0].section)
         host, target = neighbours(project, run)
-        near: tuple[Any, ...] = ()
+        near: Sources = ()
         if isinstance(host, Host):
             near = (*self._host_sources(project, host), host.place)
         elif host is not None and host.id not in (run.id, *above):
@@ -179,11 +165,16 @@ class Builder:
 
         Raises BuildStopped, and nothing else, where ``is_stopped`` becomes true between two stages.
         """
-        sources = self.sources(project, run)
+        project = self.settled(project)
+        sources = self._sources(project, run, ())
         return self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
 
     def is_built(self, project: Project, run: Run) -> bool:
         return self._bodies.known(self.sources(project, run))
+
+    def found(self, sources: Sources) -> Built | None:
+        """The body that was made from sources, if it is kept."""
+        return self._bodies.peek(sources)
 
     def path(self, path: Path) -> BuiltPath:
         return self._paths.get((path,), lambda: built_path(path))
@@ -223,7 +214,7 @@ class Builder:
         own = self.own_host(project, host)
         return self._hosts.get((own, host.place), lambda: placed_mesh(own, host))
 
-    def keep(self, stage: str, sources: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+    def keep(self, stage: str, sources: Sources, make: Callable[[], Any]) -> Any:
         """A stage's result (section, frames, places, skin): found again where what it reads is the same."""
 
         def counted() -> Any:
@@ -248,7 +239,7 @@ class Builder:
         )
         return Nearby(query, looked_at)
 
-    def _build(self, project: Project, run: Run, sources: tuple[Any, ...], is_stopped: Callable[[], bool]) -> Built:
+    def _build(self, project: Project, run: Run, sources: Sources, is_stopped: Callable[[], bool]) -> Built:
         path, section, recipe = sources[0], sources[1], sources[-1]
         begin = thread_time()
         self.bodies_built += 1
@@ -265,7 +256,9 @@ class Builder:
 
                 shape = self._shapes.get((section,), lambda: section_shape(section))
                 near = self._nearby(project, run, is_stopped)
-                body = sweep_resolved(measured.shape, measured.resolved, shape, recipe, keep, near)
+                near = own_nearby(near, recipe.reference, self._spots.get)
+                drawn = Drawn(measured.shape, measured.resolved)
+                body = sweep_resolved(drawn, shape, recipe, keep, near, recipe.reference)
             except (MorphaxError, MemoryError) as error:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from time import perf_counter
 
 from morphax.build.builder import Builder, BuildStopped, Built
+from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Project
 
 PATIENCE_SECONDS = 0.4
@@ -22,11 +23,13 @@ class BuildRequest:
 
     number: int
     project: Project
+    run_ids: tuple[str, ...] | None = None
+    """The runs that are wanted; None: all."""
 
 
 @dataclass(frozen=True, eq=False)
 class BuildResult:
-    """Bodies of all runs of a project."""
+    """Bodies of the runs of a project that were wanted."""
 
     number: int
     project: Project
@@ -92,12 +95,14 @@ class BuildWorker:
     def _build(self, request: BuildRequest) -> None:
         built: dict[str, Built] = {}
         self._begun = perf_counter()
+        project = request.project
+        wanted = project.runs if request.run_ids is None else [run_by_id(project, i) for i in request.run_ids]
         try:
-            for done, run in enumerate(request.project.runs):
+            for done, run in enumerate(wanted):
                 if self._superseded():
                     return
-                self._on_progress(done, len(request.project.runs))
-                built[run.id] = self._builder.run(request.project, run, self._superseded)
+                self._on_progress(done, len(wanted))
+                built[run.id] = self._builder.run(project, run, self._superseded)
         except BuildStopped:
             return
-        self._on_result(BuildResult(request.number, request.project, built))
+        self._on_result(BuildResult(request.number, project, built))

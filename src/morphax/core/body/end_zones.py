@@ -34,7 +34,7 @@ def domes_of(
         inset = insets[id(outline)]
         radius = min(dome_radius(inset, wanted), 0.5 * float(own[-1] - own[0]))
         if wanted is not None and radius < wanted * (1.0 - 1e-9):
-            where = "start" if is_start else "end"
+            where = path.end_word(is_start=is_start)
             message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
             notes.append(Finding("dome-reduced", Severity.NOTE, message, float(own[0] if is_start else own[-1])))
         domes.append(dome_of(field_, outline, inset, radius, deviation, is_start=is_start))
@@ -51,7 +51,7 @@ def cuts_of(
     for end, is_start in ((ends.start, True), (ends.end, False)):
         if end is not End.CUT:
             continue
-        where, edge = ("start", field_.legs[0].s[0]) if is_start else ("end", field_.legs[-1].s[-1])
+        where, edge = path.end_word(is_start=is_start), field_.legs[0].s[0] if is_start else field_.legs[-1].s[-1]
         cut = None if near.host is None else _cut(field_, profile, near.host, is_start, ends.cut_along)
         if cut is None:
             message = f"The {where} meets no host, so it ends flat."

@@ -12,6 +12,13 @@ from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs,
 from morphax.core.body.nearby import NOTHING, Nearby
 from morphax.core.body.profile import Profile, SectionFacts, even_profile
 from morphax.core.body.recipe import Body, Density, End, Ends, Keep, Placing, PlainRecipe, Recipe, fresh
+from morphax.core.body.reference import (
+    Reference,
+    finding_in_world,
+    in_world,
+    own_path,
+    own_recipe,
+)
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
 from morphax.core.body.skin import Layout, skin_mesh
@@ -44,6 +51,7 @@ __all__ = [
     "sweep_resolved",
 ]
 
+PLAIN = Reference()
 _SHARED = (JointKind.MITRE, JointKind.PLAIN)
 
 
@@ -206,6 +214,14 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, cappe
     )
 
 
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """A path as it was drawn, before welding, and measured."""
+
+    shape: PathShape
+    path: ResolvedPath
+
+
 def sweep(path: PathShape, section: SectionShape, recipe: Recipe | None = None, near: Nearby = NOTHING) -> Body:
     """One section swept along one path, with what is ``near`` it.
 
@@ -215,36 +231,39 @@ def sweep(path: PathShape, section: SectionShape, recipe: Recipe | None = None, 
     errors = path_errors(path)
     if errors:
         return Body(empty_mesh(), errors, 0.0, path.closed)
-    return sweep_resolved(path, resolve_path(path), section, recipe or PlainRecipe(), near=near)
+    return sweep_resolved(Drawn(path, resolve_path(path)), section, recipe or PlainRecipe(), near=near)
 
 
 def sweep_resolved(
-    drawn: PathShape,
-    path: ResolvedPath,
+    drawn: Drawn,
     section: SectionShape,
     recipe: Recipe,
     keep: Keep = fresh,
     near: Nearby = NOTHING,
+    reference: Reference = PLAIN,
 ) -> Body:
-    """The later stages of ``sweep`` on a path that is measured already; ``drawn`` is it before welding.
+    """The later stages of ``sweep`` on a path that is measured already; ``near`` is as the run sees it.
 
     Stages are section, frames, places and skin; ``keep`` may find a stage's result instead of making it again.
     """
     errors: tuple[Finding, ...] = keep("outline", (section,), lambda: section_errors(section))
     if errors:
-        return Body(empty_mesh(), errors, path.length, path.chain.closed)
-    return sweep_profile(drawn, path, profile_stage(path, section, recipe, keep), recipe, keep, near)
+        return Body(empty_mesh(), errors, drawn.path.length, drawn.path.chain.closed)
+    own = own_path(drawn.path, reference)
+    profile = profile_stage(own, section, recipe, keep)
+    return sweep_profile(drawn, profile, recipe, keep, near, reference)
 
 
 def sweep_profile(
-    drawn: PathShape,
-    path: ResolvedPath,
+    drawn: Drawn,
     profile: Profile,
     recipe: Recipe,
     keep: Keep = fresh,
     near: Nearby = NOTHING,
+    reference: Reference = PLAIN,
 ) -> Body:
     """Any profile swept along a measured path: frames, places and skin."""
+    path, recipe = own_path(drawn.path, reference), own_recipe(recipe, reference)
     field_ = frame_stage(path, profile, recipe.placing, keep, near)
     placed: PlacedRings = keep(
         "places",
@@ -257,15 +276,16 @@ def sweep_profile(
         lambda: _skin(path, profile, field_, placed, recipe.ends),
     )
     findings = (
-        *knot_findings(drawn, path.shape, path.knot_at),
-        *path_findings(path, profile.width),
-        *_body_findings(path, profile, field_, placed),
+        *knot_findings(drawn.shape, drawn.path.shape, drawn.path.knot_at),
+        *path_findings(drawn.path, profile.width),
+        *radius_findings(drawn.path.shape, drawn.path.knot_at),
+        *(finding_in_world(f, path.length, reference) for f in _body_findings(path, profile, field_, placed)),
         *_missing(profile, recipe.placing, near),
     )
     ring_at = placed.rows.s
     if path.chain.closed:
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
-    return Body(
+    body = Body(
         mesh,
         findings,
         path.length,
@@ -275,8 +295,9 @@ def sweep_profile(
         float(np.ptp(end_outline(field_, profile, is_start=True).points[:, 1])),
         profile.size,
         ring_place,
-        _start_axes(field_, placed.rows),
+        _axes(field_, placed.rows, at_end=reference.from_end),
     )
+    return in_world(body, reference)
 
 
 def _body_findings(
@@ -285,7 +306,6 @@ def _body_findings(
     """What is to be said of the body as it was put together."""
     return (
         *placed.joints.findings,
-        *radius_findings(path.shape, path.knot_at),
         *checks.pinches(field_, profile, profile.width),
         *checks.edge_on(field_),
         *checks.coarse(placed.rows, path.length),
@@ -304,11 +324,12 @@ def _missing(profile: Profile, placing: Placing, near: Nearby) -> tuple[Finding,
     return ()
 
 
-def _start_axes(field_: FrameField, rows: Rows) -> Floats:
-    """Right, up and forward (3, 3) at the start: those of the first ring, unless a dome lies before it."""
-    begin = field_.legs[0].s[:1]
-    at = rows.frames if rows.s[0] == begin[0] else frames_at(field_, 0, begin)
-    return frozen(np.array([at.right[0], at.up[0], at.forward[0]]))
+def _axes(field_: FrameField, rows: Rows, *, at_end: bool) -> Floats:
+    """Right, up and forward (3, 3) at the start, or the end: those of its ring, unless a dome lies beyond it."""
+    leg, k = (len(field_.legs) - 1, -1) if at_end else (0, 0)
+    edge = field_.legs[leg].s[[k]]
+    at, k = (rows.frames, k) if rows.s[k] == edge[0] else (frames_at(field_, leg, edge), 0)
+    return frozen(np.array([at.right[k], at.up[k], at.forward[k]]))
 
 
 def _skin(

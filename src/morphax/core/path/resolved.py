@@ -29,6 +29,12 @@ class ResolvedPath:
     legs: tuple[Leg, ...]
     memo: dict[str, Any] = field(default_factory=dict, repr=False)
     """Where ``path_checks`` keeps what it found out about the path itself."""
+    from_end: bool = False
+    """Whether it is walked from the end that its drawn path calls its end."""
+
+    def end_word(self, *, is_start: bool) -> str:
+        """What the drawn path calls an end of this one."""
+        return "start" if is_start is not self.from_end else "end"
 
     @cached_property
     def knot_at(self) -> Floats:

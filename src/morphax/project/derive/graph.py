@@ -58,6 +58,7 @@ def refuse_circle(project: Project, thing: str, on: str, sentence: str) -> None:
 
 def in_order(project: Project, ids: Iterable[str]) -> list[str]:
     """Things, each behind those of them that it reads; of things in a circle only what leads there comes first."""
+    ids = list(ids)
     wanted, done, out = set(ids), set[str](), list[str]()
     for first in ids:
         stack = [(first, False)]

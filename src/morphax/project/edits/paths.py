@@ -4,16 +4,18 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from morphax.core.body.reference import ends_swapped
 from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.project.draft import Draft
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
-from morphax.project.edits.ready_made import marks_moved, reversed_made, with_curve
+from morphax.project.edits.ready_made import curved as with_marks
+from morphax.project.edits.ready_made import marks_moved, reversed_made
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.model.document import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, evolve
+from morphax.project.model.document import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, Recipe, evolve
 from morphax.project.model.paths import made_curve
 
 
@@ -167,11 +169,23 @@ def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
 
 
 def reverse_path(project: Project, path_id: str) -> Project:
-    """Walks the path from its end; the curve stays."""
-    path = path_by_id(project, path_id)
+    """Walks the path from its end; the curve stays, and so do the bodies on it: their starts are called ends now."""
+    draft = Draft(project)
+    path = draft.path(path_id)
     if path.made is not None:
-        return with_curve(project, path, reversed_made(made_curve(path.made)))
-    shape = path_shape(path)
-    ids = [k.id for k in path.knots]
-    order = [ids[0], *reversed(ids[1:])] if path.closed else list(reversed(ids))
-    return with_path(project, _reshaped(path, core.reversed_path(shape), order))
+        draft.put(with_marks(draft, path, reversed_made(made_curve(path.made))))
+    else:
+        shape = path_shape(path)
+        ids = [k.id for k in path.knots]
+        order = [ids[0], *reversed(ids[1:])] if path.closed else list(reversed(ids))
+        draft.put(_reshaped(path, core.reversed_path(shape), order))
+    for run in project.runs:
+        if run.recipe.path == path_id:
+            draft.put(evolve(run, recipe=_from_other_end(run.recipe)))
+    return draft.done()
+
+
+def _from_other_end(recipe: Recipe) -> Recipe:
+    """The recipe of the same body on its path walked the other way."""
+    reference = evolve(recipe.reference, from_end=not recipe.reference.from_end)
+    return evolve(recipe, ends=ends_swapped(recipe.ends), reference=reference)

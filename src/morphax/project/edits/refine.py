@@ -5,6 +5,7 @@ from typing import Literal
 
 import numpy as np
 
+from morphax.core.body.reference import multiplied
 from morphax.core.errors import PathError
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import PathKind
@@ -17,10 +18,10 @@ from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, without_lone_leads
 from morphax.project.edits.ports import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
-from morphax.project.edits.runs import Added, flip_side, with_own_stations, with_recipe
+from morphax.project.edits.runs import Added, with_own_stations, with_runs
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
-from morphax.project.model.document import Path, Place, Project, evolve
+from morphax.project.model.document import Path, Place, Project, Run, evolve
 
 End = Literal["start", "end"]
 _LEAST = 1e-6
@@ -264,17 +265,16 @@ def _turned(path: Path) -> Path:
 def mirrored_runs(project: Project, run_ids: Sequence[str], pivot: Floats, axis: int) -> Project:
     """Runs mirrored across a plane through a pivot (3,), m, at right angles to a world axis (0 x, 1 y, 2 z).
 
-    Sections are flipped to match; in z, where up stays up, they are turned over too, so that the bodies are mirror
-    images.
+    Their bodies are mirror images, whatever their recipes; so are those of other runs on the same paths.
     """
-    done = flip_side(transformed(project, targets_of(project, run_ids), pivot, mirrored(axis)), run_ids)
-    if axis != 2:
-        return done
-    for run_id in run_ids:
-        placing = run_by_id(done, run_id).recipe.placing
-        roll = float(np.remainder(placing.roll + np.pi + np.pi, 2.0 * np.pi) - np.pi)
-        done = with_recipe(done, [run_id], placing=evolve(placing, roll=roll))
-    return done
+    mirror, targets = mirrored(axis), targets_of(project, run_ids)
+    done = transformed(project, targets, pivot, mirror)
+    sharing = [r.id for r in done.runs if r.recipe.path in targets]
+
+    def seen(run: Run) -> Run:
+        return evolve(run, recipe=evolve(run.recipe, reference=multiplied(run.recipe.reference, mirror.matrix)))
+
+    return with_runs(done, sharing, seen)
 
 
 def flattened(

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, PrivateAttr, model_validator
 
 from morphax.core.body.recipe import Density, Ends, Placing
+from morphax.core.body.reference import Reference
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sections import CornerStyle
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
@@ -109,6 +110,7 @@ class Recipe(Entity):
     corner: CornerStyle | None = None
     ends: Ends = Ends()
     density: Density = Density()
+    reference: Reference = Reference()
 
 
 class Run(Entity):
