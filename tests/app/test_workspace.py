@@ -56,7 +56,9 @@ def test_values_of_which_some_are_missing_vary(workspace: Workspace) -> None:
     values = {"r1": 0.5, "r2": None, "r3": 0.5 + 1e-15}
     project, _ = drawn(1.0)
     run = project.runs[0]
-    runs = tuple(evolve(run, id=i) for i in values)
+    station = run.recipe.stations[0]
+    recipes = [evolve(run.recipe, stations=(evolve(station, id=f"t9{k}"),)) for k in range(3)]
+    runs = tuple(evolve(run, id=i, recipe=recipe) for i, recipe in zip(values, recipes, strict=True))
     workspace.restart(evolve(project, runs=runs))
     for chosen, wanted in (
         (("r1", "r3"), 0.5), (("r1", "r2"), VARIES), (("r2", "r1"), VARIES), (("r2",), None)

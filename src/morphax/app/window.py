@@ -28,7 +28,7 @@ from morphax.app.views.list.list_panel import ListPanel
 from morphax.app.views.menus import Menus
 from morphax.app.views.panes.camera import Camera, right_angle_view, tipped
 from morphax.app.views.panes.pane import Pane
-from morphax.app.views.panes.scene_items import scene_points
+from morphax.app.views.panes.scene_items import Scene, scene_points
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.search import Search
 from morphax.app.views.strip.length_strip import LengthStrip
@@ -63,7 +63,8 @@ class Window(QMainWindow):
         self.hub = RenderHub()
         self.files = Files(self)
         self.keeper = Keeper(self, self.settings.autosave_seconds)
-        self.panes = tuple(Pane(i, self.workspace, self.toolbox, self.hub, self.look) for i in range(2))
+        scene = Scene(self.workspace)
+        self.panes = tuple(Pane(i, scene, self.toolbox, self.hub, self.look) for i in range(2))
         self.list_panel = ListPanel(self.workspace, self.look)
         self.strip = LengthStrip(self.workspace, self.look, self.toolbox)
         self.inspector = Inspector(self.workspace, self.look)

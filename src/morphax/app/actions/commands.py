@@ -35,7 +35,8 @@ _PATH_PLACES = 513
 def chosen_shows(ws: Workspace) -> list[Show]:
     """How the chosen runs and hosts are shown."""
     ids = {*ws.selection.runs, *ws.selection.hosts}
-    return [t.show for t in (*ws.project.runs, *ws.project.hosts) if t.id in ids]
+    found = (ws.project.find("runs", i) or ws.project.find("hosts", i) for i in ids)
+    return [t.show for t in found if t is not None]
 
 
 def delete(ws: Workspace) -> None:

@@ -68,7 +68,7 @@ def _has_hosts(ws: Workspace) -> bool:
 
 
 def _in_group(ws: Workspace) -> bool:
-    return any(r.show.group for r in ws.project.runs if r.id in ws.selection.runs)
+    return any(r.show.group for i in ws.selection.runs if (r := ws.project.find("runs", i)) is not None)
 
 
 READY, GUIDES, HOSTS = "Draw ready-made", "Guides", "Add a simple host"

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFont
+from PySide6.QtGui import QFont, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -133,6 +133,10 @@ class ExportPage(QWidget):
         file = self.workspace.file
         return file.stem if file else "untitled"
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
     def open(self, folder: str) -> None:
         """Proposes what the last export had, else folder and name."""
         file, last = self.workspace.file, self.workspace.project.last_export
@@ -193,7 +197,9 @@ class ExportPage(QWidget):
         return runs_of(self.workspace.project, what, self.workspace.selection.runs)
 
     def refresh(self) -> None:
-        """Shows what would be written and what is to be said of it."""
+        """Shows what would be written and what is to be said of it; a page out of sight is shown anew when it comes."""
+        if not self.isVisible():
+            return
         suffix = self.format.currentData()
         self._ask_nothing()
         self.unit.setEnabled(suffix != ".glb")

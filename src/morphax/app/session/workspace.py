@@ -1,6 +1,7 @@
 """The application's state: history, selection, unfinished edit, built bodies; few coarse signals."""
 
-from collections.abc import Callable, Sequence
+from collections import deque
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -8,24 +9,30 @@ from typing import Literal
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from morphax.app.session.in_sight import InSight, Tally
 from morphax.app.tools.shared.landing import GROUND, WorkPlane
-from morphax.build.builder import Built, IdentityCache
+from morphax.build.builder import Built
+from morphax.build.cache import IdentityCache, Sources
 from morphax.build.locators import Locator
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
 from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
 from morphax.core.mesh.mesh import Mesh
 from morphax.project import history
-from morphax.project.derive.walk import followed
+from morphax.project.derive.graph import Graph
+from morphax.project.derive.walk import brought_up
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.show import locked_change
 from morphax.project.edits.transform import Pivot
 from morphax.project.history import History, Selection
+from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import Host, Place, Project, ReadyMadeSource, Run
 from morphax.project.model.document import Path as ProjectPath
 
 Falloff = Literal["alone", "rest", "soft"]
 
+MOST_TOUCHED = 64
+"""So many changes are remembered for views that keep up by what changed."""
 QUICK_SECONDS = 0.02
 """A run that took less of the processor last time is built at once in a drag; others go to the worker, which takes
 longer while pictures are drawn (measured: 16 ms against 60 ms for a run of 10 ms)."""
@@ -54,10 +61,17 @@ class Workspace(QObject):
     def __init__(self, project: Project | None = None) -> None:
         super().__init__()
         self.builder = new_builder()
-        self.history: History = history.started(project or Project())
+        self.bodies: dict[str, Built] = {}
+        self._in_sight = InSight((), self.bodies)
+        self.tally = Tally()
+        self._touched: deque[frozenset[str]] = deque(maxlen=MOST_TOUCHED)
+        self.version = 0
+        self._graph = Graph()
+        self._suspects: set[str] = set()
+        self._late: set[str] = set()
+        self.history: History = history.started(self._settled(project or Project()))
         self.file: Path | None = None
         self.next_run = NewRun(ReadyMadeSource(name="round"))
-        self.bodies: dict[str, Built] = {}
         self._unfinished: Project | None = None
         self._unfinished_run: str | None = None
         self._live = ""
@@ -114,41 +128,42 @@ class Workspace(QObject):
     @property
     def chosen_run(self) -> Run | None:
         """The run being drawn, else the first chosen one, if it exists."""
-        return next((r for r in self.project.runs if r.id == self.run_id), None)
+        found: Run | None = self.project.find("runs", self.run_id)
+        return found
 
     @property
     def chosen_path(self) -> ProjectPath | None:
         run = self.chosen_run
-        return None if run is None else next(p for p in self.project.paths if p.id == run.recipe.path)
+        return None if run is None else path_by_id(self.project, run.recipe.path)
 
     @property
     def chosen_body(self) -> Built | None:
         return self.bodies.get(self.run_id or "")
 
     @property
+    def in_sight(self) -> InSight:
+        """What is shown, and its bodies; the same object as long as neither changes."""
+        known, runs = self._in_sight, self.project.runs
+        if known.runs is not runs or known.bodies is not self.bodies:
+            self._in_sight = known = InSight(runs, self.bodies)
+        return known
+
+    @property
     def is_waiting(self) -> bool:
         """Whether a body that is shown is older than the document."""
-        return any(not self._is_new(r) for r in self.project.runs)
+        return bool(self._late)
 
     @property
     def is_building(self) -> bool:
         """Whether bodies that are waited for are still coming."""
         return self.is_waiting and not self._is_stopped
 
-    def _is_new(self, run: Run) -> bool:
-        """Whether the body that is shown was made from the values that the document has now."""
-        shown = self.bodies.get(run.id)
-        wanted = self.builder.sources(self.project, run)
-        if shown is None or len(shown.sources) != len(wanted):
-            return False
-        return all(a is b for a, b in zip(shown.sources, wanted, strict=True))
-
     # -- changing ------------------------------------------------------------------------------
 
     def edit(self, label: str, project: Project, selection: Selection | None = None) -> None:
         """Makes a new moment of history."""
         before = self.project
-        project = followed(project, self.history.now.project)
+        project = self._settled(project)
         self._unfinished = self._unfinished_run = None
         chosen = selection if selection is not None else self.selection
         if project is not self.history.now.project:
@@ -196,13 +211,14 @@ class Workspace(QObject):
 
     def host_corners(self) -> list[Place]:
         """Lowest and highest corner of each chosen host."""
-        meshes = [self.builder.host(self.project, h) for h in self.project.hosts if h.id in self.selection.hosts]
+        chosen = (self.project.find("hosts", i) for i in self.selection.hosts)
+        meshes = [self.builder.host(self.project, h) for h in chosen if h is not None]
         return [tuple(map(float, f(m.points, axis=0))) for m in meshes if len(m.points) for f in (np.min, np.max)]
 
     def is_locked(self, ids: Sequence[str]) -> bool:
         """Whether one of the runs or hosts is locked; says so."""
-        things = (*self.project.runs, *self.project.hosts)
-        name = next((t.show.name for t in things if t.id in ids and t.show.locked), None)
+        things = (self.project.find("runs", i) or self.project.find("hosts", i) for i in ids)
+        name = next((t.show.name for t in things if t is not None and t.show.locked), None)
         if name is not None:
             self.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
         return name is not None
@@ -227,13 +243,13 @@ class Workspace(QObject):
     def amend(self, project: Project) -> None:
         """Changes the document without a step of history: what is remembered, not made."""
         before = self.project
-        self.history = history.amended(self.history, project)
+        self.history = history.amended(self.history, self._settled(project))
         self._changed(before)
 
     def show_unfinished(self, project: Project | None, run_id: str | None = None) -> None:
         """Shows an edit that is still going on, with the run being drawn, or (None) takes it back."""
         before = self.project
-        project = None if project is None else followed(project, self.history.now.project)
+        project = None if project is None else self._settled(project)
         self._unfinished, self._unfinished_run = project, run_id
         self._changed(before)
 
@@ -260,7 +276,7 @@ class Workspace(QObject):
         """Another document; its history begins anew."""
         before = self.project
         self._unfinished = self._unfinished_run = None
-        self.history, self.file = history.started(project, saved=saved), file
+        self.history, self.file = history.started(self._settled(project), saved=saved), file
         self._changed(before)
 
     def mark_saved(self, file: Path) -> None:
@@ -286,23 +302,56 @@ class Workspace(QObject):
 
     # -- building ------------------------------------------------------------------------------
 
+    def _settled(self, project: Project) -> Project:
+        """The document with all that follows from something else as it should be."""
+        done, affected = brought_up(self._graph, project)
+        self._suspects |= affected
+        self.builder.know_settled(done)
+        return done
+
     def _build(self) -> None:
-        """Builds at once what is known or quick; asks the worker for the rest."""
+        """Builds at once what is known or quick; asks the worker for the rest. Costs are those of what changed."""
         self._is_stopped = False
-        project, late = self.project, False
-        bodies: dict[str, Built] = {}
-        for run in project.runs:
-            old = self.bodies.get(run.id)
-            if self.builder.is_built(project, run) or self._is_quick(run, old):
-                bodies[run.id] = self.builder.run(project, run)
+        project = self.project
+        self._suspects |= self._graph.affected(self._graph.move_to(project))
+        suspects, self._suspects = self._suspects, set()
+        self.builder.present = project
+        bodies = dict(self.bodies)
+        for run_id in suspects:
+            run: Run | None = project.find("runs", run_id)
+            if run is None:
+                bodies.pop(run_id, None)
+                self._late.discard(run_id)
             else:
-                late = True
-                if old is not None:
-                    bodies[run.id] = old
+                self._renew(project, run, bodies)
         self.bodies = bodies
+        self._touch(suspects)
         self._number += 1
-        if late:
-            self._worker.submit(BuildRequest(self._number, project))
+        if self._late:
+            self._worker.submit(BuildRequest(self._number, project, tuple(self._late)))
+
+    def _touch(self, ids: Collection[str]) -> None:
+        """Notes what changed, for views that keep up."""
+        self.tally.update(ids, self.project, self.bodies)
+        self._touched.append(frozenset(ids))
+        self.version += 1
+
+    def touched_since(self, version: int) -> frozenset[str] | None:
+        """Ids of what changed since a version; None where that is too long ago to know."""
+        back = self.version - version
+        return frozenset().union(*list(self._touched)[-back:] if back else ()) if back <= len(self._touched) else None
+
+    def _renew(self, project: Project, run: Run, bodies: dict[str, Built]) -> None:
+        """Shows the run's body where it is known or quick to build; else the old one stays until it is built."""
+        old, wanted = bodies.get(run.id), self.builder.sources(project, run)
+        found = old if old is not None and same_sources(old.sources, wanted) else self.builder.found(wanted)
+        if found is None and self._is_quick(run, old):
+            found = self.builder.run(project, run)
+        if found is None:
+            self._late.add(run.id)
+            return
+        bodies[run.id] = found
+        self._late.discard(run.id)
 
     def _is_quick(self, run: Run, old: Built | None) -> bool:
         """Whether a run is built at once: in a drag, where the step before was quick and asked for the same density."""
@@ -311,13 +360,14 @@ class Workspace(QObject):
         return bool(old.sources[-1].density == run.recipe.density)
 
     def _on_result(self, result: BuildResult) -> None:
-        if result.number == self._number:
-            self.bodies = dict(result.built)
-        elif self._unfinished is not None:  # a drag went on meanwhile: its last body but one is better than none
-            old = {r.id for r in self.project.runs if not self._is_new(r)}
-            self.bodies = {**self.bodies, **{k: b for k, b in result.built.items() if k in old}}
-        else:
+        """Bodies from the worker. In a drag that went on meanwhile, its last body but one is better than none."""
+        if result.number != self._number and self._unfinished is None:
             return
+        arrived = {k: b for k, b in result.built.items() if k in self._late}
+        self.bodies = {**self.bodies, **arrived}
+        self._touch(arrived.keys())
+        if result.number == self._number:
+            self._late -= arrived.keys()
         self.built.emit()
 
     def stop_building(self) -> None:
@@ -337,17 +387,19 @@ class Workspace(QObject):
         self._worker.close()
 
 
+def same_sources(a: Sources, b: Sources) -> bool:
+    """Whether a body was made from the very values that are wanted."""
+    return len(a) == len(b) and all(x is y for x, y in zip(a, b, strict=True))
+
+
 def _existing(selection: Selection, project: Project) -> Selection:
     """The selection without what is gone."""
-    runs = {r.id: r for r in project.runs}
-    chosen = tuple(r for r in selection.runs if r in runs)
+    chosen = tuple(r for r in selection.runs if project.find("runs", r) is not None)
     knots: tuple[str, ...] = ()
-    if chosen:
-        path = next(p for p in project.paths if p.id == runs[chosen[0]].recipe.path)
-        own = {k.id for k in path.knots}
+    if chosen and selection.knots:
+        own = {k.id for k in path_of(project, chosen[0]).knots}
         knots = tuple(k for k in selection.knots if k in own)
-    hosts = {h.id for h in project.hosts}
-    return Selection(chosen, knots, tuple(h for h in selection.hosts if h in hosts))
+    return Selection(chosen, knots, tuple(h for h in selection.hosts if project.find("hosts", h) is not None))
 
 
 def sentence(error: Exception) -> str:

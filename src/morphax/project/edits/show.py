@@ -5,7 +5,7 @@ from typing import Any, TypeVar
 
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.runs import Added
-from morphax.project.lookup import group_by_id, section_by_id
+from morphax.project.lookup import group_by_id, path_of, section_by_id
 from morphax.project.model.document import DocumentError, Group, Host, Project, Run, Show, evolve
 
 S = TypeVar("S", Run, Host)
@@ -39,21 +39,17 @@ def only_these(project: Project, ids: Sequence[str]) -> Project:
 
 def locked_change(before: Project, after: Project) -> str | None:
     """Name of a locked run or host whose body would change or that would go, or None."""
-    hosts = {h.id: h for h in after.hosts}
-    for host in before.hosts:
-        now_host = hosts.get(host.id)
-        if host.show.locked and (now_host is None or evolve(now_host, show=host.show, ports=host.ports) != host):
-            return host.show.name
-    runs = {r.id: r for r in after.runs}
-    paths = {p.id: p for p in after.paths}
-    old_paths = {p.id: p for p in before.paths}
-    for run in before.runs:
-        if run.show.locked:
-            now = runs.get(run.id)
-            if now is None or now.recipe != run.recipe or paths[now.recipe.path] != old_paths[run.recipe.path]:
-                return run.show.name
-            if any(section_by_id(before, s.section) != section_by_id(after, s.section) for s in run.recipe.stations):
-                return run.show.name
+    for host in (h for h in before.hosts if h.show.locked):
+        now_host = after.find("hosts", host.id)
+        if now_host is None or evolve(now_host, show=host.show, ports=host.ports) != host:
+            name: str = host.show.name
+            return name
+    for run in (r for r in before.runs if r.show.locked):
+        now = after.find("runs", run.id)
+        if now is None or now.recipe != run.recipe or path_of(after, run.id) != path_of(before, run.id):
+            return run.show.name
+        if any(section_by_id(before, s.section) != section_by_id(after, s.section) for s in run.recipe.stations):
+            return run.show.name
     return None
 
 

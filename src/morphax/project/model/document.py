@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, PrivateAttr, model_validator
+from pydantic import Field, model_validator
 
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
@@ -210,10 +210,11 @@ class Project(Entity):
     def position(self, kind: str, wanted: str) -> int:
         """Where an id stands in its collection; -1 where it does not."""
         items = getattr(self, kind)
-        positions = self._index.get(kind)
+        index = self.__dict__.setdefault("_index", {})
+        positions = index.get(kind)
         k = None if positions is None else found_at(positions, items, wanted)
         if k is None:
-            positions = self._index[kind] = positions_of(items)
+            positions = index[kind] = positions_of(items)
             k = positions.get(wanted, -1)
         return k
 
@@ -249,17 +250,20 @@ class Project(Entity):
             return None
         before = {name: getattr(self, name) for name in Project.model_fields}
         made = self.model_copy(update=changes)
-        made._index = dict(self._index)
+        index: dict[str, Positions] = self.__dict__.setdefault("_index", {})
+        own = made.__dict__["_index"] = dict(index)
         number = changes.get("next_id", self.next_id)
         if not isinstance(number, int) or number < self.next_id:
             return None
         changed = dict[str, Change]()
         for kind in changes.keys() - {"next_id"}:
             old, new = before[kind], changes[kind]
-            if not isinstance(new, tuple) or not all(isinstance(item, _KINDS[kind]) for item in new):
+            if not isinstance(new, tuple):
                 return None
-            change = Change(old, new, self._index.get(kind) or positions_of(old))
-            made._index[kind] = change.positions
+            if not {*map(type, new)} <= {_KINDS[kind]}:
+                return None
+            change = Change(old, new, index.get(kind) or positions_of(old))
+            own[kind] = change.positions
             if not all(self.next_id <= n < number for n in numbers_of(i.id for i in change.fresh)):
                 return None
             changed[kind] = change
@@ -268,8 +272,6 @@ class Project(Entity):
         else:
             suspects = [thing for kind in _REFERRING if kind in changed for thing in changed[kind].now]
         return None if any(made._fault(thing) for thing in suspects) else made
-
-    _index: dict[str, Positions] = PrivateAttr(default_factory=dict)
 
 
 _KINDS: dict[str, type[Entity]] = {

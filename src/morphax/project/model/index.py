@@ -31,8 +31,9 @@ class Change:
         self.fresh: list[Any] = []
         self.gone: set[str] = set()
         n = len(old)
-        if len(new) >= n and all(a is b or a.id == b.id for a, b in zip(old, new, strict=False)):
-            self._grown(old, new, positions)
+        pairs = [(a, b) for a, b in zip(old, new, strict=False) if a is not b]
+        if len(new) >= n and all(a.id == getattr(b, "id", None) for a, b in pairs):
+            self._grown([b for _, b in pairs], n, new, positions)
             return
         before = {item.id: item for item in old}
         self.positions = positions_of(new)
@@ -44,12 +45,10 @@ class Change:
                     self.fresh.append(item)
         self.gone = set(before)
 
-    def _grown(self, old: Sequence[Any], new: Sequence[Any], positions: Positions) -> None:
+    def _grown(self, now: list[Any], n: int, new: Sequence[Any], positions: Positions) -> None:
         """The common case: items changed in their places, and others added behind them."""
-        n = len(old)
-        self.now = [b for a, b in zip(old, new, strict=False) if a is not b]
         self.fresh = list(new[n:])
-        self.now += self.fresh
+        self.now = [*now, *self.fresh]
         clash = any(item.id in positions and positions[item.id] != n + k for k, item in enumerate(self.fresh))
         self.positions = positions_of(new) if clash else positions
         for k, item in enumerate(self.fresh):

@@ -281,8 +281,9 @@ def _stepped_through(ws: Workspace, under: Under, at: Pointer) -> bool:
         return False
     now = next((i for i in (*ws.selection.runs, *ws.selection.hosts) if i in stack), None)
     chosen = stack[0] if now is None else stack[(stack.index(now) + 1) % len(stack)]
-    is_run = any(r.id == chosen for r in ws.project.runs)
-    name = next(t.show.name for t in (*ws.project.runs, *ws.project.hosts) if t.id == chosen)
+    run = ws.project.find("runs", chosen)
+    is_run = run is not None
+    name = (run or ws.project.find("hosts", chosen)).show.name
     ws.select(Selection((chosen,)) if is_run else Selection(hosts=(chosen,)))
     ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
     return True

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from morphax.app.session.in_sight import Meshes
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
@@ -52,16 +53,14 @@ class Under:
 
     def run_at(self, at: Pointer) -> str | None:
         """The run whose body is under the pointer; while paths are seen through everything, whose path is."""
-        shown = {r.id for r in self.workspace.project.runs if not r.show.hidden and not r.show.locked}
         if at.through:
-            return self._path_at(at, shown)
-        bodies = {i: b.body.mesh for i, b in self.workspace.bodies.items() if i in shown}
-        return self.picker.body(at.camera, bodies, at.pixel, at.size)
+            return self._path_at(at)
+        return self.picker.body(at.camera, self.workspace.in_sight.pickable_meshes, at.pixel, at.size)
 
-    def _path_at(self, at: Pointer, shown: set[str]) -> str | None:
+    def _path_at(self, at: Pointer) -> str | None:
         found = {}
-        for i, built in self.workspace.bodies.items():
-            if i in shown and built.path.resolved is not None:
+        for i, built in self.workspace.in_sight.pickable.items():
+            if built.path.resolved is not None:
                 place = nearest_on_path(at.camera, built.path.resolved.table, at.pixel, at.size)
                 if place is not None:
                     found[i] = place.gap
@@ -71,17 +70,18 @@ class Under:
         """The host under the pointer, where no run lies before it."""
         hosts = [h for h in self.workspace.project.hosts if h.picture is None or h.picture.view == at.camera.view]
         shown = {h.id: h for h in hosts if not h.show.hidden and not h.show.locked}
-        bodies = {i: self.workspace.builder.host(self.workspace.project, h) for i, h in shown.items()}
+        bodies = Meshes((i, self.workspace.builder.host(self.workspace.project, h)) for i, h in shown.items())
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
 
     def all_at(self, at: Pointer) -> list[str]:
         """Runs and hosts under the pointer that can be picked, from the eye on."""
         project, line = self.workspace.project, ray(at.camera, at.pixel, at.size)
-        meshes = {i: b.body.mesh for i, b in self.workspace.bodies.items()}
         hosts = [h for h in project.hosts if h.picture is None or h.picture.view == at.camera.view]
-        meshes |= {h.id: self.workspace.builder.host(project, h) for h in hosts}
-        free = [t.id for t in (*project.runs, *project.hosts) if not t.show.hidden and not t.show.locked]
-        depth = {i: self.picker.depth(meshes[i], line) for i in free if i in meshes}
+        free = [h for h in hosts if not h.show.hidden and not h.show.locked]
+        own = self.workspace.in_sight.pickable_meshes
+        meshes = {i: own[i] for i in own.met_by(line.origin, line.direction)}
+        meshes |= {h.id: self.workspace.builder.host(project, h) for h in free}
+        depth = {i: self.picker.depth(m, line) for i, m in meshes.items()}
         found = {i: d for i, d in depth.items() if d is not None}
         return sorted(found, key=lambda i: found[i])
 
@@ -96,12 +96,9 @@ class Under:
     def runs_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
         """Runs that are shown and whose path lies in a box of pixels, or passes through it."""
         out = []
-        for run in self.workspace.project.runs:
-            built = self.workspace.bodies.get(run.id)
-            if built is None or run.show.hidden or run.show.locked or not len(built.path.polyline):
-                continue
-            if _inside(at, _dense(built.path.polyline), box).any():
-                out.append(run.id)
+        for run_id, built in self.workspace.in_sight.pickable.items():
+            if len(built.path.polyline) and _inside(at, _dense(built.path.polyline), box).any():
+                out.append(run_id)
         return tuple(out)
 
 

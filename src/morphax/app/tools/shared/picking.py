@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.app.session.in_sight import Meshes
 from morphax.app.views.panes.camera import Camera, Ray, projected, ray
 from morphax.build.locators import Hit, Locator
 from morphax.core.mesh.mesh import Mesh
@@ -67,16 +68,15 @@ class Picker:
         hit = self.locator(mesh).ray(line.origin, line.direction)
         return None if hit is None else hit.far
 
-    def nearest_hit(self, meshes: dict[str, Mesh], line: Ray) -> tuple[str, Hit] | None:
+    def nearest_hit(self, meshes: Meshes, line: Ray) -> tuple[str, Hit] | None:
         """The first face that a line of sight meets, and whose it is."""
-        hits = {name: self.locator(mesh).ray(line.origin, line.direction) for name, mesh in meshes.items()}
+        near = meshes.met_by(line.origin, line.direction)
+        hits = {name: self.locator(meshes[name]).ray(line.origin, line.direction) for name in near}
         found = {name: h for name, h in hits.items() if h is not None}
         name = min(found, key=lambda n: found[n].far, default=None)
         return None if name is None else (name, found[name])
 
-    def body(
-        self, camera: Camera, bodies: dict[str, Mesh], pixel: tuple[float, float], size: tuple[int, int]
-    ) -> str | None:
+    def body(self, camera: Camera, bodies: Meshes, pixel: tuple[float, float], size: tuple[int, int]) -> str | None:
         """Id of the nearest body under the pointer."""
         hit = self.nearest_hit(bodies, ray(camera, pixel, size))
         return None if hit is None else hit[0]

@@ -4,6 +4,7 @@ from typing import Literal
 
 import numpy as np
 
+from morphax.app.session.in_sight import Meshes
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.crossings import crossing_near
 from morphax.app.tools.shared.edges_seen import EdgesSeen
@@ -37,13 +38,13 @@ class Surroundings:
         self._hosts: IdentityCache[dict[str, Mesh]] = IdentityCache(4)
         self._front: IdentityCache[tuple[tuple[str, Hit] | None]] = IdentityCache(4)
 
-    def hosts(self) -> dict[str, Mesh]:
+    def hosts(self) -> Meshes:
         """Meshes of the hosts that are shown, by id; pictures have no surface to draw on."""
         ws = self.workspace
 
-        def make() -> dict[str, Mesh]:
+        def make() -> Meshes:
             shown = [h for h in ws.project.hosts if h.picture is None and not h.show.hidden]
-            return {h.id: ws.builder.host(ws.project, h) for h in shown}
+            return Meshes((h.id, ws.builder.host(ws.project, h)) for h in shown)
 
         return self._hosts.get((ws.project.hosts, ws.project.assets), make)
 
@@ -58,14 +59,15 @@ class Surroundings:
         if not snapping.faces:
             return None
         ws = self.workspace
-        shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id not in without}
-        bodies = {i: b.body.mesh for i, b in ws.bodies.items() if i in shown}
-        found = self.picker.nearest_hit(self.hosts() | bodies, ray(at.camera, at.pixel, at.size))
+        line = ray(at.camera, at.pixel, at.size)
+        own = ws.in_sight.visible_meshes
+        met = {i: own[i] for i in own.met_by(line.origin, line.direction) if i not in without}
+        found = self.picker.nearest_hit(Meshes({**self.hosts(), **met}), line)
         if found is None:
             return None
         of, hit = found
-        normal = hit.normal if hit.normal @ ray(at.camera, at.pixel, at.size).direction < 0.0 else -hit.normal
-        name = next(t.show.name for t in (*ws.project.hosts, *ws.project.runs) if t.id == of)
+        normal = hit.normal if hit.normal @ line.direction < 0.0 else -hit.normal
+        name = (ws.project.find("hosts", of) or ws.project.find("runs", of)).show.name
         return Surface(hit.place, normal, of, name)
 
     def rest(self, width: float) -> float:
@@ -108,9 +110,8 @@ class Surroundings:
             lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
         ws = self.workspace
         own = ws.run_id if ws.is_drawing else None
-        shown = {r.id for r in ws.project.runs if not r.show.hidden and r.id != own}
-        for run_id, built in ws.bodies.items():
-            if run_id in shown:
+        for run_id, built in ws.in_sight.visible.items():
+            if run_id != own:
                 lines.append(self.edges.near_pieces(at, built.path.polyline))
         place = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
         if place is None or self._is_behind(at, place, front):

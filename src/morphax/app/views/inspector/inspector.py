@@ -25,7 +25,7 @@ from morphax.app.views.inspector.host_card import HostCard
 from morphax.app.views.inspector.summaries import summaries, title_of
 from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
-from morphax.core.findings import Finding, Severity
+from morphax.core.findings import Severity
 from morphax.project.edits.runs import rename_run
 
 
@@ -209,18 +209,6 @@ class Inspector(QWidget):
             self.workspace.attempt("Rename", lambda p: rename_run(p, run.id, self.name.text()))
         self.refresh()
 
-    def _all_findings(self) -> tuple[tuple[str, str, Finding], ...]:
-        """What is to be said of all runs, notes left out: the worst first."""
-        ws = self.workspace
-        found = [
-            (r.id, r.show.name, f)
-            for r in ws.project.runs
-            if r.id in ws.bodies
-            for f in ws.bodies[r.id].body.findings
-            if f.severity is not Severity.NOTE
-        ]
-        return tuple(sorted(found, key=lambda item: item[2].severity is not Severity.ERROR))
-
     def refresh(self) -> None:
         """Shows what is chosen."""
         run = self.workspace.chosen_run
@@ -235,7 +223,7 @@ class Inspector(QWidget):
             heading.setEnabled(not self.workspace.is_drawing)
         self.checks.setVisible(run is not None or bool(self.workspace.project.runs))
         if run is None:
-            self.checks.show_findings(self._all_findings())
+            self.checks.show_findings(self.workspace.tally.serious)
             return
         built = self.workspace.chosen_body
         if not self.name.hasFocus():

@@ -45,7 +45,7 @@ def recipe_of(ws: Workspace) -> Recipe | None:
 
 def common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
     """A value of all chosen runs, or VARIES."""
-    values = [read(ws.project, r) for r in ws.run_ids if any(x.id == r for x in ws.project.runs)]
+    values = [read(ws.project, r) for r in ws.run_ids if ws.project.find("runs", r) is not None]
     if not values:
         return None
     return values[0] if all(_alike(v, values[0]) for v in values) else VARIES

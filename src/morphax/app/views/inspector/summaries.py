@@ -61,7 +61,7 @@ def _anchor(anchor: str | tuple[float, float]) -> str:
 
 
 def _uses(ws: Workspace, section_id: str) -> int:
-    return sum(any(s.section == section_id for s in r.recipe.stations) for r in ws.project.runs)
+    return len({r.id for r in ws.project.runs for s in r.recipe.stations if s.section == section_id})
 
 
 def _knot_number(ws: Workspace) -> str:
@@ -75,7 +75,7 @@ def status_facts(ws: Workspace) -> str:
     """The right side of the status line: numbers of the chosen run, else of the project."""
     built, unit = ws.chosen_body, ws.project.unit
     if built is None or ws.chosen_run is None:
-        faces = sum(b.body.mesh.face_count for b in ws.bodies.values())
+        faces = ws.tally.face_count
         runs = len(ws.project.runs)
         return f"{runs} run{'s' if runs != 1 else ''} · {format_number(faces, decimals=0)} faces"
     body = built.body

@@ -1,7 +1,9 @@
 """The list: runs with thumbnail, finding badge and eye, and hosts; the stock of sections below."""
 
 from collections import Counter
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter
@@ -23,13 +25,13 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.stock.section_library import Stock
 from morphax.app.widgets.icons import pixmap, section_pixmap
 from morphax.app.widgets.text_field import FindField
-from morphax.app.widgets.theme import Tokens, app_font, colour
+from morphax.app.widgets.theme import app_font, colour
 from morphax.core.findings import Severity
 from morphax.project.edits.runs import rename_host, rename_run, set_hidden
 from morphax.project.edits.show import rename_group, reordered
 from morphax.project.history import Selection
 from morphax.project.lookup import section_of
-from morphax.project.model.document import Group, Host, Project, Run
+from morphax.project.model.document import Host, Project, Run
 
 ROW_HEIGHT = 30
 _RUN_FLAGS = (
@@ -38,6 +40,10 @@ _RUN_FLAGS = (
     | Qt.ItemFlag.ItemIsEditable
     | Qt.ItemFlag.ItemIsDragEnabled
 )
+_HEADING_FLAGS = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsEditable
+_FILE_FLAGS = Qt.ItemFlag.ItemIsEnabled
+_FILE = "file:"
+"""Begins the key of a file's heading."""
 _ID, _HIDDEN, _BADGE, _BAD, _THUMB, _LOCKED, _GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
 
 
@@ -101,13 +107,36 @@ class _RowDelegate(QStyledItemDelegate):
         painter.restore()
 
 
+Show = Callable[[str, int], Any]
+"""``show(key, role)``: what a row shows; the key is a run's, host's or group's id, or a heading's words."""
+
+
+class _Row(QListWidgetItem):
+    """A row that knows its key only: what it shows is asked for when it is painted, so that only rows in sight cost."""
+
+    def __init__(self, key: str, show: Show, renamed: Callable[[str, str], None]) -> None:
+        super().__init__(type=QListWidgetItem.ItemType.UserType)
+        self.key, self._show, self._renamed = key, show, renamed
+
+    def data(self, role: int) -> Any:
+        return self._show(self.key, role)
+
+    def setData(self, role: int, value: Any) -> None:
+        if role == Qt.ItemDataRole.EditRole:
+            self._renamed(self.key, str(value))
+
+
 class _Rows(QListWidget):
     """One group of the list."""
 
     eye_clicked = Signal(str)
+    renamed = Signal(str, str)
 
-    def __init__(self, look: Look, name: str) -> None:
+    def __init__(self, look: Look, name: str, show: Show) -> None:
         super().__init__()
+        self._show, self._keys, self._marked = show, list[tuple[str, bool]](), set[str]()
+        self.row_of: dict[str, int] = {}
+        self.setUniformItemSizes(True)
         self.setAccessibleName(name)
         self.delegate = _RowDelegate(look)
         self.setItemDelegate(self.delegate)
@@ -128,6 +157,33 @@ class _Rows(QListWidget):
         rect = self.visualItemRect(item).adjusted(2, 1, -2, -1)
         return self.delegate.eye_box(rect).adjusted(-4, -4, 4, 4).contains(p)
 
+    def show_keys(self, keys: list[tuple[str, bool]]) -> None:
+        """Rows by key, and whether each is a heading; only what differs from the last time is touched."""
+        if keys != self._keys:
+            same = next((k for k, (a, b) in enumerate(zip(keys, self._keys, strict=False)) if a != b), None)
+            same = min(len(keys), len(self._keys)) if same is None else same
+            while self.count() > same:
+                self.takeItem(self.count() - 1)
+            for key, is_heading in keys[same:]:
+                row = _Row(key, self._show, self.renamed.emit)
+                is_file = key.startswith(_FILE)
+                row.setFlags(_FILE_FLAGS if is_file else _HEADING_FLAGS if is_heading else _RUN_FLAGS)
+                self.addItem(row)
+            self._keys = keys
+            self.row_of = {key: k for k, (key, _) in enumerate(keys)}
+            self._marked = set()
+        self.viewport().update()
+
+    def mark(self, chosen: set[str]) -> None:
+        """Marks the rows of what is chosen."""
+        wanted = {key for key in chosen if key in self.row_of}
+        known = self._marked if len(self.selectedItems()) == len(self._marked) else {*self.row_of}
+        for key in known ^ wanted if known is self._marked else known | wanted:
+            row = self.item(self.row_of[key])
+            if row is not None:
+                row.setSelected(key in wanted)
+        self._marked = wanted
+
     def fit(self) -> None:
         """As high as its rows, so that groups stand directly below each other."""
         self.setFixedHeight(min(max(self.count(), 1), 9) * ROW_HEIGHT + 4)
@@ -143,7 +199,8 @@ class ListPanel(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.workspace, self.look = workspace, look
-        self.runs, self.hosts = _Rows(look, "Runs"), _Rows(look, "Hosts")
+        self.runs = _Rows(look, "Runs", self._run_shows)
+        self.hosts = _Rows(look, "Hosts", self._host_shows)
         self._filling = False
         self.runs_caption, self.hosts_caption = _caption("RUNS"), _caption("HOSTS")
         self.empty = QLabel("No runs yet. Press T and click in a view.")
@@ -167,7 +224,7 @@ class ListPanel(QWidget):
         self.runs.itemSelectionChanged.connect(self._on_chosen)
         self.hosts.itemSelectionChanged.connect(self._on_chosen)
         for rows in (self.runs, self.hosts):
-            rows.itemChanged.connect(self._on_renamed)
+            rows.renamed.connect(self._on_renamed)
         for rows in (self.runs, self.hosts):
             rows.eye_clicked.connect(self._toggle)
         calm = Calm(self, workspace, self.fill)
@@ -179,16 +236,10 @@ class ListPanel(QWidget):
 
     def fill(self) -> None:
         """Shows what the project holds."""
-        project, t = self.workspace.project, self.look.tokens
+        project = self.workspace.project
         self._filling = True
-        rows = self._run_rows()
-        self._resize(self.runs, len(rows))
-        for row, run in enumerate(rows):
-            self._fill_row(self.runs.item(row), run)
-        hosts = _host_rows(project)
-        self._resize(self.hosts, len(hosts))
-        for row, (host, file) in enumerate(hosts):
-            self._fill_host(self.hosts.item(row), host, file, t)
+        self.runs.show_keys(self._run_keys())
+        self.hosts.show_keys(_host_keys(project))
         for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
             rows.fit()
             rows.setVisible(rows.count() > 0)
@@ -203,52 +254,52 @@ class ListPanel(QWidget):
         self.setVisible(True)
         self.stock.find.setFocus()
 
-    def _fill_row(self, item: QListWidgetItem, run: Run | Group) -> None:
-        if isinstance(run, Group):
-            self._set(item, run.id, run.name, False, None)
-            for role, value in ((_GROUP, "heading"), (_BADGE, None), (_LOCKED, False)):
-                item.setData(role, value)
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsEditable)
-            return
-        built = self.workspace.bodies.get(run.id)
-        shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
-        thumb = section_pixmap(section_of(self.workspace.project, run.id).source, self.look.tokens, 20)
-        self._set(item, run.id, run.show.name, run.show.hidden, thumb)
-        for role, value in (
-            (_BADGE, len(shown) or None),
-            (_BAD, any(f.severity is Severity.ERROR for f in shown)),
-            (_LOCKED, run.show.locked),
-            (_GROUP, "member" if run.show.group else None),
-        ):
-            item.setData(role, value)
-        item.setFlags(_RUN_FLAGS)
+    def _run_shows(self, key: str, role: int) -> Any:
+        """What the row of a run, or of a group's heading, shows."""
+        project = self.workspace.project
+        if role == _ID:
+            return key
+        run: Run | None = project.find("runs", key)
+        if run is None:
+            group = project.find("groups", key)
+            return {_GROUP: "heading", **_named(group.name if group is not None else key)}.get(role)
+        if role == _THUMB:
+            return section_pixmap(section_of(project, key).source, self.look.tokens, 20)
+        if role in (_BADGE, _BAD):
+            built = self.workspace.bodies.get(key)
+            shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
+            return (len(shown) or None) if role == _BADGE else any(f.severity is Severity.ERROR for f in shown)
+        group_word = "member" if run.show.group else None
+        values = {_HIDDEN: run.show.hidden, _LOCKED: run.show.locked, _GROUP: group_word, **_named(run.show.name)}
+        return values.get(role)
 
-    def _fill_host(self, item: QListWidgetItem, host: Host | None, file: str, t: Tokens) -> None:
-        """A host's row; without one the heading of a file with several objects."""
+    def _host_shows(self, key: str, role: int) -> Any:
+        """What the row of a host, or of the heading of a file with several objects, shows."""
+        project = self.workspace.project
+        host: Host | None = project.find("hosts", key)
         if host is None:
-            self._set(item, "", file, False, None)
-            item.setData(_GROUP, "heading")
-            item.setData(_LOCKED, False)
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-            return
-        self._set(item, host.id, host.show.name, host.show.hidden, pixmap(_kind_of(host), t.soft))
-        item.setData(_LOCKED, host.show.locked)
-        item.setData(_GROUP, "member" if file else None)
-        item.setFlags(_RUN_FLAGS)
+            return {_ID: "", _GROUP: "heading", **_named(key.removeprefix(_FILE))}.get(role)
+        if role == _THUMB:
+            return pixmap(_kind_of(host), self.look.tokens.soft)
+        if role == _GROUP:
+            return "member" if host.source is not None and _is_one_of_several(project, host) else None
+        return {_ID: key, _HIDDEN: host.show.hidden, _LOCKED: host.show.locked, **_named(host.show.name)}.get(role)
 
-    def _run_rows(self) -> list[Run | Group]:
+    def _run_keys(self) -> list[tuple[str, bool]]:
         """Runs in their order, each group's heading before its first run; those that the search finds."""
-        project, words = self.workspace.project, self.find.text().lower().split()
-        groups = {g.id: g for g in project.groups}
-        out: list[Run | Group] = []
+        words = self.find.text().lower().split()
+        if not words and not self.workspace.project.groups:
+            return [(run.id, False) for run in self.workspace.project.runs]
+        out: list[tuple[str, bool]] = []
         last: str | None = None
-        for run in project.runs:
-            if not all(w in run.show.name.lower() for w in words):
+        for run in self.workspace.project.runs:
+            show = run.show
+            if words and not all(w in show.name.lower() for w in words):
                 continue
-            if run.show.group is not None and run.show.group != last:
-                out.append(groups[run.show.group])
-            last = run.show.group
-            out.append(run)
+            if show.group is not None and show.group != last:
+                out.append((show.group, True))
+            last = show.group
+            out.append((run.id, False))
         return out
 
     def _on_moved(self) -> None:
@@ -258,26 +309,11 @@ class ListPanel(QWidget):
         self.workspace.attempt("Order the runs", lambda p: reordered(p, [i for i in order if i in own]))
         self.fill()
 
-    @staticmethod
-    def _resize(rows: QListWidget, count: int) -> None:
-        while rows.count() < count:
-            rows.addItem(QListWidgetItem())
-        while rows.count() > count:
-            rows.takeItem(rows.count() - 1)
-
-    @staticmethod
-    def _set(item: QListWidgetItem, entity_id: str, name: str, hidden: bool, thumb: object) -> None:
-        item.setText(name)
-        item.setData(_ID, entity_id)
-        item.setData(_HIDDEN, hidden)
-        item.setData(_THUMB, thumb)
-
     def _show_chosen(self) -> None:
         self._filling = True
         chosen = {*self.workspace.selection.runs, *self.workspace.selection.hosts}
         for rows in (self.runs, self.hosts):
-            for i in range(rows.count()):
-                rows.item(i).setSelected(rows.item(i).data(_ID) in chosen)
+            rows.mark(chosen)
         self._filling = False
 
     def _on_chosen(self) -> None:
@@ -288,19 +324,17 @@ class ListPanel(QWidget):
         hosts = () if sender_is_runs else tuple(i.data(_ID) for i in self.hosts.selectedItems())
         self.workspace.select(Selection(runs, (), hosts))
 
-    def _on_renamed(self, item: QListWidgetItem) -> None:
-        if self._filling:
-            return
-        entity = item.data(_ID)
-        change = rename_group if item.data(_GROUP) == "heading" else rename_run
-        if item.listWidget() is self.hosts:
-            change = rename_host
-        self.workspace.attempt("Rename", lambda p: change(p, entity, item.text()))
+    def _on_renamed(self, key: str, name: str) -> None:
+        project = self.workspace.project
+        kinds = (("runs", rename_run), ("hosts", rename_host), ("groups", rename_group))
+        change = next((c for kind, c in kinds if project.find(kind, key) is not None), None)
+        if change is not None:
+            self.workspace.attempt("Rename", lambda p: change(p, key, name))
         self.fill()
 
     def _toggle(self, entity_id: str) -> None:
         project = self.workspace.project
-        thing = next(e for e in (*project.runs, *project.hosts) if e.id == entity_id)
+        thing = project.find("runs", entity_id) or project.find("hosts", entity_id)
         label = "Show" if thing.show.hidden else "Hide"
         self.workspace.attempt(label, lambda p: set_hidden(p, [entity_id], not thing.show.hidden))
 
@@ -321,20 +355,30 @@ class ListPanel(QWidget):
         self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
 
 
-def _host_rows(project: Project) -> list[tuple[Host | None, str]]:
+def _named(name: str) -> dict[int, str]:
+    return {Qt.ItemDataRole.DisplayRole: name, Qt.ItemDataRole.EditRole: name}
+
+
+def _is_one_of_several(project: Project, host: Host) -> bool:
+    """Whether other objects of a host's file stand in the list too."""
+    own = None if host.source is None else host.source.asset
+    return any(h.source is not None and h.source.asset == own and h is not host for h in project.hosts)
+
+
+def _host_keys(project: Project) -> list[tuple[str, bool]]:
     """Hosts in their order; the objects of one file together below the file's name, if there are several."""
     files = Counter(h.source.asset for h in project.hosts if h.source is not None)
-    out: list[tuple[Host | None, str]] = []
+    out: list[tuple[str, bool]] = []
     done: set[str] = set()
     for host in project.hosts:
         asset = "" if host.source is None or files[host.source.asset] < 2 else host.source.asset
         if not asset:
-            out.append((host, ""))
+            out.append((host.id, False))
         elif asset not in done:
             done.add(asset)
             own = [h for h in project.hosts if h.source is not None and h.source.asset == asset]
             name = next((Path(h.source.path).name for h in own if h.source is not None and h.source.path), "one file")
-            out += [(None, name), *((h, name) for h in own)]
+            out += [(_FILE + name, True), *((h.id, False) for h in own)]
     return out
 
 

@@ -1,5 +1,7 @@
 """The overlay: what is painted over a pane's picture at once - paths, knots, labels, findings."""
 
+from collections.abc import Iterable
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
@@ -39,15 +41,15 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
     sketch = toolbox.sketch
     view.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     chosen = set(workspace.selection.runs)
-    for run in workspace.project.runs:
-        built = workspace.bodies.get(run.id)
-        if built is None or run.id == workspace.run_id or run.show.hidden:
+    for run_id in _lines_in_sight(workspace, toolbox, chosen):
+        built = workspace.in_sight.visible.get(run_id)
+        if built is None or run_id == workspace.run_id:
             continue
-        if toolbox.sees_through and run.id not in chosen and run.id != sketch.hover_run:
+        if run_id in chosen or run_id == sketch.hover_run:
+            _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run_id in chosen else 1.4)
+        else:
             _paint_line(view, built.path.polyline, view.tokens.blue, 1.2)
             _paint_dots(view, built)
-        if run.id in chosen or run.id == sketch.hover_run:
-            _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run.id in chosen else 1.4)
     path, built = workspace.chosen_path, workspace.chosen_body
     if path is not None and built is not None:
         if seam:
@@ -70,6 +72,14 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
     _paint_sketch(view, sketch, workspace)
     if workspace.remark is not None:
         _paint_remark(view, workspace.remark)
+
+
+def _lines_in_sight(workspace: Workspace, toolbox: Toolbox, chosen: set[str]) -> Iterable[str]:
+    """Runs whose paths are drawn: chosen ones, the one that is pointed at; all where paths are seen through bodies."""
+    if toolbox.sees_through:
+        return workspace.in_sight.visible
+    hover = toolbox.sketch.hover_run
+    return [*workspace.selection.runs, *([hover] if hover is not None and hover not in chosen else [])]
 
 
 def _paint_line(view: View, points: np.ndarray, tint: str, width: float) -> None:

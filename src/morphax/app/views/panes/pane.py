@@ -6,7 +6,7 @@ from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QImage, Q
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
 from morphax.app.session.appearance import Look
-from morphax.app.session.workspace import Workspace
+from morphax.app.session.in_sight import Meshes
 from morphax.app.tools.shared.landing import grid_step
 from morphax.app.tools.shared.state import Pointer
 from morphax.app.tools.toolbox import Toolbox
@@ -15,7 +15,7 @@ from morphax.app.views.panes.drawing import View
 from morphax.app.views.panes.marks import paint_measure
 from morphax.app.views.panes.navigation import Press, motion, wheel_motion
 from morphax.app.views.panes.overlay import paint_axes, paint_corners, paint_overlay
-from morphax.app.views.panes.scene_items import EMPTY_SIZES, scene_items, scene_points
+from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.stock.section_library import dropped_key
@@ -36,8 +36,9 @@ class Pane(QWidget):
     menu_wanted = Signal(object, object)
     section_dropped = Signal(str, str)
 
-    def __init__(self, index: int, workspace: Workspace, toolbox: Toolbox, hub: RenderHub, look: Look) -> None:
+    def __init__(self, index: int, scene: Scene, toolbox: Toolbox, hub: RenderHub, look: Look) -> None:
         super().__init__()
+        self.scene, workspace = scene, scene.workspace
         self.index, self.workspace, self.toolbox, self.hub, self.look = index, workspace, toolbox, hub, look
         self.camera = Camera()
         self.picture: QImage | None = None
@@ -136,7 +137,7 @@ class Pane(QWidget):
             self.last_request,
             size,
             self.camera,
-            scene_items(self.workspace, self.look.tokens),
+            self.scene.items(self.look.tokens),
             backdrop(self.look.tokens),
             self.grid,
             fine,
@@ -326,10 +327,11 @@ class Pane(QWidget):
     def _under(self, p: QPointF) -> np.ndarray:
         """The point of the scene under a pixel; else where the line of sight passes the target."""
         line = ray(self.camera, (p.x(), p.y()), self.pixels)
-        depths = [
-            self.toolbox.edit.under.picker.depth(item.mesh, line)
-            for item in scene_items(self.workspace, self.look.tokens)
-        ]
-        hits = [d for d in depths if d is not None]
-        depth = min(hits) if hits else float((np.array(self.camera.target) - line.origin) @ line.direction)
+        ws = self.workspace
+        shown = [h for h in ws.project.hosts if not h.show.hidden and h.is_solid]
+        hosts = Meshes((h.id, ws.builder.host(ws.project, h)) for h in shown)
+        picker = self.toolbox.edit.under.picker
+        hits = [picker.nearest_hit(meshes, line) for meshes in (ws.in_sight.visible_meshes, hosts)]
+        depths = [hit[1].far for hit in hits if hit is not None]
+        depth = min(depths) if depths else float((np.array(self.camera.target) - line.origin) @ line.direction)
         return line.origin + depth * line.direction

@@ -7,8 +7,9 @@ import numpy as np
 
 from morphax.app.views.panes.camera import basis
 from morphax.app.views.view3d import vtk_names as vtk
+from morphax.app.views.view3d.drawn import drawn
 from morphax.app.views.view3d.ground import floor_mesh, grid_segments
-from morphax.app.views.view3d.scene import Item, RenderRequest
+from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.core.mesh.mesh import Mesh
 
@@ -17,6 +18,8 @@ _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
 _MOST_SHADOW_POINTS = 150_000
+_MOST_MOVING_POINTS = 200_000
+"""With more points in sight, bundles are coarser and without shadows while something moves."""
 
 
 def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
@@ -31,14 +34,14 @@ def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
     return cells
 
 
-def poly_data(mesh: Mesh) -> vtk.vtkPolyData:
-    """A mesh's vertices, normals and faces for VTK."""
+def poly_data(mesh: Mesh | Bundle, *, coarse: bool = False) -> vtk.vtkPolyData:
+    """Vertices, normals and faces for VTK, of a mesh or of all meshes of a bundle; ``coarse``: with fewer faces."""
+    of = drawn(mesh, coarse=coarse)
     data, points = vtk.vtkPolyData(), vtk.vtkPoints()
-    places = np.ascontiguousarray(mesh.points[mesh.vertex_point], dtype=np.float32)
-    points.SetData(vtk.numpy_to_vtk(places, deep=True))
+    points.SetData(vtk.numpy_to_vtk(of.places, deep=True))
     data.SetPoints(points)
-    data.SetPolys(_cells([mesh.quad_vertices, mesh.tri_vertices]))
-    normals = vtk.numpy_to_vtk(np.ascontiguousarray(mesh.normals), deep=True)
+    data.SetPolys(_cells([of.quads, of.tris]))
+    normals = vtk.numpy_to_vtk(of.normals, deep=True)
     normals.SetName("Normals")
     data.GetPointData().SetNormals(normals)
     return data
@@ -69,10 +72,10 @@ def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
     return data
 
 
-def _actor_and_shadow(mesh: Mesh) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: bool) -> tuple[vtk.vtkActor, vtk.vtkActor]:
     """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
     actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
-    mapper.SetInputDataObject(poly_data(mesh))
+    mapper.SetInputDataObject(poly_data(mesh, coarse=coarse))
     mapper.StaticOn()
     actor.SetMapper(mapper)
     under = vtk.vtkPolyDataMapper()
@@ -100,14 +103,14 @@ class PaneRenderer:
         self.window.SetMultiSamples(0)
         self.window.AddRenderer(self.renderer)
         self.renderer.GradientBackgroundOn()
-        self._actors: OrderedDict[int, tuple[Mesh, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
-        self._shown: set[int] = set()
+        self._actors: OrderedDict[tuple[int, bool], tuple[Mesh | Bundle, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
+        self._shown: set[tuple[int, bool]] = set()
         self._floor, self._floor_data = self._ground_actor()
         self._grid, self._grid_data = self._ground_actor()
         self._lights = self._three_lights()
         self._fine: bool | None = None
         self._ground: tuple[object, ...] | None = None
-        self._styles: dict[int, tuple[object, ...]] = {}
+        self._styles: dict[tuple[int, bool], tuple[object, ...]] = {}
         self._sheets = SheetActors(self.renderer)
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
@@ -151,19 +154,20 @@ class PaneRenderer:
         return np.ascontiguousarray(vtk.vtk_to_numpy(pixels).reshape(height, width, 3)[::-1])
 
     def _set_items(self, request: RenderRequest) -> None:
-        wanted: set[int] = set()
+        wanted: set[tuple[int, bool]] = set()
+        is_heavy = sum(len(item.mesh.points) for item in request.items) > _MOST_MOVING_POINTS
         for item in request.items:
-            key = id(item.mesh)
+            coarse = is_heavy and not request.fine and isinstance(item.mesh, Bundle)
+            key = (id(item.mesh), coarse)
             wanted.add(key)
             if key not in self._actors:
-                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh))
+                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh, coarse=coarse))
             self._actors.move_to_end(key)
-            style = (item.colour, item.roughness, item.metal, item.edges, item.opacity, item.warns_inside)
-            style = (*style, request.backdrop, request.edges, request.shaded)
+            style = (*item.look, request.backdrop, request.edges, request.shaded)
             if self._styles.get(key) != style:
                 self._styles[key] = style
                 self._style(self._actors[key][1], item, request)
-            self._style_shadow(self._actors[key][2], item, request)
+            self._style_shadow(self._actors[key][2], item, request, is_heavy=is_heavy)
         for key in wanted - self._shown:
             for actor in self._actors[key][1:]:
                 self.renderer.AddActor(actor)
@@ -177,11 +181,10 @@ class PaneRenderer:
             for actor in actors:
                 actor.ReleaseGraphicsResources(self.window)
 
-    def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
+    def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest, *, is_heavy: bool) -> None:
         flat_side = request.camera.is_flat and request.camera.view != "Top"
-        shown = (
-            request.shaded and not flat_side and item.opacity == 1.0 and len(item.mesh.points) <= _MOST_SHADOW_POINTS
-        )
+        is_light = len(item.mesh.points) <= _MOST_SHADOW_POINTS and (request.fine or not is_heavy)
+        shown = request.shaded and not flat_side and item.opacity == 1.0 and is_light
         shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
         shadow.GetProperty().SetColor(*request.backdrop.shadow)
 

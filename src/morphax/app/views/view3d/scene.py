@@ -1,6 +1,7 @@
 """What the renderer is asked to draw: frozen values without any VTK."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -15,13 +16,30 @@ Rgb = tuple[float, float, float]
 class Item:
     """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost."""
 
-    mesh: Mesh
+    mesh: "Mesh | Bundle"
     colour: Rgb
     roughness: float = 0.6
     metal: float = 0.0
     edges: bool = True
     opacity: float = 1.0
     warns_inside: bool = True
+
+    @property
+    def look(self) -> tuple[object, ...]:
+        """All but the mesh."""
+        return (self.colour, self.roughness, self.metal, self.edges, self.opacity, self.warns_inside)
+
+
+@dataclass(frozen=True, eq=False)
+class Bundle:
+    """Small meshes of one look that are drawn together."""
+
+    meshes: tuple[Mesh, ...]
+
+    @cached_property
+    def points(self) -> range:
+        """Counts the points of all."""
+        return range(sum(len(m.points) for m in self.meshes))
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,0 +1,123 @@
+"""What of a document is shown and can be picked: found out once for each set of runs and bodies, when it is asked."""
+
+from collections.abc import Iterable, Mapping
+from functools import cached_property
+
+import numpy as np
+
+from morphax.build.builder import Built
+from morphax.core.findings import Finding, Severity
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.types import Points3
+from morphax.project.model.document import Project, Run
+
+
+class Meshes(dict[str, Mesh]):
+    """Meshes by id, with their boxes for looking things up along a line of sight."""
+
+    @cached_property
+    def names(self) -> list[str]:
+        return [i for i, m in self.items() if len(m.points)]
+
+    @cached_property
+    def boxes(self) -> Points3:
+        """(n, 2, 3) lowest and highest corner of each mesh that has points."""
+        return np.array([self[i].bounds for i in self.names]).reshape(-1, 2, 3)
+
+    def met_by(self, origin: Points3, direction: Points3) -> list[str]:
+        """Names of the meshes whose box a line from ``origin`` (3,) along ``direction`` meets.
+
+        By slabs (Kay and Kajiya, "Ray Tracing Complex Scenes", SIGGRAPH 1986).
+        """
+        if not self.names:
+            return []
+        with np.errstate(divide="ignore", invalid="ignore"):
+            at = (self.boxes - origin) / direction
+        at = np.where(np.isnan(at), np.array([[-np.inf], [np.inf]]), at)
+        near, far = at.min(1).max(1), at.max(1).min(1)
+        return [self.names[k] for k in np.flatnonzero((near <= far + 1e-9 * np.abs(far)) & (far >= 0.0))]
+
+
+class InSight:
+    """Runs that are shown, with their bodies."""
+
+    def __init__(self, runs: tuple[Run, ...], bodies: Mapping[str, Built]) -> None:
+        self.runs, self.bodies = runs, bodies
+
+    @cached_property
+    def visible(self) -> dict[str, Built]:
+        """Bodies of runs that are not hidden, by id."""
+        bodies = self.bodies
+        return {r.id: b for r in self.runs if not r.show.hidden and (b := bodies.get(r.id)) is not None}
+
+    @cached_property
+    def pickable(self) -> dict[str, Built]:
+        """Those that are not locked either."""
+        locked = {r.id for r in self.runs if r.show.locked}
+        return {i: b for i, b in self.visible.items() if i not in locked} if locked else self.visible
+
+    @cached_property
+    def visible_meshes(self) -> Meshes:
+        return Meshes((i, b.body.mesh) for i, b in self.visible.items())
+
+    @cached_property
+    def pickable_meshes(self) -> Meshes:
+        return Meshes((i, b.body.mesh) for i, b in self.pickable.items())
+
+
+class Tally:
+    """Sums over all runs, kept up as bodies come and go: faces, what is to be looked at, the box of what is visible."""
+
+    def __init__(self) -> None:
+        self.face_count = 0
+        self._faces: dict[str, int] = {}
+        self._serious: dict[str, tuple[str, tuple[Finding, ...]]] = {}
+        self._boxes = np.full((64, 2, 3), np.nan)
+        self._row: dict[str, int] = {}
+        self._free: list[int] = []
+
+    def update(self, ids: Iterable[str], project: Project, bodies: Mapping[str, Built]) -> None:
+        """Takes note of runs that changed, came or went."""
+        for name in ids:
+            run, built = project.find("runs", name), bodies.get(name)
+            if run is None or built is None:
+                self._forget(name)
+            else:
+                self._note(run, built)
+
+    def _forget(self, name: str) -> None:
+        self.face_count -= self._faces.pop(name, 0)
+        self._serious.pop(name, None)
+        row = self._row.pop(name, None)
+        if row is not None:
+            self._boxes[row] = np.nan
+            self._free.append(row)
+
+    def _note(self, run: Run, built: Built) -> None:
+        mesh, name = built.body.mesh, run.id
+        faces = mesh.face_count
+        self.face_count += faces - self._faces.get(name, 0)
+        self._faces[name] = faces
+        found = tuple(f for f in built.body.findings if f.severity is not Severity.NOTE)
+        if found:
+            self._serious[name] = (run.show.name, found)
+        else:
+            self._serious.pop(name, None)
+        points = mesh.bounds if faces else built.path.polyline
+        row = self._row.setdefault(name, self._free.pop() if self._free and name not in self._row else len(self._row))
+        if row >= len(self._boxes):
+            self._boxes = np.concatenate([self._boxes, np.full(self._boxes.shape, np.nan)])
+        is_seen = not run.show.hidden and len(points) > 0
+        self._boxes[row] = (points.min(0), points.max(0)) if is_seen else np.nan
+
+    @property
+    def box(self) -> Points3:
+        """(2, 3) round all that is visible, paths of runs without a body too; (0, 3) where there is nothing."""
+        seen = self._boxes[~np.isnan(self._boxes[:, 0, 0])]
+        return np.array([seen[:, 0].min(0), seen[:, 1].max(0)]) if len(seen) else np.empty((0, 3))
+
+    @property
+    def serious(self) -> tuple[tuple[str, str, Finding], ...]:
+        """Run, its name and finding of all that is more than a note: the worst first."""
+        found = [(name, title, f) for name, (title, fs) in self._serious.items() for f in fs]
+        return tuple(sorted(found, key=lambda item: item[2].severity is not Severity.ERROR))

@@ -1,0 +1,66 @@
+"""Meshes as they are drawn: vertices, normals and faces of one, or of many together; coarser ones for moving views."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.app.views.view3d.scene import Bundle
+from morphax.core.mesh.mesh import Mesh
+from morphax.core.types import Ints, Single
+
+COARSE_RINGS, COARSE_SIDES = 6, 5
+"""A coarse tube has about so many rings and sides, never more than the mesh has."""
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """``places`` and ``normals`` (v, 3) float32; ``quads`` (q, 4) and ``tris`` (t, 3) of vertices."""
+
+    places: Single
+    normals: Single
+    quads: Ints
+    tris: Ints
+
+
+def drawn(mesh: Mesh | Bundle, *, coarse: bool = False) -> Drawn:
+    """A mesh, or all meshes of a bundle, ready to be drawn."""
+    if not isinstance(mesh, Bundle):
+        return _whole(mesh)
+    parts = [_coarse(m) if coarse else _whole(m) for m in mesh.meshes]
+    first = np.cumsum([0, *(len(p.places) for p in parts[:-1])])
+    return Drawn(
+        np.concatenate([p.places for p in parts]),
+        np.concatenate([p.normals for p in parts]),
+        np.concatenate([p.quads + k for p, k in zip(parts, first, strict=True)]),
+        np.concatenate([p.tris + k for p, k in zip(parts, first, strict=True)]),
+    )
+
+
+def _whole(mesh: Mesh) -> Drawn:
+    places = np.ascontiguousarray(mesh.points[mesh.vertex_point], dtype=np.float32)
+    return Drawn(places, np.ascontiguousarray(mesh.normals), mesh.quad_vertices, mesh.tri_vertices)
+
+
+def _coarse(mesh: Mesh) -> Drawn:
+    """Some rings and some points of each, of a body of one loop whose points lie ring by ring; others stay whole.
+
+    A body without caps or corners of its own loses the faces of its ends: it is seen for a moment only.
+    """
+    rings, sides = mesh.rings, mesh.sides
+    skin = next((p for p in mesh.parts if p.name == "skin"), None)
+    is_tube = skin is not None and skin.quads[1] == (rings - 1) * sides and len(mesh.points) == rings * sides
+    if not is_tube or rings * sides <= COARSE_RINGS * COARSE_SIDES:
+        return _whole(mesh)
+    ring = np.unique(np.linspace(0, rings - 1, min(rings, COARSE_RINGS)).round().astype(int))
+    side = np.unique(np.linspace(0, sides, min(sides, COARSE_SIDES), endpoint=False).astype(int))
+    index = (ring[:, None] * sides + side).ravel()
+    vertex = np.empty(len(mesh.points), dtype=np.int64)
+    vertex[mesh.vertex_point] = np.arange(len(mesh.vertex_point))
+    r, s, n = np.arange(len(ring) - 1)[:, None], np.arange(len(side)), len(side)
+    quads = np.stack([r * n + s, (r + 1) * n + s, (r + 1) * n + (s + 1) % n, r * n + (s + 1) % n], axis=-1)
+    return Drawn(
+        np.ascontiguousarray(mesh.points[index], dtype=np.float32),
+        np.ascontiguousarray(mesh.normals[vertex[index]]),
+        quads.reshape(-1, 4).astype(np.int32),
+        np.empty((0, 3), dtype=np.int32),
+    )
