@@ -1,7 +1,7 @@
 """From project to built bodies: stages cached by the identity of the frozen values that they read."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from time import thread_time
 from typing import Any
@@ -11,6 +11,7 @@ import numpy as np
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.build.near import MeshQuery
+from morphax.core.body.batch import alike_key, sweep_alike
 from morphax.core.body.nearby import Nearby
 from morphax.core.body.reference import own_nearby
 from morphax.core.body.sweep import Body, Drawn, sweep_resolved
@@ -27,7 +28,7 @@ from morphax.project.derive.coils import is_waiting, wound_round
 from morphax.project.derive.neighbours import leads_to, neighbours
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
-from morphax.project.model.document import Asset, Host, Path, Place, Project, Run
+from morphax.project.model.document import Asset, Host, Path, Place, Project, Run, Section
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,6 +90,8 @@ def _spot(place: Place) -> Callable[[], Points3]:
 
 
 _MOST_HOSTS = 4096
+_ALONE, _LEAST_ALIKE = 3, 4
+"""Sources of a run that lies near nothing; and how many runs of equal shape are worth a batch."""
 _MOST_STAGES = 48
 """Results of a stage that are kept: what is being changed now; whole bodies are kept for longer."""
 
@@ -168,6 +171,37 @@ class Builder:
         project = self.settled(project)
         sources = self._sources(project, run, ())
         return self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
+
+    def build_alike(self, project: Project, runs: Sequence[Run]) -> None:
+        """Builds runs of equal shape together, so that ``run`` finds them; the others are left to it."""
+        project = self.settled(project)
+        groups: dict[Hashable, list[tuple[Run, Sources, PathShape]]] = {}
+        for run in runs:
+            sources = self._sources(project, run, ())
+            if len(sources) != _ALONE or self._bodies.known(sources) or self._paths.known(sources[:1]):
+                continue
+            section = self._shape(sources[1])
+            shape = path_shape(sources[0])
+            key = alike_key(shape, section, run.recipe, run.recipe.reference)
+            if key is not None:
+                groups.setdefault((id(section), key), []).append((run, sources, shape))
+        for members in groups.values():
+            if len(members) >= _LEAST_ALIKE:
+                self._keep_alike(members)
+
+    def _keep_alike(self, members: list[tuple[Run, Sources, PathShape]]) -> None:
+        begin = thread_time()
+        first, section = members[0][0], self._shape(members[0][1][1])
+        found = sweep_alike([shape for _, _, shape in members], section, first.recipe)
+        each = (thread_time() - begin) / len(members)
+        for (run, sources, shape), one in zip(members, found, strict=True):
+            if one is not None:
+                self.bodies_built += 1
+                path = self._paths.put(sources[:1], BuiltPath(shape, one.path, one.polyline, ()))
+                self._bodies.put(sources, Built(run.id, path, one.body, each, sources))
+
+    def _shape(self, section: Section) -> SectionShape:
+        return self._shapes.get((section,), lambda: section_shape(section))
 
     def is_built(self, project: Project, run: Run) -> bool:
         return self._bodies.known(self.sources(project, run))
@@ -254,7 +288,7 @@ class Builder:
                         raise BuildStopped
                     return self.keep(stage, reads, make)
 
-                shape = self._shapes.get((section,), lambda: section_shape(section))
+                shape = self._shape(section)
                 near = self._nearby(project, run, is_stopped)
                 near = own_nearby(near, recipe.reference, self._spots.get)
                 drawn = Drawn(measured.shape, measured.resolved)

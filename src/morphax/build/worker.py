@@ -10,6 +10,8 @@ from morphax.build.builder import Builder, BuildStopped, Built
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Project
 
+TOGETHER = 300
+"""So many runs are looked at for equal shapes at a time: progress is told between them."""
 PATIENCE_SECONDS = 0.4
 """A build that has taken longer is given up for a newer one."""
 
@@ -102,6 +104,8 @@ class BuildWorker:
                 if self._superseded():
                     return
                 self._on_progress(done, len(wanted))
+                if done % TOGETHER == 0:
+                    self._builder.build_alike(project, wanted[done : done + TOGETHER])
                 built[run.id] = self._builder.run(project, run, self._superseded)
         except BuildStopped:
             return

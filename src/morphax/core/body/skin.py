@@ -51,7 +51,7 @@ class Layout:
     cuts: tuple[Cut, ...] = ()
 
 
-def _put_rows(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
+def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
     """True normals and texture of all rows into ``normals`` (r, c, 3) and ``uvs`` (r, c, 2).
 
     ``across`` (c, 5 j): see ``profile_columns``.
@@ -137,7 +137,7 @@ def _body(layout: Layout, columns: Columns, across: Floats, profile: Profile) ->
         faces = later(lambda: _faces(layout, columns, by_row))
         points = later(lambda: _ring_points(layout, profile))
         skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
-        _put_rows(layout.rows, across, *skin)
+        put_rows_of(layout.rows, across, *skin)
         tris, cap_ends = _put_caps(layout, profile, caps, rows * width, (vertex_point, normals, uvs))
         quads, point_quads = faces()
         body = Tables(points(), vertex_point, normals, uvs, quads, tris)

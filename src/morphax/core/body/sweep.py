@@ -6,7 +6,7 @@ import numpy as np
 
 from morphax.core.body import checks
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of
-from morphax.core.body.ends import Cut, Dome, end_outline
+from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
 from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.body.nearby import NOTHING, Nearby
@@ -292,12 +292,17 @@ def sweep_profile(
         path.chain.closed,
         frozen(ring_at),
         profile.width,
-        float(np.ptp(end_outline(field_, profile, is_start=True).points[:, 1])),
+        end_height(profile, float(field_.legs[0].s[0])),
         profile.size,
         ring_place,
         _axes(field_, placed.rows, at_end=reference.from_end),
     )
     return in_world(body, reference)
+
+
+def end_height(profile: Profile, at: float = 0.0) -> float:
+    """Extent of the ring along y at a distance, m."""
+    return float(np.ptp(profile.outline_at(at).points[:, 1]))
 
 
 def _body_findings(

@@ -15,7 +15,7 @@ import numpy as np
 from morphax.core.frame.rolls import Easing, Roll, eased, world_up
 from morphax.core.kernels.along import NUMBERS, carry_legs, frame_places, sampled_legs
 from morphax.core.kernels.compiling import spread
-from morphax.core.kernels.measuring import chosen_ups, largest_turn
+from morphax.core.kernels.measuring import chosen_ups, largest_turn, largest_turns
 from morphax.core.path.arclength import LengthTable
 from morphax.core.path.legs import Curve, Leg
 from morphax.core.types import Flags, Floats, Points3, Vectors3
@@ -150,6 +150,12 @@ def first_up(tangent: Vectors3) -> Vectors3:
 def samples_per_span(table: LengthTable) -> int:
     """One fixed count for the whole path: about a sample each degree of the span that turns most."""
     return min(max(ceil(largest_turn(_SLOPES, table.spans) / radians(1.0)), 8), 256)
+
+
+def steps_of(table: LengthTable) -> np.ndarray:
+    """What ``samples_per_span`` says of each path (b,) of a batch."""
+    turns = largest_turns(_SLOPES, table.spans)
+    return np.clip(np.ceil(turns / radians(1.0)), 8, 256).astype(int)
 
 
 def carried_field(

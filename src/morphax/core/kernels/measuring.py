@@ -157,6 +157,33 @@ def largest_turn(slopes: Floats, spans: Floats) -> float:
     return float(most[0])
 
 
+@kernel("f2 f4 >f1")
+def _measure_turn_of_each(slopes: Floats, spans: Floats, most: Floats) -> None:
+    for b in range(spans.shape[0]):
+        for m in range(spans.shape[1]):
+            turn = x0 = y0 = z0 = 0.0
+            for k in range(slopes.shape[0]):
+                x = y = z = 0.0
+                for n in range(4):
+                    x += slopes[k, n] * spans[b, m, n, 0]
+                    y += slopes[k, n] * spans[b, m, n, 1]
+                    z += slopes[k, n] * spans[b, m, n, 2]
+                size = sqrt(x * x + y * y + z * z)
+                if size > 0.0:
+                    x, y, z = x / size, y / size, z / size
+                if k > 0:
+                    turn += acos(min(max(x * x0 + y * y0 + z * z0, -1.0), 1.0))
+                x0, y0, z0 = x, y, z
+            most[b] = max(most[b], turn)
+
+
+def largest_turns(slopes: Floats, spans: Floats) -> Floats:
+    """What ``largest_turn`` says of each path (b,) of a batch (b, m, 4, 3), rad."""
+    most = np.zeros(len(spans))
+    _measure_turn_of_each(packed(slopes), packed(spans), most)
+    return most
+
+
 @kernel("f2 >f2")
 def _choose_ups(tangents: Vectors3, ups: Vectors3) -> None:
     for i in range(tangents.shape[0]):

@@ -1,5 +1,6 @@
 """Arc length of chains, and the way back from distances to places."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -81,6 +82,29 @@ def length_table(chain: Chain, *, relative: float = 1e-12) -> LengthTable:
     flat = lengths.reshape(*lengths.shape[:-2], -1)
     at = np.concatenate([np.zeros((*flat.shape[:-1], 1)), np.cumsum(flat, axis=-1)], axis=-1)
     return LengthTable(chain.spans, pieces, frozen(at), frozen(speed2), frozen(_POWERS @ chain.spans))
+
+
+def measured(chain: Chain, *, relative: float = 1e-12) -> Iterator[tuple[np.ndarray, LengthTable]]:
+    """Tables of a batch of chains (b, m, 4, 3), each as ``length_table`` measures it alone, by its own pieces.
+
+    Gives indices of chains that need equally many, and their table.
+    """
+    speed2 = _squared_speed(chain.spans)
+    powers, waiting, pieces = _POWERS @ chain.spans, np.arange(len(chain.spans)), 1
+    lengths = piece_lengths(speed2, 1)
+    while len(waiting):
+        finer = piece_lengths(speed2[waiting], 2 * pieces)
+        whole = finer.sum(-1)
+        change = np.abs(whole - lengths.sum(-1)).max(-1)
+        pieces = 2 * pieces
+        done = (change <= relative * np.maximum(whole.max(-1), 1e-300)) | (pieces >= _MOST_PIECES)
+        if done.any():
+            which = waiting[done]
+            flat = piece_lengths(speed2[which], 2 * pieces).reshape(len(which), -1)
+            at = np.concatenate([np.zeros((len(which), 1)), np.cumsum(flat, axis=-1)], axis=-1)
+            spans = frozen(chain.spans[which])
+            yield which, LengthTable(spans, 2 * pieces, frozen(at), frozen(speed2[which]), frozen(powers[which]))
+        waiting, lengths = waiting[~done], finer[~done]
 
 
 def places_at(table: LengthTable, s: Floats) -> Places:

@@ -1,5 +1,6 @@
 """Checks of measured paths: tiny spans, crossed handles, a path that crosses itself. They repair nothing."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -52,6 +53,19 @@ def _facts_of(path: ResolvedPath) -> _Facts:
     at = path.knot_at
     shortest = float((at[1:] - at[:-1]).min(initial=np.inf))
     return _Facts(shape_findings(path), shortest, gap, _hooks(path.shape.knots, closed=path.chain.closed))
+
+
+def know_facts(paths: Sequence[ResolvedPath], spans: Spans, knots: Points3) -> None:
+    """Finds out for a batch of smooth open paths (b, m, 4, 3) through knots (b, n, 3) what ``path_findings`` asks."""
+    low, high = spans.min(2), spans.max(2)
+    gap = np.linalg.norm(spans[:, -1, 3] - spans[:, 0, 0], axis=1)
+    chord = knots[:, 1:] - knots[:, :-1]
+    turns_back = np.any(dot(chord[:, :-1], chord[:, 1:]) < 0.0, axis=1).tolist()
+    for i, path in enumerate(paths):
+        at = path.knot_at
+        crossing = self_crossings(path) if len(pair_boxes(low[i], high[i], closed=False)) else ()
+        hooks = _hooks(knots[i], closed=False) if turns_back[i] else ()
+        path.memo["facts"] = _Facts(crossing, float((at[1:] - at[:-1]).min()), float(gap[i]), hooks)
 
 
 def _hooks(knots: Points3, *, closed: bool) -> tuple[tuple[int, float], ...]:

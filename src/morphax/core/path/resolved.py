@@ -12,7 +12,7 @@ from morphax.core.path.corner_arcs import rounded_chain
 from morphax.core.path.legs import Leg, legs_of, sharp_corners
 from morphax.core.path.paths import Chain, PathShape, points_at
 from morphax.core.tolerances import Tolerances
-from morphax.core.types import Flags, Floats, Points3
+from morphax.core.types import Flags, Floats, Points3, Spans
 
 _SAMPLES, _ZOOMS = 257, 5
 """Places that are looked at for the nearest one, and how often, each time round the best one so far."""
@@ -88,6 +88,14 @@ def path_polyline(path: ResolvedPath, *, per_span: int = 24) -> Points3:
     shown = np.ones(points.shape[:2], dtype=np.bool_)
     shown[straight, 1:] = False
     return np.concatenate([points[shown], spans[-1:, 3]])
+
+
+def polylines(spans: Spans, *, per_span: int = 24) -> Points3:
+    """Points (b, n, 3) along a batch of curved paths, as ``path_polyline`` has them."""
+    t = np.arange(per_span) / per_span
+    w = 1.0 - t
+    points = np.stack([w**3, 3.0 * w * w * t, 3.0 * w * t * t, t**3], axis=-1) @ spans
+    return np.concatenate([points.reshape(len(spans), -1, 3), spans[:, -1:, 3]], axis=1)
 
 
 def drawn_place(path: ResolvedPath, span: int, t: float) -> tuple[int, float]:
