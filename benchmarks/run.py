@@ -13,6 +13,7 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
+from benchmarks import thousands
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
 from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
@@ -240,6 +241,7 @@ def main() -> int:
     print(f"{'host of 500 000: hover':28} {hover * 1e3:7.1f} ms")
     print(f"{'host of 500 000: nearest':28} {near * 1e3:7.2f} ms")
     print(f"{'memory: peak / arrays':28} {memory():7.2f}")
+    thousands.report(app)
     return 0
 
 

@@ -31,7 +31,7 @@ def test_tools_and_rows_know_no_qt() -> None:
         "views/inspector/body_rows.py",
         "views/inspector/path_rows.py",
         "views/inspector/summaries.py",
-        "actions",
+        "actions/table.py",
         "views/panes/camera.py",
     ):
         path = ROOT / "src/morphax/app" / name

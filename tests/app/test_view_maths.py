@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from morphax.app.session.in_sight import Meshes
 from morphax.app.tools.shared.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
 from morphax.app.tools.shared.picking import Picker, nearest_knot, nearest_on_path
 from morphax.app.views.panes.camera import (
@@ -163,8 +164,8 @@ def test_picking_knots_paths_and_bodies() -> None:
     near = sweep(zoo()["s curve"], ready_made("round", {"width": 0.1})).mesh
     picker = Picker()
     lower = replace(near, points=near.points - [0.0, 0.0, 1.0])
-    assert picker.body(camera, {"low": lower, "a": near}, (pixel[0], pixel[1]), SIZE) == "a", "the nearest wins"
-    assert picker.body(camera, {"a": near}, (2.0, 2.0), SIZE) is None
+    assert picker.body(camera, Meshes({"low": lower, "a": near}), (pixel[0], pixel[1]), SIZE) == "a", "the nearest wins"
+    assert picker.body(camera, Meshes({"a": near}), (2.0, 2.0), SIZE) is None
     depth = picker.depth(near, ray(camera, (pixel[0], pixel[1]), SIZE))
     place = ray(camera, (pixel[0], pixel[1]), SIZE)
     assert abs((place.origin + depth * place.direction)[2] - spot[2]) < 0.06

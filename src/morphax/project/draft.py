@@ -117,7 +117,9 @@ class Draft:
     def free_name(self, kind: str, wanted: str) -> str:
         """``wanted``, with the next free number behind it when it is taken; it counts as taken from now on."""
         if kind not in self._taken:
-            self._taken[kind] = _Names(_name_of(item) for item in self.items(kind))
+            items = self.items(kind)
+            has_show = kind in ("runs", "hosts")
+            self._taken[kind] = _Names([i.show.name for i in items] if has_show else [i.name for i in items])
         return self._taken[kind].free(wanted)
 
     def done(self, **others: Any) -> Project:
@@ -128,11 +130,6 @@ class Draft:
             changes["next_id"] = self._number
         changes |= others
         return evolve(self.project, **changes) if changes else self.project
-
-
-def _name_of(item: Any) -> str:
-    name: str = item.show.name if hasattr(item, "show") else item.name
-    return name
 
 
 class _Names:

@@ -11,6 +11,9 @@ from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
 from morphax.project.model.document import Project, Run
 
+_ACROSS = 1e-30
+"""A line that runs along a slab moves so little across it: it never leaves it, and no number is without end."""
+
 
 class Meshes(dict[str, Mesh]):
     """Meshes by id, with their boxes for looking things up along a line of sight."""
@@ -31,9 +34,8 @@ class Meshes(dict[str, Mesh]):
         """
         if not self.names:
             return []
-        with np.errstate(divide="ignore", invalid="ignore"):
-            at = (self.boxes - origin) / direction
-        at = np.where(np.isnan(at), np.array([[-np.inf], [np.inf]]), at)
+        along = np.where(np.abs(direction) < _ACROSS, _ACROSS, direction)
+        at = (self.boxes - origin) / along
         near, far = at.min(1).max(1), at.max(1).min(1)
         return [self.names[k] for k in np.flatnonzero((near <= far + 1e-9 * np.abs(far)) & (far >= 0.0))]
 

@@ -8,6 +8,8 @@ from morphax.core.findings import Finding, Severity
 from morphax.project.edits.mends import Mend, mends_of
 from morphax.project.units import sentence_in
 
+MOST_SHOWN = 12
+"""Findings of many runs that stand in the column one below the other; the rest is counted."""
 _MOST_BESIDE = 200
 """Buttons that are wider together stand below each other: the column is narrow."""
 
@@ -40,8 +42,11 @@ class Checks(QWidget):
             old.hide()
             old.deleteLater()
         self._boxes, self.mend_buttons = [], []
-        for run_id, name, finding in found:
+        for run_id, name, finding in found[:MOST_SHOWN]:
             self._add(self._finding_box(run_id, name, finding))
+        if len(found) > MOST_SHOWN:
+            more = f"{len(found) - MOST_SHOWN} more to look at: choose a run to see its own. The list marks them."
+            self._add(_words(more, "soft"))
         if not found:
             self._add(_words("Nothing to look at.", "soft"))
 

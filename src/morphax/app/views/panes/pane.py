@@ -19,10 +19,11 @@ from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.stock.section_library import dropped_key
-from morphax.app.views.view3d.scene import RenderRequest
+from morphax.app.views.view3d.scene import RenderRequest, is_heavy
 from morphax.app.widgets.theme import backdrop, colour
 
-REST_MILLISECONDS = 150
+REST_MILLISECONDS, HEAVY_REST_MILLISECONDS = 150, 500
+"""So long after the last change a finer picture follows; later where it takes long."""
 OTHER_MILLISECONDS = 120
 MOST_QUICK_PIXELS = 1.5e6
 """Larger panes are drawn at half the resolution while something moves."""
@@ -127,9 +128,11 @@ class Pane(QWidget):
                 return
         self.name_button.setText(self.camera.view + self.note)
         self.name_button.adjustSize()
-        ratio = self.devicePixelRatioF()
-        if not fine and self.width() * self.height() * ratio**2 > MOST_QUICK_PIXELS:
+        ratio, items = self.devicePixelRatioF(), self.scene.items(self.look.tokens)
+        heavy = is_heavy(items)
+        if not fine and (heavy or self.width() * self.height() * ratio**2 > MOST_QUICK_PIXELS):
             ratio *= 0.5
+        self._rest.setInterval(HEAVY_REST_MILLISECONDS if heavy else REST_MILLISECONDS)
         size = (max(8, int(self.width() * ratio)), max(8, int(self.height() * ratio)))
         self.last_request = self.hub.next_number()
         request = RenderRequest(
@@ -137,7 +140,7 @@ class Pane(QWidget):
             self.last_request,
             size,
             self.camera,
-            self.scene.items(self.look.tokens),
+            items,
             backdrop(self.look.tokens),
             self.grid,
             fine,

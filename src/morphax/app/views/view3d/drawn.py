@@ -8,7 +8,7 @@ from morphax.app.views.view3d.scene import Bundle
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Ints, Single
 
-COARSE_RINGS, COARSE_SIDES = 6, 5
+COARSE_RINGS, COARSE_SIDES = 5, 4
 """A coarse tube has about so many rings and sides, never more than the mesh has."""
 
 

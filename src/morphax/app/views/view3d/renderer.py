@@ -9,7 +9,7 @@ from morphax.app.views.panes.camera import basis
 from morphax.app.views.view3d import vtk_names as vtk
 from morphax.app.views.view3d.drawn import drawn
 from morphax.app.views.view3d.ground import floor_mesh, grid_segments
-from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest
+from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.core.mesh.mesh import Mesh
 
@@ -18,8 +18,6 @@ _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
 _MOST_SHADOW_POINTS = 150_000
-_MOST_MOVING_POINTS = 200_000
-"""With more points in sight, bundles are coarser and without shadows while something moves."""
 
 
 def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
@@ -145,7 +143,7 @@ class PaneRenderer:
         self._sheets.show(request)
         self._set_backdrop(request)
         self._set_camera(request)
-        self._set_quality(request)
+        self._set_quality(request, is_heavy=is_heavy(request.items))
         self.window.SetSize(*request.size)
         self.window.Render()
         pixels = vtk.vtkUnsignedCharArray()
@@ -155,9 +153,9 @@ class PaneRenderer:
 
     def _set_items(self, request: RenderRequest) -> None:
         wanted: set[tuple[int, bool]] = set()
-        is_heavy = sum(len(item.mesh.points) for item in request.items) > _MOST_MOVING_POINTS
+        heavy = is_heavy(request.items)
         for item in request.items:
-            coarse = is_heavy and not request.fine and isinstance(item.mesh, Bundle)
+            coarse = heavy and not request.fine and isinstance(item.mesh, Bundle)
             key = (id(item.mesh), coarse)
             wanted.add(key)
             if key not in self._actors:
@@ -167,7 +165,7 @@ class PaneRenderer:
             if self._styles.get(key) != style:
                 self._styles[key] = style
                 self._style(self._actors[key][1], item, request)
-            self._style_shadow(self._actors[key][2], item, request, is_heavy=is_heavy)
+            self._style_shadow(self._actors[key][2], item, request, is_heavy=heavy)
         for key in wanted - self._shown:
             for actor in self._actors[key][1:]:
                 self.renderer.AddActor(actor)
@@ -183,7 +181,7 @@ class PaneRenderer:
 
     def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest, *, is_heavy: bool) -> None:
         flat_side = request.camera.is_flat and request.camera.view != "Top"
-        is_light = len(item.mesh.points) <= _MOST_SHADOW_POINTS and (request.fine or not is_heavy)
+        is_light = len(item.mesh.points) <= _MOST_SHADOW_POINTS and not is_heavy
         shown = request.shaded and not flat_side and item.opacity == 1.0 and is_light
         shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
         shadow.GetProperty().SetColor(*request.backdrop.shadow)
@@ -252,11 +250,13 @@ class PaneRenderer:
         else:
             own.SetClippingRange(max(near, far * 1e-4), min(far, 40.0 * max(camera.distance, 1.0)))
 
-    def _set_quality(self, request: RenderRequest) -> None:
-        if request.fine == self._fine:
+    def _set_quality(self, request: RenderRequest, *, is_heavy: bool) -> None:
+        """Smooth edges, but not where they would keep the next picture waiting for seconds."""
+        fine = request.fine and not is_heavy
+        if fine == self._fine:
             return
-        self._fine = request.fine
-        self.window.SetMultiSamples(_SAMPLES if request.fine else 0)
+        self._fine = fine
+        self.window.SetMultiSamples(_SAMPLES if fine else 0)
 
     def close(self) -> None:
         self.window.Finalize()

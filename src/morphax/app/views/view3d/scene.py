@@ -42,6 +42,15 @@ class Bundle:
         return range(sum(len(m.points) for m in self.meshes))
 
 
+HEAVY_POINTS = 200_000
+"""With more points in sight, bundles are coarser while something moves, and nothing has shadows or smooth edges."""
+
+
+def is_heavy(items: tuple[Item, ...]) -> bool:
+    """Whether drawing items as well as can be would take too long."""
+    return sum(len(item.mesh.points) for item in items) > HEAVY_POINTS
+
+
 @dataclass(frozen=True, eq=False)
 class Sheet:
     """A picture guide: ``corners`` (4, 3) m from the lower left on, ``pixels`` (h, w, 4) uint8, top row first."""
