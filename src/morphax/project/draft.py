@@ -37,7 +37,7 @@ class Draft:
         self.project = project
         self._number = project.next_id
         self._put: dict[str, dict[str, Entity]] = {}
-        self._added: dict[str, list[str]] = {}
+        self._added: dict[str, dict[str, None]] = {}
         self._gone: dict[str, set[str]] = {}
         self._taken: dict[str, _Names] = {}
 
@@ -82,15 +82,14 @@ class Draft:
 
     def items(self, kind: str) -> tuple[Any, ...]:
         """A collection as it is now."""
-        put, gone, added = self._put.get(kind, {}), self._gone.get(kind, set()), self._added.get(kind, [])
+        put, gone, added = self._put.get(kind, {}), self._gone.get(kind, set()), self._added.get(kind, {})
         old = getattr(self.project, kind)
         if not put and not gone:
             return tuple(old)
         changed = list(old)
         for name, entity in put.items():
-            k = self.project.position(kind, name)
-            if k >= 0:
-                changed[k] = entity
+            if name not in added:
+                changed[self.project.position(kind, name)] = entity
         kept = [item for item in changed if item.id not in gone] if gone else changed
         return (*kept, *(put[name] for name in added if name not in gone))
 
@@ -108,7 +107,7 @@ class Draft:
         kind = _KIND_OF[type(entity)]
         name: str = getattr(entity, "id")  # noqa: B009
         self._put.setdefault(kind, {})[name] = entity
-        self._added.setdefault(kind, []).append(name)
+        self._added.setdefault(kind, {})[name] = None
 
     def drop(self, kind: str, ids: Iterable[str]) -> None:
         """Takes entities out."""

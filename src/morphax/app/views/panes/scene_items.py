@@ -3,7 +3,7 @@
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.view3d.scene import Bundle, Item
+from morphax.app.views.view3d.scene import Bundle, Item, Rgb
 from morphax.app.widgets.theme import Tokens, rgb
 from morphax.build.builder import Built
 from morphax.core.mesh.mesh import Mesh
@@ -29,6 +29,7 @@ class Scene:
         self._materials: tuple[Material, ...] = ()
         self._shown: dict[str, Item] = {}
         self._bundles = _Bundles()
+        self._looks: dict[str | None, tuple[Rgb, float, float]] = {}
         self._items: tuple[Item, ...] = ()
 
     def items(self, tokens: Tokens) -> tuple[Item, ...]:
@@ -43,12 +44,12 @@ class Scene:
         if touched is not None and not touched:
             return
         if touched is None:
-            self._shown, self._bundles = {}, _Bundles()
+            self._shown, self._bundles, self._looks = {}, _Bundles(), {}
             touched = frozenset(r.id for r in ws.project.runs)
         self._version, self._materials = ws.version, materials
         for name in touched:
             run, built = ws.project.find("runs", name), ws.bodies.get(name)
-            item = None if run is None or built is None else _item_of(ws.project, run, built)
+            item = None if run is None or built is None else self._item_of(ws.project, run, built)
             self._bundles.take(name, item)
             if item is None:
                 self._shown.pop(name, None)
@@ -57,13 +58,14 @@ class Scene:
         is_crowd = len(self._shown) > MANY
         self._items = self._bundles.items() if is_crowd else tuple(self._shown.values())
 
-
-def _item_of(project: Project, run: Run, built: Built) -> Item | None:
-    if run.show.hidden or not built.body.mesh.face_count:
-        return None
-    look = look_of(project, run.show)
-    opacity = GHOST if run.show.ghost else 1.0
-    return Item(built.body.mesh, rgb(look.colour), look.roughness, look.metal, opacity=opacity)
+    def _item_of(self, project: Project, run: Run, built: Built) -> Item | None:
+        if run.show.hidden or not built.body.mesh.face_count:
+            return None
+        look = self._looks.get(run.show.material)
+        if look is None:
+            found = look_of(project, run.show)
+            look = self._looks[run.show.material] = (rgb(found.colour), found.roughness, found.metal)
+        return Item(built.body.mesh, *look, opacity=GHOST if run.show.ghost else 1.0)
 
 
 def host_items(workspace: Workspace) -> list[Item]:
@@ -96,8 +98,8 @@ class _Bundles:
     def take(self, name: str, item: Item | None) -> None:
         """A body's item now; None: it is not shown."""
         self._alone.pop(name, None)
-        old = self._place.get(name)
-        stays = old is not None and item is not None and old[0][0] == item.look and len(item.mesh.points) < SMALL
+        old, look = self._place.get(name), () if item is None else item.look
+        stays = old is not None and item is not None and old[0][0] == look and len(item.mesh.points) < SMALL
         if old is not None and not stays:
             key, k = self._place.pop(name)
             del self._members[key][k]
@@ -108,7 +110,7 @@ class _Bundles:
         if len(item.mesh.points) >= SMALL:
             self._alone[name] = item
             return
-        key, k = old if old is not None and stays else self._free_place(item.look)
+        key, k = old if old is not None and stays else self._free_place(look)
         self._place[name] = (key, k)
         self._members.setdefault(key, {})[k] = item
         self._made.pop(key, None)
