@@ -127,8 +127,8 @@ def window_drag() -> tuple[float, float, float]:
     from PySide6.QtGui import QMouseEvent
     from PySide6.QtWidgets import QApplication
 
+    from morphax.app.session.camera import projected
     from morphax.app.session.settings import Settings
-    from morphax.app.views.panes.camera import projected
     from morphax.app.window import Window
     from morphax.project.history import Selection
 
@@ -201,7 +201,7 @@ def host_import() -> tuple[float, float, float]:
     window.arm(Kind.THROUGH)
     for k in range(30):
         at = pane.pointer_at(QPoint(150 + 5 * k, 300))
-        hovers.append(timed(lambda at=at: window.toolbox.hover(at)))
+        hovers.append(timed(lambda at=at: pane.route.hover(at)))
     locator = window.workspace.locator(window.workspace.project.hosts[0])
     near = [timed(lambda p=p: locator.nearest(p, 0.5)) for p in points[::2000] + 0.05]
     window.shut_down()
@@ -222,7 +222,7 @@ def main() -> int:
     keep_freed_memory()  # as the program does; the filter has the good of it too
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.session.collecting import Collector
+    from morphax.app.collecting import Collector
 
     app = QApplication([])
     Collector(app)

@@ -8,9 +8,9 @@ from time import perf_counter
 
 from PySide6.QtWidgets import QApplication
 
+from morphax.app.session.camera import orbited
 from morphax.app.session.settings import Settings
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.panes.camera import orbited
 from morphax.app.window import Window
 from morphax.build.builder import Builder
 from morphax.core.path.paths import PathKind

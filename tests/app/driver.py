@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from morphax.app.views.panes.camera import projected
+from morphax.app.session.camera import projected
 from morphax.app.views.panes.pane import Pane
 from morphax.app.window import Window
 from morphax.project.model.document import Path, Run

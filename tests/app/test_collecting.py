@@ -7,8 +7,8 @@ import pytest
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication
 
-from morphax.app.session import collecting
-from morphax.app.session.collecting import Collector
+from morphax.app import collecting
+from morphax.app.collecting import Collector
 
 
 class Knot:

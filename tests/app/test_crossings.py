@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
+from morphax.app.session.camera import Camera, projected
+from morphax.app.session.pointer import Pointer
 from morphax.app.tools.shared.crossings import crossing_near
 from morphax.app.tools.shared.edges_seen import EdgesSeen
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import Camera, projected
 
 SIZE = (800, 600)
 TOP = Camera("Top", (0.0, 0.0, 0.0), 2.0)

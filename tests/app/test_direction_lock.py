@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
+from morphax.app.session.camera import Camera, projected
+from morphax.app.session.pointer import Pointer
 from morphax.app.tools.shared.direction_lock import directions, locked
 from morphax.app.tools.shared.landing import Caught, Landing, Target
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import Camera, projected
 
 UP = np.array([0.0, 0.0, 1.0])
 

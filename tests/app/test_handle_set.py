@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
+from morphax.app.session.camera import FLAT_VIEWS, Camera, basis
 from morphax.app.tools.shared.handle_set import Part, outline, part_at, parts_seen
-from morphax.app.views.panes.camera import FLAT_VIEWS, Camera, basis
 
 SIZE = (400, 300)
 

@@ -8,8 +8,8 @@ import pytest
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
+from morphax.app.session.camera import Camera, framed, projected
 from morphax.app.session.settings import Settings, load_settings, save_settings, with_recent
-from morphax.app.views.panes.camera import Camera, framed, projected
 from morphax.app.views.view3d.render_thread import RenderThread
 from morphax.app.views.view3d.scene import Item, RenderRequest
 from morphax.app.widgets.theme import DARK, LIGHT, RESOURCES, Tokens, backdrop, contrast

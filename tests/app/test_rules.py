@@ -32,7 +32,7 @@ def test_tools_and_rows_know_no_qt() -> None:
         "views/inspector/path_rows.py",
         "views/inspector/summaries.py",
         "actions/table.py",
-        "views/panes/camera.py",
+        "session/camera.py",
     ):
         path = ROOT / "src/morphax/app" / name
         for file in sorted(path.glob("*.py")) if path.is_dir() else [path]:

@@ -7,10 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from morphax.app.session.in_sight import Meshes
-from morphax.app.tools.shared.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
-from morphax.app.tools.shared.picking import Picker, nearest_knot, nearest_on_path
-from morphax.app.views.panes.camera import (
+from morphax.app.session.camera import (
     FLAT_VIEWS,
     Camera,
     basis,
@@ -25,6 +22,9 @@ from morphax.app.views.panes.camera import (
     tipped,
     zoomed,
 )
+from morphax.app.session.in_sight import Meshes
+from morphax.app.tools.shared.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
+from morphax.app.tools.shared.picking import Picker, nearest_knot, nearest_on_path
 from morphax.core.body.sweep import sweep
 from morphax.core.path.paths import points_at
 from morphax.core.path.resolved import resolve_path

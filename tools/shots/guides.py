@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen
 
 from morphax.app.files.picture_files import take_picture
-from morphax.app.views.panes.camera import Camera
+from morphax.app.session.camera import Camera
 from morphax.app.window import Window
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
-from morphax.app.views.panes.camera import Camera, projected
+from morphax.app.session.camera import Camera, projected
 from morphax.app.window import Window
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon

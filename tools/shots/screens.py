@@ -9,8 +9,8 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
 from morphax.app.launch import prepare
+from morphax.app.session.camera import Camera
 from morphax.app.session.settings import Settings
-from morphax.app.views.panes.camera import Camera
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from morphax.core.path.paths import PathKind
@@ -110,8 +110,8 @@ def drawing(folder: Path) -> None:
 
 def exporting(folder: Path) -> None:
     window = _window("light", lantern_wagon())
-    window.settings = window.settings.model_copy(update={"export_folder": "~/wagon"})
-    window.show_export()
+    window.prefs.settings = window.settings.model_copy(update={"export_folder": "~/wagon"})
+    window.pages.show_export()
     window.export_page.name.setText("lantern-wagon")
     grab(window, folder / "export.png")
     window.shut_down()
@@ -144,7 +144,7 @@ def knots(folder: Path) -> None:
     run, path = window.workspace.chosen_run, window.workspace.chosen_path
     if run is not None and path is not None:
         window.workspace.select(Selection((run.id,), tuple(k.id for k in path.knots[2:5])))
-    window.show_knot_table()
+    window.pages.show_knot_table()
     window.panes[0].set_camera(Camera(target=(1.6, -1.2, 0.6), height=2.4, yaw=-1.2, pitch=0.3))
     grab(window, folder / "knots.png")
     window.shut_down()

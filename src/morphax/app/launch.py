@@ -18,7 +18,7 @@ def launch(words: Sequence[str]) -> int:
     prepare()
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.session.collecting import Collector
+    from morphax.app.collecting import Collector
     from morphax.app.widgets.icons import pixmap
     from morphax.app.widgets.theme import LIGHT, app_font, load_fonts
     from morphax.app.window import Window
@@ -35,6 +35,6 @@ def launch(words: Sequence[str]) -> int:
     Collector(app)
     window.start()
     if words and words[0] != "demo":
-        window.open_at_start(Path(words[0]))
+        window.files.open_file(Path(words[0]))
     Thread(target=compile_all, name="morphax-loops", daemon=True).start()  # the first body need not wait for them
     return int(app.exec())

@@ -34,7 +34,7 @@ def opened(qtbot, tmp_path: Path):
         save_project(project, file)
         window = drive(qtbot, Window(None, Settings(look="light", export_folder=str(tmp_path))))
         driver = next(window)
-        driver.window.open_at_start(file)
+        driver.window.files.open_file(file)
         driver.settle()
         recorder = Recorder(driver.window)
         made.append((window, recorder))

@@ -108,7 +108,7 @@ def test_a_preset_is_kept_on_the_disk_and_used_again(drawn: Driver) -> None:
     drawn.click(0, (-0.3, 0.0, 0.3))
     drawn.click(0, (0.3, 0.0, 0.3), double=True)
     assert drawn.run.recipe.ends.start == "domed" and drawn.body.width == pytest.approx(width)
-    stock.find.setFocus()
+    stock.finder.setFocus()
     drawn.type("star")
     assert set(stock.buttons) == {"star"}
 

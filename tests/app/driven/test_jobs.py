@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.app.views.panes.camera import Camera
+from morphax.app.session.camera import Camera
 from morphax.demo import lantern_wagon
 from morphax.project.edits.ports import plug_of
 from morphax.project.model.document import Project

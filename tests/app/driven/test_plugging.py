@@ -8,7 +8,7 @@ import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from morphax.app.views.panes.camera import projected
+from morphax.app.session.camera import projected
 from morphax.project.edits.ports import plug_of
 from tests.app.driven.test_hosts import arrive, choose_host, drop
 from tests.app.driver import LEFT, Driver

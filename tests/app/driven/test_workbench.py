@@ -333,7 +333,7 @@ def test_the_strip_takes_a_knot_and_trims_at_the_place_of_its_menu(drawn: Driver
     assert len(drawn.path.knots) == 5 and drawn.body.length == pytest.approx(length, rel=1e-9)
     at = float(drawn.window.workspace.chosen_body.knot_at[1])
     assert at == pytest.approx(0.3 * length, abs=2e-3)
-    menu = drawn.window.menus.strip_context(float(strip.x_of(0.5 * length)))
+    menu = drawn.window.menus.strip_context(0.5 * length)
     drawn.menu("refine.trim-end")
     menu.close()
     drawn.settle()

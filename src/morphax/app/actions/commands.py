@@ -2,14 +2,15 @@
 
 from dataclasses import replace
 from math import pi
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
 
-from morphax.app.actions.laying import nearest_hold
+from morphax.app.actions.desk import Desk
+from morphax.app.session.camera import basis
+from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Remark, Workspace
-from morphax.app.tools.shared.landing import WorkPlane
-from morphax.app.views.panes.camera import basis
+from morphax.app.tools.shared.laying import nearest_hold
 from morphax.build.clearance import clearance, least_gap
 from morphax.core.path.resolved import points_along
 from morphax.project.edits import paths as path_edits
@@ -23,10 +24,6 @@ from morphax.project.history import Selection
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Form, Project, Show, evolve
 from morphax.project.units import METRES, format_length
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
-
 
 _PATH_PLACES = 513
 """Places of a path that are asked how far they are from a host."""
@@ -102,7 +99,7 @@ def attach(ws: Workspace) -> None:
         )
 
 
-def go_on(window: "Window") -> None:
+def go_on(window: Desk) -> None:
     """Draws the chosen path on, from its first knot where that is chosen, else from its last."""
     ws, path, run = window.workspace, window.workspace.chosen_path, window.workspace.chosen_run
     if path is None or run is None or ws.is_locked((run.id,)):
@@ -113,7 +110,7 @@ def go_on(window: "Window") -> None:
     end: Literal["start", "end"] = "start" if path.knots[0].id in ws.selection.knots else "end"
     window.toolbox.go_on(run.id, path.id, end)
     window.hush()
-    window.active_pane().setFocus()
+    window.active_view().setFocus()
 
 
 def coil_round(ws: Workspace) -> None:
@@ -176,9 +173,9 @@ def say_clearance(ws: Workspace) -> None:
     ws.said.emit(f"{run.show.name} {what}{path}{inside}.")
 
 
-def plane_of_view(window: "Window") -> None:
+def plane_of_view(window: Desk) -> None:
     """The plane across the active view, through the chosen knot, else through what the view looks at."""
-    ws, pane = window.workspace, window.active_pane()
+    ws, pane = window.workspace, window.active_view()
     path = ws.chosen_path
     knot = next((k for k in path.knots if k.id in ws.selection.knots), None) if path is not None else None
     origin = np.array(pane.camera.target if knot is None else knot.place)
@@ -285,9 +282,9 @@ def knots_as_text(ws: Workspace) -> str:
     return "\n".join(["x\ty\tz\tradius", *rows])
 
 
-def nudge_across(window: "Window", right: int, up: int) -> None:
+def nudge_across(window: Desk, right: int, up: int) -> None:
     """Moves what is chosen by a grid step across the active view; in perspective along x and y."""
-    pane = window.active_pane()
+    pane = window.active_view()
     view = basis(pane.camera)
     ways = (view.right, view.up) if pane.camera.is_flat else (np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
     shift = pane.grid * (right * ways[0] + up * ways[1])
@@ -302,3 +299,9 @@ def nudge(ws: Workspace, shift: tuple[float, float, float]) -> bool:
     moving = [k for k in path.knots if not knots or k.id in knots]
     places = {k.id: (k.place[0] + shift[0], k.place[1] + shift[1], k.place[2] + shift[2]) for k in moving}
     return ws.attempt("Nudge", lambda p: path_edits.move_knots(p, path.id, places))
+
+
+def choose_look(desk: Desk, choice: str) -> None:
+    """Light, dark, or as the system has it; remembered."""
+    desk.look.choose(choice)
+    desk.prefs.keep(look=choice)

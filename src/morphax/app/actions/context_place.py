@@ -1,33 +1,29 @@
 """Where a menu was opened, else where the pointer is: for commands that speak of *this* place."""
 
 from dataclasses import replace
-from typing import TYPE_CHECKING, Literal
+from typing import Any, Literal
 
 import numpy as np
-from PySide6.QtCore import QPoint
-from PySide6.QtGui import QCursor
 
+from morphax.app.actions.desk import Desk
 from morphax.app.actions.refining import trim_to
-from morphax.app.tools.shared.landing import WorkPlane
-from morphax.app.views.panes.pane import Pane
+from morphax.app.session.session import SceneView
+from morphax.app.session.work_plane import WorkPlane
 from morphax.core.path.arclength import Places, distances_of
 from morphax.project.model.document import Place
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
 
 
 class Pointed:
     """Remembers a place while a menu is open."""
 
-    def __init__(self, window: "Window") -> None:
+    def __init__(self, window: Desk) -> None:
         self.window = window
         self._place: Place | None = None
-        self._pane: Pane | None = None
-        self._spot = QPoint()
+        self._pane: SceneView | None = None
+        self._spot: Any = None
         self._along: float | None = None
 
-    def at_pane(self, pane: Pane, at: QPoint) -> None:
+    def at_pane(self, pane: SceneView, at: Any) -> None:
         self._place = pane.place_under(at)
         self._pane, self._spot = pane, at
 
@@ -38,12 +34,12 @@ class Pointed:
     def forget(self) -> None:
         self._pane = self._place = self._along = None
 
-    def _pointer(self) -> tuple[Pane | None, QPoint]:
+    def _pointer(self) -> tuple[SceneView | None, Any]:
         """The pane and the place in it where the menu was opened, else where the pointer is."""
         if self._pane is not None:
             return self._pane, self._spot
-        pane = next((p for p in self.window.panes if p.underMouse()), None)
-        return pane, QPoint() if pane is None else pane.mapFromGlobal(QCursor.pos())
+        pane = next((p for p in self.window.scene_views if p.underMouse()), None)
+        return pane, None if pane is None else pane.under_pointer()
 
     def pivot(self) -> None:
         """Handle set and typed turns go about this place."""

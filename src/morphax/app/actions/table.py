@@ -2,19 +2,19 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TypeVar
 
 from morphax.app.actions import commands, refining
-from morphax.app.files.picture_files import ask_picture
+from morphax.app.actions.desk import Desk, End
+from morphax.app.session.work_plane import GROUND
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.guide_tools import pictures
 from morphax.app.tools.path.made_tool import MADE_KINDS
-from morphax.app.tools.shared.landing import GROUND
+from morphax.app.tools.routing import corner_of_drawing, toggle_moving
 from morphax.core.path.paths import PathKind
 from morphax.project.units import METRES
 
-if TYPE_CHECKING:
-    from morphax.app.window import Window
+V = TypeVar("V")
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Action:
     id: str
     title: str
     menu: str
-    run: Callable[["Window"], object]
+    run: Callable[[Desk], object]
     keys: tuple[str, ...] = ()
     enabled: Callable[[Workspace], bool] = lambda ws: True
     line_before: bool = False
@@ -71,6 +71,34 @@ def _in_group(ws: Workspace) -> bool:
     return any(r.show.group for i in ws.selection.runs if (r := ws.project.find("runs", i)) is not None)
 
 
+def _on(act: Callable[[Desk, V], object], value: V) -> Callable[[Desk], object]:
+    """An act with its value: for rows that are made in a loop."""
+    return lambda w: act(w, value)
+
+
+def _tip(w: Desk, way: str) -> None:
+    w.pair.tip(way)
+
+
+def _choose_unit(w: Desk, unit: str) -> None:
+    w.prefs.choose_unit(unit)
+
+
+def _trim(w: Desk, end: End) -> None:
+    w.pointed.trim(end)
+
+
+_ENDS: tuple[tuple[End, str], ...] = (("start", "before"), ("end", "behind"))
+
+
+def _corner_or_smooth(w: Desk) -> None:
+    if not corner_of_drawing(w.toolbox):
+        commands.corner_or_smooth(w.workspace)
+
+
+_EXPORT = "Ctrl+Shift+E"
+
+
 READY, GUIDES, HOSTS = "Draw ready-made", "Guides", "Add a simple host"
 MENUS = ("Project", "Edit", "Path", "Refine", "Run", "View", "Help")
 
@@ -93,8 +121,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("project.paths-in", "Bring in paths…", "Project", lambda w: w.exchange.bring_in_paths()),
     Action("project.section-in", "Bring in a section…", "Project", lambda w: w.exchange.bring_in_section()),
     Action("project.paths-out", "Write paths…", "Project", lambda w: w.exchange.write_chosen_paths(), (), _one),
-    Action("project.export", "Export…", "Project", lambda w: w.show_export(), ("Ctrl+Shift+E",), line_before=True),
-    Action("project.export-again", "Export again", "Project", lambda w: w.export_again(), ("Ctrl+E",)),
+    Action("project.export", "Export…", "Project", lambda w: w.pages.show_export(), (_EXPORT,), line_before=True),
+    Action("project.export-again", "Export again", "Project", lambda w: w.pages.export_again(), ("Ctrl+E",)),
     Action("project.quit", "Quit", "Project", lambda w: w.close(), ("Ctrl+Q",), line_before=True),
     Action("edit.undo", "Undo", "Edit", lambda w: w.undo(), ("Ctrl+Z",)),
     Action("edit.redo", "Redo", "Edit", lambda w: w.workspace.redo(), ("Ctrl+Shift+Z", "Ctrl+Y")),
@@ -117,7 +145,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("edit.copy", "Copy the knots", "Edit", lambda w: w.exchange.copy_knots(), ("Ctrl+C",), _one),
     Action("edit.paste", "Paste", "Edit", lambda w: w.exchange.paste(), ("Ctrl+V",)),
-    Action("edit.search", "Search the commands", "Edit", lambda w: w.search(), ("Ctrl+K",)),
+    Action("edit.search", "Search the commands", "Edit", lambda w: w.search_box.open(), ("Ctrl+K",)),
     Action("edit.rename", "Rename", "Edit", lambda w: w.list_panel.rename(), ("F2",), _things),
     Action("edit.all", "Choose all runs", "Edit", lambda w: commands.choose_all(w.workspace), ("Ctrl+A",)),
     Action("path.straight", "Draw straight", "Path", lambda w: w.arm(PathKind.STRAIGHT), ("S",)),
@@ -127,7 +155,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.handles", "Draw with handles", "Path", lambda w: w.arm(PathKind.HANDLES), ("H",)),
     Action("path.rectangle", "Rectangle", "Path", lambda w: w.arm("rectangle"), ("Shift+R",), under=READY),
     *(
-        Action(f"path.{name}", made.title, "Path", lambda w, n=name: w.arm(n), under=READY)
+        Action(f"path.{name}", made.title, "Path", _on(lambda w, n: w.arm(n), name), under=READY)
         for name, made in MADE_KINDS.items()
     ),
     Action(
@@ -135,7 +163,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("guide.line", "Helper line", "Path", lambda w: w.arm("helper-line"), under=GUIDES),
     Action("guide.rectangle", "Helper rectangle", "Path", lambda w: w.arm("helper-rectangle"), under=GUIDES),
-    Action("guide.picture", "Bring in a picture…", "Path", lambda w: ask_picture(w), under=GUIDES),
+    Action("guide.picture", "Bring in a picture…", "Path", lambda w: w.exchange.bring_in_picture(), under=GUIDES),
     Action(
         "guide.scale",
         "Scale the picture by two places",
@@ -152,16 +180,16 @@ ACTIONS: tuple[Action, ...] = (
         "path.corner",
         "Corner or smooth",
         "Path",
-        lambda w: w.toolbox.corner() or commands.corner_or_smooth(w.workspace),
+        _corner_or_smooth,
         ("B",),
         lambda ws: _knots(ws) or ws.is_drawing,
         line_before=True,
     ),
     Action("path.next", "Next knot", "Path", lambda w: commands.step_knot(w.workspace, 1), ("PgDown",), _one),
     Action("path.before", "Knot before", "Path", lambda w: commands.step_knot(w.workspace, -1), ("PgUp",), _one),
-    Action("path.radius", "Corner radius", "Path", lambda w: w.inspector.begin_radius(), ("R",), _one),
+    Action("path.radius", "Corner radius", "Path", lambda w: w.pages.begin_radius(), ("R",), _one),
     Action("path.start", "Start at this knot", "Path", lambda w: commands.start_here(w.workspace), (), _knots),
-    Action("path.table", "Knot table", "Path", lambda w: w.show_knot_table(), ("Ctrl+T",), _one),
+    Action("path.table", "Knot table", "Path", lambda w: w.pages.show_knot_table(), ("Ctrl+T",), _one),
     Action("path.close", "Close or open", "Path", lambda w: commands.close_or_open(w.workspace), ("O",), _one),
     Action(
         "path.hold", "Hold on to host or path", "Path", lambda w: commands.attach(w.workspace), ("Shift+U",), _knots
@@ -174,7 +202,7 @@ ACTIONS: tuple[Action, ...] = (
             f"refine.line-{axis}",
             f"Line up in {axis}",
             "Refine",
-            lambda w, i=i: refining.line_up(w.workspace, i),
+            _on(lambda w, i: refining.line_up(w.workspace, i), i),
             (),
             _one,
         )
@@ -204,12 +232,12 @@ ACTIONS: tuple[Action, ...] = (
             f"refine.trim-{end}",
             f"Trim {word} this place",
             "Refine",
-            lambda w, e=end: w.menus.pointed.trim(e),
+            _on(_trim, end),
             (),
             _one,
             line_before=end == "start",
         )
-        for end, word in (("start", "before"), ("end", "behind"))
+        for end, word in _ENDS
     ),
     Action("refine.flatten", "Flatten", "Refine", lambda w: refining.flatten(w.workspace), (), _one, line_before=True),
     Action(
@@ -236,15 +264,15 @@ ACTIONS: tuple[Action, ...] = (
             f"refine.mirror-{axis}",
             f"Mirror in {axis}",
             "Refine",
-            lambda w, i=i: refining.mirror(w.workspace, i),
+            _on(lambda w, i: refining.mirror(w.workspace, i), i),
             ("Ctrl+Shift+M",) if axis == "x" else (),
             _runs,
             line_before=i == 0,
         )
         for i, axis in enumerate("xyz")
     ),
-    Action("run.move", "Move and turn", "Run", lambda w: w.toolbox.toggle_moving(), ("M",), _things),
-    Action("run.pivot", "Turn about this point", "Run", lambda w: w.menus.pointed.pivot(), (), _things),
+    Action("run.move", "Move and turn", "Run", lambda w: toggle_moving(w.toolbox), ("M",), _things),
+    Action("run.pivot", "Turn about this point", "Run", lambda w: w.pointed.pivot(), (), _things),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), _runs),
     Action(
         "run.quarter",
@@ -287,7 +315,7 @@ ACTIONS: tuple[Action, ...] = (
             f"host.add-{kind}",
             word.capitalize(),
             "Run",
-            lambda w, k=kind: commands.add_host(w.workspace, k),
+            _on(lambda w, k: commands.add_host(w.workspace, k), kind),
             under=HOSTS,
         )
         for kind, word in commands.HOST_WORDS.items()
@@ -303,19 +331,21 @@ ACTIONS: tuple[Action, ...] = (
         "view.perspective",
         "Perspective",
         "View",
-        lambda w: w.look_from("Perspective"),
+        lambda w: w.pair.look_from("Perspective"),
         ("Ctrl+Home",),
         line_before=True,
     ),
     *(
-        Action(f"view.tip-{way}", f"Tip {way}", "View", lambda w, way=way: w.tip(way), (f"Ctrl+{way.capitalize()}",))
+        Action(
+            f"view.tip-{way}", f"Tip {way}", "View", _on(lambda w, x: w.pair.tip(x), way), (f"Ctrl+{way.capitalize()}",)
+        )
         for way in ("left", "right", "up", "down")
     ),
     Action("view.second", "Second view", "View", lambda w: w.fold("second"), ("F6",), line_before=True),
     Action("view.strip", "Length strip", "View", lambda w: w.fold("strip"), ("F7",)),
     Action("view.list", "List", "View", lambda w: w.fold("list"), ("F8",)),
     Action("view.inspector", "Inspector", "View", lambda w: w.fold("inspector"), ("F9",)),
-    Action("view.fill", "This view fills the window", "View", lambda w: w.fill_with_pane(), ("F11",)),
+    Action("view.fill", "This view fills the window", "View", lambda w: w.pair.fill_window(), ("F11",)),
     Action(
         "plane.ground", "Work plane: ground", "View", lambda w: w.workspace.set_work_plane(GROUND), line_before=True
     ),
@@ -328,15 +358,21 @@ ACTIONS: tuple[Action, ...] = (
         (),
         _knots,
     ),
-    Action("plane.face", "Work plane: this face", "View", lambda w: w.menus.pointed.plane()),
+    Action("plane.face", "Work plane: this face", "View", lambda w: w.pointed.plane()),
     Action("view.seam", "Seam", "View", lambda w: w.look.toggle_seam(), ("Shift+S",), line_before=True),
     *(
-        Action(f"view.unit-{u}", f"Lengths in {u}", "View", lambda w, u=u: w.choose_unit(u), line_before=u == "mm")
+        Action(
+            f"view.unit-{u}",
+            f"Lengths in {u}",
+            "View",
+            _on(_choose_unit, u),
+            line_before=u == "mm",
+        )
         for u in METRES
     ),
-    Action("view.light", "Light look", "View", lambda w: w.choose_look("light"), line_before=True),
-    Action("view.dark", "Dark look", "View", lambda w: w.choose_look("dark")),
-    Action("view.system", "Look of the desktop", "View", lambda w: w.choose_look("system")),
-    Action("help.keys", "Keys and mouse", "Help", lambda w: w.show_keys(), ("F1",)),
+    Action("view.light", "Light look", "View", lambda w: commands.choose_look(w, "light"), line_before=True),
+    Action("view.dark", "Dark look", "View", lambda w: commands.choose_look(w, "dark")),
+    Action("view.system", "Look of the desktop", "View", lambda w: commands.choose_look(w, "system")),
+    Action("help.keys", "Keys and mouse", "Help", lambda w: w.pages.show_keys(), ("F1",)),
     Action("help.about", "About Morphax", "Help", lambda w: w.about()),
 )

@@ -1,22 +1,18 @@
 """The keeper: saves unsaved work on the side every few seconds, and brings back what a crash left."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QObject, QTimer
 
+from morphax.app.actions.desk import Desk
 from morphax.io.autosave import drop_autosave, drop_orphan, load_orphan, new_name, orphans, write_autosave
 from morphax.io.errors import FileError
 from morphax.project.model.document import Project
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
 
 
 class Keeper(QObject):
     """Watches the workspace; a change is on the disk a few seconds later."""
 
-    def __init__(self, window: "Window", seconds: float) -> None:
-        super().__init__(window)
+    def __init__(self, window: Desk, seconds: float) -> None:
+        super().__init__()
         self.window, self.name = window, new_name()
         self._kept: Project | None = None
         self._timer = QTimer(self, singleShot=True, interval=int(seconds * 1000))

@@ -1,15 +1,16 @@
 """Paths and sections in and out of the window: files, the clipboard, things dropped on it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from morphax.app.actions import commands
+from morphax.app.actions.desk import Desk
 from morphax.app.files.host_files import is_host_file
 from morphax.app.files.picture_files import take_picture
 from morphax.app.views import pictures
+from morphax.app.views.pictures import ENDINGS as PICTURES
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
@@ -22,9 +23,6 @@ from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.runs import NewRun, set_section
 from morphax.project.history import Selection
 from morphax.project.lookup import file_source
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
 
 
 def _holds_lines_only(file: Path) -> bool:
@@ -41,8 +39,18 @@ def _holds_lines_only(file: Path) -> bool:
 class Exchange:
     """The window's dealings with path and section files and the clipboard."""
 
-    def __init__(self, window: "Window") -> None:
-        self.window, self.workspace = window, window.workspace
+    def __init__(self, window: Desk, parent: QWidget) -> None:
+        self.window, self.parent, self.workspace = window, parent, window.workspace
+
+    def take_sections(self, files: Sequence[Path]) -> None:
+        """Sections of several files."""
+        for file in files:
+            self.take_section(file)
+
+    def bring_in_picture(self) -> None:
+        name = self.ask("Bring in a picture", f"Pictures (*{' *'.join(PICTURES)})")
+        if name:
+            take_picture(self.window, Path(name))
 
     def bring_in_paths(self) -> None:
         name = self.ask("Bring in paths", f"Paths (*{' *'.join(ENDINGS)})")
@@ -138,7 +146,7 @@ class Exchange:
 
     def ask(self, title: str, filters: str, *, save: bool = False) -> str:
         """A file's name from a dialog; empty where it was left."""
-        dialog = QFileDialog(self.window, title)
+        dialog = QFileDialog(self.parent, title)
         dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
         dialog.setDirectory(str(self.window.files.folder()))
         dialog.setNameFilter(filters) if ";;" not in filters else dialog.setNameFilters(filters.split(";;"))

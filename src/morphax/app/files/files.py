@@ -1,19 +1,16 @@
 """New, open, save, recent, and the question about unsaved changes."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from morphax.app.session.settings import save_settings, with_recent
+from morphax.app.actions.desk import Desk
+from morphax.app.session.settings import with_recent
 from morphax.cli.bodies import project_thumbnail
 from morphax.demo import lantern_wagon, practice_table
 from morphax.io.errors import FileError
 from morphax.io.project_file import load_project, save_project
 from morphax.project.model.document import Project
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
 
 _FILTER = "Morphax projects (*.morphax)"
 
@@ -21,8 +18,8 @@ _FILTER = "Morphax projects (*.morphax)"
 class Files:
     """The window's dealings with project files."""
 
-    def __init__(self, window: "Window") -> None:
-        self.window, self.workspace = window, window.workspace
+    def __init__(self, window: Desk, parent: QWidget) -> None:
+        self.window, self.parent, self.workspace = window, parent, window.workspace
 
     def new(self) -> None:
         if self.may_leave():
@@ -86,13 +83,11 @@ class Files:
         return True
 
     def _remember(self, file: Path) -> None:
-        self.window.settings = with_recent(self.window.settings, file)
-        failed = save_settings(self.window.settings)
-        if failed:
-            self.window.say(failed)
+        prefs = self.window.prefs
+        prefs.keep(recent=with_recent(prefs.settings, file).recent)
 
     def _ask(self, *, save: bool) -> str:
-        dialog = QFileDialog(self.window, "Save the project" if save else "Open a project")
+        dialog = QFileDialog(self.parent, "Save the project" if save else "Open a project")
         dialog.setOption(QFileDialog.Option.DontUseNativeDialog, True)
         dialog.setDirectory(str(self.folder()))
         dialog.setNameFilter(_FILTER)
@@ -116,7 +111,7 @@ class Files:
         self.window.toolbox.finish()
         if self.workspace.history.is_saved:
             return True
-        box = QMessageBox(self.window)
+        box = QMessageBox(self.parent)
         box.setWindowTitle("Unsaved changes")
         box.setText("This project has changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)

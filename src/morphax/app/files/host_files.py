@@ -2,12 +2,13 @@
 
 import os
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from threading import Thread, get_native_id
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from morphax.app.actions.desk import Desk
 from morphax.build.refind import Change, refound
 from morphax.io.errors import FileError
 from morphax.io.host_files import ENDINGS, HostFile, guessed, read_host
@@ -15,9 +16,6 @@ from morphax.project.edits.hosts import add_hosts, host_by_id, renewed
 from morphax.project.edits.runs import Added
 from morphax.project.history import Selection
 from morphax.project.model.document import HostSource, Project
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
 
 _NICENESS = 12
 """Looking for edges in a host that has just come in gives way to its picture (nice(2): 0 is usual, 19 least)."""
@@ -28,7 +26,7 @@ class HostFiles(QObject):
 
     _read = Signal(object)
 
-    def __init__(self, window: "Window") -> None:
+    def __init__(self, window: Desk) -> None:
         super().__init__()
         self.window, self.workspace = window, window.workspace
         self.waiting = 0
@@ -56,7 +54,7 @@ class HostFiles(QObject):
         hosts = [h for h in self.workspace.project.hosts if h.id in host_ids and h.source is not None]
         files = {(h.source.asset, h.source.path) for h in hosts if h.source is not None and h.source.path}
         for asset, path in sorted(files):
-            self._begin(Path(path), lambda found, a=asset, p=Path(path): self._renew(a, p, found))
+            self._begin(Path(path), partial(self._renew, asset, Path(path)))
 
     def _begin(self, file: Path, then: Callable[[HostFile], None], *, warms: bool = False) -> None:
         """Reads in a thread; the result comes back on the interface thread. ``warms``: meshes are made there too."""
@@ -66,9 +64,10 @@ class HostFiles(QObject):
 
         def work() -> None:
             try:
-                found: HostFile | FileError = read_host(file)
+                read = read_host(file)
                 if warms:
-                    self._ready = (project, self._added(project, file, found))
+                    self._ready = (project, self._added(project, file, read))
+                found: HostFile | FileError = read
             except FileError as error:
                 found = error
             self._read.emit((found, then))
@@ -95,7 +94,7 @@ class HostFiles(QObject):
 
         Thread(target=work, name="morphax-host-edges", daemon=True).start()
 
-    def _on_read(self, result: tuple) -> None:
+    def _on_read(self, result: tuple[HostFile | FileError, Callable[[HostFile], None]]) -> None:
         found, then = result
         self.waiting -= 1
         if isinstance(found, FileError):
@@ -124,7 +123,7 @@ class HostFiles(QObject):
         if added is None or base is not ws.project:  # something was changed while the file was read
             added = self._added(ws.project, file, found)
         source = next(h.source for h in added.project.hosts if h.id == added.ids[0])
-        unit, up = source.unit, source.up
+        unit, up = (source.unit, source.up) if source is not None else ("m", "z")
         ws.edit(f"Bring in {file.name}", added.project, Selection(hosts=added.ids))
         self.window.frame()
         self.window.say(_said(file, found, f"read in {unit} with {up} up; both can be changed"))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QFont
+from PySide6.QtGui import QFont, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.widgets.theme import app_font
@@ -85,7 +85,7 @@ class FirstSheet(QWidget):
             self.box.insertWidget(self.box.indexOf(self.line), button)
         self.adjustSize()
 
-    def showEvent(self, event: QEvent) -> None:
+    def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.centre()
 
@@ -97,5 +97,7 @@ class FirstSheet(QWidget):
 
     def centre(self) -> None:
         parent = self.parentWidget()
+        if parent is None:
+            return
         self.adjustSize()
         self.move((parent.width() - self.width()) // 2, (parent.height() - self.height()) // 2)

@@ -1,7 +1,5 @@
 """Keys and mouse: every command with its key, changeable, and the map of the mouse."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont, QKeySequence
 from PySide6.QtWidgets import (
@@ -16,13 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.actions.table import ACTIONS
+from morphax.app.actions.desk import Desk
+from morphax.app.actions.table import ACTIONS, Action
+from morphax.app.views.menus import Menus
 from morphax.app.views.panes.navigation import MAPS
 from morphax.app.widgets.theme import app_font
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
-
 
 HELD = (
     ("Snapping the other way", "Ctrl"),
@@ -40,9 +36,9 @@ class KeysPage(QWidget):
 
     closed = Signal()
 
-    def __init__(self, window: "Window") -> None:
+    def __init__(self, window: Desk, menus: Menus) -> None:
         super().__init__()
-        self.window_ = window
+        self.desk, self.menus = window, menus
         self.setObjectName("column")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         box = QVBoxLayout(self)
@@ -52,7 +48,7 @@ class KeysPage(QWidget):
         self.mouse = QComboBox()
         self.mouse.setAccessibleName("Map of the mouse")
         self.mouse.addItems(list(MAPS))
-        self.mouse.activated.connect(lambda i: window.choose_mouse(self.mouse.itemText(i)))
+        self.mouse.activated.connect(lambda i: window.prefs.choose_mouse(self.mouse.itemText(i)))
         self.said = QLabel()
         self.said.setObjectName("soft")
         self.said.setWordWrap(True)
@@ -99,18 +95,20 @@ class KeysPage(QWidget):
 
     def refresh(self) -> None:
         """Shows the keys that hold."""
-        self.mouse.setCurrentText(self.window_.settings.mouse)
-        self.said.setText(MAPS[self.window_.settings.mouse].words)
+        self.mouse.setCurrentText(self.desk.settings.mouse)
+        self.said.setText(MAPS[self.desk.settings.mouse].words)
         for action in ACTIONS:
-            keys = self.window_.settings.keys.get(action.id, action.keys)
+            keys = self.desk.settings.keys.get(action.id, action.keys)
             field = self.fields[action.id]
             field.setKeySequence(QKeySequence(keys[0] if keys else ""))
-            field.findChild(QLineEdit).setPlaceholderText("none")
+            line = field.findChild(QLineEdit)
+            if line is not None:
+                line.setPlaceholderText("none")
 
     def _on_key(self, action_id: str) -> None:
         """Gives a command another key; one that is taken stays where it is."""
         text = self.fields[action_id].keySequence().toString()
-        settings, action = self.window_.settings, next(a for a in ACTIONS if a.id == action_id)
+        settings, action = self.desk.settings, next(a for a in ACTIONS if a.id == action_id)
         now = settings.keys.get(action_id, action.keys)
         if text == (QKeySequence(now[0]).toString() if now else ""):
             return
@@ -124,9 +122,9 @@ class KeysPage(QWidget):
             return
         self._keep({**settings.keys, action_id: (text, *now[1:]) if text else ()})
 
-    def _of(self, action: object) -> tuple[str, ...]:
-        return self.window_.menus.keys_of(action)
+    def _of(self, action: Action) -> tuple[str, ...]:
+        return self.menus.keys_of(action)
 
     def _keep(self, keys: dict[str, tuple[str, ...]]) -> None:
-        self.window_.choose_keys(keys)
+        self.desk.prefs.choose_keys(keys)
         self.refresh()

@@ -1,7 +1,7 @@
 """The knot table: places and radii of the chosen path as numbers, with copy and paste to and from a spreadsheet."""
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QFont, QKeyEvent, QKeySequence
+from PySide6.QtGui import QFont, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHeaderView,
@@ -33,8 +33,10 @@ class _Cells(QTableWidget):
 
     def event(self, event: QEvent) -> bool:
         """Copy and paste mean the table here, not the window's own."""
-        if event.type() == QEvent.Type.ShortcutOverride and (
-            event.matches(QKeySequence.StandardKey.Copy) or event.matches(QKeySequence.StandardKey.Paste)
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and (event.matches(QKeySequence.StandardKey.Copy) or event.matches(QKeySequence.StandardKey.Paste))
         ):
             event.accept()
             return True
@@ -96,7 +98,7 @@ class KnotTable(QWidget):
                 self.cells.setItem(row, column, QTableWidgetItem(format_number(value / METRES[unit], decimals=4)))
         self.cells.blockSignals(False)
 
-    def showEvent(self, event: object) -> None:
+    def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.fill()
 
@@ -105,9 +107,11 @@ class KnotTable(QWidget):
         path, unit = self.workspace.chosen_path, self.workspace.project.unit
         if path is None or row >= len(path.knots):
             return
-        knot = path.knots[row]
+        knot, cell = path.knots[row], self.cells.item(row, column)
+        if cell is None:
+            return
         try:
-            value = parse_length(self.cells.item(row, column).text(), unit=unit)
+            value = parse_length(cell.text(), unit=unit)
         except UnitError as error:
             self.workspace.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             self.fill()
@@ -115,7 +119,8 @@ class KnotTable(QWidget):
         if column == 3:
             self.workspace.attempt("Round the corner", lambda p: set_radius(p, path.id, [knot.id], value))
         else:
-            place = tuple(value if i == column else v for i, v in enumerate(knot.place))
+            x, y, z = (value if i == column else v for i, v in enumerate(knot.place))
+            place = (float(x), float(y), float(z))
             self.workspace.attempt("Move a knot", lambda p: move_knots(p, path.id, {knot.id: place}))
         self.fill()
 

@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from morphax.app.session.in_sight import InSight, Tally
-from morphax.app.tools.shared.landing import GROUND, WorkPlane
+from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.build.builder import Built
 from morphax.build.cache import IdentityCache, Sources
 from morphax.build.locators import Locator
@@ -18,6 +18,7 @@ from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
 from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
 from morphax.core.mesh.mesh import Mesh
+from morphax.core.types import Points3
 from morphax.project import history
 from morphax.project.derive.graph import Graph
 from morphax.project.derive.walk import brought_up
@@ -209,11 +210,15 @@ class Workspace(QObject):
         """A mesh made ready for nearest points and lines of sight."""
         return self._locators.get((mesh,), lambda: Locator(mesh))
 
+    def what_follows(self, ids: Sequence[str]) -> set[str]:
+        """Ids of things, and of all that follows from them."""
+        return self._graph.affected(ids)
+
     def host_corners(self) -> list[Place]:
         """Lowest and highest corner of each chosen host."""
         chosen = (self.project.find("hosts", i) for i in self.selection.hosts)
         meshes = [self.builder.host(self.project, h) for h in chosen if h is not None]
-        return [tuple(map(float, f(m.points, axis=0))) for m in meshes if len(m.points) for f in (np.min, np.max)]
+        return [_place_of(f(m.points, axis=0)) for m in meshes if len(m.points) for f in (np.min, np.max)]
 
     def is_locked(self, ids: Sequence[str]) -> bool:
         """Whether one of the runs or hosts is locked; says so."""
@@ -385,6 +390,10 @@ class Workspace(QObject):
     def close(self) -> None:
         """Ends the worker."""
         self._worker.close()
+
+
+def _place_of(p: Points3) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def same_sources(a: Sources, b: Sources) -> bool:

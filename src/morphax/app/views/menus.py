@@ -1,18 +1,16 @@
 """The menu bar, made from the table of actions."""
 
-from typing import TYPE_CHECKING
+from functools import partial
 
 from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMainWindow, QMenu
 
 from morphax.app.actions.context_place import Pointed
+from morphax.app.actions.desk import Desk
 from morphax.app.actions.table import ACTIONS, MENUS, Action
+from morphax.app.tools.routing import PointerRoute
 from morphax.app.views.panes.pane import Pane
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
-
 
 _KNOT_ACTIONS = (
     "path.corner", "path.radius", "path.start", "path.hold", "run.pivot", "edit.delete", "",
@@ -37,10 +35,10 @@ _FREE_ACTIONS = (
 class Menus:
     """Menus with their shortcuts; they show what can be done now."""
 
-    def __init__(self, window: "Window") -> None:
-        self.window = window
+    def __init__(self, desk: Desk, window: QMainWindow) -> None:
+        self.desk, self.window = desk, window
         self.by_id: dict[str, QAction] = {}
-        self.pointed = Pointed(window)
+        self.pointed = Pointed(desk)
         menus = {name: window.menuBar().addMenu(name) for name in MENUS}
         under: dict[str, QMenu] = {}
         for action in ACTIONS:
@@ -58,13 +56,13 @@ class Menus:
             menu.addSeparator()
         made = QAction(action.title, self.window)
         made.setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
-        made.triggered.connect(lambda _=False, a=action: self._do(a))
+        made.triggered.connect(partial(self._on_action, action))
         menu.addAction(made)
         self.by_id[action.id] = made
 
     def keys_of(self, action: Action) -> tuple[str, ...]:
         """An action's keys: the user's own, else ours."""
-        return self.window.settings.keys.get(action.id, action.keys)
+        return self.desk.settings.keys.get(action.id, action.keys)
 
     def renew_keys(self) -> None:
         """Takes over changed keys."""
@@ -73,13 +71,13 @@ class Menus:
 
     def context(self, pane: Pane, at: QPoint) -> QMenu:
         """The menu at the pointer; what lies under the pointer is chosen first."""
-        self.window.toolbox.choose_under(pane.pointer_at(at))
+        PointerRoute(self.desk.toolbox).choose(pane.pointer_at(at))
         self.pointed.at_pane(pane, at)
         return self._of_place()
 
-    def strip_context(self, x: float) -> QMenu:
-        """The menu at a pixel of the length strip."""
-        self.pointed.at_strip(self.window.strip.distance_at(x))
+    def strip_context(self, along: float | None) -> QMenu:
+        """The menu at a distance along the chosen run, m."""
+        self.pointed.at_strip(along)
         return self._of_place()
 
     def _of_place(self) -> QMenu:
@@ -90,37 +88,42 @@ class Menus:
 
     def of_chosen(self) -> QMenu:
         """A menu of what fits what is chosen."""
-        ws, menu = self.window.workspace, QMenu(self.window)
+        ws, menu = self.desk.workspace, QMenu(self.window)
         self.refresh()
-        names = _KNOT_ACTIONS if ws.selection.knots else _RUN_ACTIONS if ws.selection.runs else _FREE_ACTIONS
+        names: tuple[str, ...] = (
+            _KNOT_ACTIONS if ws.selection.knots else _RUN_ACTIONS if ws.selection.runs else _FREE_ACTIONS
+        )
         names = _HOST_ACTIONS if ws.selection.hosts else names
         for name in names:
             menu.addSeparator() if not name else menu.addAction(self.by_id[name])
         menu.aboutToHide.connect(menu.deleteLater)
         return menu
 
+    def _on_action(self, action: Action, _: bool = False) -> None:
+        self._do(action)
+
     def _do(self, action: Action) -> None:
         """Does an action; one that changes the project first finishes the path or drag that is going on."""
-        mixes = action.id in ("path.corner", "path.straight", "path.through") and self.window.toolbox.is_drawing
+        mixes = action.id in ("path.corner", "path.straight", "path.through") and self.desk.toolbox.is_drawing
         if action.menu in ("Project", "Edit", "Path", "Refine", "Run") and action.id != "edit.undo" and not mixes:
-            self.window.toolbox.finish()
-            self.window.toolbox.release()
-        action.run(self.window)
+            self.desk.toolbox.finish()
+            self.desk.toolbox.release()
+        action.run(self.desk)
 
     def _fill_recent(self) -> None:
         self.recent.clear()
-        for name in self.window.settings.recent:
-            self.recent.addAction(name, lambda n=name: self.window.files.open_recent(n))
-        if not self.window.settings.recent:
+        for name in self.desk.settings.recent:
+            self.recent.addAction(name, partial(self.desk.files.open_recent, name))
+        if not self.desk.settings.recent:
             self.recent.addAction("none yet").setEnabled(False)
 
     def refresh(self) -> None:
         """Enables what can be done; undo and redo say what they would undo and redo."""
-        ws = self.window.workspace
+        ws = self.desk.workspace
         for action in ACTIONS:
             self.by_id[action.id].setEnabled(action.enabled(ws))
         undo, redo = ws.history.undo_label, ws.history.redo_label
         self.by_id["edit.undo"].setText(f"Undo {undo.lower()}" if undo else "Undo")
-        self.by_id["edit.undo"].setEnabled(undo is not None or self.window.toolbox.is_drawing)
+        self.by_id["edit.undo"].setEnabled(undo is not None or self.desk.toolbox.is_drawing)
         self.by_id["edit.redo"].setText(f"Redo {redo.lower()}" if redo else "Redo")
         self.by_id["edit.redo"].setEnabled(redo is not None)

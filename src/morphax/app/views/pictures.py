@@ -7,8 +7,8 @@ import numpy as np
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
 from PySide6.QtGui import QImage, QImageReader
 
+from morphax.app.session.camera import Camera
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.panes.camera import Camera
 from morphax.app.views.view3d.scene import Sheet
 from morphax.build.guides import VIEW_AXES
 from morphax.io.errors import FileError

@@ -1,15 +1,12 @@
 """The search over all commands: type a few letters, Enter does it, Esc closes. Not a dialog: it asks nothing."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from morphax.app.actions.desk import Desk
 from morphax.app.actions.table import ACTIONS, Action
-
-if TYPE_CHECKING:
-    from morphax.app.window import Window
+from morphax.app.views.menus import Menus
 
 _WIDTH, _MOST = 420, 9
 
@@ -24,9 +21,9 @@ def found_actions(text: str) -> list[Action]:
 class Search(QFrame):
     """A field with a list of what can be done."""
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
-        self.window_ = window
+    def __init__(self, desk: Desk, menus: Menus, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.desk, self.menus, self.over = desk, menus, parent
         self.setObjectName("card")
         self.setAccessibleName("Search the commands")
         box = QVBoxLayout(self)
@@ -50,7 +47,7 @@ class Search(QFrame):
         self.field.clear()
         self.fill("")
         self.resize(_WIDTH, 40 + 28 * _MOST)
-        self.move((self.window_.width() - _WIDTH) // 2, 90)
+        self.move((self.over.width() - _WIDTH) // 2, 90)
         self.show()
         self.raise_()
         self.field.setFocus()
@@ -58,12 +55,12 @@ class Search(QFrame):
     def fill(self, text: str) -> None:
         """Lists what the words find; what cannot be done now is greyed."""
         self.list.clear()
-        ws = self.window_.workspace
+        ws = self.desk.workspace
         for action in found_actions(text):
-            keys = ", ".join(self.window_.menus.keys_of(action))
+            keys = ", ".join(self.menus.keys_of(action))
             item = QListWidgetItem(f"{action.whole_title}    {keys}" if keys else action.whole_title)
             item.setData(Qt.ItemDataRole.UserRole, action.id)
-            if not self.window_.menus.by_id[action.id].isEnabled() or not action.enabled(ws):
+            if not self.menus.by_id[action.id].isEnabled() or not action.enabled(ws):
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
             self.list.addItem(item)
         self.list.setCurrentRow(0)
@@ -73,11 +70,11 @@ class Search(QFrame):
         item = self.list.currentItem()
         self.close_()
         if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
-            self.window_.menus.by_id[item.data(Qt.ItemDataRole.UserRole)].trigger()
+            self.menus.by_id[item.data(Qt.ItemDataRole.UserRole)].trigger()
 
     def close_(self) -> None:
         self.hide()
-        self.window_.active_pane().setFocus()
+        self.desk.active_view().setFocus()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Arrows walk the list, Enter takes, Esc and leaving the field close."""

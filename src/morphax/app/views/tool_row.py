@@ -4,11 +4,12 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
 
 from morphax.app.actions.commands import coil_round
-from morphax.app.session.appearance import Look
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.made_tool import MADE_KINDS
+from morphax.app.tools.routing import set_snapping
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import icon, section_pixmap
 from morphax.core.path.paths import PathKind
 from morphax.project.model.document import source_title
@@ -137,7 +138,7 @@ class ToolRow(QWidget):
         return button
 
     def _set_snapping(self) -> None:
-        self.toolbox.set_snapping(Snapping(**{name: chip.isChecked() for name, chip in self.snaps.items()}))
+        set_snapping(self.toolbox, Snapping(**{name: chip.isChecked() for name, chip in self.snaps.items()}))
 
     def refresh(self) -> None:
         for kind, _, name, _ in _TOOLS:

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 from PySide6.QtWidgets import QApplication
 
-from morphax.app.views.view3d.scene import Backdrop, Rgb
+from morphax.app.widgets.backdrop import Backdrop, Rgb
 
 RESOURCES = Path(__file__).parents[1] / "resources"
 

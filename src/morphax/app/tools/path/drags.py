@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.app.session.camera import Camera
 from morphax.app.tools.shared.handle_set import Part
 from morphax.app.tools.shared.landing import work_plane
-from morphax.app.views.panes.camera import Camera
 from morphax.core.path.hung import one_span, sag, slack_for_sag
 from morphax.core.path.path_edits import shown_handles
 from morphax.core.path.paths import PathKind, hung_of

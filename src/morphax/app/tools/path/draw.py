@@ -2,9 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 
+from morphax.app.session.camera import metres_per_pixel, on_plane, ray
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.mix import Mix
 from morphax.app.tools.shared import typing
@@ -12,9 +15,8 @@ from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.shared.plugging import plugged_at, port_diameter
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
-from morphax.app.views.panes.camera import metres_per_pixel, on_plane, ray
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.ports import LEAD_WIDTHS
 from morphax.project.edits.runs import Added, add_run
@@ -42,7 +44,9 @@ class DrawTool:
     """Whether straight and curved spans can follow each other in what it draws."""
 
     def __init__(self, workspace: Workspace, kind: PathKind, around: Surroundings) -> None:
-        self.workspace, self.kind, self.around = workspace, kind, around
+        self.workspace, self.around = workspace, around
+        self.kind: str = kind
+        self.path_kind = kind
         self.ports: dict[int, Target] = {}
         self.knots: list[Place] = []
         self.mix = Mix(kind, free=self.mixes)
@@ -88,7 +92,7 @@ class DrawTool:
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:
         """A drag from the knot that was just placed pulls out its handle (handles paths only)."""
-        if self.kind is not PathKind.HANDLES or not self.knots:
+        if self.path_kind is not PathKind.HANDLES or not self.knots:
             return
         last = len(self.knots) - 1
         foot = np.array(self.knots[last])
@@ -166,19 +170,20 @@ class DrawTool:
 
     def _forget(self) -> None:
         self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
-        self.ports, self.mix = {}, Mix(self.kind, free=self.mixes)
+        self.ports, self.mix = {}, Mix(self.path_kind, free=self.mixes)
 
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the run; path ends that were placed on ports are plugged in."""
         new = self.workspace.next_run
         made = replace(new, width=self.width)
-        added = add_run(_base(self), self.kind, knots, made, closed=closed, handles=self.handles)
+        added = add_run(_base(self), self.path_kind, knots, made, closed=closed, handles=self.handles)
         path = path_of(added.project, added.ids[0])
         project = self.mix.applied(added.project, path.id, [k.id for k in path.knots], len(self.knots) - 1)
         if closed:
             return replace(added, project=project)
         lead = LEAD_WIDTHS * self.width
-        for k, end in ((len(knots) - 1, "end"), (0, "start")):
+        ends: tuple[tuple[int, Literal["start", "end"]], ...] = ((len(knots) - 1, "end"), (0, "start"))
+        for k, end in ends:
             target = self.ports.get(k)
             if target is None and end == "end" and next_ is not None and plugs(self, next_):
                 target = next_.target
@@ -220,7 +225,7 @@ def plugs(tool: DrawTool, found: Landing) -> bool:
     target = found.target
     if target is None or target.kind is not Caught.PORT:
         return False
-    if tool.kind is not PathKind.HANGING or target.spot is None or float(target.spot.direction[2]) <= _UPWARD:
+    if tool.path_kind is not PathKind.HANGING or target.spot is None or float(target.spot.direction[2]) <= _UPWARD:
         return True
     at = None if tool._pointer is None else tool._pointer[0]
     centre = np.array(target.place)

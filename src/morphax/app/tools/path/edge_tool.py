@@ -4,13 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 
+from morphax.app.session.camera import basis, metres_per_pixel
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import nice_width
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
-from morphax.app.views.panes.camera import basis, metres_per_pixel
 from morphax.core.mesh.edge_chains import (
     EdgeChain,
     is_smooth,

@@ -1,9 +1,12 @@
 """Choosing and changing: click selects, a drag moves knots, handles and spans, a double click inserts a knot."""
 
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 
+from morphax.app.session.camera import on_plane, ray
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
@@ -13,10 +16,9 @@ from morphax.app.tools.shared.hit_test import Under
 from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, landing, rounded_in_plane
 from morphax.app.tools.shared.plugging import plugged_at
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.steps import shown_step
 from morphax.app.tools.shared.typing import Typed
-from morphax.app.views.panes.camera import on_plane, ray
 from morphax.core.path.arclength import Places, distances_of
 from morphax.core.path.paths import points_at
 from morphax.core.path.resolved import ResolvedPath, drawn_place
@@ -223,7 +225,7 @@ class EditTool:
             or path.made is not None
         ):
             return drag.label, project
-        ends = {path.knots[0].id: "start", path.knots[-1].id: "end"}
+        ends: dict[str, Literal["start", "end"]] = {path.knots[0].id: "start", path.knots[-1].id: "end"}
         end = next((ends[k] for k in drag.moving if k in ends), None)
         if end is None:
             return drag.label, project

@@ -7,14 +7,16 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.app.actions.laying import laid_strand
+from morphax.app.session.camera import basis, metres_per_pixel
+from morphax.app.session.pointer import Pointer
+from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import nice_width
-from morphax.app.tools.shared.landing import Landing, Snapping, WorkPlane, landing
+from morphax.app.tools.shared.landing import Landing, Snapping, landing
+from morphax.app.tools.shared.laying import laid_strand
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
-from morphax.app.views.panes.camera import basis, metres_per_pixel
 from morphax.core.errors import PathError
 from morphax.core.path.freehand import path_of_stroke, thinned_stroke
 from morphax.project.edits.path_import import add_runs_along

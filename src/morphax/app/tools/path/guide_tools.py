@@ -1,20 +1,22 @@
 """Helper lines and rectangles, and the scale of a picture by two of its places. No Qt here."""
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.path.rectangle_tool import corners
 from morphax.app.tools.shared.landing import Landing, Snapping, landing
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed, label
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.guides import add_helper, scaled_between
 from morphax.project.history import Selection
-from morphax.project.model.document import Place
+from morphax.project.model.document import Place, Project
 from morphax.project.units import UnitError, format_length, parse_length
 
 
@@ -69,6 +71,10 @@ class HelperTool(DrawTool):
         shown = (np.array([*line, line[0]] if self.is_box and len(line) > 2 else line),) if len(line) > 1 else ()
         place = None if next_ is None else next_.place
         self.sketch = Sketch(tuple(self.knots), next_, words, place, lines=shown)
+
+
+def _scaled(host_id: str, places: tuple[Place, Place], length: float, project: Project) -> Project:
+    return scaled_between(project, host_id, *places, length)
 
 
 class PictureScaleTool:
@@ -140,9 +146,7 @@ class PictureScaleTool:
             ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return True
         a, b = self.places
-        done = [
-            ws.attempt("Scale the picture", lambda p, h=h: scaled_between(p, h, a, b, length)) for h in pictures(ws)
-        ]
+        done = [ws.attempt("Scale the picture", partial(_scaled, h, (a, b), length)) for h in pictures(ws)]
         if all(done) and done:
             self.cancel()
             ws.said.emit(f"Those places are {format_length(length, unit=ws.project.unit)} apart now.")

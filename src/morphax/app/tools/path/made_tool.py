@@ -5,11 +5,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphax.app.session.pointer import Pointer
+from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool, where
-from morphax.app.tools.shared.landing import Landing, Snapping, WorkPlane, landing
+from morphax.app.tools.shared.landing import Landing, Snapping, landing
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer
 from morphax.core.errors import PathError
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind

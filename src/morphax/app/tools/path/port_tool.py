@@ -2,10 +2,11 @@
 
 import numpy as np
 
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.project.edits.ports import add_port
 from morphax.project.units import format_length
@@ -57,6 +58,13 @@ class PortTool:
 
     def cancel(self) -> bool:
         return False
+
+    def type(self, typed: Typed) -> None:
+        """Nothing is typed here."""
+
+    def hover_left(self) -> None:
+        """The pointer left the views."""
+        self.sketch = Sketch()
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:
         """A drag does nothing here."""

@@ -2,11 +2,11 @@
 
 import numpy as np
 
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.shared.landing import Landing, Snapping
 from morphax.app.tools.shared.snap_targets import Surroundings
-from morphax.app.tools.shared.state import Pointer
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.runs import Added
 from morphax.project.model.document import Place
@@ -50,8 +50,4 @@ class RectangleTool(DrawTool):
         """The project with the rectangle between the first and the last of the knots."""
         ends = corners(knots[0], knots[-1], self.normal)
         flat = min(np.ptp(np.array(ends), axis=0)[[k for k in range(3) if k != int(np.argmax(np.abs(self.normal)))]])
-        kind, self.kind = self.kind, PathKind.STRAIGHT
-        try:
-            return super()._added(ends if flat > 0.0 else list(knots), closed=flat > 0.0)
-        finally:
-            self.kind = kind
+        return super()._added(ends if flat > 0.0 else list(knots), closed=flat > 0.0)

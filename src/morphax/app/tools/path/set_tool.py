@@ -2,15 +2,16 @@
 
 import numpy as np
 
+from morphax.app.session.camera import basis
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import SetDrag
 from morphax.app.tools.shared.handle_set import motion_of, part_at, typed_motion
 from morphax.app.tools.shared.hit_test import Under
 from morphax.app.tools.shared.landing import Snapping
-from morphax.app.tools.shared.state import Pointer, Sketch
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.steps import shown_step
 from morphax.app.tools.shared.typing import Typed, label
-from morphax.app.views.panes.camera import basis
 from morphax.project.edits.hosts import moved_hosts
 from morphax.project.edits.transform import Transform, pivot_place, targets_of, transformed
 from morphax.project.history import Selection

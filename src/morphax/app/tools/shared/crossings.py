@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import projected
+from morphax.app.session.camera import projected
+from morphax.app.session.pointer import Pointer
 from morphax.core.types import Points3
 
 _APART = 1.0

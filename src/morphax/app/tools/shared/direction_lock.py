@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from morphax.app.session.camera import ray
+from morphax.app.session.pointer import Pointer
 from morphax.app.tools.shared.landing import Caught, Landing
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import ray
 
 
 def directions(normal: np.ndarray, before: np.ndarray | None) -> list[tuple[str, np.ndarray]]:

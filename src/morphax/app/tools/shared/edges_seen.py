@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from morphax.app.session.camera import projected, ray
+from morphax.app.session.pointer import Pointer
 from morphax.app.tools.shared.landing import SNAP_PIXELS
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import projected, ray
-from morphax.build.builder import IdentityCache
+from morphax.build.cache import IdentityCache
 from morphax.build.guides import LineMesh, line_creases
 from morphax.build.locators import Locator
 from morphax.core.mesh.mesh import Mesh

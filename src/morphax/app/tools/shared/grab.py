@@ -4,13 +4,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphax.app.session.camera import basis, on_plane, ray
+from morphax.app.session.pointer import Pointer
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.path.go_on_tool import GoOnTool
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, rounded_in_plane
 from morphax.app.tools.shared.picking import nearest_knot
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import basis, on_plane, ray
 
 DRAG_PIXELS = 3.0
 

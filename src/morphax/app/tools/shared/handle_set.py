@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.app.session.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray, sight_of
 from morphax.app.tools.shared.typing import Typed, typed_place
-from morphax.app.views.panes.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray, sight_of
 from morphax.project.edits.transform import Transform, moved, scaled, turned
 from morphax.project.units import UnitError, parse_number
 
@@ -111,7 +111,7 @@ def motion_of(
         a, b = (on_plane(r, centre, normal) for r in (first, now))
         shift = np.zeros(3) if a is None or b is None else b - a
         shift = np.round(shift / step) * step if step else shift
-        return moved(shift), float(np.linalg.norm(shift))
+        return moved(shift.tolist()), float(np.linalg.norm(shift))
 
     return move
 

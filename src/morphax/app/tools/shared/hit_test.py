@@ -2,12 +2,12 @@
 
 import numpy as np
 
+from morphax.app.session.camera import projected, ray
 from morphax.app.session.in_sight import Meshes
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import projected, ray
 from morphax.core.path.resolved import ResolvedPath
 from morphax.project.edits.knots import Handle
 from morphax.project.edits.neighbours import looked_at

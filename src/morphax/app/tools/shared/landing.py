@@ -1,12 +1,12 @@
 """Where a click lands: snap targets, then the plane of the view or of the previous knot. Pure functions."""
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 from math import floor, log10
 
 import numpy as np
 
-from morphax.app.views.panes.camera import (
+from morphax.app.session.camera import (
     FLAT_VIEWS,
     Camera,
     Ray,
@@ -16,6 +16,7 @@ from morphax.app.views.panes.camera import (
     projected,
     ray,
 )
+from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.core.mesh.port_finding import Spot
 from morphax.project.units import METRES
 
@@ -36,18 +37,6 @@ class Caught(StrEnum):
     FACE = "face"
     GRID = "grid"
     NOTHING = ""
-
-
-@dataclass(frozen=True, eq=False)
-class WorkPlane:
-    """Where a first knot lands: a place (3,), m, a unit normal (3,), and what it is called."""
-
-    origin: np.ndarray
-    normal: np.ndarray
-    name: str
-
-
-GROUND = WorkPlane(np.zeros(3), np.array([0.0, 0.0, 1.0]), "on the ground")
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,7 +78,8 @@ class Snapping:
 
     def turned_round(self) -> "Snapping":
         """All kinds the other way."""
-        return Snapping(*(not getattr(self, f.name) for f in fields(self) if f.name != "resting"), self.resting)
+        turned = {f.name: not getattr(self, f.name) for f in fields(self) if f.name != "resting"}
+        return replace(self, **turned)
 
 
 @dataclass(frozen=True, eq=False)
@@ -197,9 +187,10 @@ def landing(
         place = surface.place + rest * surface.normal
         return Landing(place, Caught.FACE, surface.normal, f"on {surface.name}", None, surface.of)
     line = ray(camera, pixel, size)
-    place = on_plane(line, origin, normal)
-    if place is None:
+    met = on_plane(line, origin, normal)
+    if met is None:
         return None
+    place = met
     if not camera.is_flat and metres_per_pixel(camera, place, size) > 0.05 * max(camera.height, 1.0):
         return None
     if camera.is_flat and previous is None and camera.view in FLAT_VIEWS:
@@ -227,7 +218,8 @@ def _on_work_plane(camera: Camera, line: Ray, place: np.ndarray, first: WorkPlan
     forward = basis(camera).forward
     along = float(forward @ first.normal)
     if abs(along) < _EDGE_ON:
-        return place - ((place - first.origin) @ forward) * forward
+        across: np.ndarray = place - ((place - first.origin) @ forward) * forward
+        return across
     t = float((first.origin - place) @ first.normal) / along
     out: np.ndarray = place + t * forward
     return out

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.app.session.camera import Camera, Ray, projected, ray
 from morphax.app.session.in_sight import Meshes
-from morphax.app.views.panes.camera import Camera, Ray, projected, ray
 from morphax.build.locators import Hit, Locator
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.path.arclength import LengthTable

@@ -4,15 +4,15 @@ from typing import Literal
 
 import numpy as np
 
+from morphax.app.session.camera import basis, projected, ray
 from morphax.app.session.in_sight import Meshes
+from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.crossings import crossing_near
 from morphax.app.tools.shared.edges_seen import EdgesSeen
 from morphax.app.tools.shared.landing import SNAP_PIXELS, Caught, Snapping, Surface, Target
 from morphax.app.tools.shared.picking import Picker
-from morphax.app.tools.shared.state import Pointer
-from morphax.app.views.panes.camera import basis, projected, ray
-from morphax.build.builder import IdentityCache
+from morphax.build.cache import IdentityCache
 from morphax.build.locators import Hit
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.mesh.port_finding import Spot
@@ -22,7 +22,7 @@ from morphax.project.derive.holds import placed_port
 from morphax.project.edits.hosts import host_by_id
 from morphax.project.edits.ports import NewPort
 from morphax.project.lookup import source_shape
-from morphax.project.model.document import Project
+from morphax.project.model.document import Place, Project
 
 _MOST_TRIED = 8
 _MOST_FLAT = 30_000
@@ -35,7 +35,7 @@ class Surroundings:
     def __init__(self, workspace: Workspace, picker: Picker) -> None:
         self.workspace, self.picker = workspace, picker
         self.edges = EdgesSeen()
-        self._hosts: IdentityCache[dict[str, Mesh]] = IdentityCache(4)
+        self._hosts: IdentityCache[Meshes] = IdentityCache(4)
         self._front: IdentityCache[tuple[tuple[str, Hit] | None]] = IdentityCache(4)
 
     def hosts(self) -> Meshes:
@@ -211,8 +211,11 @@ class Surroundings:
 
 
 def _new_port(spot: Spot, found: Literal["face", "rim", "point"]) -> NewPort:
-    centre, direction = (tuple(float(v) for v in p) for p in (spot.centre, spot.direction))
-    return NewPort(centre, direction, spot.diameter, found)
+    return NewPort(_place(spot.centre), _place(spot.direction), spot.diameter, found)
+
+
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def _as_target(project: Project, host_id: str, spot: Spot) -> Target:
@@ -254,10 +257,10 @@ def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping
             seen = projected(at.camera, places, at.size)
             gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
             order = [int(k) for k in np.argsort(gap, kind="stable") if gap[k] <= SNAP_PIXELS]
-            out += [Target(kind.value, tuple(map(float, places[k])), kind) for k in order]
+            out += [Target(kind.value, _place(places[k]), kind) for k in order]
     if snapping.edges:
         places = np.array([_on_segment(at, *creases.points[creases.edges[k]]) for k in near[:_MOST_TRIED]])
-        out += [Target(Caught.EDGE.value, tuple(map(float, p)), Caught.EDGE) for p in places]
+        out += [Target(Caught.EDGE.value, _place(p), Caught.EDGE) for p in places]
     return out
 
 

@@ -1,4 +1,4 @@
-"""What tools know of the pointer and of the view, and what they show; all frozen and free of Qt."""
+"""What tools show while they work; all frozen and free of Qt."""
 
 from dataclasses import dataclass
 
@@ -6,27 +6,6 @@ import numpy as np
 
 from morphax.app.tools.shared.handle_set import Part
 from morphax.app.tools.shared.landing import Landing
-from morphax.app.views.panes.camera import Camera
-
-
-@dataclass(frozen=True)
-class Pointer:
-    """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
-
-    ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
-    ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it, ``through`` Space: paths before bodies.
-    """
-
-    camera: Camera
-    size: tuple[int, int]
-    pixel: tuple[float, float]
-    step: float
-    add: bool = False
-    other_snap: bool = False
-    upright: bool = False
-    whole: bool = False
-    axis: int | None = None
-    through: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,12 +5,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from morphax.app.session.appearance import Look
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, common, nested
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import outline_path
 from morphax.app.widgets.theme import colour
-from morphax.core.section.sections import SPOTS, SectionShape, anchor_place, section_bounds
+from morphax.core.section.sections import SPOTS, Anchor, SectionShape, anchor_place, section_bounds
 from morphax.project.lookup import run_by_id, section_of, section_shape
 
 HEIGHT, MARGIN, CATCH = 132, 22.0, 9.0
@@ -119,10 +119,10 @@ class AnchorPad(QWidget):
     def _paint_anchor(self, painter: QPainter, shape: SectionShape) -> None:
         """A cross through the anchor; none where several runs differ."""
         own = self._own()
-        if own is VARIES:
+        if own is None and self._varies:
             return
         t = self.look.tokens
-        p = self.spot_of(anchor_place(shape, shape.laying.anchor if own is None else own))
+        p = self.spot_of(anchor_place(shape, own or shape.laying.anchor))
         painter.setPen(QPen(colour(t.blue), 1.4))
         painter.drawLine(QPointF(p.x() - 14, p.y()), QPointF(p.x() + 14, p.y()))
         painter.drawLine(QPointF(p.x(), p.y() - 14), QPointF(p.x(), p.y() + 14))
@@ -131,8 +131,15 @@ class AnchorPad(QWidget):
 
     # -- changing --------------------------------------------------------------------------------
 
-    def _own(self) -> object:
-        return common(self.workspace, lambda p, r: run_by_id(p, r).recipe.placing.anchor)
+    @property
+    def _varies(self) -> bool:
+        return common(self.workspace, lambda p, r: run_by_id(p, r).recipe.placing.anchor) is VARIES
+
+    def _own(self) -> Anchor | None:
+        """The runs' own anchor; None where they have none, or several."""
+        found = common(self.workspace, lambda p, r: run_by_id(p, r).recipe.placing.anchor)
+        own: Anchor | None = None if found is VARIES else found
+        return own
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._hover = event.position()
@@ -154,10 +161,10 @@ class AnchorPad(QWidget):
             super().keyPressEvent(event)
             return
         own = self._own()
-        now = self.spot_of(anchor_place(shape, shape.laying.anchor if own in (None, VARIES) else own))
+        now = self.spot_of(anchor_place(shape, own or shape.laying.anchor))
         spots = {n: p for n, p in self.spots().items() if n != "centroid"}
         near = min(spots, key=lambda n: (spots[n] - now).manhattanLength())
         row, column = next((i, j) for i in range(3) for j in range(3) if _named(_ROWS[i][j]) == near)
-        di, dj = step[event.key()]
+        di, dj = step[Qt.Key(event.key())]
         wanted = _ROWS[min(max(row + di, 0), 2)][min(max(column + dj, 0), 2)]
         nested(self.workspace, "Move the anchor", "placing", anchor=_named(wanted))

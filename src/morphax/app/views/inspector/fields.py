@@ -113,7 +113,8 @@ class DragLabel(QLabel):
 
     def __init__(self, text: str, *, draggable: bool) -> None:
         super().__init__(text)
-        self._draggable, self._at, self._far = draggable, None, 0.0
+        self._draggable, self._far = draggable, 0.0
+        self._at: float | None = None
         if draggable:
             self.setCursor(Qt.CursorShape.SizeHorCursor)
             self.setToolTip("Drag sideways to change; Shift: finely")

@@ -14,6 +14,7 @@ from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
 from morphax.project.edits.ports import delete_port
 from morphax.project.edits.runs import rename_host
+from morphax.project.model.document import Host
 from morphax.project.units import format_length
 
 
@@ -55,7 +56,7 @@ class HostCard(QWidget):
         self.ports = QVBoxLayout()
         self.ports.setSpacing(2)
         box.addLayout(self.ports)
-        self._shown: tuple = ()
+        self._shown: tuple[object, ...] = ()
 
     def refresh(self) -> None:
         """Shows the chosen hosts; hides itself where there is none."""
@@ -76,7 +77,7 @@ class HostCard(QWidget):
 
         self._show_ports(hosts)
 
-    def _show_ports(self, hosts: list) -> None:
+    def _show_ports(self, hosts: list[Host]) -> None:
         """A line for each port: its name, its size, and a button that takes it away."""
         unit = self.workspace.project.unit
         ports = tuple((h, p) for h in hosts for p in h.ports)
@@ -84,9 +85,11 @@ class HostCard(QWidget):
             return
         self._shown = (*ports, unit)
         while self.ports.count():
-            old = self.ports.takeAt(0).widget()
-            old.hide()
-            old.deleteLater()
+            taken = self.ports.takeAt(0)
+            old = None if taken is None else taken.widget()
+            if old is not None:
+                old.hide()
+                old.deleteLater()
         for host, port in ports:
             line = QWidget()
             line.setObjectName("bare")
@@ -113,11 +116,11 @@ class HostCard(QWidget):
             self.workspace.attempt("Rename", lambda p: rename_host(p, hosts[0].id, self.name.text()))
 
 
-def _sentence(workspace: Workspace, hosts: list) -> str:
+def _sentence(workspace: Workspace, hosts: list[Host]) -> str:
     """Where the hosts come from."""
     files = sorted({Path(h.source.path).name for h in hosts if h.source is not None})
     if all(h.picture is not None for h in hosts):
-        wanted = {h.picture.asset for h in hosts}
+        wanted = {h.picture.asset for h in hosts if h.picture is not None}
         bad = [a for a in workspace.project.assets if a.id in wanted and pixels_of(a) is None]
         return "the project's copy of this picture cannot be read" if bad else "a picture behind a flat view"
     if all(h.helper is not None for h in hosts):

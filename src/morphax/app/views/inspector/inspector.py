@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.session.appearance import Look
 from morphax.app.session.throttle import Calm
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import body_rows, path_rows, rows
@@ -23,6 +22,7 @@ from morphax.app.views.inspector.checks import Checks
 from morphax.app.views.inspector.fields import NumberField, RowWidget
 from morphax.app.views.inspector.host_card import HostCard
 from morphax.app.views.inspector.summaries import summaries, title_of
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
 from morphax.core.findings import Severity

@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from morphax.app.actions.laying import host_choices, laid, path_choices
 from morphax.app.session.workspace import Workspace
+from morphax.app.tools.shared.laying import host_choices, laid, path_choices
 from morphax.app.views.inspector.rows import Row, common, nested, part_changed
 from morphax.core.frame.frames import Orientation
 from morphax.project.edits.neighbours import above_middle, is_cut, lay_on, look_towards, orientation_of

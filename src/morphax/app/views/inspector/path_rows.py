@@ -75,7 +75,8 @@ def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> R
     def write(ws: Workspace, value: float) -> None:
         now, path = plug(ws), ws.chosen_path
         if now is not None and path is not None:
-            ws.attempt(f"Set the {field}", lambda p: plugged(p, path.id, end, replace(now, **{field: value})))
+            set_to = replace(now, lead=value) if field == "lead" else replace(now, tuck=value)
+            ws.attempt(f"Set the {field}", lambda p: plugged(p, path.id, end, set_to))
 
     return Row(
         f"plug.{end}.{field}",
@@ -195,7 +196,8 @@ def _axis_row(axis: int, name: str) -> Row:
     def write(ws: Workspace, value: float) -> None:
         path, knot = ws.chosen_path, _chosen_knot(ws)
         if path is not None and knot is not None:
-            place = tuple(value if i == axis else v for i, v in enumerate(knot.place))
+            x, y, z = (value if i == axis else v for i, v in enumerate(knot.place))
+            place = (float(x), float(y), float(z))
             ws.attempt("Move a knot", lambda p: path_edits.move_knots(p, path.id, {knot.id: place}))
 
     return Row(f"knot.{name.lower()}", name, "length", read, write)

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from morphax.app.actions.laying import laid
 from morphax.app.session.workspace import Workspace
+from morphax.app.tools.shared.laying import laid
 from morphax.core.body.recipe import End
 from morphax.core.section.ready_made import READY_MADE
 from morphax.project.edits import runs as edits
@@ -31,9 +31,9 @@ class Row:
     label: str
     kind: str
     read: Callable[[Workspace], Any]
-    write: Callable[[Workspace, Any], None] | None = None
+    write: Callable[[Workspace, Any], object] | None = None
     changed: Callable[[Workspace], bool] = lambda ws: False
-    reset: Callable[[Workspace], None] | None = None
+    reset: Callable[[Workspace], object] | None = None
     choices: Callable[[Workspace], Choices] = lambda ws: ()
     hint: str = ""
     shown: Callable[[Workspace], bool] = lambda ws: True

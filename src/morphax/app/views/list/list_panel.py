@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -19,10 +19,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.session.appearance import Look
 from morphax.app.session.throttle import Calm
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.stock.section_library import Stock
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap, section_pixmap
 from morphax.app.widgets.text_field import FindField
 from morphax.app.widgets.theme import app_font, colour
@@ -47,6 +47,9 @@ _FILE = "file:"
 _ID, _HIDDEN, _BADGE, _BAD, _THUMB, _LOCKED, _GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
 
 
+Index = QModelIndex | QPersistentModelIndex
+
+
 class _RowDelegate(QStyledItemDelegate):
     """Paints a row: thumbnail, name, badge with the number of findings, eye."""
 
@@ -54,13 +57,13 @@ class _RowDelegate(QStyledItemDelegate):
         super().__init__()
         self.look = look
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(120, ROW_HEIGHT)
 
     def eye_box(self, rect: QRect) -> QRect:
         return QRect(rect.right() - 28, rect.top() + (rect.height() - 20) // 2, 20, 20)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         t, rect = self.look.tokens, option.rect.adjusted(2, 1, -2, -1)
         if index.data(_GROUP) == "heading":
             self._paint_heading(painter, rect, str(index.data(Qt.ItemDataRole.DisplayRole)))
@@ -209,13 +212,13 @@ class ListPanel(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 8, 8)
         box.setSpacing(4)
-        self.find = FindField("find a run", "Find a run")
-        self.find.textChanged.connect(lambda _: self.fill())
+        self.finder = FindField("find a run", "Find a run")
+        self.finder.textChanged.connect(lambda _: self.fill())
         self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
         self.runs.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.runs.customContextMenuRequested.connect(self._menu)
-        for w in (self.runs_caption, self.find, self.empty, self.runs, self.hosts_caption, self.hosts):
+        for w in (self.runs_caption, self.finder, self.empty, self.runs, self.hosts_caption, self.hosts):
             box.addWidget(w)
         box.addStretch(1)
         box.addWidget(_caption("STOCK"))
@@ -245,14 +248,14 @@ class ListPanel(QWidget):
             rows.setVisible(rows.count() > 0)
             caption.setVisible(rows.count() > 0 or rows is self.runs)
         self.empty.setVisible(not project.runs)
-        self.find.setVisible(len(project.runs) > 6 or bool(self.find.text()))
+        self.finder.setVisible(len(project.runs) > 6 or bool(self.finder.text()))
         self._filling = False
         self._show_chosen()
 
     def show_stock(self) -> None:
         """Goes to the stock's search, unfolding the list."""
         self.setVisible(True)
-        self.stock.find.setFocus()
+        self.stock.finder.setFocus()
 
     def _run_shows(self, key: str, role: int) -> Any:
         """What the row of a run, or of a group's heading, shows."""
@@ -287,7 +290,7 @@ class ListPanel(QWidget):
 
     def _run_keys(self) -> list[tuple[str, bool]]:
         """Runs in their order, each group's heading before its first run; those that the search finds."""
-        words = self.find.text().lower().split()
+        words = self.finder.text().lower().split()
         if not words and not self.workspace.project.groups:
             return [(run.id, False) for run in self.workspace.project.runs]
         out: list[tuple[str, bool]] = []

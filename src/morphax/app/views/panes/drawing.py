@@ -2,14 +2,14 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar, cast
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from shiboken6 import VoidPtr
 
-from morphax.app.views.panes.camera import Camera, projected
+from morphax.app.session.camera import Camera, projected
 from morphax.app.widgets.theme import Tokens, app_font, colour
 
 V = TypeVar("V")
@@ -39,7 +39,7 @@ def polygon(points: np.ndarray) -> QPolygonF:
     out = QPolygonF()
     out.resize(len(kept))
     if len(kept):
-        memory = VoidPtr(out.data(), 16 * len(kept), True)
+        memory: Any = VoidPtr(cast(Any, out.data()), 16 * len(kept), True)  # type: ignore[call-arg]
         np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)[:] = kept
     return out
 

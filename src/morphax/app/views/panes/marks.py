@@ -6,10 +6,11 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPen
 
+from morphax.app.session.camera import basis, metres_per_pixel
+from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.handle_set import Part, outline, parts_seen
-from morphax.app.tools.shared.landing import GROUND, Caught, Landing, WorkPlane
-from morphax.app.views.panes.camera import basis, metres_per_pixel
+from morphax.app.tools.shared.landing import Caught, Landing
 from morphax.app.views.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.widgets.theme import app_font, colour
 from morphax.build.builder import Built

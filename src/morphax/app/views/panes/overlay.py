@@ -6,11 +6,11 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
+from morphax.app.session.camera import basis, metres_per_pixel
 from morphax.app.session.workspace import Remark, Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.toolbox import Toolbox
-from morphax.app.views.panes.camera import basis, metres_per_pixel
 from morphax.app.views.panes.drawing import View, label, polygon, thinned
 from morphax.app.views.panes.marks import (
     paint_box,

@@ -1,16 +1,32 @@
 """A pane: the newest picture of the scene with the overlay painted over it; turns mouse events into tool calls."""
 
+from functools import partial
+
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, QEvent, QPoint, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtGui import (
+    QCursor,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QShowEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
 
-from morphax.app.session.appearance import Look
+from morphax.app.session.camera import FLAT_VIEWS, PERSPECTIVE, Camera, framed, orbited, panned, ray, zoomed
 from morphax.app.session.in_sight import Meshes
+from morphax.app.session.pointer import Pointer
+from morphax.app.tools.routing import KeyRoute, PointerRoute
 from morphax.app.tools.shared.landing import grid_step
-from morphax.app.tools.shared.state import Pointer
 from morphax.app.tools.toolbox import Toolbox
-from morphax.app.views.panes.camera import FLAT_VIEWS, PERSPECTIVE, Camera, framed, orbited, panned, ray, zoomed
 from morphax.app.views.panes.drawing import View
 from morphax.app.views.panes.marks import paint_measure
 from morphax.app.views.panes.navigation import Press, motion, wheel_motion
@@ -20,6 +36,7 @@ from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.stock.section_library import dropped_key
 from morphax.app.views.view3d.scene import RenderRequest, is_heavy
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.theme import backdrop, colour
 
 REST_MILLISECONDS, HEAVY_REST_MILLISECONDS = 150, 500
@@ -28,6 +45,10 @@ OTHER_MILLISECONDS = 120
 MOST_QUICK_PIXELS = 1.5e6
 """Larger panes are drawn at half the resolution while something moves."""
 _AXES = (Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
+
+
+def _presses(event: QKeyEvent, kind: QEvent.Type, key: Qt.Key) -> bool:
+    return event.type() == kind and event.key() == key
 
 
 class Pane(QWidget):
@@ -41,6 +62,7 @@ class Pane(QWidget):
         super().__init__()
         self.scene, workspace = scene, scene.workspace
         self.index, self.workspace, self.toolbox, self.hub, self.look = index, workspace, toolbox, hub, look
+        self.route = PointerRoute(toolbox)
         self.camera = Camera()
         self.picture: QImage | None = None
         self.picture_number = 0
@@ -81,7 +103,7 @@ class Pane(QWidget):
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         menu = QMenu(button)
         for name in (PERSPECTIVE, *FLAT_VIEWS):
-            menu.addAction(name, lambda n=name: self.set_view(n))
+            menu.addAction(name, partial(self.set_view, name))
         button.setMenu(menu)
         button.setStyleSheet("QToolButton::menu-indicator { image: none; }")
         button.move(8, 8)
@@ -173,15 +195,15 @@ class Pane(QWidget):
     def _on_look(self) -> None:
         self.refresh()
 
-    def showEvent(self, event: QEvent) -> None:
+    def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.refresh()
 
-    def resizeEvent(self, event: QEvent) -> None:
+    def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.refresh()
 
-    def paintEvent(self, event: QEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         view = View(painter, self.camera, self.pixels, self.look.tokens, self.workspace.project.unit)
@@ -233,13 +255,13 @@ class Pane(QWidget):
             self._pressed = event.position()
             self._pivot = self._under(event.position())
         elif event.button() == Qt.MouseButton.LeftButton:
-            self.toolbox.press(self.pointer(event))
+            self.route.press(self.pointer(event))
 
     def _motion(self, event: QMouseEvent) -> str | None:
         """Whether a press begins to move the view, by the map of the mouse."""
         keys = event.modifiers()
         shift, alt = (bool(keys & k) for k in (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier))
-        name = event.button().name.removesuffix("Button").lower()
+        name = str(event.button().name).removesuffix("Button").lower()
         return motion(self.mouse_map, Press(name, shift, alt))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -248,9 +270,9 @@ class Pane(QWidget):
             self._pressed = event.position()
             self._move_view(self._moving, d.x(), d.y())
         elif event.buttons() & Qt.MouseButton.LeftButton:
-            self.toolbox.drag(self.pointer(event))
+            self.route.drag(self.pointer(event))
         else:
-            self.toolbox.hover(self.pointer(event))
+            self.route.hover(self.pointer(event))
 
     def _move_view(self, motion: str, dx: float, dy: float) -> None:
         """Turns or moves the view; flat views only move."""
@@ -275,7 +297,7 @@ class Pane(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self.toolbox.double_press(self.pointer(event))
+            self.route.double_press(self.pointer(event))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         keys, p = event.modifiers(), event.position()
@@ -290,10 +312,14 @@ class Pane(QWidget):
 
     def event(self, event: QEvent) -> bool:
         """While something is drawn or dragged Tab steps to the next number; its letters (units) are no shortcuts."""
-        if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Tab and self.toolbox.type("\t"):
+        if (
+            isinstance(event, QKeyEvent)
+            and _presses(event, QEvent.Type.KeyPress, Qt.Key.Key_Tab)
+            and KeyRoute(self.toolbox).type("\t")
+        ):
             event.accept()
             return True
-        is_held = event.type() == QEvent.Type.ShortcutOverride and event.key() == Qt.Key.Key_O
+        is_held = isinstance(event, QKeyEvent) and _presses(event, QEvent.Type.ShortcutOverride, Qt.Key.Key_O)
         if is_held and self.toolbox.kind == "edges":  # held for the whole loop of edges
             event.accept()
             return True
@@ -308,7 +334,7 @@ class Pane(QWidget):
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
         """Shows which run would take the section."""
-        self.toolbox.hover(self.pointer_at(event.position()))
+        self.route.hover(self.pointer_at(event.position()))
         event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
@@ -320,7 +346,11 @@ class Pane(QWidget):
         event.acceptProposedAction()
 
     def leaveEvent(self, event: QEvent) -> None:
-        self.toolbox.leave()
+        self.route.leave()
+
+    def under_pointer(self) -> QPoint:
+        """The pixel that the pointer is at."""
+        return self.mapFromGlobal(QCursor.pos())
 
     def place_under(self, at: QPoint) -> tuple[float, float, float]:
         """The point of the scene under a pixel, m."""

@@ -3,7 +3,8 @@
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.view3d.scene import Bundle, Item, Rgb
+from morphax.app.views.view3d.scene import Bundle, Item
+from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
 from morphax.build.builder import Built
 from morphax.core.mesh.mesh import Mesh

@@ -1,5 +1,6 @@
 """The stock: ready-made sections, those of this project's files, and the user's own presets of whole runs."""
 
+from functools import partial
 from pathlib import Path
 
 from platformdirs import user_data_path
@@ -7,8 +8,8 @@ from PySide6.QtCore import QMimeData, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
 from PySide6.QtWidgets import QApplication, QGridLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
-from morphax.app.session.appearance import Look
 from morphax.app.session.workspace import Workspace
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.text_field import FindField
 from morphax.core.section.ready_made import READY_MADE
@@ -70,11 +71,11 @@ class Stock(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(6)
-        self.find = FindField("find in the stock", "Find in the stock")
-        self.find.textChanged.connect(lambda _: self.refresh())
+        self.finder = FindField("find in the stock", "Find in the stock")
+        self.finder.textChanged.connect(lambda _: self.refresh())
         self.grid = QGridLayout()
         self.grid.setSpacing(6)
-        box.addWidget(self.find)
+        box.addWidget(self.finder)
         box.addLayout(self.grid)
         self.buttons: dict[str, StockButton] = {}
         self.presets: tuple[Preset, ...] = ()
@@ -83,7 +84,7 @@ class Stock(QWidget):
             self.presets = load_presets(preset_file())
         except FileError as error:
             self.trouble = f"{error}. It stays as it is; move it away to keep presets again."
-            self.find.setToolTip(self.trouble)
+            self.finder.setToolTip(self.trouble)
         look.changed.connect(self.refresh)
         workspace.project_changed.connect(self._on_project)
         self.refresh()
@@ -111,7 +112,7 @@ class Stock(QWidget):
 
     def refresh(self) -> None:
         """Shows what the search finds, three in a row; sections from files and presets carry their name."""
-        words = self.find.text().lower().split()
+        words = self.finder.text().lower().split()
         entries = [e for e in self._entries() if all(w in f"{e[1]} {e[2]}".lower() for w in words)]
         for key in set(self.buttons) - {e[0] for e in entries}:
             gone = self.buttons.pop(key)
@@ -194,7 +195,7 @@ class Stock(QWidget):
         menu.addAction("Rename", lambda: self._begin_rename(button))
         for words, step in (("Move up", -1), ("Move down", 1)):
             order = _moved(self.presets, name, step)
-            action = menu.addAction(words, lambda o=order: self._write(o, f"{name} was moved."))
+            action = menu.addAction(words, partial(self._write, order, f"{name} was moved."))
             action.setEnabled(order != self.presets)
         menu.addAction("Remove from the stock", lambda: self._write(left, f"{name} is no longer in the stock."))
         menu.popup(button.mapToGlobal(at))

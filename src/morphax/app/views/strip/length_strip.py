@@ -4,13 +4,13 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from morphax.app.session.appearance import Look
 from morphax.app.session.throttle import Calm
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.theme import Tokens, app_font, colour
 from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
@@ -52,8 +52,9 @@ def ring_ticks(at: np.ndarray, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 def mixed(a: str, b: str, share: float) -> QColor:
     """A colour between two tokens."""
     one, two = QColor(a), QColor(b)
-    parts = [round(p + share * (q - p)) for p, q in zip(one.getRgb()[:3], two.getRgb()[:3], strict=True)]
-    return QColor(*parts)
+    pairs = ((one.red(), two.red()), (one.green(), two.green()), (one.blue(), two.blue()))
+    red, green, blue = (round(p + share * (q - p)) for p, q in pairs)
+    return QColor(red, green, blue)
 
 
 def finding_marks(built: Built, x_of: Callable[[np.ndarray], np.ndarray]) -> list[tuple[float, Finding]]:
@@ -137,10 +138,11 @@ class LengthStrip(QWidget):
         built = self.workspace.chosen_body
         return built.body.length if built is not None else 0.0
 
-    def x_of(self, distance: np.ndarray) -> np.ndarray:
+    def x_of(self, distance: np.ndarray | float) -> np.ndarray:
         """Pixels of distances along the run."""
         room = self.width() - LEFT - RIGHT
-        return LEFT + np.asarray(distance) / max(self._length, 1e-12) * room
+        pixels: np.ndarray = LEFT + np.asarray(distance) / max(self._length, 1e-12) * room
+        return pixels
 
     def knot_marks(self, path: Path, built: Built) -> list[tuple[str, float, bool]]:
         """Id, distance and whether it is a corner, of each knot that the measured path has."""
@@ -151,7 +153,7 @@ class LengthStrip(QWidget):
 
     # -- painting --------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

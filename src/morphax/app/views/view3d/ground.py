@@ -2,8 +2,9 @@
 
 import numpy as np
 
-from morphax.app.views.panes.camera import basis
-from morphax.app.views.view3d.scene import RenderRequest, Rgb
+from morphax.app.session.camera import basis
+from morphax.app.views.view3d.scene import RenderRequest
+from morphax.app.widgets.backdrop import Rgb
 
 MAJOR = 5
 """Every fifth grid line is a strong one; perspective shows only those."""
@@ -12,7 +13,8 @@ MAJOR = 5
 def _mixed(under: Rgb | np.ndarray, over: Rgb, share: np.ndarray) -> np.ndarray:
     """Colours (n, 3) 0..1. All is drawn opaque: half-clear surfaces would spoil the smoothed edges before them."""
     a, b = np.atleast_2d(np.array(under)), np.array(over)
-    return a + (b - a) * np.clip(share, 0.0, 1.0)[:, None]
+    mixed: np.ndarray = a + (b - a) * np.clip(share, 0.0, 1.0)[:, None]
+    return mixed
 
 
 def horizon(request: RenderRequest) -> np.ndarray:

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from morphax.app.views.panes.camera import basis
+from morphax.app.session.camera import basis
 from morphax.app.views.view3d import vtk_names as vtk
 from morphax.app.views.view3d.drawn import drawn
 from morphax.app.views.view3d.ground import floor_mesh, grid_segments
@@ -208,7 +208,7 @@ class PaneRenderer:
     def _style_inside(self, actor: vtk.vtkActor, item: Item, request: RenderRequest) -> None:
         """Faces seen from behind have a warning tint: an open end, or a body that is inside out."""
         if not item.warns_inside or item.opacity < 1.0:
-            actor.SetBackfaceProperty(None)
+            actor.SetBackfaceProperty(None)  # type: ignore[arg-type]
             return
         inside = actor.GetBackfaceProperty() or vtk.vtkProperty()
         inside.SetColor(*request.backdrop.inside)

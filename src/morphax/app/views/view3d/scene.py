@@ -5,11 +5,10 @@ from functools import cached_property
 
 import numpy as np
 
-from morphax.app.views.panes.camera import Camera
+from morphax.app.session.camera import Camera
+from morphax.app.widgets.backdrop import Backdrop, Rgb
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
-
-Rgb = tuple[float, float, float]
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,23 +57,6 @@ class Sheet:
     corners: Points3
     pixels: np.ndarray
     opacity: float
-
-
-@dataclass(frozen=True)
-class Backdrop:
-    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views.
-
-    ``inside`` is the warning tint of faces that are seen from behind.
-    """
-
-    sky_top: Rgb
-    sky_low: Rgb
-    floor: Rgb
-    shadow: Rgb
-    grid: Rgb
-    flat_grid: Rgb
-    edge: Rgb
-    inside: Rgb
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from morphax.app.views.panes.camera import basis
+from morphax.app.session.camera import basis
 from morphax.app.views.view3d import vtk_names as vtk
 from morphax.app.views.view3d.scene import RenderRequest, Sheet
 

@@ -15,3 +15,24 @@ from vtkmodules.vtkRenderingCore import (
     vtkRenderWindow,
     vtkTexture,
 )
+
+__all__ = [
+    "numpy_to_vtk",
+    "numpy_to_vtkIdTypeArray",
+    "vtkActor",
+    "vtkCamera",
+    "vtkCellArray",
+    "vtkImageData",
+    "vtkLight",
+    "vtkMatrix4x4",
+    "vtkObject",
+    "vtkPoints",
+    "vtkPolyData",
+    "vtkPolyDataMapper",
+    "vtkProperty",
+    "vtkRenderWindow",
+    "vtkRenderer",
+    "vtkTexture",
+    "vtkUnsignedCharArray",
+    "vtk_to_numpy",
+]

@@ -60,10 +60,10 @@ def _candidates(ws: Workspace, project: Project, run: Run) -> dict[str, Mesh]:
 
 def host_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
     """What the chosen runs can be laid on: hosts, and runs that are not laid on them."""
-    runs = [r for r in ws.project.runs if r.id in ws.run_ids]
-    able = [o for o in ws.project.runs if not any(leads_to(ws.project, o, r) for r in runs)]
-    hosts = [h for h in ws.project.hosts if h.is_solid]
-    return (("", "none"), *((t.id, t.show.name) for t in (*hosts, *able)))
+    behind = ws.what_follows(ws.run_ids)
+    able = [(r.id, r.show.name) for r in ws.project.runs if r.id not in behind]
+    hosts = [(h.id, h.show.name) for h in ws.project.hosts if h.is_solid]
+    return (("", "none"), *hosts, *able)
 
 
 def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:

@@ -13,7 +13,7 @@ FIELD = radians(32.0)
 """Vertical field of view in perspective."""
 PERSPECTIVE = "Perspective"
 
-FLAT_VIEWS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {**VIEW_AXES}
+FLAT_VIEWS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = dict(VIEW_AXES.items())
 """Right and up of each flat view."""
 
 _TIPS: dict[str, dict[str, str]] = {
@@ -86,9 +86,8 @@ def projected(camera: Camera, points: np.ndarray, size: tuple[int, int]) -> np.n
     b = basis(camera)
     d = np.atleast_2d(points) - b.eye
     x, y, z = d @ b.right, d @ b.up, d @ b.forward
-    scale = size[1] / camera.height
-    if not camera.is_flat:
-        scale = scale * camera.distance / np.where(z > 1e-9, z, np.nan)
+    flat = size[1] / camera.height
+    scale = flat if camera.is_flat else flat * camera.distance / np.where(z > 1e-9, z, np.nan)
     return np.column_stack([0.5 * size[0] + x * scale, 0.5 * size[1] - y * scale, z])
 
 
@@ -108,7 +107,7 @@ def sight_of(camera: Camera, place: np.ndarray) -> np.ndarray:
     b = basis(camera)
     if camera.is_flat:
         return b.forward
-    d = place - b.eye
+    d: np.ndarray = place - b.eye
     return d / max(float(np.linalg.norm(d)), 1e-12)
 
 

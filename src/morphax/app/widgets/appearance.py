@@ -1,9 +1,15 @@
 """Light or dark, shaded or wire: how everything is shown."""
 
+from typing import cast
+
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QApplication
 
 from morphax.app.widgets.theme import DARK, LIGHT, Tokens, style_sheet, system_is_dark
+
+
+def _application() -> QApplication:
+    return cast(QApplication, QApplication.instance())
 
 
 class Look(QObject):
@@ -18,7 +24,7 @@ class Look(QObject):
         self.edges = False
         self.shaded = True
         self.seam = False
-        app = QApplication.instance()
+        app = _application()
         app.styleHints().colorSchemeChanged.connect(self._on_system)
         self.apply()
 
@@ -27,9 +33,9 @@ class Look(QObject):
         return self._tokens
 
     def apply(self) -> None:
-        dark = self.choice == "dark" or (self.choice == "system" and system_is_dark(QApplication.instance()))
+        dark = self.choice == "dark" or (self.choice == "system" and system_is_dark(_application()))
         self._tokens = DARK if dark else LIGHT
-        QApplication.instance().setStyleSheet(style_sheet(self.tokens))
+        _application().setStyleSheet(style_sheet(self.tokens))
         self.changed.emit()
 
     def choose(self, choice: str) -> None:

@@ -1,0 +1,25 @@
+"""The pointer as tools know it: where it is in which view, and which keys are held. Free of Qt."""
+
+from dataclasses import dataclass
+
+from morphax.app.session.camera import Camera
+
+
+@dataclass(frozen=True)
+class Pointer:
+    """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
+
+    ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
+    ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it, ``through`` Space: paths before bodies.
+    """
+
+    camera: Camera
+    size: tuple[int, int]
+    pixel: tuple[float, float]
+    step: float
+    add: bool = False
+    other_snap: bool = False
+    upright: bool = False
+    whole: bool = False
+    axis: int | None = None
+    through: bool = False

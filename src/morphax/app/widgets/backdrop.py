@@ -1,0 +1,22 @@
+"""Colours behind the scene, as plain numbers."""
+
+from dataclasses import dataclass
+
+Rgb = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Backdrop:
+    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views.
+
+    ``inside`` is the warning tint of faces that are seen from behind.
+    """
+
+    sky_top: Rgb
+    sky_low: Rgb
+    floor: Rgb
+    shadow: Rgb
+    grid: Rgb
+    flat_grid: Rgb
+    edge: Rgb
+    inside: Rgb
