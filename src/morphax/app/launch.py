@@ -4,13 +4,33 @@ import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from threading import Thread
+
+from morphax.app.session.workspace import Workspace
+from morphax.core.kernels.compiling import is_plain
+
+LOOK_MILLISECONDS = 300
+"""How often it is looked whether the loops are compiled, after a cold start."""
 
 
 def prepare() -> None:
     """Without a display server VTK draws through EGL; must be set before VTK is loaded."""
     if not os.environ.get("DISPLAY") or os.environ.get("QT_QPA_PLATFORM") == "offscreen":
         os.environ.setdefault("VTK_DEFAULT_OPENGL_WINDOW", "vtkEGLRenderWindow")
+
+
+def build_anew_when_ready(workspace: Workspace) -> None:
+    """Bodies that plain loops have made coarser are built as they were asked for as soon as loops are compiled."""
+    from PySide6.QtCore import QTimer
+
+    waiting = QTimer(workspace, interval=LOOK_MILLISECONDS)
+
+    def look() -> None:
+        if not is_plain():
+            waiting.stop()
+            workspace.build_anew()
+
+    waiting.timeout.connect(look)
+    waiting.start()
 
 
 def launch(words: Sequence[str]) -> int:
@@ -22,9 +42,10 @@ def launch(words: Sequence[str]) -> int:
     from morphax.app.widgets.icons import pixmap
     from morphax.app.widgets.theme import LIGHT, app_font, load_fonts
     from morphax.app.window import Window
-    from morphax.core.kernels.compiling import compile_all
+    from morphax.build.readiness import begin
     from morphax.demo import lantern_wagon
 
+    is_cold = begin()
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Morphax")
     app.setStyle("Fusion")
@@ -36,5 +57,6 @@ def launch(words: Sequence[str]) -> int:
     window.start()
     if words and words[0] != "demo":
         window.files.open_file(Path(words[0]))
-    Thread(target=compile_all, name="morphax-loops", daemon=True).start()  # the first body need not wait for them
+    if is_cold:
+        build_anew_when_ready(window.workspace)
     return int(app.exec())

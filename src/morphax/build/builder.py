@@ -11,12 +11,14 @@ import numpy as np
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.build.near import MeshQuery
+from morphax.build.readiness import FOR_NOW, for_now
 from morphax.core.body.batch import alike_key, sweep_alike
 from morphax.core.body.nearby import Nearby
 from morphax.core.body.reference import own_nearby
 from morphax.core.body.sweep import Body, Drawn, sweep_resolved
 from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
+from morphax.core.kernels.compiling import is_plain
 from morphax.core.mesh.mesh import Mesh, empty_mesh, mesh_bytes
 from morphax.core.mesh.triangles import Triangles
 from morphax.core.path.knot_checks import path_errors
@@ -50,6 +52,11 @@ class Built:
     body: Body
     seconds: float
     sources: Sources = field(repr=False)
+
+    @property
+    def is_for_now(self) -> bool:
+        """Whether it is coarser than was asked for, until loops are compiled."""
+        return FOR_NOW in self.body.findings
 
     @property
     def knot_at(self) -> Floats:
@@ -170,11 +177,15 @@ class Builder:
         """
         project = self.settled(project)
         sources = self._sources(project, run, ())
+        if is_plain() and not self._bodies.known(sources):
+            return self._build(project, run, sources, is_stopped)  # for now: it is not kept
         return self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
 
     def build_alike(self, project: Project, runs: Sequence[Run]) -> None:
         """Builds runs of equal shape together, so that ``run`` finds them; the others are left to it."""
         project = self.settled(project)
+        if is_plain():
+            return
         groups: dict[Hashable, list[tuple[Run, Sources, PathShape]]] = {}
         for run in runs:
             sources = self._sources(project, run, ())
@@ -292,7 +303,9 @@ class Builder:
                 near = self._nearby(project, run, is_stopped)
                 near = own_nearby(near, recipe.reference, self._spots.get)
                 drawn = Drawn(measured.shape, measured.resolved)
-                body = sweep_resolved(drawn, shape, recipe, keep, near, recipe.reference)
+                wanted, notes = for_now(recipe) if is_plain() else (recipe, ())
+                body = sweep_resolved(drawn, shape, wanted, keep, near, recipe.reference)
+                body = replace(body, findings=(*body.findings, *notes)) if notes else body
             except (MorphaxError, MemoryError) as error:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):

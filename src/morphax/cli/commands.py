@@ -11,9 +11,12 @@ from morphax.build.builder import Built
 from morphax.cli import specs
 from morphax.cli.bodies import new_builder, project_thumbnail
 from morphax.cli.errors import FindingsError, UsageError
+from morphax.core.body.recipe import PlainRecipe
 from morphax.core.body.sweep import Body, sweep
 from morphax.core.findings import Finding, Severity, has_errors
+from morphax.core.kernels.compiling import answer_plainly
 from morphax.core.mesh.measures import area, is_closed, volume
+from morphax.core.path.paths import PathShape
 from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
@@ -50,9 +53,23 @@ def _tell(findings: tuple[Finding, ...], who: str = "") -> None:
         print(f"{who}{f.severity}: {f.message}", file=sys.stderr)
 
 
+MOST_PLAIN_KNOTS, MOST_PLAIN_POINTS = 60, 4000
+"""What plain loops do in less time than compiled ones take to be made."""
+
+
+def is_small(path: PathShape, recipe: PlainRecipe) -> bool:
+    """Whether a sweep is done sooner by plain loops, where none are compiled yet."""
+    density = recipe.density
+    fine = density.deviation is not None or density.spacing is not None
+    points = (density.rings or 100) * (density.sides or 36)
+    return len(path.knots) <= MOST_PLAIN_KNOTS and points <= MOST_PLAIN_POINTS and not fine
+
+
 def run_sweep(args: argparse.Namespace) -> int:
     section = specs.section(args.section, args.unit)
     recipe, path = specs.recipe(args), specs.path(args)
+    if is_small(path, recipe):
+        answer_plainly()  # a single small sweep never waits for a compiler
     body = sweep(path, section, recipe)
     if has_errors(body.findings):
         if args.report:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from morphax.build.builder import Builder
+from morphax.build.readiness import wait
 from morphax.core.mesh.mesh import joined
 from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.errors import FileError
@@ -51,6 +52,7 @@ def write_wish(
     project: Project, builder: Builder, wish: ExportWish, chosen: Sequence[str], project_name: str
 ) -> list[Path]:
     """Writes what a wish says; returns the files. Raises FileError; files that were there stay then."""
+    wait()
     runs = runs_of(project, wish, chosen)
     bodies = [NamedMesh(r.show.name, builder.run(project, r).body.mesh, look_of(project, r.show)) for r in runs]
     bodies = [b for b in bodies if b.mesh.face_count]

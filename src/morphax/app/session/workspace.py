@@ -17,6 +17,7 @@ from morphax.build.locators import Locator
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
 from morphax.cli.bodies import new_builder
 from morphax.core.errors import MorphaxError
+from morphax.core.kernels.compiling import is_plain
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
 from morphax.project import history
@@ -349,7 +350,8 @@ class Workspace(QObject):
     def _renew(self, project: Project, run: Run, bodies: dict[str, Built]) -> None:
         """Shows the run's body where it is known or quick to build; else the old one stays until it is built."""
         old, wanted = bodies.get(run.id), self.builder.sources(project, run)
-        found = old if old is not None and same_sources(old.sources, wanted) else self.builder.found(wanted)
+        is_new = old is not None and same_sources(old.sources, wanted) and not (old.is_for_now and not is_plain())
+        found = old if is_new else self.builder.found(wanted)
         if found is None and self._is_quick(run, old):
             found = self.builder.run(project, run)
         if found is None:
@@ -373,6 +375,12 @@ class Workspace(QObject):
         self._touch(arrived.keys())
         if result.number == self._number:
             self._late -= arrived.keys()
+        self.built.emit()
+
+    def build_anew(self) -> None:
+        """Loops are compiled now: bodies that were coarser for now are built as they were asked for."""
+        self._suspects |= {i for i, b in self.bodies.items() if b.is_for_now}
+        self._build()
         self.built.emit()
 
     def stop_building(self) -> None:

@@ -1,13 +1,22 @@
 """How loops are compiled: when they are first called, with fixed argument types, without the interpreter's lock.
 
-The machine code is kept on disk, so that only the first start after an installation has to make it.
+The machine code is kept in a folder of Morphax's own under the user's cache, so that only the first start after an
+installation has to make it; where nothing can be written there it is made in memory. A program that must answer at once
+asks for plain loops until the code is there (``answer_plainly``): the same numbers, slowly.
 """
 
+import os
+import platform
+import sys
 from collections.abc import Callable
 from functools import cache
+from hashlib import sha256
 from importlib import import_module
+from importlib.metadata import version
+from pathlib import Path
 from pkgutil import iter_modules
 from threading import Lock
+from time import monotonic
 from typing import Any, TypeVar, cast
 
 import numpy as np
@@ -16,15 +25,55 @@ from morphax.core import kernels
 
 F = TypeVar("F", bound=Callable[..., Any])
 
+_LOOK_SECONDS = 0.2
 _helpers: dict[str, list[Callable[..., Any]]] = {}
 _kernels: list["_Kernel"] = []
 _lock = Lock()
+
+
+class _Plainly:
+    """Whether plain loops may answer, and when it was last looked for the machine code."""
+
+    is_on = False
+    looked = 0.0
+
+
+@cache
+def fingerprint() -> str:
+    """What machine code depends on: the loops' own text, the compiler, the language, the processor."""
+    text = [platform.machine(), platform.processor(), sys.version, version("numba"), np.__version__]
+    for path in kernels.__path__:
+        text += [file.read_text() for file in sorted(Path(path).glob("*.py"))]
+    return sha256("\n".join(text).encode()).hexdigest()[:16]
+
+
+def cache_folder() -> Path | None:
+    """Where machine code is kept; None where nothing can be written there."""
+    home = os.environ.get("XDG_CACHE_HOME") or os.path.join(os.path.expanduser("~"), ".cache")
+    folder = Path(home) / "morphax" / "loops" / fingerprint()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = folder / f".probe-{os.getpid()}"
+        probe.touch()
+        probe.unlink()
+    except OSError:
+        return None
+    return folder
+
+
+def is_complete() -> bool:
+    """Whether the machine code of all loops lies on the disk."""
+    folder = cache_folder()
+    return folder is not None and (folder / "complete").exists()
 
 
 @cache
 def _numba() -> Any:
     import numba  # loaded with the first body, not with the window: it takes a third of a second
 
+    folder = cache_folder()
+    if folder is not None:
+        numba.config.CACHE_DIR = str(folder)
     return numba
 
 
@@ -46,7 +95,10 @@ class _Kernel:
         _kernels.append(self)
 
     def __call__(self, *values: Any) -> None:
-        (self.made or self.compile())(*values)
+        (self.made or self._ready())(*values)
+
+    def _ready(self) -> Callable[..., Any]:
+        return self.function if is_plain() else self.compile()
 
     def compile(self) -> Callable[..., Any]:
         with _lock:
@@ -55,7 +107,8 @@ class _Kernel:
                 for small in _helpers.pop(home["__name__"], []):
                     home[small.__name__] = numba.njit(nogil=True, error_model="numpy")(small)
                 signature = numba.types.void(*(_argument(a) for a in self.arguments.split()))
-                self.made = numba.njit(signature, cache=True, nogil=True, error_model="numpy")(self.function)
+                is_kept = bool(numba.config.CACHE_DIR)
+                self.made = numba.njit(signature, cache=is_kept, nogil=True, error_model="numpy")(self.function)
             return self.made
 
 
@@ -95,4 +148,21 @@ def compile_all() -> int:
         import_module(f"{kernels.__name__}.{module.name}")
     for made in _kernels:
         made.compile()
+    folder = cache_folder()
+    if folder is not None:
+        (folder / "complete").touch()
+    _Plainly.is_on = False
     return len(_kernels)
+
+
+def answer_plainly() -> bool:
+    """From now on plain loops answer, until the machine code is on the disk; False where it is there already."""
+    _Plainly.is_on, _Plainly.looked = not is_complete(), monotonic()
+    return _Plainly.is_on
+
+
+def is_plain() -> bool:
+    """Whether plain loops answer now."""
+    if _Plainly.is_on and monotonic() - _Plainly.looked > _LOOK_SECONDS:
+        _Plainly.is_on, _Plainly.looked = not is_complete(), monotonic()
+    return _Plainly.is_on
