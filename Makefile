@@ -20,6 +20,7 @@ check: setup
 	@.venv/bin/lint-imports --no-cache
 	@.venv/bin/python tools/check_structure.py
 	@bash tools/check_glb.sh
+	@bash tools/check_wheel.sh
 
 bench: setup
 	@env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) .venv/bin/python -m benchmarks.run

@@ -51,7 +51,11 @@ if ! command -v Xvfb >/dev/null 2>&1 && [ -z "${DISPLAY:-}${WAYLAND_DISPLAY:-}" 
 fi
 
 stamp=$(cat pyproject.toml constraints.txt tools/setup.sh | sha256sum | cut -d' ' -f1)
-if [ "$(cat .venv/stamp 2>/dev/null)" = "$stamp" ] && [ -x .venv/bin/morphax ]; then exit 0; fi
+compile_loops() { .venv/bin/python -m morphax.core.kernels >/dev/null; } # a moment, once they are there
+if [ "$(cat .venv/stamp 2>/dev/null)" = "$stamp" ] && [ -x .venv/bin/morphax ]; then
+    compile_loops
+    exit
+fi
 
 if [ ! -x .venv/bin/pip ]; then
     "$python" -m venv .venv >/dev/null 2>&1 || { rm -rf .venv; install_system_parts python3-venv && "$python" -m venv .venv; } || exit 1
@@ -62,5 +66,5 @@ echo "Installing the Python packages into .venv"
     exit 1
 }
 echo "Compiling the loops of the core"
-.venv/bin/python -m morphax.core.kernels >/dev/null || exit 1
+compile_loops || exit 1
 echo "$stamp" >.venv/stamp

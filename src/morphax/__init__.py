@@ -1,3 +1,3 @@
 """Morphax: sweep cross-sections along drawn curves. Layers: app > cli > demo, build, io > project > core."""
 
-__version__ = "0.4.0"
+__version__ = "0.5.0"
