@@ -22,7 +22,7 @@ def import_graph(root: Path, package: str) -> Graph:
                 found |= {a.name for a in node.names}
             elif isinstance(node, ast.ImportFrom) and node.module is not None:
                 found |= {f"{node.module}.{a.name}" for a in node.names} | {node.module}
-        graph[name] = {m for m in found if m in files and m != name and not files[m].name == "__init__.py"}
+        graph[name] = {m for m in found if m in files and m != name and files[m].name != "__init__.py"}
     return graph
 
 

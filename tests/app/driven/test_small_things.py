@@ -201,7 +201,7 @@ def test_a_list_field_that_is_too_narrow_ends_in_an_ellipsis_and_tells_all_in_it
 
 
 def test_a_search_gives_the_keys_back_and_shows_all_again(drawn: Driver) -> None:
-    find = drawn.window.list_panel.stock.find
+    find = drawn.window.list_panel.stock.finder
     QTest.mouseClick(find, Qt.MouseButton.LeftButton)
     drawn.type("star")
     drawn.key(Qt.Key.Key_Escape)

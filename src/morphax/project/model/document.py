@@ -30,7 +30,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 __all__ = [
     "Angle", "Asset", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
     "ExportWish", "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
