@@ -208,7 +208,9 @@ class Window(QMainWindow):
         event.accept()
 
     def shut_down(self) -> None:
-        """Ends the threads."""
+        """Ends the threads; from here on nothing of Python is asked what a dying window says."""
+        for watcher in (self.keyboard, self.drops):
+            self.removeEventFilter(watcher)
         self.hub.close()
         self.workspace.close()
 

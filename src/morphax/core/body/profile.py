@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from enum import IntEnum
 from functools import cached_property
+from math import gcd
 from typing import Protocol
 
 import numpy as np
@@ -155,21 +156,21 @@ class Profile:
     @cached_property
     def symmetry(self) -> int:
         """Largest k for which a turn by 360/k degrees about the anchor changes no block."""
-        found = [rotational_symmetry(b) for b in self.basis]
-        return int(np.gcd.reduce(found))
+        return gcd(*(rotational_symmetry(b) for b in self.basis))
 
     @cached_property
     def tracks(self) -> Floats:
         """(t, 2 j) points that stand for all: the outermost of each block."""
-        which = np.unique(np.concatenate([extreme_points(b.points, directions=24) for b in self.basis]))
-        found: Floats = self.flat_points[which]
-        return found
+        return self._farthest(24)
 
     @cached_property
     def outermost(self) -> Floats:
         """(t, 2 j) points that are farthest out in 48 directions, of each block."""
-        which = np.unique(np.concatenate([extreme_points(b.points) for b in self.basis]))
-        found: Floats = self.flat_points[which]
+        return self._farthest(48)
+
+    def _farthest(self, directions: int) -> Floats:
+        each = [extreme_points(b.points, directions=directions) for b in self.basis]
+        found: Floats = self.flat_points[each[0] if len(each) == 1 else np.unique(np.concatenate(each))]
         return found
 
     @cached_property
@@ -183,11 +184,19 @@ class Profile:
         return longest * self.laws.most
 
     @cached_property
+    def _even_outline(self) -> SampledSection:
+        laws = self.laws.at(np.zeros(1))
+        size, roll = float(laws.size[0]), float(laws.roll[0])
+        return self.basis[0] if (size, roll) == (1.0, 0.0) else placed_section(self.basis[0], size=size, roll=roll)
+
+    @cached_property
     def _outlines(self) -> dict[tuple[float, ...], SampledSection]:
         return {}
 
     def outline_at(self, s: float, side: StepSide = StepSide.AFTER) -> SampledSection:
         """The ring at a distance, m, as a section: sized and rolled, about the anchor."""
+        if self.is_even:
+            return self._even_outline
         at, way = np.array([s]), np.array([float(side)])
         weights, laws = self.weigh(at, way).values[0], self.laws.at(at)
         size, roll = float(laws.size[0]), float(laws.roll[0])

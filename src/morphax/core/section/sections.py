@@ -11,6 +11,7 @@ import numpy as np
 from morphax.core.errors import SectionError
 from morphax.core.frame.frames import Orientation
 from morphax.core.section.outlines import Loop, loop_area, loop_bounds, loop_moments
+from morphax.core.types import Floats, frozen
 
 
 class CornerStyle(StrEnum):
@@ -79,6 +80,12 @@ class SectionShape:
         return min(x0), min(y0), max(x1), max(y1)
 
     @cached_property
+    def outer_points(self) -> Floats:
+        """(n, 2) places close together on the outer outlines, m."""
+        t = np.linspace(0.0, 1.0, 65)
+        return frozen(np.concatenate([s.at(t) for part in self.parts for s in part.outer.segments]))
+
+    @cached_property
     def samples(self) -> dict[Any, Any]:
         """Where ``section_sampling`` keeps what it made of this outline."""
         return {}
@@ -100,8 +107,7 @@ def section_area(section: SectionShape) -> float:
 
 def section_reach(section: SectionShape, place: tuple[float, float]) -> float:
     """Largest distance (m) of the outline from ``place``, to 1e-3 of it, whatever the sampling."""
-    t = np.linspace(0.0, 1.0, 65)
-    points = np.concatenate([s.at(t) for part in section.parts for s in part.outer.segments])
+    points = section.outer_points
     return float(np.hypot(points[:, 0] - place[0], points[:, 1] - place[1]).max())
 
 
