@@ -68,8 +68,8 @@ def test_what_passes_far_from_a_mesh_does_not_make_it_ready() -> None:
     up = np.array([0.0, 0.0, 1.0])
     assert found.ray(np.array([5.0, 0.0, -9.0]), up) is None and found.ray(np.array([0.0, 0.0, 9.0]), up) is None
     assert found.nearest(np.array([5.0, 0.0, 0.0]), 3.9) is None
-    assert "_locator" not in vars(found) and "tris" not in vars(found)
-    assert found.ray(np.array([0.0, 0.0, -9.0]), up) is not None and "_locator" in vars(found)
+    assert "_cells" not in vars(found) and "tris" not in vars(found)
+    assert found.ray(np.array([0.0, 0.0, -9.0]), up) is not None and "_cells" in vars(found)
 
 
 @pytest.mark.parametrize("axis", [0, 1, 2])

@@ -1,22 +1,17 @@
-"""Nearest points and lines of sight on meshes, by VTK's static cell locator; below app, VTK is known here only."""
+"""Nearest points and lines of sight on meshes."""
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
-from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray  # noqa: TID251 - see architecture.md
-from vtkmodules.vtkCommonCore import reference, vtkPoints  # noqa: TID251
-from vtkmodules.vtkCommonDataModel import (  # noqa: TID251
-    vtkCellArray,
-    vtkGenericCell,
-    vtkPolyData,
-    vtkStaticCellLocator,
-)
 
 from morphax.core.mesh.mesh import Mesh, point_triangles, triangle_normals
 from morphax.core.types import Floats, Ints, Points3
 from morphax.core.vectors import unit
+
+if TYPE_CHECKING:
+    from morphax.build.cells import Cells
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,26 +46,15 @@ class Locator:
         return point_triangles(self._mesh)
 
     @cached_property
-    def _locator(self) -> Any:
-        data, holder, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
-        holder.SetData(numpy_to_vtk(np.ascontiguousarray(self.points), deep=True))
-        offsets = np.arange(0, 3 * len(self.tris) + 1, 3, dtype=np.int64)
-        cells.SetData(
-            numpy_to_vtkIdTypeArray(offsets, deep=True),
-            numpy_to_vtkIdTypeArray(self.tris.ravel().astype(np.int64), deep=True),
-        )
-        data.SetPoints(holder)
-        data.SetPolys(cells)
-        found = vtkStaticCellLocator()
-        found.SetDataSet(data)
-        found.BuildLocator()
-        self._cell = vtkGenericCell()
-        return found
+    def _cells(self) -> "Cells":
+        from morphax.build.cells import Cells  # what is not asked loads nothing
+
+        return Cells(self.points, self.tris)
 
     def prepare(self) -> None:
         """Makes it ready now: worth it for a heavy mesh, in a thread."""
         if self._mesh.face_count:
-            assert self._locator is not None
+            assert self._cells is not None
 
     def _is_met(self, origin: Floats, direction: Floats) -> bool:
         """Whether a line from ``origin`` meets the box round the mesh."""
@@ -89,15 +73,12 @@ class Locator:
         if not self._mesh.face_count or not self._is_met(origin, direction):
             return None
         reach = float(np.linalg.norm(self._high - self._low) + np.linalg.norm(0.5 * (self._low + self._high) - origin))
-        x: list[float] = [0.0] * 3
-        at: list[float] = [0.0] * 3
-        t, sub, face = (reference(v) for v in (0.0, 0, 0))
-        locator = self._locator
         end = origin + (reach * 1.01 + 1e-9) * direction
-        if not locator.IntersectWithLine(tuple(origin), tuple(end), self._slack, t, x, at, sub, face, self._cell):
+        found = self._cells.first_met(origin, end, self._slack)
+        if found is None:
             return None
-        place = np.array(x)
-        return Hit(place, self._normal(int(face)), int(face), float((place - origin) @ direction))
+        place, face = found
+        return Hit(place, self._normal(face), face, float((place - origin) @ direction))
 
     def nearest(self, point: Floats, within: float) -> Hit | None:
         """The nearest place on the mesh, no farther than ``within`` m."""
@@ -106,9 +87,8 @@ class Locator:
         off = np.maximum(np.maximum(self._low - point, point - self._high), 0.0)
         if float(off @ off) > within * within:
             return None
-        locator = self._locator
-        x: list[float] = [0.0] * 3
-        face, sub, far2 = (reference(v) for v in (0, 0, 0.0))
-        if not locator.FindClosestPointWithinRadius(tuple(point), within, x, self._cell, face, sub, far2):
+        found = self._cells.nearest(point, within)
+        if found is None:
             return None
-        return Hit(np.array(x), self._normal(int(face)), int(face), float(np.linalg.norm(np.array(x) - point)))
+        place, face = found
+        return Hit(place, self._normal(face), face, float(np.linalg.norm(place - point)))

@@ -1,15 +1,12 @@
 """A mesh's answers to runs that are laid on it or cut to it."""
 
 import threading
-from typing import TYPE_CHECKING
 
 import numpy as np
 
+from morphax.build.locators import Locator
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Floats, Points3, Vectors3
-
-if TYPE_CHECKING:
-    from morphax.build.locators import Locator
 
 
 class MeshQuery:
@@ -23,10 +20,8 @@ class MeshQuery:
         return self._mesh
 
     @property
-    def _locator(self) -> "Locator":
+    def _locator(self) -> Locator:
         if not hasattr(self._own, "locator"):
-            from morphax.build.locators import Locator
-
             self._own.locator = Locator(self._mesh)
         found: Locator = self._own.locator
         return found

@@ -1,1 +1,1 @@
-"""The renderer: with build/locators, the only place that knows VTK."""
+"""The renderer: with build/cells, the only place that knows VTK."""

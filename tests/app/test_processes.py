@@ -1,0 +1,44 @@
+"""What only a process of its own can show: what an import brings in, and how a program ends."""
+
+import subprocess
+import sys
+
+import pytest
+
+HEAVY = ("vtkmodules", "PySide6.QtWidgets")
+
+
+def ran(words: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-c", words], capture_output=True, text=True, timeout=120)
+
+
+@pytest.mark.parametrize(
+    ("module", "without"),
+    [
+        ("morphax.build.builder", HEAVY),
+        ("morphax.cli.bodies", HEAVY),
+        ("morphax.app.session.workspace", HEAVY),
+        ("morphax.app.session.session", HEAVY),
+        ("morphax.app.session.camera", HEAVY),
+        ("morphax.app.tools.registry", ("vtkmodules",)),
+        ("morphax.app.actions.table", ("vtkmodules",)),
+    ],
+)
+def test_what_works_without_a_screen_loads_none(module: str, without: tuple[str, ...]) -> None:
+    done = ran(f"import sys, {module}; print([m for m in {without!r} if m in sys.modules])")
+    assert done.returncode == 0 and done.stdout.strip() == "[]", done.stdout + done.stderr
+
+
+def test_a_program_that_ends_with_its_window_open_ends_well() -> None:
+    done = ran(
+        "from PySide6.QtWidgets import QApplication\n"
+        "app = QApplication([])\n"
+        "from morphax.app.session.settings import Settings\n"
+        "from morphax.app.window import Window\n"
+        "window = Window(None, Settings(autosave_seconds=3600.0))\n"
+        "window.start()\n"
+        "for _ in range(20):\n"
+        "    app.processEvents()\n"
+        "window.shut_down()\n"
+    )
+    assert done.returncode == 0, done.stderr
