@@ -152,7 +152,7 @@ def window_drag() -> tuple[float, float, float]:
     for i in range(60):
         begin = perf_counter()
         send(QMouseEvent.Type.MouseMove, 8 + i, none, left)
-        while ws.is_waiting:
+        while ws.bodies.is_waiting:
             app.processEvents()
         events.append(perf_counter() - begin)
         strips.append(timed(window.strip.repaint))
@@ -202,7 +202,7 @@ def host_import() -> tuple[float, float, float]:
     for k in range(30):
         at = pane.pointer_at(QPoint(150 + 5 * k, 300))
         hovers.append(timed(lambda at=at: pane.route.hover(at)))
-    locator = window.workspace.locator(window.workspace.project.hosts[0])
+    locator = window.workspace.bodies.locator(window.workspace.project.hosts[0])
     near = [timed(lambda p=p: locator.nearest(p, 0.5)) for p in points[::2000] + 0.05]
     window.shut_down()
     return first, median(hovers), median(near)

@@ -86,7 +86,7 @@ def strands() -> None:
 
 
 def wait(app: QApplication, workspace: Workspace) -> None:
-    while workspace.is_waiting:
+    while workspace.bodies.is_waiting:
         app.processEvents()
 
 
@@ -100,10 +100,10 @@ def window(app: QApplication, project: Project) -> None:
     wait(app, ws)
     ids = [r.id for r in project.runs]
     _settle_pictures(app, w)
-    built = ws.builder.bodies_built
+    built = ws.bodies.builder.bodies_built
     ws.edit("Width", edits.set_width(ws.project, ids[5:6], 0.011))
     wait(app, ws)
-    print(f"{'bodies built by an edit of one run':44} {ws.builder.bodies_built - built:9d}      at most       1")
+    print(f"{'bodies built by an edit of one run':44} {ws.bodies.builder.bodies_built - built:9d}      at most       1")
     path = ws.project.paths[7]
     x, y, z = path.knots[2].place
     steps = []
@@ -145,7 +145,7 @@ def _settle_pictures(app: QApplication, w: Window) -> None:
 def _turning(app: QApplication, w: Window) -> float:
     """Median seconds from a turned camera to its picture."""
     pane, seconds = w.panes[0], []
-    middle = w.workspace.tally.box.mean(0)
+    middle = w.workspace.bodies.tally.box.mean(0)
     w.panes[1].hide()
     _settle_pictures_of(app, pane)
     for k in range(12):

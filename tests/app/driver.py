@@ -30,13 +30,13 @@ class Driver:
 
     @property
     def run(self) -> Run:
-        found = self.window.workspace.chosen_run
+        found = self.window.workspace.chosen.run
         assert found is not None, "no run is chosen"
         return found
 
     @property
     def path(self) -> Path:
-        found = self.window.workspace.chosen_path
+        found = self.window.workspace.chosen.path
         assert found is not None
         return found
 
@@ -47,8 +47,8 @@ class Driver:
 
     @property
     def body(self):
-        self.bot.waitUntil(lambda: not self.window.workspace.is_waiting, timeout=20_000)
-        built = self.window.workspace.chosen_body
+        self.bot.waitUntil(lambda: not self.window.workspace.bodies.is_waiting, timeout=20_000)
+        built = self.window.workspace.chosen.body
         assert built is not None, "no run is chosen"
         return built.body
 
@@ -66,7 +66,7 @@ class Driver:
     def settle(self) -> None:
         """Waits until every body is new and every visible pane shows its finest picture."""
         w = self.window
-        self.bot.waitUntil(lambda: not w.workspace.is_waiting, timeout=20_000)
+        self.bot.waitUntil(lambda: not w.workspace.bodies.is_waiting, timeout=20_000)
         self.bot.waitUntil(lambda: all(p.is_settled for p in w.panes if p.isVisible()), timeout=20_000)
 
     # -- hands -------------------------------------------------------------------------------------

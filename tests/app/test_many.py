@@ -26,7 +26,7 @@ COUNT = MANY + 60
 @pytest.fixture
 def many(qtbot):
     workspace = Workspace(many_runs(COUNT, rings=6, sides=5))
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     yield workspace
     workspace.close()
 
@@ -64,13 +64,13 @@ def test_scene_sums_and_list_keep_up_with_any_edits(many: Workspace, qtbot) -> N
     for _ in range(40):
         edit_at_random(many, rng)
         scene.items(look.tokens)
-    qtbot.waitUntil(lambda: not many.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=20_000)
     assert shapes(scene.items(look.tokens)) == shapes(Scene(many).items(look.tokens))
     fresh = Tally()
     fresh.update([r.id for r in many.project.runs], many.project, many.bodies)
-    assert many.tally.face_count == fresh.face_count == sum(b.body.mesh.face_count for b in many.bodies.values())
-    np.testing.assert_array_equal(many.tally.box, fresh.box)
-    assert {i for i, _, _ in many.tally.serious} == {i for i, _, _ in fresh.serious}
+    assert many.bodies.tally.face_count == fresh.face_count == sum(b.body.mesh.face_count for b in many.bodies.values())
+    np.testing.assert_array_equal(many.bodies.tally.box, fresh.box)
+    assert {i for i, _, _ in many.bodies.tally.serious} == {i for i, _, _ in fresh.serious}
     assert many.bodies.keys() == {r.id for r in many.project.runs}
     shown = [panel.runs.item(k).text() for k in range(panel.runs.count())]
     assert shown == [r.show.name for r in many.project.runs]
@@ -81,20 +81,20 @@ def test_a_change_of_one_run_makes_one_bundle_anew(many: Workspace, qtbot) -> No
     before = scene.items(look.tokens)
     assert len(before) < COUNT / 20, "small bodies are drawn together"
     many.edit("Width", edits.set_width(many.project, [many.project.runs[70].id], 0.07))
-    qtbot.waitUntil(lambda: not many.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=20_000)
     after = scene.items(look.tokens)
     assert len(after) == len(before) and len({*map(id, after)} - {*map(id, before)}) == 1
 
 
 def test_one_edit_of_many_builds_one_body_and_is_undone_without_any(many: Workspace, qtbot) -> None:
-    built = many.builder.bodies_built
+    built = many.bodies.builder.bodies_built
     many.edit("Width", edits.set_width(many.project, [many.project.runs[5].id], 0.07))
-    qtbot.waitUntil(lambda: not many.is_waiting, timeout=20_000)
-    assert many.builder.bodies_built == built + 1
+    qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=20_000)
+    assert many.bodies.builder.bodies_built == built + 1
     many.edit("Name", edits.rename_run(many.project, many.project.runs[6].id, "Other"))
     many.undo()
     many.undo()
-    assert not many.is_waiting and many.builder.bodies_built == built + 1
+    assert not many.bodies.is_waiting and many.bodies.builder.bodies_built == built + 1
 
 
 def test_what_is_in_use_is_never_dropped_whatever_its_size() -> None:
@@ -146,12 +146,12 @@ def test_groups_and_marks_of_the_list(many: Workspace, qtbot) -> None:
 
 
 def test_views_that_fell_too_far_behind_begin_anew(many: Workspace) -> None:
-    start = many.version
+    start = many.bodies.version
     for k in range(70):
         many.edit("Name", edits.rename_run(many.project, many.project.runs[0].id, f"Name {k}"))
-    assert many.touched_since(start) is None
-    assert many.touched_since(many.version) == frozenset()
-    assert many.touched_since(many.version - 1) == {many.project.runs[0].id}
+    assert many.bodies.touched_since(start) is None
+    assert many.bodies.touched_since(many.bodies.version) == frozenset()
+    assert many.bodies.touched_since(many.bodies.version - 1) == {many.project.runs[0].id}
 
 
 def test_boxes_find_every_mesh_that_a_line_meets() -> None:
@@ -216,9 +216,9 @@ def test_findings_of_many_runs_are_counted_beyond_the_first(many: Workspace, qtb
     inspector = Inspector(many, Look("light"))
     qtbot.addWidget(inspector)
     many.edit("Width", edits.set_width(many.project, [r.id for r in many.project.runs], 0.4))
-    qtbot.waitUntil(lambda: not many.is_waiting, timeout=30_000)
+    qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=30_000)
     inspector.refresh()
-    total = len(many.tally.serious)
+    total = len(many.bodies.tally.serious)
     assert total > MOST_SHOWN
     words = [label.text() for label in inspector.checks.findChildren(QLabel)]
     assert any(w.startswith(f"{total - MOST_SHOWN} more to look at") for w in words)

@@ -31,25 +31,25 @@ def drawn(end: float) -> tuple[Project, str]:
 def test_a_build_that_comes_late_does_not_take_the_place_of_a_newer_body(workspace: Workspace, qtbot) -> None:
     (first, run), (second, _) = drawn(1.0), drawn(1.2)
     workspace.show_unfinished(first, run)
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
-    late = BuildResult(workspace._number, first, dict(workspace.bodies))
+    qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
+    late = BuildResult(workspace.bodies._number, first, dict(workspace.bodies))
     workspace.show_unfinished(second, run)
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     newest = workspace.bodies[run]
     workspace._on_result(late)
-    assert workspace.bodies[run] is newest and not workspace.is_waiting
+    assert workspace.bodies[run] is newest and not workspace.bodies.is_waiting
 
 
 def test_while_a_newer_body_is_waited_for_the_late_one_is_shown(workspace: Workspace, qtbot, monkeypatch) -> None:
     (first, run), (second, _) = drawn(1.0), drawn(1.2)
-    built = workspace.builder.run(first, first.runs[0])
-    number = workspace._number + 1
-    monkeypatch.setattr(workspace._worker, "submit", lambda request: None)
-    monkeypatch.setattr(workspace, "_is_quick", lambda run, old: False)
+    built = workspace.bodies.builder.run(first, first.runs[0])
+    number = workspace.bodies._number + 1
+    monkeypatch.setattr(workspace.bodies._worker, "submit", lambda request: None)
+    monkeypatch.setattr("morphax.app.session.bodies.is_quick", lambda run, old: False)
     workspace.show_unfinished(first, run)
     workspace.show_unfinished(second, run)
     workspace._on_result(BuildResult(number, first, {run: built}))
-    assert workspace.bodies[run] is built and workspace.is_waiting
+    assert workspace.bodies[run] is built and workspace.bodies.is_waiting
 
 
 def test_values_of_which_some_are_missing_vary(workspace: Workspace) -> None:
@@ -70,19 +70,19 @@ def test_values_of_which_some_are_missing_vary(workspace: Workspace) -> None:
 def test_a_worker_outlives_a_mistake_and_says_it(workspace: Workspace, qtbot, monkeypatch) -> None:
     told: list = []
     monkeypatch.setattr(threading, "excepthook", lambda args: told.append(args.exc_type))
-    build, (first, run), (second, _) = workspace.builder.run, drawn(1.0), drawn(1.2)
+    build, (first, run), (second, _) = workspace.bodies.builder.run, drawn(1.0), drawn(1.2)
 
     def mistaken(project: Project, which: Run, is_stopped=lambda: False):
         if project.paths == first.paths:
             raise ZeroDivisionError
         return build(project, which, is_stopped)
 
-    monkeypatch.setattr(workspace.builder, "run", mistaken)
+    monkeypatch.setattr(workspace.bodies.builder, "run", mistaken)
     workspace.edit("Draw", first, Selection((run,)))
     qtbot.waitUntil(lambda: bool(told), timeout=20_000)
     assert told == [ZeroDivisionError]
     workspace.edit("Draw", second, Selection((run,)))
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     assert workspace.bodies[run].body.mesh.face_count
 
 
@@ -93,7 +93,7 @@ def test_a_path_that_cannot_be_followed_is_a_finding(workspace: Workspace, qtbot
     monkeypatch.setattr("morphax.build.builder.resolve_path", too_much)
     project, run = drawn(1.0)
     workspace.edit("Draw", project, Selection((run,)))
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     body = workspace.bodies[run].body
     assert [f.message for f in body.findings] == ["The curve has too many turns to be followed exactly."]
     assert body.has_errors and not body.mesh.face_count and len(workspace.bodies[run].path.polyline) == 3

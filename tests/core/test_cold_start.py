@@ -87,7 +87,7 @@ def test_the_fingerprint_names_what_machine_code_depends_on(monkeypatch) -> None
 def cold(monkeypatch):
     """A program whose loops are not compiled, as far as builders know."""
     state = {"plain": True}
-    for module in ("morphax.build.builder", "morphax.build.readiness", "morphax.app.session.workspace"):
+    for module in ("morphax.build.builder", "morphax.build.readiness", "morphax.app.session.bodies"):
         monkeypatch.setattr(f"{module}.is_plain", lambda: state["plain"])
     return state
 
@@ -114,7 +114,7 @@ def test_the_window_builds_anew_when_loops_are_compiled(cold, qtbot) -> None:
     from morphax.app.session.workspace import Workspace
 
     workspace = Workspace(many_runs(2, rings=3000, sides=30))
-    qtbot.waitUntil(lambda: not workspace.is_waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     assert all(b.is_for_now for b in workspace.bodies.values())
     build_anew_when_ready(workspace)
     cold["plain"] = False

@@ -73,7 +73,7 @@ def on_a_host(open_window: Open, grab: Grab, folder: Path) -> None:
     window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
     roof = next(h for h in window.workspace.project.hosts if h.show.name == "Roof")
-    top = window.workspace.locator(roof)
+    top = window.workspace.bodies.locator(roof)
     below = np.array([0.0, 0.0, -1.0])
     hits = [top.ray(np.array([x, y, 5.0]), below) for x, y in ((-1.2, -0.7), (-0.5, -0.25), (0.3, -0.7), (1.0, -0.35))]
     spots = [tuple(map(float, h.place)) for h in hits if h is not None]
@@ -89,7 +89,7 @@ def edges(open_window: Open, grab: Grab, folder: Path) -> None:
     window = open_window("light", lantern_wagon())
     window.panes[0].set_camera(Camera(target=(0.0, -0.95, 1.1), height=1.5, yaw=-1.1, pitch=0.4))
     window.list_panel.stock.take("ogee")
-    window.workspace.set_next_run(NewRun(ReadyMadeSource(name="ogee"), 0.05))
+    window.workspace.bench.set_next_run(NewRun(ReadyMadeSource(name="ogee"), 0.05))
     window.arm("edges")
     for place in ((0.3, -1.07, 1.18), (0.95, -0.9, 1.18)):
         press(window, place)
@@ -109,8 +109,8 @@ def freehand(open_window: Open, grab: Grab, folder: Path) -> None:
     for spot in spots:
         send(window, QMouseEvent.Type.MouseMove, spot, True)
     send(window, QMouseEvent.Type.MouseButtonRelease, spots[-1], False)
-    run = window.workspace.chosen_run
-    path = window.workspace.chosen_path
+    run = window.workspace.chosen.run
+    path = window.workspace.chosen.path
     if run is not None and path is not None:
         window.workspace.select(Selection((run.id,), (path.knots[len(path.knots) // 2].id,)))
     grab(window, folder / "freehand.png")

@@ -30,7 +30,7 @@ def settle(window: Window) -> None:
 
     def look() -> None:
         visible = [p for p in window.panes if p.isVisible()]
-        if all(p.is_settled for p in visible) and not window.workspace.is_waiting:
+        if all(p.is_settled for p in visible) and not window.workspace.bodies.is_waiting:
             loop.quit()
 
     waited.timeout.connect(look)
@@ -141,7 +141,7 @@ def handrail(folder: Path) -> None:
 def knots(folder: Path) -> None:
     window = _window("light", lantern_wagon())
     _choose(window, "Fog hose")
-    run, path = window.workspace.chosen_run, window.workspace.chosen_path
+    run, path = window.workspace.chosen.run, window.workspace.chosen.path
     if run is not None and path is not None:
         window.workspace.select(Selection((run.id,), tuple(k.id for k in path.knots[2:5])))
     window.pages.show_knot_table()

@@ -71,7 +71,7 @@ class Keyboard(QObject):
         if len(text) != 1 or not (text.isdigit() or text in ".,+-"):
             return False
         desk = self.desk
-        return not _is_in_field() and not desk.toolbox.is_drawing and desk.workspace.chosen_run is not None
+        return not _is_in_field() and not desk.toolbox.is_drawing and desk.workspace.chosen.run is not None
 
 
 def _is_in_field() -> bool:

@@ -65,7 +65,7 @@ class Hand:
 
     def spot(self, pane: int) -> tuple[float, float] | None:
         """A place of a pane, often near a knot; None where something lies over it."""
-        target, path = self.driver.pane(pane), self.driver.window.workspace.chosen_path
+        target, path = self.driver.pane(pane), self.driver.window.workspace.chosen.path
         x, y = self.any.randrange(4, target.width() - 4), self.any.randrange(4, target.height() - 4)
         if path is not None and path.knots and self.any.random() < 0.4:
             try:
@@ -172,7 +172,7 @@ def test_whatever_is_done_nothing_breaks_and_all_is_undone_and_redone(
     for i in range(STEPS):
         hand.do()
         if i % 15 == 14:
-            drawn.bot.waitUntil(lambda: not ws.is_waiting, timeout=30_000)
+            drawn.bot.waitUntil(lambda: not ws.bodies.is_waiting, timeout=30_000)
     drawn.key(Qt.Key.Key_Escape)
     drawn.key(Qt.Key.Key_Escape)
     last, at = ws.project, ws.history.at

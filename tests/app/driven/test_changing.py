@@ -78,7 +78,7 @@ def test_several_knots_move_together(drawn: Driver) -> None:
 
 
 def test_double_click_on_the_path_inserts_a_knot_that_keeps_the_shape(drawn: Driver) -> None:
-    line = drawn.window.workspace.chosen_body.path.polyline
+    line = drawn.window.workspace.chosen.body.path.polyline
     length = drawn.body.length
     drawn.click(0, line[36], double=True)
     assert len(drawn.path.knots) == 5 and drawn.window.workspace.selection.knots == (drawn.path.knots[2].id,)
@@ -115,7 +115,7 @@ def test_runs_are_chosen_duplicated_hidden_and_deleted(drawn: Driver) -> None:
     assert drawn.run.show.name == "Round 2"
     drawn.settle()
     drawn.click(0, (-0.9, 0.0, 0.1))
-    assert w.workspace.chosen_run is None
+    assert w.workspace.chosen.run is None
     twin = w.workspace.project.paths[1].knots[1].place
     drawn.click(1, twin)
     assert drawn.run.show.name == "Round 2", "a click on a body chooses it"
@@ -187,7 +187,7 @@ def test_a_knot_is_placed_by_value(drawn: Driver) -> None:
 
 def test_the_strip_chooses_knots_and_reads_out_distances(drawn: Driver) -> None:
     strip = drawn.window.strip
-    marks = strip.knot_marks(drawn.path, drawn.window.workspace.chosen_body)
+    marks = strip.knot_marks(drawn.path, drawn.window.workspace.chosen.body)
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(float(strip.x_of(marks[2][1]))), 48))
     assert drawn.window.workspace.selection.knots == (marks[2][0],)
     assert marks[0][1] == 0.0 and marks[-1][1] == pytest.approx(drawn.body.length)
@@ -391,7 +391,7 @@ def test_findings_are_marked_on_the_length_strip_and_told_there(drawn: Driver) -
     drawn.type("900")
     drawn.enter()
     drawn.settle()
-    strip, built = drawn.window.strip, drawn.window.workspace.chosen_body
+    strip, built = drawn.window.strip, drawn.window.workspace.chosen.body
     marks = finding_marks(built, strip.x_of)
     assert marks and {f.code for _, f in marks} <= {f.code for f in built.body.findings}
     x, finding = marks[0]
@@ -405,4 +405,4 @@ def test_findings_are_marked_on_the_length_strip_and_told_there(drawn: Driver) -
     assert strip.toolTip() and strip.toolTip().split()[0] == finding.message.split()[0]
     drawn.key(Qt.Key.Key_Z, CTRL)
     drawn.settle()
-    assert not finding_marks(drawn.window.workspace.chosen_body, strip.x_of)
+    assert not finding_marks(drawn.window.workspace.chosen.body, strip.x_of)

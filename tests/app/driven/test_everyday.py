@@ -113,12 +113,12 @@ def test_dragging_a_span_moves_it_bends_it_or_pulls_out_a_knot(elbow: Driver) ->
     elbow.unfold("Path")
     elbow.choose("kind", "through")
     elbow.settle()
-    spot = elbow.window.workspace.chosen_body.path.polyline[10]
+    spot = elbow.window.workspace.chosen.body.path.polyline[10]
     elbow.drag(0, spot, spot + [0.0, 0.0, 0.2])
     assert len(elbow.path.knots) == 4
     elbow.choose("kind", "handles")
     elbow.settle()
-    spot = elbow.window.workspace.chosen_body.path.polyline[60]
+    spot = elbow.window.workspace.chosen.body.path.polyline[60]
     elbow.drag(0, spot, spot + [0.1, 0.0, 0.0])
     assert len(elbow.path.knots) == 4 and "in line" in {k.kind for k in elbow.path.knots}
 
@@ -165,7 +165,7 @@ def test_a_whole_run_is_moved_by_m_and_by_values(elbow: Driver) -> None:
     elbow.enter_value("turn.x", "30")
     assert elbow.places[0].tolist() == pytest.approx(first.tolist(), abs=1e-6), "it turns about its first knot"
     elbow.click(0, (5, 300))
-    assert elbow.window.workspace.chosen_run is None
+    assert elbow.window.workspace.chosen.run is None
 
 
 def test_the_strip_and_the_panes_point_at_each_other(elbow: Driver) -> None:

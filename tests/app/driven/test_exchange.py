@@ -88,7 +88,7 @@ def test_a_section_file_is_dropped_on_the_stock_and_a_section_on_a_run(drawn: Dr
     assert "Left out: 1 texts" in drawn.window.help_label.text()
     carried = QMimeData()
     carried.setData(MIME, b"crown")
-    middle = drawn.window.workspace.chosen_body.path.polyline[30]
+    middle = drawn.window.workspace.chosen.body.path.polyline[30]
     drop(drawn, drawn.pane(0), carried, drawn.spot(0, middle))
     assert drawn.window.workspace.project.sections[0].source.name == "crown"
     assert drawn.body.width == pytest.approx(width)
@@ -164,7 +164,7 @@ def test_only_this_lock_ghost_and_groups(drawn: Driver) -> None:
     drawn.window.panes[0].setFocus()
     drawn.key(Qt.Key.Key_L, CTRL)
     drawn.key(Qt.Key.Key_H, CTRL | SHIFT)
-    assert ws.chosen_run.show.ghost
+    assert ws.chosen.run.show.ghost
     drawn.click(0, (3, 300))
     drawn.key(Qt.Key.Key_A, CTRL)
     drawn.key(Qt.Key.Key_G, CTRL)
@@ -260,7 +260,7 @@ def test_long_work_can_be_cancelled_and_the_change_is_taken_back(
     drawn: Driver, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     w, before = drawn.window, drawn.run.recipe
-    build = w.workspace.builder.run
+    build = w.workspace.bodies.builder.run
 
     def long_build(project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
         """Takes as long as it is wanted, on a machine of any speed."""
@@ -268,7 +268,7 @@ def test_long_work_can_be_cancelled_and_the_change_is_taken_back(
             sleep(0.002)
         return build(project, run, is_stopped)
 
-    monkeypatch.setattr(w.workspace.builder, "run", long_build)
+    monkeypatch.setattr(w.workspace.bodies.builder, "run", long_build)
     drawn.unfold("Density")
     drawn.enter_value("deviation", "0.00015")
     drawn.bot.waitUntil(w.progress.isVisible, timeout=20_000)

@@ -63,7 +63,7 @@ def test_a_stroke_lies_on_the_host_below_it(demo: Driver) -> None:
     demo.window.panes[1].set_view("Top")
     demo.settle()
     roof = next(h for h in ws.project.hosts if h.show.name == "Roof")
-    low, high = (f(ws.builder.host(ws.project, roof).points, axis=0) for f in (np.min, np.max))
+    low, high = (f(ws.bodies.builder.host(ws.project, roof).points, axis=0) for f in (np.min, np.max))
     middle = 0.5 * (low + high)
     a, b = (demo.spot(1, (middle[0] + s, middle[1] - 0.15, high[2])) for s in (-0.6, 0.6))
     spots = [(a.x() + (b.x() - a.x()) * k / 30, a.y() + (b.y() - a.y()) * k / 30) for k in range(31)]

@@ -81,7 +81,7 @@ def test_a_line_that_hangs_between_two_posts(driver: Driver) -> None:
     driver.settle()
     assert driver.path.kind is PathKind.HANGING and len(driver.path.knots) == 2 and not driver.body.has_errors
     assert np.allclose(np.abs(driver.places), ((400, 0, 400), (400, 0, 400)), atol=1e-6)
-    lowest = driver.window.workspace.chosen_body.path.polyline[:, 2].min()
+    lowest = driver.window.workspace.chosen.body.path.polyline[:, 2].min()
     tops = [k.place[2] for k in driver.path.knots]
     assert min(tops) - lowest == pytest.approx(0.12, abs=2e-3)
 
@@ -110,7 +110,7 @@ def test_a_hose_between_two_connectors_of_an_imported_host_enters_both_straight(
     driver.window.frame()
     driver.settle()
     host = driver.window.workspace.project.hosts[0]
-    mesh = driver.window.workspace.builder.host(driver.window.workspace.project, host)
+    mesh = driver.window.workspace.bodies.builder.host(driver.window.workspace.project, host)
     assert np.allclose(mesh.points.max(0) - mesh.points.min(0), (1.9, 0.3, 0.5), atol=1e-6)
     driver.key(Qt.Key.Key_T)
     for x, z in ((-0.55, 0.34), (0.55, 0.54)):  # on the rims, as they are seen from the side
@@ -139,7 +139,7 @@ def test_a_moulding_round_three_sides_of_the_wagons_counter(driver: Driver) -> N
     driver.settle()
     ws = driver.window.workspace
     stage = next(h for h in ws.project.hosts if h.show.name == "Stage")
-    points = ws.builder.host(ws.project, stage).points
+    points = ws.bodies.builder.host(ws.project, stage).points
     counter = points[np.isclose(points[:, 2], 0.81) & (np.abs(points[:, 0]) > 1.7) & (np.abs(points[:, 1]) < 0.7)]
     (x0, y0, z), (x1, y1, _) = counter.min(0), counter.max(0)
     driver.press_button(driver.window.list_panel.stock.buttons["crown"])

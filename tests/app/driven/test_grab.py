@@ -87,7 +87,7 @@ def test_an_end_that_is_dragged_onto_a_rim_plugs_in_and_away_lets_go(driver: Dri
     driver.wheel(0, (200, 200), -6)
     driver.settle()
     ws = driver.window.workspace
-    rim = np.array((0.0, 0.0, ws.builder.host(ws.project, ws.project.hosts[0]).points[:, 2].max()))
+    rim = np.array((0.0, 0.0, ws.bodies.builder.host(ws.project, ws.project.hosts[0]).points[:, 2].max()))
     driver.key(Qt.Key.Key_T)
     driver.click(0, rim + (0.3, 0.0, 0.1))
     driver.click(0, rim + (0.2, 0.0, 0.2))

@@ -66,7 +66,7 @@ def test_a_dropped_model_is_listed_by_its_objects_and_is_in_sight(crate: Driver)
     assert "2\u202f800 × 1\u202f000 × 1\u202f000 mm" in crate.window.inspector.host_card.sentence.text()
     assert crate.field("host.unit").currentText() == "m" and crate.field("host.up").currentText() == "y"
     assert "yard.glb: 2 objects" in crate.window.help_label.text()
-    edges, builder = crate.window.toolbox.edit.around.edges, ws.builder
+    edges, builder = crate.window.toolbox.edit.around.edges, ws.bodies.builder
     meshes = [builder.host(ws.project, h) for h in ws.project.hosts]
     crate.bot.waitUntil(lambda: all(edges.knows(m) for m in meshes), timeout=20_000)
     crate.key(Qt.Key.Key_Z, CTRL)
@@ -79,7 +79,7 @@ def test_the_unit_and_the_up_axis_are_changed(crate: Driver) -> None:
     assert all(h.source.unit == "ft" for h in crate.window.workspace.project.hosts)
     crate.choose("host.up", "z")
     crate.field("host.up").activated.emit(crate.field("host.up").currentIndex())
-    low, high = np.array(crate.window.workspace.host_corners()).reshape(-1, 2, 3)[0]
+    low, high = np.array(crate.window.workspace.chosen.host_corners()).reshape(-1, 2, 3)[0]
     assert np.allclose(high - low, 0.3048)
 
 
@@ -153,7 +153,7 @@ def test_a_file_is_read_again_with_one_key(crate: Driver, tmp_path: Path) -> Non
     arrive(crate)
     assert "no longer in it: drum" in crate.window.help_label.text() and names(crate) == ["crate", "drum"]
     choose_host(crate, "crate")
-    low, high = np.array(ws.host_corners())
+    low, high = np.array(ws.chosen.host_corners())
     assert np.allclose(high - low, 2.0)
     crate.key(Qt.Key.Key_F5)
     arrive(crate)
@@ -168,7 +168,7 @@ def test_a_project_with_a_model_comes_back_from_the_disk(crate: Driver, tmp_path
     assert crate.window.files.open_file(file)
     assert crate.window.workspace.project == before
     crate.settle()
-    mesh = crate.window.workspace.builder.host(before, crate.window.workspace.project.hosts[0])
+    mesh = crate.window.workspace.bodies.builder.host(before, crate.window.workspace.project.hosts[0])
     assert mesh.face_count == 12
 
 

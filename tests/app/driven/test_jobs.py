@@ -81,7 +81,7 @@ def test_j1_fog_hose(opened) -> None:
     path, body = driver.path, driver.body
     assert plug_of(path, "start") is not None and plug_of(path, "end") is not None
     assert body.width == pytest.approx(0.11) and not body.has_errors
-    line = driver.window.workspace.chosen_body.path.polyline
+    line = driver.window.workspace.chosen.body.path.polyline
     assert line[:, 2].min() < 0.15, "it sags"
     assert recorder.count <= 6, recorder.actions
 

@@ -24,7 +24,7 @@ def test_corners_part_straight_spans_from_curved_ones_in_one_path(drawn: Driver)
     drawn.menu("path.corner")
     drawn.settle()
     assert [k.kind for k in drawn.path.knots][1] == "corner" and [k.id for k in drawn.path.knots] == ids
-    chain = drawn.window.workspace.chosen_body.path.resolved.chain
+    chain = drawn.window.workspace.chosen.body.path.resolved.chain
     assert chain.corner[1] and not chain.straight.all()
 
 

@@ -41,11 +41,11 @@ def test_a_cable_hangs_between_two_clicks_and_its_slack_sag_and_length_are_value
 
 def test_dragging_the_cable_changes_its_sag(driver: Driver) -> None:
     cable(driver)
-    line = driver.window.workspace.chosen_body.path.polyline
+    line = driver.window.workspace.chosen.body.path.polyline
     lowest = line[np.argmin(line[:, 2])]
     driver.drag(1, tuple(lowest), (lowest[0], lowest[1], lowest[2] - 0.3), CTRL)
     driver.settle()
-    line = driver.window.workspace.chosen_body.path.polyline
+    line = driver.window.workspace.chosen.body.path.polyline
     assert line[:, 2].min() == pytest.approx(lowest[2] - 0.3, abs=0.02)
     assert driver.window.workspace.history.undo_label == "Change the sag"
 
@@ -58,7 +58,7 @@ def test_a_pulled_path_lies_inside_its_hull_and_a_double_click_makes_it_handles(
     driver.settle()
     driver.key(Qt.Key.Key_Escape)
     assert driver.path.kind == "pulled" and len(driver.path.knots) == 4
-    line = driver.window.workspace.chosen_body.path.polyline
+    line = driver.window.workspace.chosen.body.path.polyline
     hull = np.array([k.place for k in driver.path.knots])
     assert np.linalg.norm(line - hull[1], axis=1).min() > 0.05
     middle, before = tuple(line[len(line) // 2]), driver.body.length

@@ -83,7 +83,7 @@ def test_the_crossing_of_two_runs_in_the_view_catches_and_can_be_turned_off(driv
 
 def test_two_places_of_a_run_are_measured_along_its_path_too(drawn: Driver) -> None:
     knots = [np.array(k.place) for k in drawn.path.knots]
-    at = drawn.window.workspace.chosen_body.knot_at
+    at = drawn.window.workspace.chosen.body.knot_at
     drawn.key(Qt.Key.Key_D)
     drawn.click(0, knots[0])
     drawn.click(0, knots[2])
@@ -98,7 +98,7 @@ def test_round_a_loop_the_shorter_way_counts_and_far_places_have_none(drawn: Dri
     drawn.key(Qt.Key.Key_O)
     drawn.settle()
     knots, whole = [np.array(k.place) for k in drawn.path.knots], drawn.body.length
-    at = drawn.window.workspace.chosen_body.knot_at
+    at = drawn.window.workspace.chosen.body.knot_at
     drawn.key(Qt.Key.Key_D)
     drawn.click(0, knots[0])
     drawn.click(0, knots[-1])

@@ -215,22 +215,22 @@ def test_c_between_two_rims_droops_straight_out_of_both_with_its_own_stiffness(p
     pipes.settle()
     path, ws = pipes.path, pipes.window.workspace
     assert path.kind == "hanging" and plug_of(path, "start") is not None and plug_of(path, "end") is not None
-    width, line = pipes.body.width, ws.chosen_body.path.polyline
+    width, line = pipes.body.width, ws.chosen.body.path.polyline
     assert np.allclose(line[0], (-0.8, 0.0, 0.4), atol=1e-4) and np.allclose(line[-1], (0.8, 0.0, 0.4), atol=1e-4)
     assert path.knots[1].place[2] == pytest.approx(0.4 + 2.0 * width, abs=1e-6), "straight up out of the rim"
-    assert len(ws.chosen_body.path.resolved.legs) == 1, "no corner where the lead ends"
+    assert len(ws.chosen.body.path.resolved.legs) == 1, "no corner where the lead ends"
     assert line[:, 2].max() > 0.4 + 2.0 * width + 0.02, "it goes on upward before it bends"
     pipes.unfold("Path")
     before = pipes.body.length
     pipes.enter_value("stiffness", "0")
     pipes.settle()
-    assert len(ws.chosen_body.path.resolved.legs) == 3 and line[:, 2].max() > ws.chosen_body.path.polyline[:, 2].max()
+    assert len(ws.chosen.body.path.resolved.legs) == 3 and line[:, 2].max() > ws.chosen.body.path.polyline[:, 2].max()
     pipes.menu("edit.undo")
     pipes.enter_value("sag", "250 mm")
     assert "snaps" in pipes.window.help_label.text(), "so stiff a hose stands upright, or hangs far lower"
     pipes.enter_value("sag", "450 mm")
     pipes.settle()
-    line = ws.chosen_body.path.polyline
+    line = ws.chosen.body.path.polyline
     lowest = line[np.abs(line[:, 0]) < 0.5, 2].min()
     assert lowest == pytest.approx(0.4 + 2.0 * width - 0.45, abs=1e-4)
     assert pipes.body.length != pytest.approx(before)

@@ -33,7 +33,7 @@ def test_simple_hosts_are_added_closed_and_chosen(driver: Driver, kind: str) -> 
     (host,) = ws.project.hosts
     assert ws.selection.hosts == (host.id,) and host.show.name == ("Head form" if kind == "head" else kind.capitalize())
     solid = {"box": 0.036, "cylinder": np.pi * 0.1**2 * 0.4, "ball": np.pi / 6 * 0.3**3, "plane": 0.0}
-    mesh = ws.builder.host(ws.project, host)
+    mesh = ws.bodies.builder.host(ws.project, host)
     if kind == "head":  # between the ball that fits into it and the box round it
         assert np.ptp(mesh.points, axis=0) == pytest.approx((0.16, 0.19, 0.30), rel=0.02)
         assert 0.4 < volume(mesh) / (0.16 * 0.19 * 0.30) < 0.8

@@ -97,9 +97,9 @@ def test_turns_go_about_the_point_where_the_menu_was_opened(drawn: Driver) -> No
     menu = w.menus.context(drawn.pane(0), drawn.spot(0, drawn.path.knots[0].place))
     next(a for a in menu.actions() if a.text() == "Turn about this point").trigger()
     menu.close()
-    assert w.workspace.pivot == "own place"
-    assert np.allclose(w.workspace.pivot_spot, drawn.path.knots[0].place, atol=0.055)  # on the body there
-    spot = w.workspace.pivot_spot
+    assert w.workspace.bench.pivot == "own place"
+    assert np.allclose(w.workspace.bench.pivot_spot, drawn.path.knots[0].place, atol=0.055)  # on the body there
+    spot = w.workspace.bench.pivot_spot
     drawn.key(Qt.Key.Key_Escape)
     before = np.array([k.place for k in drawn.path.knots])
     drawn.unfold("Move and turn")

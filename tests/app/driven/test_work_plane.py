@@ -42,7 +42,7 @@ def test_a_flat_view_meets_the_work_plane_or_lies_across_its_origin(drawn: Drive
     drawn.pane(0).setFocus()
     drawn.settle()
     drawn.menu("plane.view")
-    assert np.allclose(ws.work_plane.origin, drawn.path.knots[1].place)
+    assert np.allclose(ws.bench.work_plane.origin, drawn.path.knots[1].place)
     drawn.key(Qt.Key.Key_Escape)
     drawn.key(Qt.Key.Key_S)
     drawn.move(0, (60, 60))
@@ -64,7 +64,7 @@ def test_three_knots_span_the_work_plane(drawn: Driver) -> None:
     for k in (1, 2):
         drawn.click(0, p[k], SHIFT)
     drawn.menu("plane.knots")
-    n = ws.work_plane.normal
+    n = ws.bench.work_plane.normal
     assert abs(np.array(p[1]) @ n - np.array(p[0]) @ n) < 1e-9 and abs((np.array(p[2]) - p[0]) @ n) < 1e-9
     drawn.key(Qt.Key.Key_PageDown)
     drawn.menu("plane.knots")

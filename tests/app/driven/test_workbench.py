@@ -17,12 +17,12 @@ CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModi
 
 
 def straight(driver: Driver) -> list[bool]:
-    return driver.window.workspace.chosen_body.path.resolved.chain.straight.tolist()
+    return driver.window.workspace.chosen.body.path.resolved.chain.straight.tolist()
 
 
 def turn_at(driver: Driver, k: int) -> float:
     """Angle between the spans that meet at a knot, degrees."""
-    spans = driver.window.workspace.chosen_body.path.resolved.chain.spans
+    spans = driver.window.workspace.chosen.body.path.resolved.chain.spans
     a, b = spans[k - 1, 3] - spans[k - 1, 2], spans[k, 1] - spans[k, 0]
     return float(np.degrees(np.arccos(np.clip(a @ b / np.linalg.norm(a) / np.linalg.norm(b), -1, 1))))
 
@@ -143,7 +143,7 @@ def test_drawing_on_can_be_dropped_closed_and_mixed(drawn: Driver) -> None:
 
 def test_a_path_is_trimmed_to_the_chosen_knot_and_to_the_pointer(drawn: Driver) -> None:
     before, ids = drawn.body.length, [k.id for k in drawn.path.knots]
-    resolved = drawn.window.workspace.chosen_body.path.resolved
+    resolved = drawn.window.workspace.chosen.body.path.resolved
     at, half = float(resolved.knot_at[2]), 0.5 * (resolved.knot_at[0] + resolved.knot_at[1])
     drawn.click(0, drawn.path.knots[2].place)
     drawn.menu("refine.trim-end")
@@ -177,7 +177,7 @@ def test_tension_tightens_a_through_path_and_is_reset(drawn: Driver) -> None:
     drawn.settle()
     tight = drawn.body.length
     assert tight < loose and drawn.path.tension == 0.6
-    mid = drawn.window.workspace.chosen_body.path.polyline[12]
+    mid = drawn.window.workspace.chosen.body.path.polyline[12]
     drawn.click(0, mid, double=True)
     drawn.settle()
     assert drawn.path.kind == "handles" and drawn.body.length == pytest.approx(tight, rel=1e-6)
@@ -201,7 +201,7 @@ def test_a_removed_knot_of_a_handles_path_leaves_the_curve_near(drawn: Driver) -
     drawn.unfold("Path")
     drawn.choose("kind", "handles")
     before = drawn.body.length
-    drawn.click(0, drawn.window.workspace.chosen_body.path.polyline[12], double=True)
+    drawn.click(0, drawn.window.workspace.chosen.body.path.polyline[12], double=True)
     drawn.key(Qt.Key.Key_Delete)
     drawn.settle()
     assert len(drawn.path.knots) == 4 and drawn.body.length == pytest.approx(before, rel=1e-5)
@@ -331,7 +331,7 @@ def test_the_strip_takes_a_knot_and_trims_at_the_place_of_its_menu(drawn: Driver
     QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=spot)
     drawn.settle()
     assert len(drawn.path.knots) == 5 and drawn.body.length == pytest.approx(length, rel=1e-9)
-    at = float(drawn.window.workspace.chosen_body.knot_at[1])
+    at = float(drawn.window.workspace.chosen.body.knot_at[1])
     assert at == pytest.approx(0.3 * length, abs=2e-3)
     menu = drawn.window.menus.strip_context(0.5 * length)
     drawn.menu("refine.trim-end")

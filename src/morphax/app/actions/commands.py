@@ -38,7 +38,7 @@ def chosen_shows(ws: Workspace) -> list[Show]:
 
 def delete(ws: Workspace) -> None:
     """Removes the chosen knots, else the chosen runs; says how far the shape moved."""
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     if path is None or not knots:
         chosen, hosts = ws.selection.runs, ws.selection.hosts
         ws.attempt("Delete", lambda p: delete_hosts(edits.delete_runs(p, chosen), hosts))
@@ -67,14 +67,14 @@ def duplicate(ws: Workspace) -> None:
 
 
 def corner_or_smooth(ws: Workspace) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         ws.attempt("Corner or smooth", lambda p: path_edits.toggle_corners(p, path.id, ws.selection.knots))
 
 
 def unplug(ws: Workspace) -> None:
     """The chosen knots, or all of the path, let go of the ports and points that they hold on to."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         ids = ws.selection.knots or tuple(k.id for k in path.knots)
         ws.attempt("Let go", lambda p: unplugged(p, path.id, ids))
@@ -82,7 +82,7 @@ def unplug(ws: Workspace) -> None:
 
 def attach(ws: Workspace) -> None:
     """The chosen knots hold on to the hosts, or other paths, that they lie on, and follow them from now on."""
-    path, body = ws.chosen_path, ws.chosen_body
+    path, body = ws.chosen.path, ws.chosen.body
     if path is None or not ws.selection.knots:
         return
     width = body.body.width if body is not None else 0.0
@@ -101,8 +101,8 @@ def attach(ws: Workspace) -> None:
 
 def go_on(window: Desk) -> None:
     """Draws the chosen path on, from its first knot where that is chosen, else from its last."""
-    ws, path, run = window.workspace, window.workspace.chosen_path, window.workspace.chosen_run
-    if path is None or run is None or ws.is_locked((run.id,)):
+    ws, path, run = window.workspace, window.workspace.chosen.path, window.workspace.chosen.run
+    if path is None or run is None or ws.chosen.is_locked((run.id,)):
         return
     if path.closed or path.made is not None or len(path.knots) < 2:
         ws.said.emit(f"A {'closed' if path.closed else 'ready-made'} path has no end to go on from.")
@@ -115,7 +115,7 @@ def go_on(window: Desk) -> None:
 
 def coil_round(ws: Workspace) -> None:
     """A run of the next kind that winds round the chosen path, clear of its body, its turns a little apart."""
-    run, path, body, new = ws.chosen_run, ws.chosen_path, ws.chosen_body, ws.next_run
+    run, path, body, new = ws.chosen.run, ws.chosen.path, ws.chosen.body, ws.bench.next_run
     if run is None or path is None or body is None or not body.body.length:
         return
     width = new.width or 0.3 * body.body.width
@@ -152,11 +152,11 @@ def add_host(ws: Workspace, kind: str) -> None:
 
 def say_clearance(ws: Workspace) -> None:
     """Says and shows the chosen run's least gap to any host in sight, or its deepest overlap, and its path's."""
-    body, run = ws.chosen_body, ws.chosen_run
+    body, run = ws.chosen.body, ws.chosen.run
     if body is None or run is None or not body.body.mesh.face_count or body.path.resolved is None:
         return
     reach, unit = 20.0 * body.body.width, ws.project.unit
-    hosts = [(ws.locator(h), h.show.name) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+    hosts = [(ws.bodies.locator(h), h.show.name) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
     found = [(c, host, name) for host, name in hosts if (c := clearance(body.body.mesh, host, reach)) is not None]
     if not found:
         ws.said.emit(f"{run.show.name} is farther than {format_length(reach, unit=unit)} from every host.")
@@ -176,15 +176,17 @@ def say_clearance(ws: Workspace) -> None:
 def plane_of_view(window: Desk) -> None:
     """The plane across the active view, through the chosen knot, else through what the view looks at."""
     ws, pane = window.workspace, window.active_view()
-    path = ws.chosen_path
+    path = ws.chosen.path
     knot = next((k for k in path.knots if k.id in ws.selection.knots), None) if path is not None else None
     origin = np.array(pane.camera.target if knot is None else knot.place)
-    ws.set_work_plane(WorkPlane(origin, -basis(pane.camera).forward, f"across the {pane.camera.view.lower()} view"))
+    ws.bench.set_work_plane(
+        WorkPlane(origin, -basis(pane.camera).forward, f"across the {pane.camera.view.lower()} view")
+    )
 
 
 def plane_of_knots(ws: Workspace) -> None:
     """The plane through the three chosen knots."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     places = [] if path is None else [np.array(k.place) for k in path.knots if k.id in ws.selection.knots]
     normal = np.cross(places[1] - places[0], places[2] - places[0]) if len(places) == 3 else np.zeros(3)
     size = float(np.linalg.norm(normal))
@@ -192,12 +194,12 @@ def plane_of_knots(ws: Workspace) -> None:
         ws.said.emit("Choose three knots that do not lie on one line.")
         return
     up = normal if normal[int(np.argmax(np.abs(normal)))] > 0.0 else -normal
-    ws.set_work_plane(WorkPlane(places[0], up / size, "in the plane of three knots"))
+    ws.bench.set_work_plane(WorkPlane(places[0], up / size, "in the plane of three knots"))
 
 
 def step_knot(ws: Workspace, step: int) -> None:
     """Chooses the next (1) or former (-1) knot of the chosen path, round its end; without one, the first or last."""
-    path, chosen = ws.chosen_path, ws.selection.knots
+    path, chosen = ws.chosen.path, ws.selection.knots
     if path is None:
         return
     ids = [k.id for k in path.knots]
@@ -206,21 +208,21 @@ def step_knot(ws: Workspace, step: int) -> None:
 
 
 def close_or_open(ws: Workspace) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         label = "Open the path" if path.closed else "Close the path"
         ws.attempt(label, lambda p: path_edits.set_closed(p, path.id, not path.closed))
 
 
 def reverse(ws: Workspace) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         ws.attempt("Reverse", lambda p: path_edits.reverse_path(p, path.id))
 
 
 def start_here(ws: Workspace) -> None:
     """Lets a closed path start at the chosen knot."""
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     if path is not None and len(knots) == 1:
         ws.attempt("Start here", lambda p: path_edits.set_first_knot(p, path.id, knots[0]))
 
@@ -265,7 +267,7 @@ def ungroup(ws: Workspace) -> None:
 
 def choose_all(ws: Workspace) -> None:
     """All runs in sight; with knots chosen, all knots of the path."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None and ws.selection.knots:
         ws.select(Selection(ws.selection.runs, tuple(k.id for k in path.knots)))
         return
@@ -274,7 +276,7 @@ def choose_all(ws: Workspace) -> None:
 
 def knots_as_text(ws: Workspace) -> str:
     """The chosen path's knots as a table for a spreadsheet: x, y, z and radius in the display unit."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is None:
         return ""
     scale = 1.0 / METRES[ws.project.unit]
@@ -293,7 +295,7 @@ def nudge_across(window: Desk, right: int, up: int) -> None:
 
 def nudge(ws: Workspace, shift: tuple[float, float, float]) -> bool:
     """Moves the chosen knots, else the whole paths of the chosen runs, by a step. False where nothing is chosen."""
-    path, knots = ws.chosen_path, set(ws.selection.knots)
+    path, knots = ws.chosen.path, set(ws.selection.knots)
     if path is None:
         return False
     moving = [k for k in path.knots if not knots or k.id in knots]

@@ -47,7 +47,7 @@ class Pointed:
         if at is None and pane is not None:
             at = pane.place_under(spot)
         if at is not None:
-            self.window.workspace.set_pivot("own place", at)
+            self.window.workspace.bench.set_pivot("own place", at)
 
     def plane(self) -> None:
         """The face at this place becomes the work plane."""
@@ -57,7 +57,7 @@ class Pointed:
         if found is None:
             window.say("There is no face under the pointer.")
         else:
-            window.workspace.set_work_plane(WorkPlane(found.place, found.normal, f"in the plane of {found.name}"))
+            window.workspace.bench.set_work_plane(WorkPlane(found.place, found.normal, f"in the plane of {found.name}"))
 
     def trim(self, end: Literal["start", "end"]) -> None:
         """The path starts or ends where the menu was opened on it, at the chosen knot, or where the pointer is."""

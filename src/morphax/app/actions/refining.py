@@ -16,7 +16,7 @@ from morphax.project.units import format_length
 
 def reshape(ws: Workspace, label: str, change: Callable[[Project, str], Reshaped]) -> None:
     """Applies a change of the chosen run's path, and says by how much its curve moved."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is None:
         return
     found: list[Reshaped] = []
@@ -34,7 +34,7 @@ def reshape(ws: Workspace, label: str, change: Callable[[Project, str], Reshaped
 
 def new_kind(ws: Workspace, before: Path) -> str:
     """What is said of a path that an edit made another kind."""
-    now = ws.chosen_path
+    now = ws.chosen.path
     return "" if now is None or now.kind is before.kind else f"; it is a {now.kind} path now"
 
 
@@ -60,14 +60,14 @@ def line_between(ws: Workspace) -> None:
 
 def flatten(ws: Workspace, *, onto_work_plane: bool = False) -> None:
     """Into the plane that fits best, or straight down into the work plane."""
-    knots, plane = ws.selection.knots, ws.work_plane
+    knots, plane = ws.selection.knots, ws.bench.work_plane
     where = (plane.origin, plane.normal) if onto_work_plane else None
     reshape(ws, "Flatten", lambda p, path: refine.flattened(p, path, knots, where))
 
 
 def straight_or_curved(ws: Workspace) -> None:
     """Makes the spans between the chosen knots straight, or curved where they all are straight."""
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     if path is None:
         return
     which = spans.spans_between(path, knots)
@@ -85,7 +85,7 @@ def straight_or_curved(ws: Workspace) -> None:
 def trim_to(ws: Workspace, end: Literal["start", "end"], at: float | None, *, is_pointed: bool = False) -> None:
     """The path starts, or ends, at a distance along it, m (None: nowhere), if that is pointed at; else, if there is
     one, at the one chosen knot."""
-    body, path, knots = ws.chosen_body, ws.chosen_path, ws.selection.knots
+    body, path, knots = ws.chosen.body, ws.chosen.path, ws.selection.knots
     if body is not None and path is not None and len(knots) == 1 and not (is_pointed and at is not None):
         at = next((float(a) for k, a in zip(path.knots, body.knot_at, strict=False) if k.id == knots[0]), at)
     if at is None:
@@ -101,11 +101,11 @@ def add_between(ws: Workspace, count: int = 1) -> None:
 
 def drop_down(ws: Workspace) -> None:
     """The chosen knots, or all of the path, set down on the host below them, or on the floor."""
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     if path is None:
         return
-    locators = [ws.locator(h) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
-    body = ws.chosen_body
+    locators = [ws.bodies.locator(h) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+    body = ws.chosen.body
     rest = 0.5 * body.body.height if body is not None else 0.0
 
     def below(place: Place) -> Place | None:
@@ -131,14 +131,16 @@ def mirror(ws: Workspace, axis: int) -> None:
 
     def change(project: Project) -> Project:
         targets = targets_of(project, runs)
-        return refine.mirrored_runs(project, runs, pivot_place(project, targets, ws.pivot, ws.pivot_spot), axis)
+        return refine.mirrored_runs(
+            project, runs, pivot_place(project, targets, ws.bench.pivot, ws.bench.pivot_spot), axis
+        )
 
     ws.attempt(f"Mirror in {'xyz'[axis]}", change)
 
 
 def split(ws: Workspace) -> None:
     """Cuts the chosen run at the chosen knot into two."""
-    run, knots = ws.chosen_run, ws.selection.knots
+    run, knots = ws.chosen.run, ws.selection.knots
     if run is None or len(knots) != 1:
         ws.said.emit("Choose the one knot at which the run is cut.")
         return

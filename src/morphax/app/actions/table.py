@@ -40,7 +40,7 @@ class Action:
 
 
 def _one(ws: Workspace) -> bool:
-    return ws.chosen_run is not None
+    return ws.chosen.run is not None
 
 
 def _knots(ws: Workspace) -> bool:
@@ -60,7 +60,7 @@ def _hosts(ws: Workspace) -> bool:
 
 
 def _holds(ws: Workspace) -> bool:
-    return ws.chosen_path is not None and any(k.hold is not None for k in ws.chosen_path.knots)
+    return ws.chosen.path is not None and any(k.hold is not None for k in ws.chosen.path.knots)
 
 
 def _has_hosts(ws: Workspace) -> bool:
@@ -347,7 +347,11 @@ ACTIONS: tuple[Action, ...] = (
     Action("view.inspector", "Inspector", "View", lambda w: w.fold("inspector"), ("F9",)),
     Action("view.fill", "This view fills the window", "View", lambda w: w.pair.fill_window(), ("F11",)),
     Action(
-        "plane.ground", "Work plane: ground", "View", lambda w: w.workspace.set_work_plane(GROUND), line_before=True
+        "plane.ground",
+        "Work plane: ground",
+        "View",
+        lambda w: w.workspace.bench.set_work_plane(GROUND),
+        line_before=True,
     ),
     Action("plane.view", "Work plane: across this view", "View", lambda w: commands.plane_of_view(w)),
     Action(

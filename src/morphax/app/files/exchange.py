@@ -65,7 +65,7 @@ class Exchange:
     def _add(self, shapes: tuple[PathShape, ...], label: str) -> None:
         ws = self.workspace
         self.window.toolbox.finish()  # a drop may come in mid-drawing
-        added = add_runs_along(ws.project, shapes, ws.next_run)
+        added = add_runs_along(ws.project, shapes, ws.bench.next_run)
         ws.edit(label, added.project, Selection(added.ids))
         self.window.frame(chosen=True)
         count = len(added.ids)
@@ -86,7 +86,7 @@ class Exchange:
         source = file_source(file.stem, shape)
         if ws.selection.runs:
             ws.attempt("Change the section", lambda p: set_section(p, ws.selection.runs, source))
-        ws.set_next_run(NewRun(source, ws.next_run.width))
+        ws.bench.set_next_run(NewRun(source, ws.bench.next_run.width))
         said = f"{file.stem} is the next run's section."
         self.window.say(f"{said} Left out: {', '.join(left)}." if left else said)
 

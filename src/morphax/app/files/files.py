@@ -73,7 +73,7 @@ class Files:
         """Saves; a failure keeps everything unsaved and says why."""
         try:
             project = self.workspace.history.now.project
-            save_project(project, file, project_thumbnail(project, self.workspace.builder))
+            save_project(project, file, project_thumbnail(project, self.workspace.bodies.builder))
         except FileError as error:
             self.window.say(f"{error}.")
             return False

@@ -82,7 +82,7 @@ class HostFiles(QObject):
         new = [h for h in project.hosts if h.source is not None and (h.id, h.source) not in known]
         if not new:
             return
-        around, builder = self.window.toolbox.edit.around, self.workspace.builder
+        around, builder = self.window.toolbox.edit.around, self.workspace.bodies.builder
 
         def work() -> None:
             if hasattr(os, "setpriority"):  # their picture comes first
@@ -108,7 +108,7 @@ class HostFiles(QObject):
         source = HostSource(asset="a1", node="x", path=str(file.resolve()), unit=unit, up=up)
         added = add_hosts(project, found.data, [n.name for n in found.nodes], source, found.suffix)
         asset = next(a for a in added.project.assets if a.data == found.data)
-        builder = self.workspace.builder
+        builder = self.workspace.bodies.builder
         builder.know_nodes(asset, {n.name: n.shape for n in found.nodes})
         for host in added.project.hosts:
             if host.id in added.ids:
@@ -143,7 +143,7 @@ class HostFiles(QObject):
             done, added = renewed(project, asset, found.data, found.suffix, names)
             more.extend(added.ids)
             for host in old:
-                before, after = (ws.builder.own_host(p, host_by_id(p, host.id)) for p in (project, done))
+                before, after = (ws.bodies.builder.own_host(p, host_by_id(p, host.id)) for p in (project, done))
                 if after is not before and before.face_count and after.face_count:
                     again = refound(done, host.id, Change(before, after))
                     done = again.project

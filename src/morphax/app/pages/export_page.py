@@ -238,7 +238,7 @@ class ExportPage(QWidget):
                 self.go.setText("Replace it" if len(there) == 1 else f"Replace {len(there)} files")
                 self.result.setText(f"{there[0].name} is there already. Press the button once more to replace it.")
                 return
-            written = write_wish(ws.project, ws.builder, wish, ws.selection.runs, self.project_name)
+            written = write_wish(ws.project, ws.bodies.builder, wish, ws.selection.runs, self.project_name)
         except (FileError, UnitError) as error:
             self.result.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return

@@ -86,7 +86,7 @@ class KnotTable(QWidget):
 
     def fill(self) -> None:
         """Shows the chosen path's knots."""
-        path, unit = self.workspace.chosen_path, self.workspace.project.unit
+        path, unit = self.workspace.chosen.path, self.workspace.project.unit
         if not self.isVisible():
             return
         self.cells.blockSignals(True)
@@ -104,7 +104,7 @@ class KnotTable(QWidget):
 
     def _on_changed(self, row: int, column: int) -> None:
         """A typed value moves its knot, or rounds it."""
-        path, unit = self.workspace.chosen_path, self.workspace.project.unit
+        path, unit = self.workspace.chosen.path, self.workspace.project.unit
         if path is None or row >= len(path.knots):
             return
         knot, cell = path.knots[row], self.cells.item(row, column)
@@ -126,7 +126,7 @@ class KnotTable(QWidget):
 
     def paste(self) -> None:
         """Takes a table from the clipboard in place of all knots."""
-        run, unit = self.workspace.chosen_run, self.workspace.project.unit
+        run, unit = self.workspace.chosen.run, self.workspace.project.unit
         if run is None:
             return
         try:

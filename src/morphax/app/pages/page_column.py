@@ -55,7 +55,7 @@ class PageColumn(QStackedWidget):
             return
         name = ws.file.stem if ws.file else "untitled"
         try:
-            ws.said.emit(words_of(write_wish(ws.project, ws.builder, last, ws.selection.runs, name)))
+            ws.said.emit(words_of(write_wish(ws.project, ws.bodies.builder, last, ws.selection.runs, name)))
         except FileError as error:
             ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
 

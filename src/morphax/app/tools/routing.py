@@ -169,6 +169,6 @@ def words_of(tools: Toolbox) -> str:
         return "Type on · Tab: direction in degrees, then x, y, z · Enter takes it · Backspace"
     if tools.draw is not None:
         return TOOLS[tools.draw.kind].words(tools.draw)
-    if tools.workspace.chosen_run is None:
+    if tools.workspace.chosen.run is None:
         return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
     return "Drag a knot or the path, type how far · double-click adds a knot · B corner, R radius · M moves it"

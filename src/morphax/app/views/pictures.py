@@ -86,5 +86,5 @@ def sheets(workspace: Workspace, view: str) -> tuple[Sheet, ...]:
         pixels = pixels_of(asset)
         if pixels is not None:
             opacity = host.picture.opacity * (0.5 if host.show.ghost else 1.0)
-            out.append(Sheet(workspace.builder.host(project, host).points, pixels, opacity))
+            out.append(Sheet(workspace.bodies.builder.host(project, host).points, pixels, opacity))
     return tuple(out)

@@ -36,7 +36,7 @@ class StatusLine(QWidget):
         self._said = QTimer(self, singleShot=True, interval=SAID_MILLISECONDS)
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE_MILLISECONDS)
         self._said.timeout.connect(self._show_help)
-        self._patience.timeout.connect(lambda: self.progress.setVisible(workspace.is_building))
+        self._patience.timeout.connect(lambda: self.progress.setVisible(workspace.bodies.is_building))
         workspace.said.connect(self.say)
         workspace.progressed.connect(self._on_progress)
         self.cancel_button.clicked.connect(workspace.stop_building)
@@ -56,7 +56,7 @@ class StatusLine(QWidget):
     def refresh(self) -> None:
         """Shows what is chosen and what is going on."""
         self.facts_label.setText(status_facts(self.workspace))
-        if not self.workspace.is_building:
+        if not self.workspace.bodies.is_building:
             self._patience.stop()
             self.progress.hide()
         elif not self._patience.isActive() and not self.progress.isVisible():

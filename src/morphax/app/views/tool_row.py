@@ -76,7 +76,7 @@ class ToolRow(QWidget):
             row.addWidget(chip)
         row.addStretch(1)
         self._add_modes(row)
-        for signal in (toolbox.changed, look.changed, workspace.next_run_changed):
+        for signal in (toolbox.changed, look.changed, workspace.bench.next_run_changed):
             signal.connect(lambda *_: self.refresh())
         self.refresh()
 
@@ -114,7 +114,7 @@ class ToolRow(QWidget):
             self.made_actions[name] = action
         self.coil = menu.addAction("Coil round the chosen path")
         self.coil.triggered.connect(lambda: coil_round(self.workspace))
-        menu.aboutToShow.connect(lambda: self.coil.setEnabled(self.workspace.chosen_run is not None))
+        menu.aboutToShow.connect(lambda: self.coil.setEnabled(self.workspace.chosen.run is not None))
         self.made.setMenu(menu)
         return self.made
 
@@ -150,7 +150,7 @@ class ToolRow(QWidget):
         for name, action in self.made_actions.items():
             action.setIcon(icon(name, self.look.tokens))
         self.coil.setIcon(icon("coil", self.look.tokens))
-        new = self.workspace.next_run
+        new = self.workspace.bench.next_run
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         words = f"next: {source_title(new.source).lower()}{width}"
         self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 50))

@@ -120,7 +120,7 @@ class DrawTool:
         is_port = plugs(self, found)
         if not self.knots:
             own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
-            self.width = own or self.workspace.next_run.width or nice_width(at.camera.height)
+            self.width = own or self.workspace.bench.next_run.width or nice_width(at.camera.height)
         if not self.knots or place != self.knots[-1]:
             if is_port and found.target is not None:
                 self.ports[len(self.knots)] = found.target
@@ -140,10 +140,10 @@ class DrawTool:
             return None
         added = self._added(self.knots, closed=closed)
         self._forget()
-        new = self.workspace.next_run
+        new = self.workspace.bench.next_run
         self.workspace.edit(self.label, added.project, Selection(runs=(added.ids[0],)))
         if new.width is None:
-            self.workspace.set_next_run(replace(new, width=self.width))
+            self.workspace.bench.set_next_run(replace(new, width=self.width))
         return added.ids[0]
 
     def take_back(self) -> bool:
@@ -174,7 +174,7 @@ class DrawTool:
 
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the run; path ends that were placed on ports are plugged in."""
-        new = self.workspace.next_run
+        new = self.workspace.bench.next_run
         made = replace(new, width=self.width)
         added = add_run(_base(self), self.path_kind, knots, made, closed=closed, handles=self.handles)
         path = path_of(added.project, added.ids[0])
@@ -245,7 +245,7 @@ def _base(tool: DrawTool) -> Project:
 
 def _width_wish(tool: DrawTool, at: Pointer) -> float:
     """Width that the run has or will have, m."""
-    return tool.width if tool.knots else tool.workspace.next_run.width or nice_width(at.camera.height)
+    return tool.width if tool.knots else tool.workspace.bench.next_run.width or nice_width(at.camera.height)
 
 
 def _targets(tool: DrawTool) -> tuple[Target, ...]:
@@ -262,7 +262,7 @@ def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
     if at.other_snap:
         snapping = snapping.turned_round()
     previous = np.array(tool.knots[-1]) if tool.knots else None
-    around, own = tool.around, tool.workspace.run_id if tool.knots else None
+    around, own = tool.around, tool.workspace.chosen.run_id if tool.knots else None
     caught = around.caught(at, snapping, _targets(tool))
     surface = around.surface(at, snapping, without=() if own is None else (own,)) if caught is None else None
     found = landing(
@@ -275,7 +275,7 @@ def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
         step=at.step,
         upright=at.upright,
         surface=surface,
-        first=tool.workspace.work_plane,
+        first=tool.workspace.bench.work_plane,
         rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
     )
     if found is None or previous is None:

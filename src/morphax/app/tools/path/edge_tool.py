@@ -86,9 +86,9 @@ class EdgeTool:
         self.sketch = Sketch(label=f"edge · {format_length(length, unit=unit, decimals=1)} · {words}", label_at=middle,
                              lines=lines)  # fmt: skip
         if not self.chains:
-            self.width = self.workspace.next_run.width or nice_width(at.camera.height)
+            self.width = self.workspace.bench.next_run.width or nice_width(at.camera.height)
             least = 3.0 * metres_per_pixel(at.camera, middle, at.size)
-            self.width = max(self.width, least) if self.workspace.next_run.width is None else self.width
+            self.width = max(self.width, least) if self.workspace.bench.next_run.width is None else self.width
         self._show(after)
 
     def press(self, at: Pointer, snapping: Snapping) -> None:
@@ -126,7 +126,7 @@ class EdgeTool:
         base, smooth = self.workspace.finished, is_smooth(simplified(chain))
         kind = PathKind.THROUGH if smooth else PathKind.STRAIGHT
         places = [(float(x), float(y), float(z)) for x, y, z in walked.points]
-        new = self.workspace.next_run
+        new = self.workspace.bench.next_run
         added = add_run(base, kind, places, replace(new, width=new.width or self.width), closed=chain.closed)
         if self.host is None:
             return added

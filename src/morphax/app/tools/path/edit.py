@@ -84,7 +84,7 @@ class EditTool:
     def press(self, at: Pointer) -> None:
         """Chooses what is under the pointer; a press on a knot, a handle or the path may become a drag."""
         ws = self.workspace
-        knot, path = self.under.knot_at(at), ws.chosen_path
+        knot, path = self.under.knot_at(at), ws.chosen.path
         if self.set.press(at):
             return
         if path is not None and self._press_on_path(at, knot):
@@ -102,7 +102,7 @@ class EditTool:
 
     def _press_on_path(self, at: Pointer, knot: str | None) -> bool:
         """A press on the chosen run's knots, handles or path; False where it meets none of them."""
-        ws, path, chosen = self.workspace, self.workspace.chosen_path, self.workspace.selection.knots
+        ws, path, chosen = self.workspace, self.workspace.chosen.path, self.workspace.selection.knots
         if path is None:
             return False
         if knot is not None and at.add:
@@ -115,7 +115,9 @@ class EditTool:
         if knot is not None:
             if knot not in chosen:
                 ws.select(Selection(ws.selection.runs[:1], (knot,)))
-            self._begin(knot_drag(at.camera, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.falloff)))
+            self._begin(
+                knot_drag(at.camera, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.bench.falloff))
+            )
         elif tip is not None:
             self._begin(handle_drag(at.camera, at.pixel, ws.project, path, tip))
         elif target is not None:
@@ -132,8 +134,8 @@ class EditTool:
         return True
 
     def _begin(self, drag: Drag) -> None:
-        run = self.workspace.chosen_run
-        if run is not None and self.workspace.is_locked((run.id,)):
+        run = self.workspace.chosen.run
+        if run is not None and self.workspace.chosen.is_locked((run.id,)):
             return
         self._drag, self._last, self.typed = drag, None, Typed()
 
@@ -214,7 +216,7 @@ class EditTool:
 
     def _plugged_in(self, drag: Drag) -> tuple[str, Project]:
         """What a drag ends as: a path end dropped on a port plugs in."""
-        project, target, path = self.workspace.project, self._target_now, self.workspace.chosen_path
+        project, target, path = self.workspace.project, self._target_now, self.workspace.chosen.path
         self._target_now = None
         if (
             target is None
@@ -229,7 +231,7 @@ class EditTool:
         end = next((ends[k] for k in drag.moving if k in ends), None)
         if end is None:
             return drag.label, project
-        lead = LEAD_WIDTHS * run_width(project, self.workspace.run_id or "")
+        lead = LEAD_WIDTHS * run_width(project, self.workspace.chosen.run_id or "")
         return "Plug in", plugged_at(project, path.id, end, target, lead)
 
     def cancel(self) -> bool:
@@ -254,7 +256,7 @@ class EditTool:
 
     def insert(self, chain_span: int, chain_t: float, resolved: ResolvedPath) -> bool:
         """Inserts a knot into the chosen path, at a place of its chain."""
-        ws, path = self.workspace, self.workspace.chosen_path
+        ws, path = self.workspace, self.workspace.chosen.path
         if path is None:
             return False
         if len(resolved.shape.knots) != len(path.knots):
@@ -270,7 +272,7 @@ class EditTool:
 
         if ws.attempt("Insert a knot", insert):
             ws.select(Selection(ws.selection.runs, tuple(new)))
-            now = ws.chosen_path
+            now = ws.chosen.path
             if now is not None and now.kind is not path.kind:
                 ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
         return bool(new)

@@ -48,8 +48,8 @@ class FreehandTool:
         if self.kind == "strand":
             snapping = replace(snapping, faces=True, resting=True)
         previous = self.places[-1] if self.places else None
-        ws, first = self.workspace, self.workspace.work_plane
-        others = tuple(r.id for r in ws.project.runs) if self.kind == "strand" else (ws.run_id or "",)
+        ws, first = self.workspace, self.workspace.bench.work_plane
+        others = tuple(r.id for r in ws.project.runs) if self.kind == "strand" else (ws.chosen.run_id or "",)
         surface = self.around.surface(at, snapping, without=others)
         if self.kind == "strand" and surface is None:
             if previous is None:
@@ -71,7 +71,7 @@ class FreehandTool:
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows where a stroke would begin."""
         if not self.places:
-            self.width = self.workspace.next_run.width or nice_width(at.camera.height)
+            self.width = self.workspace.bench.next_run.width or nice_width(at.camera.height)
         found = self._landing(at, snapping)
         self.sketch = Sketch(next=found, label="drag to draw", label_at=None if found is None else found.place)
 
@@ -100,7 +100,7 @@ class FreehandTool:
     def _within(self) -> float:
         """How near the path stays to the stroke, m: what was typed, else a share of its size, but not finer than twice
         the pointer's own steps."""
-        own = self.workspace.fit_within
+        own = self.workspace.bench.fit_within
         if own is not None:
             return own
         return max(1e-5, 2.0 * self.pixel, FIT_SHARE * float(np.ptp(np.array(self.places), axis=0).max()))
@@ -111,7 +111,7 @@ class FreehandTool:
         self.places, self.sketch = [], Sketch()
         if len(places) < _FEWEST:
             return None
-        ws, new = self.workspace, self.workspace.next_run
+        ws, new = self.workspace, self.workspace.bench.next_run
         try:
             shape = path_of_stroke(thinned_stroke(np.array(places), 0.25 * within), within)
         except PathError as error:

@@ -179,7 +179,7 @@ class MadeTool(DrawTool):
 
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the ready-made run, or with a line to the pointer while a click is missing."""
-        new, base = replace(self.workspace.next_run, width=self.width), self.workspace.finished
+        new, base = replace(self.workspace.bench.next_run, width=self.width), self.workspace.finished
         try:
             if len(knots) >= len(self.made.clicks):
                 return add_made(base, self._curve(knots), new)

@@ -54,7 +54,7 @@ class SetTool:
         if not things or not (several or self.moves_whole) or ws.is_drawing:
             return None
         targets = targets_of(ws.project, ws.selection.runs, self.knots)
-        return pivot_place(ws.project, targets, ws.pivot, ws.pivot_spot, ws.host_corners())
+        return pivot_place(ws.project, targets, ws.bench.pivot, ws.bench.pivot_spot, ws.chosen.host_corners())
 
     def hover(self, at: Pointer) -> Sketch | None:
         """Says what a press on the part under the pointer would do."""
@@ -71,7 +71,7 @@ class SetTool:
         if centre is None or part is None:
             return False
         ws = self.workspace
-        if ws.is_locked((*ws.selection.runs, *ws.selection.hosts)):
+        if ws.chosen.is_locked((*ws.selection.runs, *ws.selection.hosts)):
             return True
         hosts = ws.selection.hosts
         base, targets = ws.project, targets_of(ws.project, ws.selection.runs, self.knots)

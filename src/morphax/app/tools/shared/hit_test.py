@@ -18,10 +18,10 @@ class Under:
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
-        self.picker = Picker(workspace.locator_of)
+        self.picker = Picker(workspace.bodies.locator_of)
 
     def knot_at(self, at: Pointer) -> str | None:
-        path = self.workspace.chosen_path
+        path = self.workspace.chosen.path
         if path is None or not path.knots:
             return None
         k = nearest_knot(at.camera, np.array([k.place for k in path.knots]), at.pixel, at.size)
@@ -29,14 +29,14 @@ class Under:
 
     def handle_at(self, at: Pointer) -> tuple[str, Handle, np.ndarray] | None:
         """The handle of a chosen knot under the pointer: knot, which one, place of its tip."""
-        path = self.workspace.chosen_path
+        path = self.workspace.chosen.path
         tips = [] if path is None else handle_tips(path, set(self.workspace.selection.knots))
         k = nearest_knot(at.camera, np.array([p for _, _, p in tips]).reshape(-1, 3), at.pixel, at.size)
         return None if k is None else tips[k]
 
     def target_at(self, at: Pointer) -> np.ndarray | None:
         """The place that the chosen run looks towards, where the pointer is on its mark."""
-        run = self.workspace.chosen_run
+        run = self.workspace.chosen.run
         place = None if run is None else looked_at(self.workspace.project, run.id)
         if place is None or nearest_knot(at.camera, np.array([place]), at.pixel, at.size) is None:
             return None
@@ -44,7 +44,7 @@ class Under:
 
     def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
         """The place of the chosen run's path under the pointer, and that path."""
-        built = self.workspace.chosen_body
+        built = self.workspace.chosen.body
         if built is None or built.path.resolved is None:
             return None
         resolved = built.path.resolved
@@ -55,11 +55,11 @@ class Under:
         """The run whose body is under the pointer; while paths are seen through everything, whose path is."""
         if at.through:
             return self._path_at(at)
-        return self.picker.body(at.camera, self.workspace.in_sight.pickable_meshes, at.pixel, at.size)
+        return self.picker.body(at.camera, self.workspace.bodies.in_sight.pickable_meshes, at.pixel, at.size)
 
     def _path_at(self, at: Pointer) -> str | None:
         found = {}
-        for i, built in self.workspace.in_sight.pickable.items():
+        for i, built in self.workspace.bodies.in_sight.pickable.items():
             if built.path.resolved is not None:
                 place = nearest_on_path(at.camera, built.path.resolved.table, at.pixel, at.size)
                 if place is not None:
@@ -70,7 +70,7 @@ class Under:
         """The host under the pointer, where no run lies before it."""
         hosts = [h for h in self.workspace.project.hosts if h.picture is None or h.picture.view == at.camera.view]
         shown = {h.id: h for h in hosts if not h.show.hidden and not h.show.locked}
-        bodies = Meshes((i, self.workspace.builder.host(self.workspace.project, h)) for i, h in shown.items())
+        bodies = Meshes((i, self.workspace.bodies.builder.host(self.workspace.project, h)) for i, h in shown.items())
         return self.picker.body(at.camera, bodies, at.pixel, at.size)
 
     def all_at(self, at: Pointer) -> list[str]:
@@ -78,16 +78,16 @@ class Under:
         project, line = self.workspace.project, ray(at.camera, at.pixel, at.size)
         hosts = [h for h in project.hosts if h.picture is None or h.picture.view == at.camera.view]
         free = [h for h in hosts if not h.show.hidden and not h.show.locked]
-        own = self.workspace.in_sight.pickable_meshes
+        own = self.workspace.bodies.in_sight.pickable_meshes
         meshes = {i: own[i] for i in own.met_by(line.origin, line.direction)}
-        meshes |= {h.id: self.workspace.builder.host(project, h) for h in free}
+        meshes |= {h.id: self.workspace.bodies.builder.host(project, h) for h in free}
         depth = {i: self.picker.depth(m, line) for i, m in meshes.items()}
         found = {i: d for i, d in depth.items() if d is not None}
         return sorted(found, key=lambda i: found[i])
 
     def knots_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
         """Knots of the chosen run's path inside a box of pixels."""
-        path = self.workspace.chosen_path
+        path = self.workspace.chosen.path
         if path is None or not path.knots:
             return ()
         inside = _inside(at, np.array([k.place for k in path.knots]), box)
@@ -96,7 +96,7 @@ class Under:
     def runs_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
         """Runs that are shown and whose path lies in a box of pixels, or passes through it."""
         out = []
-        for run_id, built in self.workspace.in_sight.pickable.items():
+        for run_id, built in self.workspace.bodies.in_sight.pickable.items():
             if len(built.path.polyline) and _inside(at, _dense(built.path.polyline), box).any():
                 out.append(run_id)
         return tuple(out)

@@ -29,7 +29,7 @@ def laid(ws: Workspace, label: str, change: Callable[[Project], Project]) -> Non
 
     def both(project: Project) -> Project:
         project = change(project)
-        for run_id in ws.run_ids:
+        for run_id in ws.chosen.run_ids:
             if needs_host(project, run_id) and run_by_id(project, run_id).recipe.host is None:
                 project = lay_on(project, [run_id], nearest_host(ws, project, run_id))
         return project
@@ -45,7 +45,7 @@ def nearest_host(ws: Workspace, project: Project, run_id: str) -> str | None:
     cut = [places[i] for e, i in ((ends.start, 0), (ends.end, -1)) if e is End.CUT and places]
     best: tuple[float, str] | None = None
     for host_id, mesh in _candidates(ws, project, run).items():
-        hits = [ws.locator_of(mesh).nearest(np.array(p), 1e9) for p in cut or places]
+        hits = [ws.bodies.locator_of(mesh).nearest(np.array(p), 1e9) for p in cut or places]
         far = sum(h.far for h in hits if h is not None)
         if all(h is not None for h in hits) and (best is None or far < best[0]):
             best = far, host_id
@@ -53,14 +53,14 @@ def nearest_host(ws: Workspace, project: Project, run_id: str) -> str | None:
 
 
 def _candidates(ws: Workspace, project: Project, run: Run) -> dict[str, Mesh]:
-    hosts = {h.id: ws.builder.host(project, h) for h in project.hosts if h.is_solid and not h.show.hidden}
+    hosts = {h.id: ws.bodies.builder.host(project, h) for h in project.hosts if h.is_solid and not h.show.hidden}
     others = [r for r in project.runs if r.id in ws.bodies and not r.show.hidden and not leads_to(project, r, run)]
     return hosts | {r.id: ws.bodies[r.id].body.mesh for r in others}
 
 
 def host_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
     """What the chosen runs can be laid on: hosts, and runs that are not laid on them."""
-    behind = ws.what_follows(ws.run_ids)
+    behind = ws.bodies.what_follows(ws.chosen.run_ids)
     able = [(r.id, r.show.name) for r in ws.project.runs if r.id not in behind]
     hosts = [(h.id, h.show.name) for h in ws.project.hosts if h.is_solid]
     return (("", "none"), *hosts, *able)
@@ -68,7 +68,7 @@ def host_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
 
 def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
     """What the chosen runs can look towards: a place, or the path of another run."""
-    own = {r.recipe.path for r in ws.project.runs if r.id in ws.run_ids}
+    own = {r.recipe.path for r in ws.project.runs if r.id in ws.chosen.run_ids}
     others = {r.recipe.path: r.show.name for r in reversed(ws.project.runs) if r.recipe.path not in own}
     return (("", "a place"), *((p, f"path of {name}") for p, name in others.items()))
 
@@ -96,7 +96,7 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
 def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str] | None:
     """How far the nearest host in sight is from a place, m, and its id; None where none is so near."""
     spot, hosts = np.array(place), [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
-    found = [(hit.far, h.id) for h in hosts if (hit := ws.locator(h).nearest(spot, within)) is not None]
+    found = [(hit.far, h.id) for h in hosts if (hit := ws.bodies.locator(h).nearest(spot, within)) is not None]
     return min(found, default=None)
 
 

@@ -44,7 +44,7 @@ class Surroundings:
 
         def make() -> Meshes:
             shown = [h for h in ws.project.hosts if h.picture is None and not h.show.hidden]
-            return Meshes((h.id, ws.builder.host(ws.project, h)) for h in shown)
+            return Meshes((h.id, ws.bodies.builder.host(ws.project, h)) for h in shown)
 
         return self._hosts.get((ws.project.hosts, ws.project.assets), make)
 
@@ -60,7 +60,7 @@ class Surroundings:
             return None
         ws = self.workspace
         line = ray(at.camera, at.pixel, at.size)
-        own = ws.in_sight.visible_meshes
+        own = ws.bodies.in_sight.visible_meshes
         met = {i: own[i] for i in own.met_by(line.origin, line.direction) if i not in without}
         found = self.picker.nearest_hit(Meshes({**self.hosts(), **met}), line)
         if found is None:
@@ -72,7 +72,7 @@ class Surroundings:
 
     def rest(self, width: float) -> float:
         """How far the next run's path lies from what it rests on: its section's reach below its anchor, m."""
-        shape = source_shape(self.workspace.next_run.source)
+        shape = source_shape(self.workspace.bench.next_run.source)
         x0, y0, x1, _ = section_bounds(shape)
         return (anchor_place(shape, shape.laying.anchor)[1] - y0) * width / (x1 - x0)
 
@@ -109,8 +109,8 @@ class Surroundings:
             creases = self.edges.creases(mesh)
             lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
         ws = self.workspace
-        own = ws.run_id if ws.is_drawing else None
-        for run_id, built in ws.in_sight.visible.items():
+        own = ws.chosen.run_id if ws.is_drawing else None
+        for run_id, built in ws.bodies.in_sight.visible.items():
             if run_id != own:
                 lines.append(self.edges.near_pieces(at, built.path.polyline))
         place = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)

@@ -45,7 +45,7 @@ class AnchorPad(QWidget):
     @property
     def shape(self) -> SectionShape | None:
         """The section of the first chosen run."""
-        run = self.workspace.chosen_run
+        run = self.workspace.chosen.run
         return None if run is None else section_shape(section_of(self.workspace.project, run.id))
 
     def _box(self) -> QRectF:

@@ -28,7 +28,7 @@ from morphax.project.model.document import Project, ReadyMadeSource, evolve
 
 def section_rows(ws: Workspace) -> tuple[Row, ...]:
     """A row for each value of the chosen runs' sections; none where they are of different kinds."""
-    run = ws.chosen_run
+    run = ws.chosen.run
     if run is None or common(ws, lambda p, r: _kind(section_of(p, r).source)) is VARIES:
         return ()
     source = section_of(ws.project, run.id).source
@@ -48,7 +48,7 @@ def _kind(source: Source) -> str:
 
 
 def _file_name(ws: Workspace) -> str | None:
-    run = ws.chosen_run
+    run = ws.chosen.run
     return None if run is None else section_of(ws.project, run.id).source.name
 
 
@@ -85,14 +85,14 @@ def _section_row(key: str, kind: Key) -> Row:
         if key == "width":
             _set_own_width(ws, value)
         else:
-            ws.attempt(f"Set the {key}", lambda p: set_all(p, ws.run_ids, value))
+            ws.attempt(f"Set the {key}", lambda p: set_all(p, ws.chosen.run_ids, value))
 
     return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
 
 
 def _set_own_width(ws: Workspace, value: float) -> None:
     """Types the section's own width at the bodies' size: the runs' sizes change, the shared section stays."""
-    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.run_ids, value))
+    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.chosen.run_ids, value))
 
 
 def _placing(ws: Workspace, field: str) -> Any:
@@ -100,7 +100,7 @@ def _placing(ws: Workspace, field: str) -> Any:
 
 
 def _laying_word(ws: Workspace, field: str) -> str:
-    run = ws.chosen_run
+    run = ws.chosen.run
     if run is None:
         return ""
     found = getattr(section_shape(section_of(ws.project, run.id)).laying, field)
@@ -120,7 +120,7 @@ def _anchor_word(anchor: Any) -> Any:
 
 def _choose_anchor(ws: Workspace, word: str) -> None:
     """A spot by name, or the place where the anchor is now, to be changed by its numbers."""
-    run = ws.chosen_run
+    run = ws.chosen.run
     if run is None:
         return
     anchor: Any = word or None
@@ -267,7 +267,7 @@ def _density(ws: Workspace, field: str) -> Any:
 
 
 def _auto_deviation(ws: Workspace) -> float | None:
-    run = ws.chosen_run
+    run = ws.chosen.run
     if run is None:
         return None
     return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0

@@ -13,19 +13,19 @@ from morphax.project.units import format_length
 
 
 def _slack(ws: Workspace) -> Any:
-    path = ws.chosen_path
+    path = ws.chosen.path
     return path.slack if path is not None and path.kind is PathKind.HANGING else None
 
 
 def _set_slack(ws: Workspace, slack: float) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         ws.attempt("Set the slack", lambda p: path_edits.set_slack(p, path.id, slack))
 
 
 def _hung(ws: Workspace) -> Hung | None:
     """How the chosen hanging path hangs; None where several of its spans do."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is None or path.kind is not PathKind.HANGING or len(path.knots) < 2:
         return None
     hung = hung_of(path_shape(path))
@@ -39,18 +39,18 @@ def _chord(ws: Workspace) -> float:
 
 def _sag(ws: Workspace) -> float | None:
     """How deep the chosen cable hangs; None while it is still being hung: that can take long, and is kept then."""
-    hung = None if ws.is_waiting else _hung(ws)
+    hung = None if ws.bodies.is_waiting else _hung(ws)
     return None if hung is None else sag(hung)
 
 
 def _set_sag(ws: Workspace, wanted: float) -> None:
-    hung, path = _hung(ws), ws.chosen_path
+    hung, path = _hung(ws), ws.chosen.path
     if hung is not None and path is not None:
         ws.attempt("Set the sag", lambda p: path_edits.set_slack(p, path.id, slack_for_sag(hung, wanted)))
 
 
 def _set_cable_length(ws: Workspace, length: float) -> None:
-    chord, path = _chord(ws), ws.chosen_path
+    chord, path = _chord(ws), ws.chosen.path
     if chord > 0.0 and path is not None:
         if length < chord:
             ws.said.emit(f"The cable must be {format_length(chord, unit=ws.project.unit)} long at least.")
@@ -59,25 +59,25 @@ def _set_cable_length(ws: Workspace, length: float) -> None:
 
 
 def _stiffness(ws: Workspace) -> float | None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is None or path.kind is not PathKind.HANGING or len(path.knots) < 3:
         return None
     return path.stiffness if droops(hung_of(path_shape(evolve(path, stiffness=1.0)))) else None
 
 
 def _set_stiffness(ws: Workspace, share: float) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         ws.attempt("Set the stiffness", lambda p: path_edits.set_stiffness(p, path.id, share))
 
 
 def _tension(ws: Workspace) -> float | None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     return path.tension if path is not None and path.kind is PathKind.THROUGH else None
 
 
 def _set_tension(ws: Workspace, tension: float) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         ws.attempt("Set the tension", lambda p: path_edits.set_tension(p, path.id, tension or 0.0))
 
@@ -90,7 +90,7 @@ TENSION = Row(
     _set_tension,
     changed=lambda ws: _tension(ws) not in (None, 0.0),
     reset=lambda ws: _set_tension(ws, 0.0),
-    shown=lambda ws: _tension(ws) is not None and len(ws.run_ids) == 1,
+    shown=lambda ws: _tension(ws) is not None and len(ws.chosen.run_ids) == 1,
 )
 HANGING = (
     Row(

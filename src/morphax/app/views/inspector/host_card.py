@@ -61,7 +61,7 @@ class HostCard(QWidget):
     def refresh(self) -> None:
         """Shows the chosen hosts; hides itself where there is none."""
         hosts = hosts_of(self.workspace)
-        shown = bool(hosts) and self.workspace.chosen_run is None
+        shown = bool(hosts) and self.workspace.chosen.run is None
         self.setVisible(shown)
         if not shown:
             return

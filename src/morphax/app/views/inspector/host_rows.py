@@ -30,7 +30,7 @@ def _common(ws: Workspace, read: Any) -> Any:
 
 def size_words(ws: Workspace) -> str:
     """Width, depth and height of the box round all chosen hosts: a figure to compare with."""
-    corners = np.array(ws.host_corners())
+    corners = np.array(ws.chosen.host_corners())
     if not len(corners):
         return ""
     unit = ws.project.unit
@@ -39,7 +39,7 @@ def size_words(ws: Workspace) -> str:
 
 
 def _triangles(ws: Workspace) -> str:
-    count = sum(ws.builder.host(ws.project, h).face_count for h in hosts_of(ws))
+    count = sum(ws.bodies.builder.host(ws.project, h).face_count for h in hosts_of(ws))
     return format_number(count, decimals=0)
 
 

@@ -203,7 +203,7 @@ class Inspector(QWidget):
             self.workspace.said.emit("There is no corner here to round; B makes the chosen knot a corner.")
 
     def _rename(self) -> None:
-        run = self.workspace.chosen_run
+        run = self.workspace.chosen.run
         if run is not None and self.name.isModified() and self.name.text() != run.show.name:
             self.name.setModified(False)
             self.workspace.attempt("Rename", lambda p: rename_run(p, run.id, self.name.text()))
@@ -211,7 +211,7 @@ class Inspector(QWidget):
 
     def refresh(self) -> None:
         """Shows what is chosen."""
-        run = self.workspace.chosen_run
+        run = self.workspace.chosen.run
         self.card.setVisible(run is not None)
         self.card.setEnabled(not self.workspace.is_drawing)  # a path is finished before its run is changed
         self.empty.setVisible(run is None and not self.workspace.selection.hosts)
@@ -223,9 +223,9 @@ class Inspector(QWidget):
             heading.setEnabled(not self.workspace.is_drawing)
         self.checks.setVisible(run is not None or bool(self.workspace.project.runs))
         if run is None:
-            self.checks.show_findings(self.workspace.tally.serious)
+            self.checks.show_findings(self.workspace.bodies.tally.serious)
             return
-        built = self.workspace.chosen_body
+        built = self.workspace.chosen.body
         if not self.name.hasFocus():
             self.name.setText(title_of(self.workspace))
         self.name.setReadOnly(len(self.workspace.selection.runs) > 1)

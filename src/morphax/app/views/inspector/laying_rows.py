@@ -14,7 +14,7 @@ from morphax.project.model.document import Project
 def set_orientation(ws: Workspace, word: str | None) -> None:
     """Changes the orientation; *on the host* finds its host, *towards* has something to look at at once."""
     if word == Orientation.TOWARDS:
-        ws.attempt("Change the orientation", lambda p: look_towards(p, ws.run_ids))
+        ws.attempt("Change the orientation", lambda p: look_towards(p, ws.chosen.run_ids))
         return
     laid(ws, "Change the orientation", part_changed(ws, "placing", orientation=word or None))
 
@@ -30,7 +30,7 @@ def _host_row(row_id: str, shown: Any) -> Row:
         "Host",
         "choice",
         _host,
-        lambda ws, v: ws.attempt("Change the host", lambda p: lay_on(p, ws.run_ids, v or None)),
+        lambda ws, v: ws.attempt("Change the host", lambda p: lay_on(p, ws.chosen.run_ids, v or None)),
         choices=host_choices,
         shown=shown,
     )
@@ -47,11 +47,11 @@ def _towards(ws: Workspace) -> Any:
 
 def _set_towards(ws: Workspace, path_id: str) -> None:
     if path_id:
-        ws.attempt("Look towards a path", lambda p: look_towards(p, ws.run_ids, path_id))
+        ws.attempt("Look towards a path", lambda p: look_towards(p, ws.chosen.run_ids, path_id))
         return
 
     def change(project: Project) -> Project:
-        for run_id in ws.run_ids:
+        for run_id in ws.chosen.run_ids:
             project = look_towards(project, [run_id], above_middle(path_of(project, run_id)))
         return project
 
@@ -69,7 +69,7 @@ def _target_row(axis: int) -> Row:
         place = _target(ws)
         if isinstance(place, tuple):
             moved = (*place[:axis], value, *place[axis + 1 :])
-            ws.attempt("Look towards a place", lambda p: look_towards(p, ws.run_ids, moved))
+            ws.attempt("Look towards a place", lambda p: look_towards(p, ws.chosen.run_ids, moved))
 
     def read(ws: Workspace) -> Any:
         place = _target(ws)
@@ -96,7 +96,7 @@ _CUT_WAYS = (("path", "along the path"), ("normal", "along its normal"))
 
 
 def _any_cut(ws: Workspace) -> bool:
-    return any(is_cut(run_by_id(ws.project, r).recipe) for r in ws.run_ids)
+    return any(is_cut(run_by_id(ws.project, r).recipe) for r in ws.chosen.run_ids)
 
 
 CUT = (

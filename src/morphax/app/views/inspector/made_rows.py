@@ -15,8 +15,8 @@ _KINDS = {"length": "length", "angle": "angle", "count": "count", "turns": "shar
 
 
 def _made(ws: Workspace) -> Made | None:
-    path = ws.chosen_path
-    return None if path is None or len(ws.run_ids) > 1 else path.made
+    path = ws.chosen.path
+    return None if path is None or len(ws.chosen.run_ids) > 1 else path.made
 
 
 def _value_row(name: str, value: Value) -> Row:
@@ -26,7 +26,7 @@ def _value_row(name: str, value: Value) -> Row:
         return round(found) if found is not None and value.kind == "count" else found
 
     def write(ws: Workspace, number: float) -> None:
-        path = ws.chosen_path
+        path = ws.chosen.path
         if path is not None and number is not None:
             ws.attempt(f"Set the {value.title.lower()}", lambda p: set_made_value(p, path.id, name, float(number)))
 
@@ -39,7 +39,7 @@ def _place_row(axis: int) -> Row:
         return None if made is None or made.around is not None else made.at[axis]
 
     def write(ws: Workspace, number: float) -> None:
-        path, made = ws.chosen_path, _made(ws)
+        path, made = ws.chosen.path, _made(ws)
         if path is None or made is None or number is None:
             return
         shift = np.zeros(3)
@@ -55,12 +55,12 @@ def _side_row(name: str, title: str, count: int, side: int) -> Row:
     """A side of a plain straight path: of a line, which has one, or of a rectangle."""
 
     def read(ws: Workspace) -> float | None:
-        path = ws.chosen_path
-        sides = () if path is None or len(ws.run_ids) > 1 else sides_of(path)
+        path = ws.chosen.path
+        sides = () if path is None or len(ws.chosen.run_ids) > 1 else sides_of(path)
         return sides[side] if len(sides) == count else None
 
     def write(ws: Workspace, number: float) -> None:
-        path = ws.chosen_path
+        path = ws.chosen.path
         if path is not None and number is not None:
             ws.attempt(f"Set the {title.lower()}", lambda p: set_side(p, path.id, side, float(number)))
 

@@ -33,14 +33,14 @@ from morphax.project.units import format_length
 
 
 def _set_closed(ws: Workspace, closed: bool) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         label = "Close the path" if closed else "Open the path"
         ws.attempt(label, lambda p: path_edits.set_closed(p, path.id, closed))
 
 
 def _set_kind(ws: Workspace, kind: PathKind) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is None or path.kind is kind:
         return
     found: list[float] = []
@@ -57,7 +57,7 @@ def _set_kind(ws: Workspace, kind: PathKind) -> None:
 
 def _kind_choices(ws: Workspace) -> Choices:
     """Ready-made paths are drawn as such; others cannot become one."""
-    path = ws.chosen_path
+    path = ws.chosen.path
     is_made = path is not None and path.made is not None
     return tuple((k, k) for k in PathKind if is_made or k is not PathKind.MADE)
 
@@ -70,10 +70,10 @@ def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> R
     """How far a plugged end runs straight out of its port, or sits in it."""
 
     def plug(ws: Workspace) -> Plug | None:
-        return None if ws.chosen_path is None else plug_of(ws.chosen_path, end)
+        return None if ws.chosen.path is None else plug_of(ws.chosen.path, end)
 
     def write(ws: Workspace, value: float) -> None:
-        now, path = plug(ws), ws.chosen_path
+        now, path = plug(ws), ws.chosen.path
         if now is not None and path is not None:
             set_to = replace(now, lead=value) if field == "lead" else replace(now, tuck=value)
             ws.attempt(f"Set the {field}", lambda p: plugged(p, path.id, end, set_to))
@@ -84,27 +84,27 @@ def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> R
         "length",
         lambda ws: getattr(plug(ws), field, None),
         write,
-        shown=lambda ws: plug(ws) is not None and len(ws.run_ids) == 1,
+        shown=lambda ws: plug(ws) is not None and len(ws.chosen.run_ids) == 1,
     )
 
 
 def _is_no_line(ws: Workspace) -> bool:
     """A line's length can be changed, and has a row of its own."""
-    return ws.chosen_path is None or len(ws.run_ids) > 1 or len(sides_of(ws.chosen_path)) != 1
+    return ws.chosen.path is None or len(ws.chosen.run_ids) > 1 or len(sides_of(ws.chosen.path)) != 1
 
 
 PATH = (
     Row("length", "Length", "plain", lambda ws: body_value(ws, lambda b: b.length), hint="length", shown=_is_no_line),
-    Row("knots", "Knots", "plain", lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots)),
+    Row("knots", "Knots", "plain", lambda ws: None if ws.chosen.path is None else len(ws.chosen.path.knots)),
     Row(
         "kind",
         "Kind",
         "choice",
-        lambda ws: None if ws.chosen_path is None else ws.chosen_path.kind,
+        lambda ws: None if ws.chosen.path is None else ws.chosen.path.kind,
         lambda ws, v: _set_kind(ws, PathKind(v)),
         choices=lambda ws: _kind_choices(ws),
     ),
-    Row("closed", "Closed", "flag", lambda ws: None if ws.chosen_path is None else ws.chosen_path.closed, _set_closed),
+    Row("closed", "Closed", "flag", lambda ws: None if ws.chosen.path is None else ws.chosen.path.closed, _set_closed),
     TENSION,
     *MADE,
     *HANGING,
@@ -123,7 +123,7 @@ def _refine_row(name: str, label: str, kind: str, change: Any, said: str, read: 
 
 def _spacing(ws: Workspace) -> float | None:
     """How far the knots are apart along the chosen path, on the mean, m."""
-    path, length = ws.chosen_path, body_value(ws, lambda b: b.length)
+    path, length = ws.chosen.path, body_value(ws, lambda b: b.length)
     return None if path is None or not length else length / max(1, len(path.knots) - (not path.closed))
 
 
@@ -134,7 +134,7 @@ REFINE = (
         "count",
         even_out.evened_out,
         "Even out",
-        lambda ws: None if ws.chosen_path is None else len(ws.chosen_path.knots),
+        lambda ws: None if ws.chosen.path is None else len(ws.chosen.path.knots),
     ),
     _refine_row("every", "Even out every", "length", even_out.evened_by, "Even out", lambda ws: _spacing(ws)),
     Row(
@@ -155,28 +155,28 @@ REFINE = (
         "refine.stroke",
         "Strokes within",
         "length",
-        lambda ws: ws.fit_within,
-        lambda ws, v: setattr(ws, "fit_within", v),
-        changed=lambda ws: ws.fit_within is not None,
-        reset=lambda ws: setattr(ws, "fit_within", None),
+        lambda ws: ws.bench.fit_within,
+        lambda ws, v: setattr(ws.bench, "fit_within", v),
+        changed=lambda ws: ws.bench.fit_within is not None,
+        reset=lambda ws: setattr(ws.bench, "fit_within", None),
         hint="a 300th of their size",
     ),
     Row(
         "refine.falloff",
         "A drag moves",
         "choice",
-        lambda ws: ws.falloff,
-        lambda ws, v: ws.set_falloff(v),
+        lambda ws: ws.bench.falloff,
+        lambda ws, v: ws.bench.set_falloff(v),
         choices=lambda ws: (("alone", "the knot alone"), ("rest", "the rest along"), ("soft", "softly around")),
-        changed=lambda ws: ws.falloff != "alone",
-        reset=lambda ws: ws.set_falloff("alone"),
+        changed=lambda ws: ws.bench.falloff != "alone",
+        reset=lambda ws: ws.bench.set_falloff("alone"),
     ),
 )
 
 
 def knot_rows(ws: Workspace) -> tuple[Row, ...]:
     """Place, kind and radius of the one chosen knot."""
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     if path is None or len(knots) != 1 or not any(k.id == knots[0] for k in path.knots):
         return ()
     more = () if path.kind.is_made else (_KNOT_KIND, _KNOT_RADIUS)
@@ -184,7 +184,7 @@ def knot_rows(ws: Workspace) -> tuple[Row, ...]:
 
 
 def _chosen_knot(ws: Workspace) -> Any:
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     return None if path is None else next((k for k in path.knots if k.id in knots), None)
 
 
@@ -194,7 +194,7 @@ def _axis_row(axis: int, name: str) -> Row:
         return None if knot is None else knot.place[axis]
 
     def write(ws: Workspace, value: float) -> None:
-        path, knot = ws.chosen_path, _chosen_knot(ws)
+        path, knot = ws.chosen.path, _chosen_knot(ws)
         if path is not None and knot is not None:
             x, y, z = (value if i == axis else v for i, v in enumerate(knot.place))
             place = (float(x), float(y), float(z))
@@ -204,13 +204,13 @@ def _axis_row(axis: int, name: str) -> Row:
 
 
 def _set_knot_kind(ws: Workspace, kind: KnotKind) -> None:
-    path, knot = ws.chosen_path, _chosen_knot(ws)
+    path, knot = ws.chosen.path, _chosen_knot(ws)
     if path is not None and knot is not None and knot.kind != kind:
         ws.attempt("Change the knot", lambda p: set_knot_kind(p, path.id, [knot.id], kind))
 
 
 def _knot_kinds(ws: Workspace) -> Choices:
-    path = ws.chosen_path
+    path = ws.chosen.path
     kinds: tuple[str, ...] = ("corner", "smooth")
     if path is not None and path.kind is PathKind.HANDLES:
         kinds = (*kinds, "in line", "loose")
@@ -228,13 +228,13 @@ _KNOT_KIND = Row(
 
 
 def _set_knot_radius(ws: Workspace, radius: float) -> None:
-    path, knot = ws.chosen_path, _chosen_knot(ws)
+    path, knot = ws.chosen.path, _chosen_knot(ws)
     if path is not None and knot is not None:
         ws.attempt("Round the corner", lambda p: set_radius(p, path.id, [knot.id], radius))
 
 
 def _has_radius(ws: Workspace) -> bool:
-    path, knot = ws.chosen_path, _chosen_knot(ws)
+    path, knot = ws.chosen.path, _chosen_knot(ws)
     if path is None or knot is None or knot.kind != "corner":
         return False
     return path.closed or knot.id not in (path.knots[0].id, path.knots[-1].id)
@@ -257,8 +257,8 @@ def _transform(ws: Workspace, label: str, made: Callable[[], Transform]) -> None
     knots = ws.selection.knots if len(ws.selection.knots) > 1 else ()
 
     def change(project: Project) -> Project:
-        targets, hosts = targets_of(project, ws.run_ids, knots), ws.selection.hosts
-        pivot = pivot_place(project, targets, ws.pivot, ws.pivot_spot, ws.host_corners())
+        targets, hosts = targets_of(project, ws.chosen.run_ids, knots), ws.selection.hosts
+        pivot = pivot_place(project, targets, ws.bench.pivot, ws.bench.pivot_spot, ws.chosen.host_corners())
         by = made()
         moved = transformed(project, targets, pivot, by)
         return moved_hosts(moved, hosts, pivot, by) if hosts else moved
@@ -285,8 +285,8 @@ MOVE = (
         "pivot",
         "About",
         "choice",
-        lambda ws: ws.pivot,
-        lambda ws, v: ws.set_pivot(v),
+        lambda ws: ws.bench.pivot,
+        lambda ws, v: ws.bench.set_pivot(v),
         choices=lambda ws: tuple((p, p) for p in PIVOTS),
     ),
     *(_move_row(i) for i in range(3)),

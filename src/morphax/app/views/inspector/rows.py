@@ -40,12 +40,12 @@ class Row:
 
 
 def recipe_of(ws: Workspace) -> Recipe | None:
-    return None if ws.chosen_run is None else ws.chosen_run.recipe
+    return None if ws.chosen.run is None else ws.chosen.run.recipe
 
 
 def common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
     """A value of all chosen runs, or VARIES."""
-    values = [read(ws.project, r) for r in ws.run_ids if ws.project.find("runs", r) is not None]
+    values = [read(ws.project, r) for r in ws.chosen.run_ids if ws.project.find("runs", r) is not None]
     if not values:
         return None
     return values[0] if all(_alike(v, values[0]) for v in values) else VARIES
@@ -57,14 +57,14 @@ def _alike(a: Any, b: Any) -> bool:
 
 
 def edit_recipes(ws: Workspace, label: str, **changes: Any) -> None:
-    ws.attempt(label, lambda p: edits.with_recipe(p, ws.run_ids, **changes))
+    ws.attempt(label, lambda p: edits.with_recipe(p, ws.chosen.run_ids, **changes))
 
 
 def part_changed(ws: Workspace, field: str, **changes: Any) -> Callable[[Project], Project]:
     """An edit of fields of a part of the recipes (ends, placing, density) of all chosen runs."""
 
     def change(project: Project) -> Project:
-        for run_id in ws.run_ids:
+        for run_id in ws.chosen.run_ids:
             part = getattr(run_by_id(project, run_id).recipe, field)
             project = edits.with_recipe(project, [run_id], **{field: evolve(part, **changes)})
         return project
@@ -83,7 +83,7 @@ def set_ends(ws: Workspace, **changes: Any) -> None:
 
 
 def body_value(ws: Workspace, read: Callable[[Any], Any]) -> Any:
-    built = ws.chosen_body
+    built = ws.chosen.body
     return None if built is None else read(built.body)
 
 
@@ -91,11 +91,11 @@ def body_value(ws: Workspace, read: Callable[[Any], Any]) -> Any:
 
 
 def _set_width(ws: Workspace, width: float) -> None:
-    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.run_ids, width))
-    run = ws.chosen_run
+    ws.attempt("Set the width", lambda p: edits.set_width(p, ws.chosen.run_ids, width))
+    run = ws.chosen.run
     if run is not None and run_width(ws.project, run.id) == width:
-        new = ws.next_run
-        ws.set_next_run(replace(new, width=width))
+        new = ws.bench.next_run
+        ws.bench.set_next_run(replace(new, width=width))
 
 
 def _section_choices(ws: Workspace) -> Choices:
@@ -112,10 +112,10 @@ def _read_section(project: Project, run_id: str) -> str:
 def _set_section(ws: Workspace, name: str) -> None:
     own = next((s.source for s in ws.project.sections if s.id == name), None)
     if own is not None:
-        ws.attempt("Change the section", lambda p: edits.set_section(p, ws.run_ids, own))
+        ws.attempt("Change the section", lambda p: edits.set_section(p, ws.chosen.run_ids, own))
         return
     source = ReadyMadeSource(name=name, values=(("width", READY_MADE[name].laying.width),))
-    ws.attempt("Change the section", lambda p: edits.set_section(p, ws.run_ids, source))
+    ws.attempt("Change the section", lambda p: edits.set_section(p, ws.chosen.run_ids, source))
 
 
 def end_words(*ends: End) -> str:
@@ -143,8 +143,8 @@ def _own_sides(ws: Workspace) -> int | None:
 
 def _radius(ws: Workspace) -> Any:
     """The radius of a path's corners, VARIES where they differ, None where there is no corner to round."""
-    path = ws.chosen_path
-    if path is None or len(ws.run_ids) != 1 or path.kind.is_made:
+    path = ws.chosen.path
+    if path is None or len(ws.chosen.run_ids) != 1 or path.kind.is_made:
         return None
     inner = path.knots if path.closed else path.knots[1:-1]
     found = {k.radius for k in inner if k.kind == "corner"}
@@ -152,7 +152,7 @@ def _radius(ws: Workspace) -> Any:
 
 
 def _set_radius(ws: Workspace, radius: float) -> None:
-    path = ws.chosen_path
+    path = ws.chosen.path
     if path is not None:
         inner = path.knots if path.closed else path.knots[1:-1]
         ids = [k.id for k in inner if k.kind == "corner"]

@@ -12,12 +12,12 @@ from morphax.project.units import format_length, format_number
 def title_of(ws: Workspace) -> str:
     """The chosen run's name, or how many are chosen."""
     count = len(ws.selection.runs)
-    return f"{count} runs" if count > 1 or ws.chosen_run is None else ws.chosen_run.show.name
+    return f"{count} runs" if count > 1 or ws.chosen.run is None else ws.chosen.run.show.name
 
 
 def summaries(ws: Workspace) -> dict[str, str]:
     """What each heading says while it is folded, and the card's sentence."""
-    run, path, built = ws.chosen_run, ws.chosen_path, ws.chosen_body
+    run, path, built = ws.chosen.run, ws.chosen.path, ws.chosen.body
     if run is None or path is None:
         return {"knot": "Knot"}
     unit = ws.project.unit
@@ -44,7 +44,7 @@ def _path_words(path: Path) -> str:
 
 
 def _density_words(ws: Workspace) -> str:
-    run, built, unit = ws.chosen_run, ws.chosen_body, ws.project.unit
+    run, built, unit = ws.chosen.run, ws.chosen.body, ws.project.unit
     if run is None:
         return ""
     density = run.recipe.density
@@ -65,7 +65,7 @@ def _uses(ws: Workspace, section_id: str) -> int:
 
 
 def _knot_number(ws: Workspace) -> str:
-    path, knots = ws.chosen_path, ws.selection.knots
+    path, knots = ws.chosen.path, ws.selection.knots
     if path is None or len(knots) != 1:
         return ""
     return next((str(i + 1) for i, k in enumerate(path.knots) if k.id == knots[0]), "")
@@ -73,9 +73,9 @@ def _knot_number(ws: Workspace) -> str:
 
 def status_facts(ws: Workspace) -> str:
     """The right side of the status line: numbers of the chosen run, else of the project."""
-    built, unit = ws.chosen_body, ws.project.unit
-    if built is None or ws.chosen_run is None:
-        faces = ws.tally.face_count
+    built, unit = ws.chosen.body, ws.project.unit
+    if built is None or ws.chosen.run is None:
+        faces = ws.bodies.tally.face_count
         runs = len(ws.project.runs)
         return f"{runs} run{'s' if runs != 1 else ''} · {format_number(faces, decimals=0)} faces"
     body = built.body
@@ -92,7 +92,7 @@ def status_facts(ws: Workspace) -> str:
 
 def _closedness(ws: Workspace) -> str:
     """Closed by construction: every path with both ends closed is (a Must of the core, tested there)."""
-    built, run = ws.chosen_body, ws.chosen_run
+    built, run = ws.chosen.body, ws.chosen.run
     if built is None or run is None or not built.body.mesh.face_count:
         return "no body"
     ends = run.recipe.ends

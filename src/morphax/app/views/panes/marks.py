@@ -196,7 +196,7 @@ def paint_ports(view: View, workspace: Workspace) -> None:
 
 def paint_target(view: View, workspace: Workspace) -> None:
     """The place that the chosen run looks towards, with a dashed line from the middle of its path."""
-    built, run = workspace.chosen_body, workspace.chosen_run
+    built, run = workspace.chosen.body, workspace.chosen.run
     place = None if run is None or built is None else looked_at(workspace.project, run.id)
     if place is None or built is None or not len(built.path.polyline):
         return
@@ -223,7 +223,7 @@ def paint_helpers(view: View, workspace: Workspace) -> None:
         rim = host.picture is not None and host.id in chosen and host.picture.view == view.camera.view
         if host.show.hidden or not (rim or host.helper is not None):
             continue
-        points = workspace.builder.host(workspace.project, host).points
+        points = workspace.bodies.builder.host(workspace.project, host).points
         closed = rim or (host.helper is not None and host.helper.closed)
         line = view.at(np.concatenate([points, points[:1]]) if closed else points)
         if not np.isfinite(line).all():
@@ -243,7 +243,7 @@ def paint_notes(view: View, workspace: Workspace) -> None:
         return
     spots = []
     for host in workspace.project.hosts:
-        mesh = None if host.show.hidden or not host.note else workspace.builder.host(workspace.project, host)
+        mesh = None if host.show.hidden or not host.note else workspace.bodies.builder.host(workspace.project, host)
         if mesh is not None and len(mesh.points):
             low, high = mesh.points.min(0), mesh.points.max(0)
             spot = view.at(np.array([[*(0.5 * (low + high))[:2], high[2]]]))[0]

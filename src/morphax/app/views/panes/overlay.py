@@ -42,15 +42,15 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
     view.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     chosen = set(workspace.selection.runs)
     for run_id in _lines_in_sight(workspace, toolbox, chosen):
-        built = workspace.in_sight.visible.get(run_id)
-        if built is None or run_id == workspace.run_id:
+        built = workspace.bodies.in_sight.visible.get(run_id)
+        if built is None or run_id == workspace.chosen.run_id:
             continue
         if run_id in chosen or run_id == sketch.hover_run:
             _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run_id in chosen else 1.4)
         else:
             _paint_line(view, built.path.polyline, view.tokens.blue, 1.2)
             _paint_dots(view, built)
-    path, built = workspace.chosen_path, workspace.chosen_body
+    path, built = workspace.chosen.path, workspace.chosen.body
     if path is not None and built is not None:
         if seam:
             paint_seam(view, built)
@@ -63,7 +63,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
     paint_helpers(view, workspace)
     paint_notes(view, workspace)
     if toolbox.draw is not None:
-        paint_work_plane(view, workspace.work_plane)
+        paint_work_plane(view, workspace.bench.work_plane)
     centre = toolbox.edit.set.centre()
     if centre is not None and toolbox.draw is None:
         paint_handle_set(view, centre, sketch.hover_part)
@@ -77,7 +77,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
 def _lines_in_sight(workspace: Workspace, toolbox: Toolbox, chosen: set[str]) -> Iterable[str]:
     """Runs whose paths are drawn: chosen ones, the one that is pointed at; all where paths are seen through bodies."""
     if toolbox.sees_through:
-        return workspace.in_sight.visible
+        return workspace.bodies.in_sight.visible
     hover = toolbox.sketch.hover_run
     return [*workspace.selection.runs, *([hover] if hover is not None and hover not in chosen else [])]
 

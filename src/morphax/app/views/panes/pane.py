@@ -362,9 +362,9 @@ class Pane(QWidget):
         line = ray(self.camera, (p.x(), p.y()), self.pixels)
         ws = self.workspace
         shown = [h for h in ws.project.hosts if not h.show.hidden and h.is_solid]
-        hosts = Meshes((h.id, ws.builder.host(ws.project, h)) for h in shown)
+        hosts = Meshes((h.id, ws.bodies.builder.host(ws.project, h)) for h in shown)
         picker = self.toolbox.edit.under.picker
-        hits = [picker.nearest_hit(meshes, line) for meshes in (ws.in_sight.visible_meshes, hosts)]
+        hits = [picker.nearest_hit(meshes, line) for meshes in (ws.bodies.in_sight.visible_meshes, hosts)]
         depths = [hit[1].far for hit in hits if hit is not None]
         depth = min(depths) if depths else float((np.array(self.camera.target) - line.origin) @ line.direction)
         return line.origin + depth * line.direction

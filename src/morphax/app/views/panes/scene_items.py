@@ -41,13 +41,13 @@ class Scene:
     def _keep_up(self) -> None:
         ws = self.workspace
         materials = ws.project.materials
-        touched = ws.touched_since(self._version) if materials is self._materials else None
+        touched = ws.bodies.touched_since(self._version) if materials is self._materials else None
         if touched is not None and not touched:
             return
         if touched is None:
             self._shown, self._bundles, self._looks = {}, _Bundles(), {}
             touched = frozenset(r.id for r in ws.project.runs)
-        self._version, self._materials = ws.version, materials
+        self._version, self._materials = ws.bodies.version, materials
         for name in touched:
             run, built = ws.project.find("runs", name), ws.bodies.get(name)
             item = None if run is None or built is None else self._item_of(ws.project, run, built)
@@ -75,7 +75,7 @@ def host_items(workspace: Workspace) -> list[Item]:
     for host in project.hosts:
         if not host.show.hidden and host.is_solid:
             look = look_of(project, host.show)
-            mesh = workspace.builder.host(project, host)
+            mesh = workspace.bodies.builder.host(project, host)
             opacity = GHOST if host.show.ghost else 1.0
             out.append(Item(mesh, rgb(look.colour), look.roughness, look.metal, False, opacity, warns_inside=False))
     return out
@@ -152,9 +152,9 @@ def scene_points(workspace: Workspace, *, chosen: bool = False, empty: str = "ro
         bodies = [b for i in workspace.selection.runs if (b := workspace.bodies.get(i)) is not None]
         parts = [b.body.mesh.bounds if b.body.mesh.face_count else b.path.polyline for b in bodies]
     else:
-        parts = [workspace.tally.box]
+        parts = [workspace.bodies.tally.box]
     if not chosen or not parts:
-        parts += [workspace.builder.host(project, h).bounds for h in project.hosts if not h.show.hidden]
+        parts += [workspace.bodies.builder.host(project, h).bounds for h in project.hosts if not h.show.hidden]
     parts = [p for p in parts if len(p)]
     if not parts:
         return EMPTY_SIZES[empty] * np.array([[-1.0, -1.0, 0.0], [1.0, 1.0, 1.2]])

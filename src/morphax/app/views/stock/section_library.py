@@ -151,10 +151,10 @@ class Stock(QWidget):
         kind, _, name = key.partition(":")
         if key in READY_MADE:
             source = ReadyMadeSource(name=key, values=(("width", READY_MADE[key].laying.width),))
-            return NewRun(source, self.workspace.next_run.width)
+            return NewRun(source, self.workspace.bench.next_run.width)
         if kind == "section":
             found = next((s for s in _own_sections(self.workspace.project) if s.id == name), None)
-            return None if found is None else NewRun(found.source, self.workspace.next_run.width)
+            return None if found is None else NewRun(found.source, self.workspace.bench.next_run.width)
         preset = next((p for p in self.presets if p.name == name), None)
         return None if preset is None else next_run_of(preset)
 
@@ -165,7 +165,7 @@ class Stock(QWidget):
             return
         if ws.selection.runs:
             self.give(key, ws.selection.runs)
-        ws.set_next_run(new)
+        ws.bench.set_next_run(new)
 
     def give(self, key: str, run_ids: tuple[str, ...]) -> None:
         """Gives runs a section, at the width that they have, or a preset."""
@@ -182,7 +182,7 @@ class Stock(QWidget):
 
     def keep_preset(self) -> None:
         """Keeps the chosen run, but for its path, as a preset on the disk; one of the same name is replaced."""
-        run = self.workspace.chosen_run
+        run = self.workspace.chosen.run
         if run is None:
             return
         preset = preset_of(self.workspace.project, run.id)

@@ -135,7 +135,7 @@ class LengthStrip(QWidget):
 
     @property
     def _length(self) -> float:
-        built = self.workspace.chosen_body
+        built = self.workspace.chosen.body
         return built.body.length if built is not None else 0.0
 
     def x_of(self, distance: np.ndarray | float) -> np.ndarray:
@@ -158,7 +158,7 @@ class LengthStrip(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(app_font(8.5))
-        built, path = self.workspace.chosen_body, self.workspace.chosen_path
+        built, path = self.workspace.chosen.body, self.workspace.chosen.path
         if built is None or path is None or self._length <= 0.0:
             painter.setPen(colour(self.look.tokens.soft))
             words = "The chosen run lies here unrolled: its length, its knots and its rings."
@@ -220,7 +220,7 @@ class LengthStrip(QWidget):
     # -- mouse -----------------------------------------------------------------------------------
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        built = self.workspace.chosen_body
+        built = self.workspace.chosen.body
         near = [] if built is None else finding_marks(built, self.x_of)
         said = [f.message for x, f in near if abs(x - event.position().x()) <= 9.0]
         self.setToolTip(sentence_in(said[0], unit=self.workspace.project.unit) if said else "")
@@ -233,7 +233,7 @@ class LengthStrip(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Inserts a knot there; the curve keeps its shape."""
-        at, built = self.distance_at(event.position().x()), self.workspace.chosen_body
+        at, built = self.distance_at(event.position().x()), self.workspace.chosen.body
         if at is None or built is None or built.path.resolved is None or event.button() != Qt.MouseButton.LeftButton:
             return
         found = places_at(built.path.resolved.table, np.array([at]))
@@ -244,7 +244,7 @@ class LengthStrip(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click on a knot chooses it."""
-        built, path = self.workspace.chosen_body, self.workspace.chosen_path
+        built, path = self.workspace.chosen.body, self.workspace.chosen.path
         if built is None or path is None or event.button() != Qt.MouseButton.LeftButton:
             return
         marks = self.knot_marks(path, built)

@@ -1,0 +1,50 @@
+"""What stands ready for the next thing that is made or moved: its section, where it lands, what a turn goes about."""
+
+from typing import Literal
+
+from PySide6.QtCore import QObject, Signal
+
+from morphax.app.session.work_plane import GROUND, WorkPlane
+from morphax.project.edits.runs import NewRun
+from morphax.project.edits.transform import Pivot
+from morphax.project.model.document import Place, ReadyMadeSource
+
+Falloff = Literal["alone", "rest", "soft"]
+
+
+class Bench(QObject):
+    """Settings that are no part of the document; ``fit_within`` m, ``pivot_spot`` a place of its own, m."""
+
+    changed = Signal()
+    next_run_changed = Signal()
+    said = Signal(str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.next_run = NewRun(ReadyMadeSource(name="round"))
+        self.fit_within: float | None = None
+        self.falloff: Falloff = "alone"
+        self.work_plane = GROUND
+        self.pivot: Pivot = "middle"
+        self.pivot_spot: Place = (0.0, 0.0, 0.0)
+
+    def set_next_run(self, new: NewRun) -> None:
+        self.next_run = new
+        self.next_run_changed.emit()
+
+    def set_work_plane(self, plane: WorkPlane) -> None:
+        """Where first knots land from now on."""
+        self.work_plane = plane
+        self.changed.emit()
+        self.said.emit(f"First knots land {plane.name} now.")
+
+    def set_falloff(self, falloff: Falloff) -> None:
+        """Which knots a drag of one takes along."""
+        self.falloff = falloff
+        self.changed.emit()
+
+    def set_pivot(self, pivot: Pivot, spot: Place | None = None) -> None:
+        """What the handle set and typed turns go about; ``spot`` is a place of its own, m."""
+        self.pivot = pivot
+        self.pivot_spot = self.pivot_spot if spot is None else spot
+        self.changed.emit()
