@@ -23,7 +23,7 @@ from morphax.app.session.camera import (
     zoomed,
 )
 from morphax.app.session.in_sight import Meshes
-from morphax.app.tools.shared.landing import Caught, Snapping, Target, grid_step, landing, rounded_in_plane
+from morphax.app.tools.shared.landing import Aim, Caught, Snapping, Target, grid_step, landing, rounded_in_plane
 from morphax.app.tools.shared.picking import Picker, nearest_knot, nearest_on_path
 from morphax.core.body.sweep import sweep
 from morphax.core.path.paths import points_at
@@ -105,17 +105,17 @@ def front(height: float = 1.0) -> Camera:
 def test_line_1_snap_targets_win_and_keep_their_depth() -> None:
     target = Target("knot", (0.1, 3.0, 0.6))
     pixel = tuple(projected(front(), np.array(target.place), SIZE)[0, :2] + [3, -2])
-    found = landing(front(), pixel, SIZE, targets=(target,), step=0.05)
+    found = landing(front(), pixel, SIZE, Aim(targets=(target,), step=0.05))
     assert found.caught is Caught.KNOT and tuple(found.place) == target.place
-    free = landing(front(), pixel, SIZE, targets=(target,), snapping=Snapping(grid=False, knots=False))
+    free = landing(front(), pixel, SIZE, Aim(targets=(target,), snapping=Snapping(grid=False, knots=False)))
     assert free.caught is Caught.NOTHING and free.place[1] == 0.0
 
 
 def test_line_3_flat_views_keep_the_previous_depth_or_begin_at_the_work_plane() -> None:
-    first = landing(front(), (320, 240), SIZE, step=0.05)
+    first = landing(front(), (320, 240), SIZE, Aim(step=0.05))
     np.testing.assert_allclose(first.place, [0.0, 0.0, 0.5], atol=1e-12)
     assert first.caught is Caught.GRID
-    later = landing(front(), (400, 240), SIZE, previous=np.array([0.0, 2.2, 0.4]), step=0.05)
+    later = landing(front(), (400, 240), SIZE, Aim(previous=np.array([0.0, 2.2, 0.4]), step=0.05))
     np.testing.assert_allclose(later.place, [0.15, 2.2, 0.5], atol=1e-12)
     top = landing(Camera("Top", (0, 0, 3.0), 2.0), (320, 240), SIZE)
     assert top.place[2] == 0.0
@@ -125,11 +125,11 @@ def test_line_4_perspective_uses_the_plane_that_faces_the_eye_most() -> None:
     camera = Camera(yaw=np.radians(-80), pitch=np.radians(15))
     ground = landing(camera, (320, 300), SIZE)
     assert ground.place[2] == pytest.approx(0.0) and ground.plane == "on the ground"
-    up_front = landing(camera, (320, 200), SIZE, previous=np.array([0.0, 0.2, 1.0]), step=0.1)
+    up_front = landing(camera, (320, 200), SIZE, Aim(previous=np.array([0.0, 0.2, 1.0]), step=0.1))
     assert up_front.place[1] == pytest.approx(0.2) and up_front.plane == "front plane"
-    side = landing(Camera(yaw=0.1, pitch=0.2), (300, 200), SIZE, previous=np.array([0.3, 0.0, 1.0]))
+    side = landing(Camera(yaw=0.1, pitch=0.2), (300, 200), SIZE, Aim(previous=np.array([0.3, 0.0, 1.0])))
     assert side.place[0] == pytest.approx(0.3) and side.plane == "side plane"
-    steep = landing(Camera(pitch=1.3), (320, 200), SIZE, previous=np.array([0.0, 0.0, 0.8]))
+    steep = landing(Camera(pitch=1.3), (320, 200), SIZE, Aim(previous=np.array([0.0, 0.0, 0.8])))
     assert steep.place[2] == pytest.approx(0.8), "a path that has left the floor does not fall back onto it"
     assert landing(camera, (320, 2), SIZE) is None, "above the horizon there is nothing to land on"
 
@@ -138,11 +138,11 @@ def test_a_held_key_goes_straight_up_from_the_previous_knot() -> None:
     camera, foot = Camera(yaw=np.radians(-70), pitch=np.radians(20)), np.array([0.2, -0.1, 0.0])
     wanted = np.array([0.2, -0.1, 0.73])
     pixel = tuple(projected(camera, wanted, SIZE)[0, :2] + [25.0, 0.0])
-    found = landing(camera, pixel, SIZE, previous=foot, upright=True, step=0.1)
+    found = landing(camera, pixel, SIZE, Aim(previous=foot, upright=True, step=0.1))
     np.testing.assert_allclose(found.place, [0.2, -0.1, 0.7])
-    plain = landing(camera, pixel, SIZE, previous=foot, step=0.1)
+    plain = landing(camera, pixel, SIZE, Aim(previous=foot, step=0.1))
     assert np.abs(plain.place - found.place).max() > 0.01
-    assert landing(Camera("Top"), (300, 200), SIZE, previous=foot, upright=True).plane != "straight up or down"
+    assert landing(Camera("Top"), (300, 200), SIZE, Aim(previous=foot, upright=True)).plane != "straight up or down"
 
 
 def test_rounding_stays_in_the_plane() -> None:

@@ -7,7 +7,6 @@ from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
-from morphax import __version__
 from morphax.app.files.autosave import Keeper
 from morphax.app.files.exchange import Exchange
 from morphax.app.files.files import Files
@@ -190,9 +189,6 @@ class Window(QMainWindow):
             return
         widgets: dict[str, QWidget] = {"second": self.panes[1], "list": self.list_panel, "inspector": self.column}
         widgets[part].setVisible(not widgets[part].isVisible())
-
-    def about(self) -> None:
-        self.say(f"Morphax {__version__}: a path, a section, a body.")
 
     # -- beginning and end ---------------------------------------------------------------------
 

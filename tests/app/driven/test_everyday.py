@@ -172,11 +172,11 @@ def test_the_strip_and_the_panes_point_at_each_other(elbow: Driver) -> None:
     strip, toolbox = elbow.window.strip, elbow.window.toolbox
     x = round(float(strip.x_of(0.4)))
     QTest.mouseMove(strip, QPoint(x, 60))
-    elbow.bot.waitUntil(lambda: toolbox.hover_distance is not None)
-    assert toolbox.hover_distance == pytest.approx(0.4, abs=0.01)
-    toolbox.hover_strip(None)
+    elbow.bot.waitUntil(lambda: toolbox.hover.distance is not None)
+    assert toolbox.hover.distance == pytest.approx(0.4, abs=0.01)
+    toolbox.hover.over_strip(None)
     elbow.move(0, (0.3, 0.0, 0.5))
-    assert toolbox.hover_distance == pytest.approx(1.1, abs=0.02)
+    assert toolbox.hover.distance == pytest.approx(1.1, abs=0.02)
     pointed = strip.grab().toImage()
     elbow.move(0, (5, 300))
     assert strip.grab().toImage() != pointed, "the strip marks what is pointed at in a view"

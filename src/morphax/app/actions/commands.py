@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from morphax import __version__
 from morphax.app.actions.desk import Desk
 from morphax.app.session.camera import basis
 from morphax.app.session.work_plane import WorkPlane
@@ -27,6 +28,11 @@ from morphax.project.units import METRES, format_length
 
 _PATH_PLACES = 513
 """Places of a path that are asked how far they are from a host."""
+
+
+def about(desk: Desk) -> None:
+    """Says which Morphax this is."""
+    desk.say(f"Morphax {__version__}: a path, a section, a body.")
 
 
 def chosen_shows(ws: Workspace) -> list[Show]:

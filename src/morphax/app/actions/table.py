@@ -378,5 +378,5 @@ ACTIONS: tuple[Action, ...] = (
     Action("view.dark", "Dark look", "View", lambda w: commands.choose_look(w, "dark")),
     Action("view.system", "Look of the desktop", "View", lambda w: commands.choose_look(w, "system")),
     Action("help.keys", "Keys and mouse", "Help", lambda w: w.pages.show_keys(), ("F1",)),
-    Action("help.about", "About Morphax", "Help", lambda w: w.about()),
+    Action("help.about", "About Morphax", "Help", commands.about),
 )

@@ -12,6 +12,7 @@ from morphax.app.tools.path.go_on_tool import GoOnTool
 from morphax.app.tools.path.mix import MIXED
 from morphax.app.tools.registry import TOOLS
 from morphax.app.tools.shared.grab import Grab
+from morphax.app.tools.shared.hover import Hover
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.tool import Tool
@@ -21,7 +22,7 @@ from morphax.core.path.paths import PathKind
 class Toolbox(QObject):
     """What is armed, what is held, and what both show. ``pointer`` and ``keys`` route events to it.
 
-    ``pane`` is the view that the pointer was last in, ``strip_hover`` where it is on the length strip, m.
+    ``pane`` is the view that the pointer was last in, ``hover`` where along the chosen run it is.
     """
 
     changed = Signal()
@@ -36,7 +37,7 @@ class Toolbox(QObject):
         self.draw: Tool | None = None
         self.snapping = Snapping()
         self.held: set[int] = set()
-        self.strip_hover: float | None = None
+        self.hover = Hover(lambda: self.sketch, self.sketched.emit)
         self.pane: int | None = None
 
     # -- what is there -------------------------------------------------------------------------
@@ -76,16 +77,6 @@ class Toolbox(QObject):
     def sees_through(self) -> bool:
         """Space held: all paths are seen, and picked, through everything."""
         return Qt.Key.Key_Space in self.held and not self.is_typing
-
-    @property
-    def hover_distance(self) -> float | None:
-        """Where along the chosen run the pointer is, on the strip or on the path in a pane, m."""
-        return self.strip_hover if self.strip_hover is not None else self.sketch.hover_distance
-
-    def hover_strip(self, distance: float | None) -> None:
-        """The pointer is over the length strip at a distance along the run, m, or has left it."""
-        self.strip_hover = distance
-        self.sketched.emit()
 
     # -- arming --------------------------------------------------------------------------------
 

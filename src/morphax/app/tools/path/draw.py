@@ -12,7 +12,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.mix import Mix
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
-from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.shared.plugging import plugged_at, port_diameter
 from morphax.app.tools.shared.snap_targets import Surroundings
 from morphax.app.tools.shared.state import Sketch
@@ -96,7 +96,7 @@ class DrawTool:
             return
         last = len(self.knots) - 1
         foot = np.array(self.knots[last])
-        found = landing(at.camera, at.pixel, at.size, previous=foot, snapping=snapping, step=at.step)
+        found = landing(at.camera, at.pixel, at.size, Aim(previous=foot, snapping=snapping, step=at.step))
         if found is None:
             return
         offset = found.place - foot
@@ -269,14 +269,16 @@ def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
         at.camera,
         at.pixel,
         at.size,
-        previous=previous,
-        caught=caught,
-        snapping=snapping,
-        step=at.step,
-        upright=at.upright,
-        surface=surface,
-        first=tool.workspace.bench.work_plane,
-        rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
+        Aim(
+            previous=previous,
+            caught=caught,
+            snapping=snapping,
+            step=at.step,
+            upright=at.upright,
+            surface=surface,
+            first=tool.workspace.bench.work_plane,
+            rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
+        ),
     )
     if found is None or previous is None:
         return found

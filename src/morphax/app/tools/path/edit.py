@@ -13,7 +13,7 @@ from morphax.app.tools.path.set_tool import BoxTool, SetTool
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.hit_test import Under
-from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing, rounded_in_plane
 from morphax.app.tools.shared.plugging import plugged_at
 from morphax.app.tools.shared.snap_targets import Surroundings
 from morphax.app.tools.shared.state import Sketch
@@ -189,7 +189,7 @@ class EditTool:
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
         caught = self.around.caught(at, snapping, others)
         self._target_now = caught
-        found = landing(at.camera, at.pixel, at.size, previous=d.origin, caught=caught, snapping=snapping)
+        found = landing(at.camera, at.pixel, at.size, Aim(previous=d.origin, caught=caught, snapping=snapping))
         if found is not None and found.caught and at.axis is None and not at.add:
             return found.place
         if begin is None or now is None:

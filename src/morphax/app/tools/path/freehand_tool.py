@@ -12,7 +12,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import nice_width
-from morphax.app.tools.shared.landing import Landing, Snapping, landing
+from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
 from morphax.app.tools.shared.laying import laid_strand
 from morphax.app.tools.shared.snap_targets import Surroundings
 from morphax.app.tools.shared.state import Sketch
@@ -58,14 +58,7 @@ class FreehandTool:
         rest = self.around.rest(self.width) if snapping.resting else 0.0
         free = replace(snapping, grid=False)
         return landing(
-            at.camera,
-            at.pixel,
-            at.size,
-            previous=previous,
-            snapping=free,
-            surface=surface,
-            rest=rest,
-            first=first,
+            at.camera, at.pixel, at.size, Aim(previous=previous, snapping=free, surface=surface, rest=rest, first=first)
         )
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:

@@ -9,7 +9,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.path.rectangle_tool import corners
-from morphax.app.tools.shared.landing import Landing, Snapping, landing
+from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
 from morphax.app.tools.shared.snap_targets import Surroundings
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed, label
@@ -101,7 +101,7 @@ class PictureScaleTool:
 
     def _landing(self, at: Pointer) -> Landing | None:
         previous = np.array(self.places[0]) if self.places else None
-        return landing(at.camera, at.pixel, at.size, previous=previous, snapping=Snapping(grid=False))
+        return landing(at.camera, at.pixel, at.size, Aim(previous=previous, snapping=Snapping(grid=False)))
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows the distance as it is drawn now."""

@@ -9,7 +9,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool, where
-from morphax.app.tools.shared.landing import Landing, Snapping, landing
+from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
 from morphax.app.tools.shared.snap_targets import Surroundings
 from morphax.core.errors import PathError
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
@@ -170,7 +170,7 @@ class MadeTool(DrawTool):
             return found
         plane = WorkPlane(np.array(self.knots[0]), self.normal, "in its plane")
         snapping = snapping.turned_round() if at.other_snap else snapping
-        inside = landing(at.camera, at.pixel, at.size, snapping=snapping, step=at.step, first=plane)
+        inside = landing(at.camera, at.pixel, at.size, Aim(snapping=snapping, step=at.step, first=plane))
         return found if inside is None else inside
 
     def _curve(self, knots: list[Place]) -> MadeCurve:

@@ -4,7 +4,7 @@ import numpy as np
 
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.shared.landing import Landing, Snapping, Target, landing
+from morphax.app.tools.shared.landing import Aim, Landing, Snapping, Target, landing
 from morphax.app.tools.shared.snap_targets import Surroundings
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
@@ -31,9 +31,11 @@ class MeasureTool:
         caught = self.around.caught(at, snapping, knots)
         surface = self.around.surface(at, snapping) if caught is None else None
         return landing(
-            at.camera, at.pixel, at.size, previous=self.start, caught=caught, snapping=snapping, step=at.step,
-            surface=surface,
-        )  # fmt: skip
+            at.camera,
+            at.pixel,
+            at.size,
+            Aim(previous=self.start, caught=caught, snapping=snapping, step=at.step, surface=surface),
+        )
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows the distance from the first point, or what a click would take."""

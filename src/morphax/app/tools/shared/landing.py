@@ -150,41 +150,44 @@ def rounded_in_plane(place: np.ndarray, origin: np.ndarray, normal: np.ndarray, 
     return out + 0.0
 
 
-def landing(
-    camera: Camera,
-    pixel: tuple[float, float],
-    size: tuple[int, int],
-    *,
-    previous: np.ndarray | None = None,
-    targets: tuple[Target, ...] = (),
-    snapping: Snapping = Snapping(),
-    step: float = 0.0,
-    upright: bool = False,
-    caught: Target | None = None,
-    surface: Surface | None = None,
-    rest: float = 0.0,
-    first: WorkPlane = GROUND,
-) -> Landing | None:
-    """Where a click lands, or None where the line of sight meets nothing (above the horizon).
+@dataclass(frozen=True, eq=False)
+class Aim:
+    """What a click lands by.
 
     What has ``caught`` the pointer already, else one of the ``targets``, comes before everything; then the
-    ``surface`` under the pointer, ``rest`` m above it; then the plane. ``upright``: straight above or below the
-    previous knot, where that line passes the line of sight.
+    ``surface`` under the pointer, ``rest`` m above it; then the plane through the ``previous`` knot, else ``first``,
+    rounded to ``step`` m. ``upright``: straight above or below the previous knot, where that line passes the line of
+    sight.
     """
-    origin, normal, name = work_plane(camera, previous, first)
-    if upright and previous is not None:
+
+    previous: np.ndarray | None = None
+    targets: tuple[Target, ...] = ()
+    snapping: Snapping = Snapping()
+    step: float = 0.0
+    upright: bool = False
+    caught: Target | None = None
+    surface: Surface | None = None
+    rest: float = 0.0
+    first: WorkPlane = GROUND
+
+
+def landing(camera: Camera, pixel: tuple[float, float], size: tuple[int, int], aim: Aim = Aim()) -> Landing | None:
+    """Where a click lands, or None where the line of sight meets nothing (above the horizon)."""
+    previous, snapping, step, caught, surface = aim.previous, aim.snapping, aim.step, aim.caught, aim.surface
+    origin, normal, name = work_plane(camera, previous, aim.first)
+    if aim.upright and previous is not None:
         height = _height_on_vertical(ray(camera, pixel, size), previous)
         if height is not None:
             height = round(height / step) * step if snapping.grid and step > 0.0 else height
             place = np.array([previous[0], previous[1], height])
             return Landing(place, Caught.NOTHING, normal, "straight up or down")
     if caught is None:
-        wanted = tuple(t for t in targets if snapping.knots or t.kind is not Caught.KNOT)
+        wanted = tuple(t for t in aim.targets if snapping.knots or t.kind is not Caught.KNOT)
         caught = _caught_by(camera, pixel, size, wanted)
     if caught is not None:
         return Landing(np.array(caught.place), caught.kind, normal, caught.name, caught)
     if surface is not None:
-        place = surface.place + rest * surface.normal
+        place = surface.place + aim.rest * surface.normal
         return Landing(place, Caught.FACE, surface.normal, f"on {surface.name}", None, surface.of)
     line = ray(camera, pixel, size)
     met = on_plane(line, origin, normal)
@@ -194,9 +197,9 @@ def landing(
     if not camera.is_flat and metres_per_pixel(camera, place, size) > 0.05 * max(camera.height, 1.0):
         return None
     if camera.is_flat and previous is None and camera.view in FLAT_VIEWS:
-        place = _on_work_plane(camera, ray(camera, pixel, size), place, first)
+        place = _on_work_plane(camera, ray(camera, pixel, size), place, aim.first)
     if previous is None and not camera.is_flat:
-        origin = place = place + rest * normal
+        origin = place = place + aim.rest * normal
     if snapping.grid and step > 0.0:
         return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
     return Landing(place, Caught.NOTHING, normal, name)

@@ -57,8 +57,8 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         _paint_chosen(view, path, built, workspace.selection.knots, sketch)
         paint_up(view, built)
         paint_target(view, workspace)
-        if toolbox.hover_distance is not None:
-            paint_distance(view, built, toolbox.hover_distance, workspace.project.unit)
+        if toolbox.hover.distance is not None:
+            paint_distance(view, built, toolbox.hover.distance, workspace.project.unit)
     paint_ports(view, workspace)
     paint_helpers(view, workspace)
     paint_notes(view, workspace)

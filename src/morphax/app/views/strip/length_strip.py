@@ -86,7 +86,7 @@ def _name(painter: QPainter, tokens: Tokens, y: float, text: str) -> None:
 
 def _paint_hover(painter: QPainter, strip: "LengthStrip") -> None:
     """The place that is pointed at, here or in a pane, with its distance."""
-    hover = strip.toolbox.hover_distance
+    hover = strip.toolbox.hover.distance
     if hover is None:
         return
     t, x = strip.look.tokens, float(strip.x_of(hover))
@@ -224,7 +224,7 @@ class LengthStrip(QWidget):
         near = [] if built is None else finding_marks(built, self.x_of)
         said = [f.message for x, f in near if abs(x - event.position().x()) <= 9.0]
         self.setToolTip(sentence_in(said[0], unit=self.workspace.project.unit) if said else "")
-        self.toolbox.hover_strip(self.distance_at(event.position().x()))
+        self.toolbox.hover.over_strip(self.distance_at(event.position().x()))
 
     def distance_at(self, x: float) -> float | None:
         """The distance along the run at a pixel, m; None beside the ruler."""
@@ -240,7 +240,7 @@ class LengthStrip(QWidget):
         self.toolbox.edit.insert(int(found.span[0]), float(found.t[0]), built.path.resolved)
 
     def leaveEvent(self, event: QEvent) -> None:
-        self.toolbox.hover_strip(None)
+        self.toolbox.hover.over_strip(None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """A click on a knot chooses it."""
