@@ -5,6 +5,12 @@ import sys
 
 import pytest
 
+from morphax.app.session.settings import Settings
+from morphax.app.window import Window
+from morphax.demo import lantern_wagon
+from morphax.io.autosave import autosave_folder
+from morphax.project.edits.runs import delete_runs
+
 HEAVY = ("vtkmodules", "PySide6.QtWidgets")
 
 
@@ -42,3 +48,13 @@ def test_a_program_that_ends_with_its_window_open_ends_well() -> None:
         "window.shut_down()\n"
     )
     assert done.returncode == 0, done.stderr
+
+
+def test_a_window_that_was_shut_down_keeps_nothing_more(qtbot, tmp_path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
+    window = Window(lantern_wagon(), Settings(autosave_seconds=0.05))
+    window.workspace.attempt("Delete", lambda p: delete_runs(p, [p.runs[0].id]))
+    window.shut_down()
+    qtbot.wait(300)
+    assert not list(autosave_folder().glob("*.morphax"))
+    window.deleteLater()

@@ -207,6 +207,7 @@ class Window(QMainWindow):
         """Ends the threads; from here on nothing of Python is asked what a dying window says."""
         for watcher in (self.keyboard, self.drops):
             self.removeEventFilter(watcher)
+        self.keeper.stop()
         self.hub.close()
         self.workspace.close()
 

@@ -40,6 +40,10 @@ class Keeper(QObject):
             return
         self._kept = project
 
+    def stop(self) -> None:
+        """Keeps nothing more; what was kept stays."""
+        self._timer.stop()
+
     def forget(self) -> None:
         """The work is saved, or was left on purpose."""
         self._timer.stop()
