@@ -222,3 +222,40 @@ def test_findings_of_many_runs_are_counted_beyond_the_first(many: Workspace, qtb
     assert total > MOST_SHOWN
     words = [label.text() for label in inspector.checks.findChildren(QLabel)]
     assert any(w.startswith(f"{total - MOST_SHOWN} more to look at") for w in words)
+
+
+def test_findings_of_several_chosen_runs_are_all_told_with_their_names(many: Workspace, qtbot) -> None:
+    from PySide6.QtWidgets import QLabel
+
+    from morphax.app.views.inspector.inspector import Inspector
+    from morphax.project.history import Selection
+
+    inspector = Inspector(many, Look("light"))
+    qtbot.addWidget(inspector)
+    ids = [r.id for r in many.project.runs]
+    many.edit("Width", edits.set_width(many.project, ids[2:3], 0.4))
+    qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=30_000)
+    many.select(Selection(tuple(ids[:4])))
+    inspector.refresh()
+    words = [label.text() for label in inspector.checks.findChildren(QLabel)]
+    wide = {name for run_id, name, _ in many.bodies.tally.serious if run_id in ids[:4]}
+    assert many.project.runs[2].show.name in wide
+    assert all(any(w.startswith(f"{name}: ") for w in words) for name in wide)
+    many.select(Selection((ids[2],)))
+    inspector.refresh()
+    name = many.project.runs[2].show.name
+    qtbot.waitUntil(  # until the old labels are gone
+        lambda: not any(x.text().startswith(f"{name}: ") for x in inspector.checks.findChildren(QLabel))
+    )
+
+
+def test_the_status_line_sums_over_several_chosen_runs(many: Workspace) -> None:
+    from morphax.app.views.inspector.summaries import status_facts
+    from morphax.project.history import Selection
+
+    ids = [r.id for r in many.project.runs[:3]]
+    many.select(Selection(tuple(ids)))
+    bodies = [many.bodies[i].body for i in ids]
+    millimetres = round(1e3 * sum(b.length for b in bodies))
+    words = status_facts(many).replace("\u202f", "").split(" · ")
+    assert words[:3] == ["3 runs", f"{millimetres} mm together", f"{sum(b.mesh.face_count for b in bodies)} faces"]

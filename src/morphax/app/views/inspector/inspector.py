@@ -25,8 +25,10 @@ from morphax.app.views.inspector.summaries import summaries, title_of
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
-from morphax.core.findings import Severity
+from morphax.build.builder import Built
+from morphax.core.findings import Finding, Severity
 from morphax.project.edits.runs import rename_run
+from morphax.project.model.document import Run
 
 
 class Heading(QWidget):
@@ -230,12 +232,20 @@ class Inspector(QWidget):
             self.name.setText(title_of(self.workspace))
         self.name.setReadOnly(len(self.workspace.selection.runs) > 1)
         self.sentence.setText(words["sentence"])
-        findings = built.body.findings if built is not None else ()
-        serious = sum(f.severity is not Severity.NOTE for f in findings)
+        found = self._findings(run, built)
+        serious = sum(f.severity is not Severity.NOTE for _, _, f in found)
         self.badge.setText(f"{serious} to look at" if serious else "")
         for w in self.essentials:
             w.setVisible(w.row.shown(self.workspace))
             w.refresh()
         self.headings["Knot"].name = words["knot"]
         self.headings["Knot"].refresh()
-        self.checks.show_findings(tuple((run.id, "", f) for f in findings))
+        self.checks.show_findings(found)
+
+    def _findings(self, run: Run, built: Built | None) -> tuple[tuple[str, str, Finding], ...]:
+        """All that is found in the chosen run; of several, what is to be looked at, with their names."""
+        chosen = self.workspace.chosen.run_ids
+        if len(chosen) == 1:
+            return tuple((run.id, "", f) for f in (built.body.findings if built is not None else ()))
+        wanted = set(chosen)
+        return tuple(found for found in self.workspace.bodies.tally.serious if found[0] in wanted)

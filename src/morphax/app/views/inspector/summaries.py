@@ -78,6 +78,8 @@ def status_facts(ws: Workspace) -> str:
         faces = ws.bodies.tally.face_count
         runs = len(ws.project.runs)
         return f"{runs} run{'s' if runs != 1 else ''} · {format_number(faces, decimals=0)} faces"
+    if len(ws.chosen.run_ids) > 1:
+        return _facts_of_several(ws)
     body = built.body
     findings = sum(f.severity is not Severity.NOTE for f in body.findings)
     parts = [
@@ -88,6 +90,21 @@ def status_facts(ws: Workspace) -> str:
         f"{findings} to look at" if findings else "nothing to look at",
     ]
     return " · ".join(p for p in parts if p)
+
+
+def _facts_of_several(ws: Workspace) -> str:
+    """Sums over the chosen runs."""
+    wanted = ws.chosen.run_ids
+    bodies = [built.body for i in wanted if (built := ws.bodies.get(i)) is not None]
+    found = sum(f.severity is not Severity.NOTE for b in bodies for f in b.findings)
+    length = sum(b.length for b in bodies)
+    parts = (
+        f"{len(wanted)} runs",
+        f"{format_length(length, unit=ws.project.unit, decimals=0)} together",
+        f"{format_number(sum(b.mesh.face_count for b in bodies), decimals=0)} faces",
+        f"{found} to look at" if found else "nothing to look at",
+    )
+    return " · ".join(parts)
 
 
 def _closedness(ws: Workspace) -> str:

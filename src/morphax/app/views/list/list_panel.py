@@ -34,6 +34,10 @@ from morphax.project.lookup import section_of
 from morphax.project.model.document import Host, Project, Run
 
 ROW_HEIGHT = 30
+LEAST_ROWS, MOST_ROWS = 5, 100
+"""A list shows so many rows at least where it has them, and at most as many as there is room for."""
+_SHARE = 100
+"""Room that is left goes to the lists first."""
 _RUN_FLAGS = (
     Qt.ItemFlag.ItemIsEnabled
     | Qt.ItemFlag.ItemIsSelectable
@@ -188,8 +192,10 @@ class _Rows(QListWidget):
         self._marked = wanted
 
     def fit(self) -> None:
-        """As high as its rows, so that groups stand directly below each other."""
-        self.setFixedHeight(min(max(self.count(), 1), 9) * ROW_HEIGHT + 4)
+        """At most as high as its rows, so that groups stand directly below each other."""
+        rows = max(self.count(), 1)
+        self.setMinimumHeight(min(rows, LEAST_ROWS) * ROW_HEIGHT + 4)
+        self.setMaximumHeight(min(rows, MOST_ROWS) * ROW_HEIGHT + 4)
 
 
 class ListPanel(QWidget):
@@ -219,7 +225,7 @@ class ListPanel(QWidget):
         self.runs.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.runs.customContextMenuRequested.connect(self._menu)
         for w in (self.runs_caption, self.finder, self.empty, self.runs, self.hosts_caption, self.hosts):
-            box.addWidget(w)
+            box.addWidget(w, _SHARE if w in (self.runs, self.hosts) else 0)
         box.addStretch(1)
         box.addWidget(_caption("STOCK"))
         self.stock = Stock(workspace, look)
