@@ -22,7 +22,7 @@ def ran(words: str) -> subprocess.CompletedProcess[str]:
     ("module", "without"),
     [
         ("morphax.build.builder", HEAVY),
-        ("morphax.cli.bodies", HEAVY),
+        ("morphax.build.project_bodies", HEAVY),
         ("morphax.app.session.workspace", HEAVY),
         ("morphax.app.session.session", HEAVY),
         ("morphax.app.session.camera", HEAVY),

@@ -9,7 +9,7 @@ import pytest
 import trimesh
 
 from morphax.build.builder import Builder
-from morphax.cli.bodies import new_builder
+from morphax.build.project_bodies import new_builder
 from morphax.core.mesh.measures import volume
 from morphax.io.errors import FileError
 from morphax.io.host_files import guessed, read_host

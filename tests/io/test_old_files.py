@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from morphax.cli.bodies import new_builder
+from morphax.build.project_bodies import new_builder
 from morphax.core.mesh.measures import area, volume
 from morphax.io.project_file import MIMETYPE, from_bytes, load_project, to_bytes
 from morphax.project.edits.runs import duplicate_runs

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from morphax.build.builder import Builder
-from morphax.cli.bodies import project_thumbnail
+from morphax.build.project_bodies import project_thumbnail
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import load_project, save_project, to_bytes
 from morphax.io.thumbnail import HEIGHT, WIDTH, thumbnail_png

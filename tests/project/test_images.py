@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from morphax.build.builder import Builder
-from morphax.cli.bodies import new_builder
+from morphax.build.project_bodies import new_builder
 from morphax.cli.main import main
 from morphax.core.body.recipe import End, Ends, Placing
 from morphax.core.frame.frames import Orientation

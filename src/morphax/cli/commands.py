@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from morphax.build.builder import Built
+from morphax.build.project_bodies import new_builder, project_thumbnail
 from morphax.cli import specs
-from morphax.cli.bodies import new_builder, project_thumbnail
 from morphax.cli.errors import FindingsError, UsageError
 from morphax.core.body.recipe import PlainRecipe
 from morphax.core.body.sweep import Body, sweep

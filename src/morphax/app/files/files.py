@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from morphax.app.actions.desk import Desk
 from morphax.app.session.settings import with_recent
-from morphax.cli.bodies import project_thumbnail
+from morphax.build.project_bodies import project_thumbnail
 from morphax.demo import lantern_wagon, practice_table
 from morphax.io.errors import FileError
 from morphax.io.project_file import load_project, save_project

@@ -7,8 +7,8 @@ from morphax.app.session.in_sight import InSight, Tally
 from morphax.build.builder import Built
 from morphax.build.cache import IdentityCache, Sources
 from morphax.build.locators import Locator
+from morphax.build.project_bodies import new_builder
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
-from morphax.cli.bodies import new_builder
 from morphax.core.kernels.compiling import is_plain
 from morphax.core.mesh.mesh import Mesh
 from morphax.project.derive.graph import Graph
