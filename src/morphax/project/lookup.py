@@ -1,7 +1,7 @@
 """Finding things in a project by id, and what they mean for the core."""
 
-from functools import lru_cache
 from typing import TypeVar
+from weakref import WeakValueDictionary
 
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.ready_made import ready_made
@@ -70,9 +70,19 @@ def run_width(project: Project, run_id: str) -> float:
     return run.recipe.size * section_width(section_shape(section_of(project, run_id)))
 
 
-@lru_cache(maxsize=256)
+_SHAPES: WeakValueDictionary[ReadyMadeSource | FileSource, SectionShape] = WeakValueDictionary()
+"""Shapes that somebody holds, so that equal sources share one; nothing is kept alive by it."""
+
+
 def source_shape(source: ReadyMadeSource | FileSource) -> SectionShape:
-    """The core's view of a section's source."""
+    """The core's view of a section's source; the same object for equal sources, as long as somebody holds it."""
+    known = _SHAPES.get(source)
+    if known is None:
+        known = _SHAPES[source] = _made_shape(source)
+    return known
+
+
+def _made_shape(source: ReadyMadeSource | FileSource) -> SectionShape:
     if isinstance(source, ReadyMadeSource):
         return ready_made(source.name, dict(source.values))
     parts = tuple(Part(_loop(p.outer), tuple(_loop(h) for h in p.holes)) for p in source.parts)

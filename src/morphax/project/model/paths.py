@@ -1,6 +1,5 @@
 """Paths of the document: knots, what they hold on to, and how they are joined."""
 
-from functools import lru_cache
 from typing import Annotated, Literal, Self
 
 import numpy as np
@@ -177,7 +176,9 @@ def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:
     return (value,) * 3, (value,) * 3
 
 
-@lru_cache(maxsize=64)
 def _spine(path: Path) -> Spine:
-    """What winds round a path needs; the same for equal paths."""
-    return spine_of(path_shape(path))
+    """What winds round a path needs, found out once; it goes with the path."""
+    known: Spine | None = path.__dict__.get("_spine")
+    if known is None:
+        known = path.__dict__["_spine"] = spine_of(path_shape(path))
+    return known

@@ -34,10 +34,8 @@ from morphax.project.lookup import section_of
 from morphax.project.model.document import Host, Project, Run
 
 ROW_HEIGHT = 30
-LEAST_ROWS, MOST_ROWS = 5, 100
-"""A list shows so many rows at least where it has them, and at most as many as there is room for."""
-_SHARE = 100
-"""Room that is left goes to the lists first."""
+LEAST_ROWS, MOST_ROWS, _SHARE = 5, 100, 100
+"""A list has room for so many rows at least and at most; what room is left goes to lists first."""
 _RUN_FLAGS = (
     Qt.ItemFlag.ItemIsEnabled
     | Qt.ItemFlag.ItemIsSelectable
@@ -234,7 +232,6 @@ class ListPanel(QWidget):
         self.hosts.itemSelectionChanged.connect(self._on_chosen)
         for rows in (self.runs, self.hosts):
             rows.renamed.connect(self._on_renamed)
-        for rows in (self.runs, self.hosts):
             rows.eye_clicked.connect(self._toggle)
         calm = Calm(self, workspace, self.fill)
         workspace.project_changed.connect(calm.ask)
