@@ -1,12 +1,16 @@
 """Mends cure the findings that they stand beside, and nothing else."""
 
+import re
+from pathlib import Path
+
 import numpy as np
 import pytest
 
 from morphax.build.builder import Builder
+from morphax.core import findings
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.knots import set_radius
-from morphax.project.edits.mends import mends_of, rounded_down
+from morphax.project.edits.mends import CURES, mends_of, rounded_down
 from morphax.project.edits.paths import set_closed
 from morphax.project.edits.ports import held
 from morphax.project.edits.refit import bridged, refitted
@@ -139,3 +143,9 @@ def test_the_second_mend_of_tiny_spans_refits_the_path() -> None:
     mend = mends_of(run_id, finding)[-1]
     after = Builder().run(mended := mend.apply(project), mended.runs[0]).body
     assert finding.code not in [f.code for f in after.findings]
+
+
+def test_every_cure_is_for_something_that_the_core_says() -> None:
+    core = Path(findings.__file__).parent
+    said = {code for f in core.rglob("*.py") for code in re.findall(r'Finding\(\s*"([a-z-]+)"', f.read_text())}
+    assert said and CURES.keys() <= said

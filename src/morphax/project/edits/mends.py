@@ -32,29 +32,24 @@ class Mend:
 
 def mends_of(run_id: str, finding: Finding) -> tuple[Mend, ...]:
     """The mends of a run's finding; empty where there is none."""
-    if finding.code == "doubled-knots":
-        return (Mend("Weld them", lambda p: weld(p, run_id)),)
-    if finding.code == "tiny-span":
-        refit = Mend("Refit the path", lambda p: refit_run(p, run_id))
-        return (Mend("Weld them", lambda p: remove_nearest(p, run_id, finding)), refit)
-    if finding.code == "crossed-handles":
-        refit = Mend("Refit the path", lambda p: refit_run(p, run_id))
-        return (Mend("Uncross them", lambda p: uncross(p, run_id)), refit)
-    if finding.code == "gap":
-        return (Mend("Bridge it", lambda p: bridged(p, run_id)),)
-    if finding.code == "hook":
-        return (Mend("Remove the knot", lambda p: remove_nearest(p, run_id, finding)),)
-    if finding.code == "radius-needs-straight":
-        return (Mend("Straighten its legs", lambda p: straighten(p, run_id, finding)),)
-    if finding.code == "radius-shortened":
-        return (Mend("Keep what fits", lambda p: keep_radii(p, run_id)),)
-    if finding.free_width is not None:
-        width = rounded_down(0.995 * finding.free_width)
-        narrower = Mend(f"Width to {in_mm(width)}", lambda p: set_width(p, [run_id], width))
-        if finding.code == "pinch" and finding.place is not None:
-            return (narrower, Mend("Ease the bend", lambda p: ease_bend(p, run_id, finding)))
-        return (narrower,)
-    return ()
+    own = tuple(Mend(cure.label, _applied(cure, run_id, finding)) for cure in CURES.get(finding.code, ()))
+    if finding.free_width is None:
+        return own
+    width = rounded_down(0.995 * finding.free_width)
+    narrower = Mend(f"Width to {in_mm(width)}", lambda p: set_width(p, [run_id], width))
+    return (narrower, *own) if finding.place is not None else (narrower,)
+
+
+@dataclass(frozen=True)
+class Cure:
+    """What cures a kind of finding, in any run: what it says, and what it does."""
+
+    label: str
+    change: Callable[[Project, str, Finding], Project]
+
+
+def _applied(cure: Cure, run_id: str, finding: Finding) -> Callable[[Project], Project]:
+    return lambda project: cure.change(project, run_id, finding)
 
 
 def weld(project: Project, run_id: str) -> Project:
@@ -159,3 +154,19 @@ def rounded_down(width: float) -> float:
     """Down to three digits, so that the field shows a plain number."""
     step = 10.0 ** (floor(log10(width)) - 2)
     return floor(width / step + 1e-9) * step
+
+
+_WELD = Cure("Weld them", lambda p, run, finding: weld(p, run))
+_REFIT = Cure("Refit the path", lambda p, run, finding: refit_run(p, run))
+
+CURES: dict[str, tuple[Cure, ...]] = {
+    "doubled-knots": (_WELD,),
+    "tiny-span": (Cure("Weld them", remove_nearest), _REFIT),
+    "crossed-handles": (Cure("Uncross them", lambda p, run, finding: uncross(p, run)), _REFIT),
+    "gap": (Cure("Bridge it", lambda p, run, finding: bridged(p, run)),),
+    "hook": (Cure("Remove the knot", remove_nearest),),
+    "radius-needs-straight": (Cure("Straighten its legs", straighten),),
+    "radius-shortened": (Cure("Keep what fits", lambda p, run, finding: keep_radii(p, run)),),
+    "pinch": (Cure("Ease the bend", ease_bend),),
+}
+"""By a finding's code: its cures, the best first. One that says how wide the body may be has its width as the first."""
