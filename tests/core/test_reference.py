@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from morphax.core.body.nearby import Nearby
-from morphax.core.body.recipe import End
+from morphax.core.body.recipe import End, Ends, Placing
 from morphax.core.body.reference import Reference, ends_swapped, multiplied, own_nearby
 from morphax.core.body.sweep import Drawn, sweep_resolved
-from morphax.core.errors import PathError
+from morphax.core.errors import PathError, SectionError
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import point_triangles, triangle_normals
@@ -149,3 +149,10 @@ def test_a_turned_host_answers_as_the_run_sees_it() -> None:
     np.testing.assert_allclose(normals @ matrix.T, np.tile([0, 0, 1.0], (len(p), 1)), atol=1e-12)
     down = np.tile([0.0, 0.0, -1.0], (len(p), 1)) @ matrix
     np.testing.assert_allclose(near.host.hits(p @ matrix, down, 9.0), p[:, 2], atol=1e-12)
+
+
+def test_ends_and_orientations_are_those_that_there_are() -> None:
+    with pytest.raises(PathError, match="there is no end 'open'"):
+        Ends(end="open")  # type: ignore[arg-type]
+    with pytest.raises(SectionError, match="there is no orientation 'up'"):
+        Placing(orientation="up")  # type: ignore[arg-type]

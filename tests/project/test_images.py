@@ -5,6 +5,7 @@ import zipfile
 
 import numpy as np
 import pytest
+from scipy.spatial import cKDTree
 
 from morphax.build.builder import Builder
 from morphax.build.project_bodies import new_builder
@@ -174,3 +175,23 @@ def test_the_graph_forgets_what_is_gone() -> None:
     assert paths[2] in graph.move_to(less)
     assert paths[2] not in graph.affected([paths[1]])
     assert graph.move_to(less) == set()
+
+
+@pytest.mark.parametrize(("kind", "other"), [(PathKind.STRAIGHT, "start"), (PathKind.STRAIGHT, "end")])
+def test_a_run_that_is_joined_at_its_start_keeps_its_body_and_its_far_end(kind: PathKind, other: str) -> None:
+    first = edits.add_run(
+        Project(), kind, [(0, 0, 0), (1, 0, 0), (1, 1, 0)], edits.NewRun(ReadyMadeSource(name="ogee"), 0.05)
+    )
+    project = edits.with_recipe(first.project, [first.ids[0]], ends=Ends(start=End.FLAT, end=End.OPEN))
+    places = [(-0.001, 0, 0), (-1, 0.3, 0)]
+    second = edits.add_run(
+        project, kind, places if other == "start" else places[::-1], edits.NewRun(ReadyMadeSource(name="ogee"), 0.05)
+    )
+    before = new_builder().run(second.project, second.project.runs[0]).body.mesh.points
+    done = refine.joined(second.project, first.ids[0], second.ids[0]).project
+    run = done.runs[0]
+    after = new_builder().run(done, run).body.mesh.points
+    far = before[before[:, 1] > 0.999]
+    assert len(far) and cKDTree(after).query(far)[0].max() < 1e-9
+    tip = path_of(done, run.id).knots[0 if run.recipe.ends.start is End.OPEN else -1].place
+    assert {run.recipe.ends.start, run.recipe.ends.end} == {End.FLAT, End.OPEN} and tip == (1.0, 1.0, 0.0)

@@ -66,6 +66,8 @@ class Placing:
     def __post_init__(self) -> None:
         if isinstance(self.anchor, str) and self.anchor not in (*SPOTS, "centroid", "drawn"):
             raise SectionError(f"there is no anchor {self.anchor!r}")
+        if self.orientation is not None and not isinstance(self.orientation, Orientation):
+            raise SectionError(f"there is no orientation {self.orientation!r}; there are: {', '.join(Orientation)}")
         for place in (None if isinstance(self.anchor, str) else self.anchor, self.towards):
             if place is not None and not all(isfinite(v) and abs(v) <= _FARTHEST for v in place):
                 raise SectionError(f"{place} is not a place")
@@ -91,6 +93,9 @@ class Ends:
     __pydantic_config__ = _STRICT
 
     def __post_init__(self) -> None:
+        for end in (self.start, self.end):
+            if not isinstance(end, End):
+                raise PathError(f"there is no end {end!r}; there are: {', '.join(End)}")
         _check_length(self.start_radius, "start_radius", PathError)
         _check_length(self.end_radius, "end_radius", PathError)
         if self.cut_along not in ("path", "normal"):

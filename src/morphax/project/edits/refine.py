@@ -15,7 +15,7 @@ from morphax.core.vectors import unit
 from morphax.project.draft import Draft
 from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
-from morphax.project.edits.paths import insert_knot, knot_index, move_knots, without_lone_leads
+from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
 from morphax.project.edits.ports import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.runs import Added, with_own_stations, with_runs
@@ -232,17 +232,17 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
         raise PathError("closed paths have no ends to join")
     if a.kind is not b.kind:
         raise PathError(f"a {a.kind} and a {b.kind} path are not joined; make them the same kind first")
-    ways: list[tuple[float, Path, Path]] = []
-    for x in (a, _turned(a)):
-        for y in (b, _turned(b)):
-            gap = float(np.linalg.norm(np.array(x.knots[-1].place) - np.array(y.knots[0].place)))
-            ways.append((gap, x, y))
-    gap, x, y = min(ways, key=lambda w: w[0])
+    tips = [(a.knots[k].place, b.knots[m].place, k, m) for k in (-1, 0) for m in (0, -1)]
+    gaps = [float(np.linalg.norm(np.subtract(p, q))) for p, q, _, _ in tips]
+    gap, (_, _, k, m) = min(zip(gaps, tips, strict=True), key=lambda found: found[0])
+    if k == 0:  # the first one's body stays where it is, with its ends
+        project = reverse_path(project, a.id)
+    x, y = path_of(project, first_id), b if m == 0 else _turned(b)
     rest = y.knots[1:] if gap <= 1e-4 else y.knots
     last = evolve(x.knots[-1], curved=y.knots[0].curved if gap <= 1e-4 else x.knots[-1].curved, step=None)
     knots = (*x.knots[:-1], last, *rest)
     draft = Draft(project)
-    draft.put(evolve(a, knots=knots))
+    draft.put(evolve(x, knots=knots))
     draft.drop("runs", [second_id])
     used = {r.recipe.path for r in draft.items("runs")}
     draft.drop("paths", [p.id for p in project.paths if p.id not in used])
