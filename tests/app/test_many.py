@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 
 from morphax.app.session.in_sight import InSight, Meshes, Tally
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.list.list_panel import ListPanel
+from morphax.app.views.list.list_panel import ROW_HEIGHT, ListPanel
 from morphax.app.views.panes.scene_items import MANY, Scene, scene_points
 from morphax.app.views.view3d.drawn import drawn
 from morphax.app.views.view3d.scene import Bundle
@@ -259,3 +259,32 @@ def test_the_status_line_sums_over_several_chosen_runs(many: Workspace) -> None:
     millimetres = round(1e3 * sum(b.length for b in bodies))
     words = status_facts(many).replace("\u202f", "").split(" · ")
     assert words[:3] == ["3 runs", f"{millimetres} mm together", f"{sum(b.mesh.face_count for b in bodies)} faces"]
+
+
+def test_the_lists_show_nine_rows_at_least_and_as_many_as_there_is_room_for(qtbot) -> None:
+    from morphax.app.session.settings import Settings
+    from morphax.app.window import Window
+    from morphax.demo import lantern_wagon
+
+    for project, rows in ((lantern_wagon(), 7), (many_runs(40), 12)):
+        window = Window(project, Settings(look="light", autosave_seconds=3600.0))
+        window.resize(1280, 800)
+        window.start()
+        runs = window.list_panel.runs
+        qtbot.waitUntil(lambda runs=runs, rows=rows: runs.viewport().height() >= rows * ROW_HEIGHT, timeout=5_000)
+        assert runs.maximumHeight() == runs.count() * ROW_HEIGHT + 4
+        window.shut_down()
+        window.hide()
+        window.deleteLater()
+
+
+def test_findings_stand_in_one_order_whatever_came_first(many: Workspace, qtbot) -> None:
+    ids = [r.id for r in many.project.runs]
+    many.edit("Width", edits.set_width(many.project, ids, 0.4))
+    qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=30_000)
+    tallies = Tally(), Tally()
+    for tally, order in zip(tallies, (ids, ids[::-1]), strict=True):
+        for name in order:
+            tally.update((name,), many.project, many.bodies)
+    first, second = (t.serious for t in tallies)
+    assert first == second and len({name for name, _, _ in first}) > 3

@@ -10,6 +10,7 @@ from morphax.core.findings import Finding, Severity
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
 from morphax.project.model.document import Project, Run
+from morphax.project.model.index import numbers_of
 
 _ACROSS = 1e-30
 """A line that runs along a slab moves so little across it: it never leaves it, and no number is without end."""
@@ -120,6 +121,7 @@ class Tally:
 
     @property
     def serious(self) -> tuple[tuple[str, str, Finding], ...]:
-        """Run, its name and finding of all that is more than a note: the worst first."""
-        found = [(name, title, f) for name, (title, fs) in self._serious.items() for f in fs]
+        """Run, its name and finding of all that is more than a note: the worst first, then in the order of making."""
+        made = sorted(self._serious, key=lambda name: numbers_of((name,)))
+        found = [(name, self._serious[name][0], f) for name in made for f in self._serious[name][1]]
         return tuple(sorted(found, key=lambda item: item[2].severity is not Severity.ERROR))

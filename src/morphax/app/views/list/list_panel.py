@@ -34,7 +34,7 @@ from morphax.project.lookup import section_of
 from morphax.project.model.document import Host, Project, Run
 
 ROW_HEIGHT = 30
-LEAST_ROWS, MOST_ROWS, _SHARE = 5, 100, 100
+LEAST_ROWS, MOST_ROWS, _SHARE = 9, 100, 100
 """A list has room for so many rows at least and at most; what room is left goes to lists first."""
 _RUN_FLAGS = (
     Qt.ItemFlag.ItemIsEnabled
