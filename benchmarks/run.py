@@ -127,7 +127,6 @@ def window_drag() -> tuple[float, float, float]:
     from PySide6.QtGui import QMouseEvent
     from PySide6.QtWidgets import QApplication
 
-    from morphax.app.session.camera import projected
     from morphax.app.session.settings import Settings
     from morphax.app.window import Window
     from morphax.project.history import Selection
@@ -139,7 +138,7 @@ def window_drag() -> tuple[float, float, float]:
     ws, pane = window.workspace, window.panes[0]
     run = ws.project.runs[1]
     ws.select(Selection((run.id,)))
-    spot = projected(pane.camera, np.array([path_of(ws.project, run.id).knots[3].place]), pane.pixels)[0]
+    spot = window.scene_views[0].sight.seen(np.array([path_of(ws.project, run.id).knots[3].place]))[0]
 
     def send(kind: QMouseEvent.Type, dx: int, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
         p = QPoint(round(spot[0]) + dx, round(spot[1]))
@@ -173,6 +172,7 @@ def host_import() -> tuple[float, float, float]:
     from PySide6.QtWidgets import QApplication
 
     from morphax.app.session.settings import Settings
+    from morphax.app.tools.routing import PointerRoute
     from morphax.app.views.view3d.scene import Item
     from morphax.app.window import Window
     from morphax.core.path.paths import PathKind as Kind
@@ -197,11 +197,11 @@ def host_import() -> tuple[float, float, float]:
         while not any(i.mesh.face_count > 400_000 for i in shown):  # the first picture that shows it
             app.processEvents()
         first = perf_counter() - begin
-    pane, hovers = window.panes[0], []
+    view, route, hovers = window.scene_views[0], PointerRoute(window.toolbox), []
     window.arm(Kind.THROUGH)
     for k in range(30):
-        at = pane.pointer_at(QPoint(150 + 5 * k, 300))
-        hovers.append(timed(lambda at=at: pane.route.hover(at)))
+        at = view.pointer_at(QPoint(150 + 5 * k, 300))
+        hovers.append(timed(lambda at=at: route.hover(at)))
     locator = window.workspace.bodies.locator(window.workspace.project.hosts[0])
     near = [timed(lambda p=p: locator.nearest(p, 0.5)) for p in points[::2000] + 0.05]
     window.shut_down()

@@ -138,29 +138,24 @@ def _one_width(ws: Workspace, ids: list[str], k: int) -> None:
 
 
 def _settle_pictures(app: QApplication, w: Window) -> None:
-    while not all(p.is_settled for p in w.panes):
+    while not all(v.is_settled for v in w.scene_views if v.is_shown):
         app.processEvents()
 
 
 def _turning(app: QApplication, w: Window) -> float:
     """Median seconds from a turned camera to its picture."""
-    pane, seconds = w.panes[0], []
+    view, seconds = w.scene_views[0], []
     middle = w.workspace.bodies.tally.box.mean(0)
     w.panes[1].hide()
-    _settle_pictures_of(app, pane)
+    _settle_pictures(app, w)
     for k in range(12):
         begin = perf_counter()
-        pane.set_camera(orbited(pane.camera, 2.0 + 0.1 * k, 0.5, middle))
-        wanted = pane.last_request
-        while pane.picture_number < wanted:
+        view.set_camera(orbited(view.camera, 2.0 + 0.1 * k, 0.5, middle))
+        wanted = view.picture.last_request
+        while view.picture.number < wanted:
             app.processEvents()
         seconds.append(perf_counter() - begin)
     return median(seconds[2:])
-
-
-def _settle_pictures_of(app: QApplication, pane: object) -> None:
-    while not pane.is_settled:  # type: ignore[attr-defined]
-        app.processEvents()
 
 
 def report(app: QApplication) -> None:

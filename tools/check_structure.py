@@ -15,8 +15,6 @@ LOOP_PARAMETERS = 12
 """Compiled loops take plain arrays, one a parameter."""
 CEILINGS: dict[str, int] = {
     "app/session/workspace.py:Workspace: public methods": 20,
-    "app/views/panes/pane.py:Pane: methods": 32,
-    "app/views/panes/pane.py:Pane: public methods": 24,
 }
 """By what and where: the most that it may have."""
 

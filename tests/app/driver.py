@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from morphax.app.session.camera import projected
+from morphax.app.views.panes.camera_view import CameraView
 from morphax.app.views.panes.pane import Pane
 from morphax.app.window import Window
 from morphax.project.model.document import Path, Run
@@ -55,11 +55,15 @@ class Driver:
     def pane(self, index: int) -> Pane:
         return self.window.panes[index]
 
+    def view(self, index: int) -> CameraView:
+        """The view of the scene that stands in a pane."""
+        return self.window.scene_views[index]
+
     def spot(self, pane: int, at: Spot) -> QPoint:
         """A pixel of a pane from a pixel or from a place in m."""
         if len(at) == 3:
-            view = self.pane(pane)
-            x, y, _ = projected(view.camera, np.array([at]), view.pixels)[0]
+            view = self.view(pane)
+            x, y, _ = view.sight.seen(np.array([at]))[0]
             return QPoint(round(x), round(y))
         return QPoint(round(at[0]), round(at[1]))
 
@@ -67,7 +71,7 @@ class Driver:
         """Waits until every body is new and every visible pane shows its finest picture."""
         w = self.window
         self.bot.waitUntil(lambda: not w.workspace.bodies.is_waiting, timeout=20_000)
-        self.bot.waitUntil(lambda: all(p.is_settled for p in w.panes if p.isVisible()), timeout=20_000)
+        self.bot.waitUntil(lambda: all(v.is_settled for v in w.scene_views if v.is_shown), timeout=20_000)
 
     # -- hands -------------------------------------------------------------------------------------
 

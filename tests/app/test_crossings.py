@@ -5,6 +5,7 @@ import pytest
 
 from morphax.app.session.camera import Camera, projected
 from morphax.app.session.pointer import Pointer
+from morphax.app.session.sight import CameraSight
 from morphax.app.tools.shared.crossings import crossing_near
 from morphax.app.tools.shared.edges_seen import EdgesSeen
 
@@ -15,7 +16,7 @@ SLANTED = Camera(target=(0.0, 0.0, 0.0), height=2.0, yaw=-1.0, pitch=0.5)
 
 def pointer(camera: Camera, at, shift: tuple[float, float] = (0.0, 0.0)) -> Pointer:
     x, y, _ = projected(camera, np.array([at]), SIZE)[0]
-    return Pointer(camera, SIZE, (x + shift[0], y + shift[1]), 0.0)
+    return Pointer(CameraSight(camera, SIZE), (x + shift[0], y + shift[1]), 0.0)
 
 
 def test_crossing_lines_at_two_heights_give_the_place_on_the_upper_one() -> None:
@@ -32,7 +33,7 @@ def test_in_perspective_the_place_is_seen_where_the_lines_cross() -> None:
     (a, b), (c, d) = seen
     t = np.linalg.solve(np.stack([b - a, c - d], axis=1), c - a)[0]
     spot = a + t * (b - a)
-    at = Pointer(SLANTED, SIZE, (spot[0], spot[1]), 0.0)
+    at = Pointer(CameraSight(SLANTED, SIZE), (spot[0], spot[1]), 0.0)
     found = crossing_near(at, lines, 8.0)
     assert found is not None
     assert projected(SLANTED, found[None], SIZE)[0, :2] == pytest.approx(spot, abs=1e-6)

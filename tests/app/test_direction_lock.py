@@ -5,6 +5,7 @@ import pytest
 
 from morphax.app.session.camera import Camera, projected
 from morphax.app.session.pointer import Pointer
+from morphax.app.session.sight import CameraSight
 from morphax.app.tools.shared.direction_lock import directions, locked
 from morphax.app.tools.shared.landing import Caught, Landing, Target
 
@@ -14,7 +15,7 @@ UP = np.array([0.0, 0.0, 1.0])
 def pointer(place=(0.0, 0.0, 0.0), **keys) -> Pointer:
     camera, size = Camera(target=(0, 0, 0.5)), (640, 480)
     x, y, _ = projected(camera, np.array([place], float), size)[0]
-    return Pointer(camera, size, (x, y), 0.05, **keys)
+    return Pointer(CameraSight(camera, size), (x, y), 0.05, **keys)
 
 
 def landing(place, caught: Caught = Caught.NOTHING, target: Target | None = None) -> Landing:

@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from morphax.app.session.camera import FLAT_VIEWS, Camera, basis
+from morphax.app.session.camera import FLAT_VIEWS, Camera
+from morphax.app.session.sight import CameraSight
 from morphax.app.tools.shared.handle_set import Part, outline, part_at, parts_seen
 
 SIZE = (400, 300)
@@ -11,9 +12,9 @@ SIZE = (400, 300)
 
 @pytest.mark.parametrize("view", FLAT_VIEWS)
 def test_flat_views_show_two_arrows_and_the_ring_that_faces_them(view: str) -> None:
-    camera, centre = Camera(view), np.array([0.1, -0.2, 0.5])
-    depth = int(np.argmax(np.abs(basis(camera).forward)))
-    seen = parts_seen(camera, centre)
+    sight, centre = CameraSight(Camera(view), SIZE), np.array([0.1, -0.2, 0.5])
+    depth = int(np.argmax(np.abs(sight.basis.forward)))
+    seen = parts_seen(sight, centre)
     assert seen[0] == Part("square") and {p.axis for p in seen if p.kind == "arrow"} == {0, 1, 2} - {depth}
     assert [p.axis for p in seen if p.kind == "ring"] == [depth]
 
@@ -22,15 +23,15 @@ def test_flat_views_show_two_arrows_and_the_ring_that_faces_them(view: str) -> N
 @pytest.mark.parametrize("share", [0.3, 0.45, 0.615, 0.8, 1.0])
 @pytest.mark.parametrize("noise", [-2e-16, 0.0, 2e-16])
 def test_a_press_on_an_arrow_takes_the_arrow_wherever_along_it(view: str, share: float, noise: float) -> None:
-    camera, centre = Camera(view), np.array([noise, 0.3, noise])
-    for part in (p for p in parts_seen(camera, centre) if p.kind == "arrow"):
-        a, b = outline(camera, centre, SIZE, part)
+    sight, centre = CameraSight(Camera(view), SIZE), np.array([noise, 0.3, noise])
+    for part in (p for p in parts_seen(sight, centre) if p.kind == "arrow"):
+        a, b = outline(sight, centre, part)
         pixel = (float(a[0] + share * (b - a)[0]), float(a[1] + share * (b - a)[1]))
-        assert part_at(camera, centre, SIZE, pixel) == part
+        assert part_at(sight, centre, pixel) == part
 
 
 def test_in_perspective_all_arrows_and_rings_are_there_but_for_those_seen_edge_on() -> None:
     centre = np.array([0.0, 0.0, 0.5])
-    assert len(parts_seen(Camera(), centre)) == 8
-    level = parts_seen(Camera(pitch=0.0, yaw=0.7), centre)
+    assert len(parts_seen(CameraSight(Camera(), SIZE), centre)) == 8
+    level = parts_seen(CameraSight(Camera(pitch=0.0, yaw=0.7), SIZE), centre)
     assert Part("ring", 2) not in level and Part("arrow", 2) in level

@@ -16,7 +16,7 @@ def run():
     def look():
         window = QApplication.topLevelWidgets()
         window = next(w for w in window if w.windowTitle())
-        if window.panes[0].is_settled:
+        if window.scene_views[0].is_settled:
             print(window.windowTitle(), '|', len(window.workspace.project.runs), '|', window.help_label.text())
             window.close()
     timer = QTimer(interval=50)

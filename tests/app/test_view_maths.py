@@ -23,6 +23,7 @@ from morphax.app.session.camera import (
     zoomed,
 )
 from morphax.app.session.in_sight import Meshes
+from morphax.app.session.sight import CameraSight
 from morphax.app.tools.shared.landing import Aim, Caught, Snapping, Target, grid_step, landing, rounded_in_plane
 from morphax.app.tools.shared.picking import Picker, nearest_knot, nearest_on_path
 from morphax.core.body.sweep import sweep
@@ -32,6 +33,12 @@ from morphax.core.section.ready_made import ready_made
 from tests.helpers import zoo
 
 SIZE = (640, 480)
+
+
+def of(camera: Camera) -> CameraSight:
+    return CameraSight(camera, SIZE)
+
+
 CAMERAS = [Camera(), *(Camera(v) for v in FLAT_VIEWS), Camera(yaw=2.0, pitch=-0.4, height=0.01)]
 IDS = [c.view + str(i) for i, c in enumerate(CAMERAS)]
 
@@ -94,8 +101,8 @@ def test_tipping_and_right_angles() -> None:
 
 def test_grid_step_is_a_round_number_in_the_unit() -> None:
     camera = Camera("Front", height=1.0)
-    assert grid_step(camera, SIZE) == pytest.approx(0.05)
-    assert grid_step(camera, SIZE, "in") / 0.0254 == pytest.approx(1.0)
+    assert grid_step(of(camera)) == pytest.approx(0.05)
+    assert grid_step(of(camera), "in") / 0.0254 == pytest.approx(1.0)
 
 
 def front(height: float = 1.0) -> Camera:
@@ -105,44 +112,44 @@ def front(height: float = 1.0) -> Camera:
 def test_line_1_snap_targets_win_and_keep_their_depth() -> None:
     target = Target("knot", (0.1, 3.0, 0.6))
     pixel = tuple(projected(front(), np.array(target.place), SIZE)[0, :2] + [3, -2])
-    found = landing(front(), pixel, SIZE, Aim(targets=(target,), step=0.05))
+    found = landing(of(front()), pixel, Aim(targets=(target,), step=0.05))
     assert found.caught is Caught.KNOT and tuple(found.place) == target.place
-    free = landing(front(), pixel, SIZE, Aim(targets=(target,), snapping=Snapping(grid=False, knots=False)))
+    free = landing(of(front()), pixel, Aim(targets=(target,), snapping=Snapping(grid=False, knots=False)))
     assert free.caught is Caught.NOTHING and free.place[1] == 0.0
 
 
 def test_line_3_flat_views_keep_the_previous_depth_or_begin_at_the_work_plane() -> None:
-    first = landing(front(), (320, 240), SIZE, Aim(step=0.05))
+    first = landing(of(front()), (320, 240), Aim(step=0.05))
     np.testing.assert_allclose(first.place, [0.0, 0.0, 0.5], atol=1e-12)
     assert first.caught is Caught.GRID
-    later = landing(front(), (400, 240), SIZE, Aim(previous=np.array([0.0, 2.2, 0.4]), step=0.05))
+    later = landing(of(front()), (400, 240), Aim(previous=np.array([0.0, 2.2, 0.4]), step=0.05))
     np.testing.assert_allclose(later.place, [0.15, 2.2, 0.5], atol=1e-12)
-    top = landing(Camera("Top", (0, 0, 3.0), 2.0), (320, 240), SIZE)
+    top = landing(of(Camera("Top", (0, 0, 3.0), 2.0)), (320, 240))
     assert top.place[2] == 0.0
 
 
 def test_line_4_perspective_uses_the_plane_that_faces_the_eye_most() -> None:
     camera = Camera(yaw=np.radians(-80), pitch=np.radians(15))
-    ground = landing(camera, (320, 300), SIZE)
+    ground = landing(of(camera), (320, 300))
     assert ground.place[2] == pytest.approx(0.0) and ground.plane == "on the ground"
-    up_front = landing(camera, (320, 200), SIZE, Aim(previous=np.array([0.0, 0.2, 1.0]), step=0.1))
+    up_front = landing(of(camera), (320, 200), Aim(previous=np.array([0.0, 0.2, 1.0]), step=0.1))
     assert up_front.place[1] == pytest.approx(0.2) and up_front.plane == "front plane"
-    side = landing(Camera(yaw=0.1, pitch=0.2), (300, 200), SIZE, Aim(previous=np.array([0.3, 0.0, 1.0])))
+    side = landing(of(Camera(yaw=0.1, pitch=0.2)), (300, 200), Aim(previous=np.array([0.3, 0.0, 1.0])))
     assert side.place[0] == pytest.approx(0.3) and side.plane == "side plane"
-    steep = landing(Camera(pitch=1.3), (320, 200), SIZE, Aim(previous=np.array([0.0, 0.0, 0.8])))
+    steep = landing(of(Camera(pitch=1.3)), (320, 200), Aim(previous=np.array([0.0, 0.0, 0.8])))
     assert steep.place[2] == pytest.approx(0.8), "a path that has left the floor does not fall back onto it"
-    assert landing(camera, (320, 2), SIZE) is None, "above the horizon there is nothing to land on"
+    assert landing(of(camera), (320, 2)) is None, "above the horizon there is nothing to land on"
 
 
 def test_a_held_key_goes_straight_up_from_the_previous_knot() -> None:
     camera, foot = Camera(yaw=np.radians(-70), pitch=np.radians(20)), np.array([0.2, -0.1, 0.0])
     wanted = np.array([0.2, -0.1, 0.73])
     pixel = tuple(projected(camera, wanted, SIZE)[0, :2] + [25.0, 0.0])
-    found = landing(camera, pixel, SIZE, Aim(previous=foot, upright=True, step=0.1))
+    found = landing(of(camera), pixel, Aim(previous=foot, upright=True, step=0.1))
     np.testing.assert_allclose(found.place, [0.2, -0.1, 0.7])
-    plain = landing(camera, pixel, SIZE, Aim(previous=foot, step=0.1))
+    plain = landing(of(camera), pixel, Aim(previous=foot, step=0.1))
     assert np.abs(plain.place - found.place).max() > 0.01
-    assert landing(Camera("Top"), (300, 200), SIZE, Aim(previous=foot, upright=True)).plane != "straight up or down"
+    assert landing(of(Camera("Top")), (300, 200), Aim(previous=foot, upright=True)).plane != "straight up or down"
 
 
 def test_rounding_stays_in_the_plane() -> None:
@@ -155,17 +162,17 @@ def test_picking_knots_paths_and_bodies() -> None:
     path = resolve_path(zoo()["s curve"])
     camera = framed(Camera("Top"), path.shape.knots, SIZE)
     seen = projected(camera, path.shape.knots, SIZE)
-    assert nearest_knot(camera, path.shape.knots, (seen[2, 0] + 5, seen[2, 1]), SIZE) == 2
-    assert nearest_knot(camera, path.shape.knots, (seen[2, 0] + 40, seen[2, 1] + 40), SIZE) is None
+    assert nearest_knot(of(camera), path.shape.knots, (seen[2, 0] + 5, seen[2, 1])) == 2
+    assert nearest_knot(of(camera), path.shape.knots, (seen[2, 0] + 40, seen[2, 1] + 40)) is None
     spot = points_at(path.table.spans[1], np.array(0.4))
     pixel = projected(camera, spot, SIZE)[0, :2]
-    found = nearest_on_path(camera, path.table, (pixel[0] + 2, pixel[1]), SIZE)
+    found = nearest_on_path(of(camera), path.table, (pixel[0] + 2, pixel[1]))
     assert found.span == 1 and found.t == pytest.approx(0.4, abs=0.03)
     near = sweep(zoo()["s curve"], ready_made("round", {"width": 0.1})).mesh
     picker = Picker()
     lower = replace(near, points=near.points - [0.0, 0.0, 1.0])
-    assert picker.body(camera, Meshes({"low": lower, "a": near}), (pixel[0], pixel[1]), SIZE) == "a", "the nearest wins"
-    assert picker.body(camera, Meshes({"a": near}), (2.0, 2.0), SIZE) is None
+    assert picker.body(of(camera), Meshes({"low": lower, "a": near}), (pixel[0], pixel[1])) == "a", "the nearest wins"
+    assert picker.body(of(camera), Meshes({"a": near}), (2.0, 2.0)) is None
     depth = picker.depth(near, ray(camera, (pixel[0], pixel[1]), SIZE))
     place = ray(camera, (pixel[0], pixel[1]), SIZE)
     assert abs((place.origin + depth * place.direction)[2] - spot[2]) < 0.06

@@ -36,7 +36,7 @@ def ready_made(open_window: Open, grab: Grab, folder: Path) -> None:
     added = add_run(project, PathKind.THROUGH, bent, NewRun(rod, 0.04, "Rod"))
     project = add_coil(added.project, added.ids[1], 0.05, 30.0, NewRun(rod, 0.015, "Coil")).project
     window = open_window("light", project)
-    window.panes[0].set_camera(Camera(target=(0.0, -0.1, 0.1), height=2.5, yaw=-1.3, pitch=0.5))
+    window.scene_views[0].set_camera(Camera(target=(0.0, -0.1, 0.1), height=2.5, yaw=-1.3, pitch=0.5))
     window.inspector.headings["Path"].button.setChecked(True)
     window.workspace.select(Selection((project.runs[0].id,)))
     grab(window, folder / "ready-made.png")
@@ -64,7 +64,7 @@ def _elevation(file: Path) -> None:
 def picture_guide(open_window: Open, grab: Grab, folder: Path) -> None:
     """A path drawn over a picture behind the front view."""
     window = open_window("light", None)
-    window.panes[0].set_view("Front")
+    window.scene_views[0].choose("Front")
     with TemporaryDirectory() as place:
         file = Path(place) / "Kiosk.png"
         _elevation(file)
@@ -94,7 +94,7 @@ def strands(open_window: Open, grab: Grab, folder: Path) -> None:
     window = open_window("light", None)
     window.menus.by_id["host.add-head"].trigger()
     window.workspace.select(Selection())
-    window.panes[0].set_camera(Camera(target=(0.0, 0.0, 0.2), height=0.42, yaw=-0.9, pitch=0.3))
+    window.scene_views[0].set_camera(Camera(target=(0.0, 0.0, 0.2), height=0.42, yaw=-0.9, pitch=0.3))
     window.arm("strand")
     for k in range(4):
         _stroke(window, [(235.0 + 16.0 * k + 20.0 * t, 175.0 + 4.0 * k + 230.0 * t, t) for t in _SHARES])

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
-from morphax.app.session.camera import Camera, projected
+from morphax.app.session.camera import Camera
 from morphax.app.window import Window
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
@@ -26,15 +26,15 @@ _NONE, _LEFT = Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton
 
 def send(window: Window, kind: QMouseEvent.Type, at: Place | tuple[float, float], held: bool, pane: int = 0) -> None:
     """A mouse event at a pixel, or over a place, m."""
-    view = window.panes[pane]
+    view, target = window.scene_views[pane], window.panes[pane]
     if len(at) == 3:
-        at = tuple(projected(view.camera, np.array([at]), view.pixels)[0][:2])
+        at = tuple(view.sight.seen(np.array([at]))[0][:2])
     p = QPointF(*map(float, at))
     moves = kind == QMouseEvent.Type.MouseMove
     button, buttons = _NONE if moves else _LEFT, _LEFT if held else _NONE
-    where = QPointF(view.mapToGlobal(QPoint(round(p.x()), round(p.y()))))
+    where = QPointF(target.mapToGlobal(QPoint(round(p.x()), round(p.y()))))
     event = QMouseEvent(kind, p, where, button, buttons, Qt.KeyboardModifier.NoModifier)
-    QApplication.sendEvent(view, event)
+    QApplication.sendEvent(target, event)
 
 
 def point(window: Window, at: Place) -> None:
@@ -54,7 +54,7 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
     window = open_window("light", base)
     window.workspace.select(Selection((hose.id,)))
     window.menus.by_id["edit.delete"].trigger()
-    window.panes[0].set_camera(Camera(target=(1.6, -1.0, 0.7), height=2.6, yaw=-1.75, pitch=0.42))
+    window.scene_views[0].set_camera(Camera(target=(1.6, -1.0, 0.7), height=2.6, yaw=-1.75, pitch=0.42))
     window.list_panel.stock.take("pipe")
     window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
@@ -69,7 +69,7 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
 def on_a_host(open_window: Open, grab: Grab, folder: Path) -> None:
     """A line laid over the roof: each click lands on the face below the pointer and rests on it."""
     window = open_window("light", lantern_wagon())
-    window.panes[0].set_camera(Camera(target=(0.2, -0.5, 2.55), height=2.6, yaw=-1.1, pitch=0.5))
+    window.scene_views[0].set_camera(Camera(target=(0.2, -0.5, 2.55), height=2.6, yaw=-1.1, pitch=0.5))
     window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
     roof = next(h for h in window.workspace.project.hosts if h.show.name == "Roof")
@@ -87,7 +87,7 @@ def on_a_host(open_window: Open, grab: Grab, folder: Path) -> None:
 def edges(open_window: Open, grab: Grab, folder: Path) -> None:
     """A moulding that runs along edges of the counter, picked one by one."""
     window = open_window("light", lantern_wagon())
-    window.panes[0].set_camera(Camera(target=(0.0, -0.95, 1.1), height=1.5, yaw=-1.1, pitch=0.4))
+    window.scene_views[0].set_camera(Camera(target=(0.0, -0.95, 1.1), height=1.5, yaw=-1.1, pitch=0.4))
     window.list_panel.stock.take("ogee")
     window.workspace.bench.set_next_run(NewRun(ReadyMadeSource(name="ogee"), 0.05))
     window.arm("edges")
@@ -101,7 +101,7 @@ def edges(open_window: Open, grab: Grab, folder: Path) -> None:
 def freehand(open_window: Open, grab: Grab, folder: Path) -> None:
     """A stroke drawn in the front view, which has become a path of few knots."""
     window = open_window("light", None)
-    window.panes[0].set_view("Front")
+    window.scene_views[0].choose("Front")
     window.arm("freehand")
     spots = [(60.0 + 3.4 * i, 300.0 + 90.0 * np.sin(i / 17.0) * (0.4 + i / 110.0)) for i in range(110)]
     send(window, QMouseEvent.Type.MouseMove, spots[0], False)
@@ -126,7 +126,7 @@ def finding(open_window: Open, grab: Grab, folder: Path) -> None:
     bad = move_handle(made.project, path.id, first, "leaving", (1.3, 0.0, 0.35))
     bad = move_handle(bad, path.id, second, "coming", (-1.2, 0.0, 0.3))
     window = open_window("light", bad)
-    window.panes[0].set_view("Front")
+    window.scene_views[0].choose("Front")
     window.workspace.select(Selection((made.ids[0],)))
     window.frame(chosen=True)
     grab(window, folder / "finding.png")

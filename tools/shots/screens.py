@@ -29,8 +29,8 @@ def settle(window: Window) -> None:
     loop, waited = QEventLoop(), QTimer(interval=20)
 
     def look() -> None:
-        visible = [p for p in window.panes if p.isVisible()]
-        if all(p.is_settled for p in visible) and not window.workspace.bodies.is_waiting:
+        visible = [v for v in window.scene_views if v.is_shown]
+        if all(v.is_settled for v in visible) and not window.workspace.bodies.is_waiting:
             loop.quit()
 
     waited.timeout.connect(look)
@@ -99,7 +99,7 @@ def drawing(folder: Path) -> None:
     grab(window, folder / "first.png")
     window.arm(PathKind.THROUGH)
     settle(window)
-    window.panes[0].set_view("Front")
+    window.scene_views[0].choose("Front")
     for x, y in ((90, 330), (190, 190), (300, 300)):
         _move(window, 0, x, y)
         _click(window, 0, x, y)
@@ -123,7 +123,7 @@ def close_up(folder: Path) -> None:
     window.look.set_mode("both")
     window.inspector.headings["Placing"].button.setChecked(True)
     window.inspector.headings["Corners and ends"].button.setChecked(True)
-    window.panes[0].set_camera(Camera(target=(-1.75, -0.75, 2.35), height=0.9, yaw=-2.1, pitch=-0.12))
+    window.scene_views[0].set_camera(Camera(target=(-1.75, -0.75, 2.35), height=0.9, yaw=-2.1, pitch=-0.12))
     grab(window, folder / "cornice.png")
     window.shut_down()
 
@@ -133,7 +133,7 @@ def handrail(folder: Path) -> None:
     _choose(window, "Handrail")
     window.look.toggle_seam()
     window.inspector.headings["Corners and ends"].button.setChecked(True)
-    window.panes[0].set_camera(Camera(target=(2.2, 0.5, 1.1), height=2.2, yaw=-1.0, pitch=0.25))
+    window.scene_views[0].set_camera(Camera(target=(2.2, 0.5, 1.1), height=2.2, yaw=-1.0, pitch=0.25))
     grab(window, folder / "handrail.png")
     window.shut_down()
 
@@ -145,7 +145,7 @@ def knots(folder: Path) -> None:
     if run is not None and path is not None:
         window.workspace.select(Selection((run.id,), tuple(k.id for k in path.knots[2:5])))
     window.pages.show_knot_table()
-    window.panes[0].set_camera(Camera(target=(1.6, -1.2, 0.6), height=2.4, yaw=-1.2, pitch=0.3))
+    window.scene_views[0].set_camera(Camera(target=(1.6, -1.2, 0.6), height=2.4, yaw=-1.2, pitch=0.3))
     grab(window, folder / "knots.png")
     window.shut_down()
 

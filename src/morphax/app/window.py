@@ -24,7 +24,7 @@ from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.inspector.inspector import Inspector
 from morphax.app.views.list.list_panel import ListPanel
 from morphax.app.views.menus import Menus
-from morphax.app.views.panes.pane import Pane
+from morphax.app.views.panes.camera_view import CameraView
 from morphax.app.views.panes.pane_pair import PanePair
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.search import Search
@@ -62,6 +62,8 @@ class Window(QMainWindow):
         self.sheet = first_sheet(self, self.panes[0])
         self.menus = Menus(self, self)
         self.pointed = self.menus.pointed
+        for view in self.pair.views:
+            view.menu = self.menus.context
         self.search_box = Search(self, self.menus, self)
         self.keys_page = KeysPage(self, self.menus)
         self.column.take(self.keys_page)
@@ -99,9 +101,8 @@ class Window(QMainWindow):
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.finished_run.connect(lambda: self.say("Type a width, or draw the next path."))
         self.pair.turned.connect(self._on_changed)
-        for pane in self.panes:
-            pane.menu_wanted.connect(self._show_context)
-            pane.section_dropped.connect(lambda key, run: self.list_panel.stock.give(key, (run,)))
+        for view in self.pair.views:
+            view.section_dropped.connect(lambda key, run: self.list_panel.stock.give(key, (run,)))
         self.list_panel.stock.files_dropped.connect(self.exchange.take_sections)
         self.tool_row.stock_wanted.connect(self.list_panel.show_stock)
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
@@ -138,10 +139,6 @@ class Window(QMainWindow):
         self.keys_page.refresh()
         self._fill_sheet()
 
-    def _show_context(self, pane: Pane, at: QPoint) -> None:
-        """What can be done with what is under the pointer; a click there chooses it first."""
-        self.menus.context(pane, at).popup(pane.mapToGlobal(at))
-
     def _show_strip_context(self, at: QPoint) -> None:
         self.menus.strip_context(self.strip.distance_at(float(at.x()))).popup(self.strip.mapToGlobal(at))
 
@@ -156,11 +153,11 @@ class Window(QMainWindow):
         return self.prefs.settings
 
     @property
-    def scene_views(self) -> Sequence[Pane]:
-        return self.panes
+    def scene_views(self) -> Sequence[CameraView]:
+        return self.pair.views
 
-    def active_view(self) -> Pane:
-        """The pane with the focus, else the first."""
+    def active_view(self) -> CameraView:
+        """The view in the pane with the focus, else the first."""
         return self.pair.active()
 
     def say(self, sentence: str) -> None:
@@ -176,7 +173,7 @@ class Window(QMainWindow):
     def arm(self, kind: PathKind | str) -> None:
         self.status.hush()
         self.toolbox.arm(kind)
-        self.active_view().setFocus()
+        self.active_view().take_focus()
 
     def undo(self) -> None:
         if not self.toolbox.take_back():
@@ -215,6 +212,6 @@ class Window(QMainWindow):
         """Shows the window with everything in sight."""
         self.show()
         if camera is not None:
-            self.panes[0].set_camera(camera)
+            self.scene_views[0].set_camera(camera)
         self.frame()
         self.panes[0].setFocus()

@@ -221,22 +221,22 @@ def test_rename_in_the_card_and_in_the_list(drawn: Driver) -> None:
 
 
 def test_navigation_by_mouse(driver: Driver) -> None:
-    camera = driver.pane(0).camera
+    camera = driver.view(0).camera
     driver.drag(0, (200, 300), (260, 280), button=MIDDLE)
-    assert driver.pane(0).camera.yaw != camera.yaw
-    turned = driver.pane(0).camera
+    assert driver.view(0).camera.yaw != camera.yaw
+    turned = driver.view(0).camera
     driver.drag(0, (200, 300), (260, 280), keys=SHIFT, button=MIDDLE)
-    assert driver.pane(0).camera.target != turned.target and driver.pane(0).camera.yaw == turned.yaw
-    height = driver.pane(0).camera.height
+    assert driver.view(0).camera.target != turned.target and driver.view(0).camera.yaw == turned.yaw
+    height = driver.view(0).camera.height
     driver.wheel(0, (100, 100), 2)
-    assert driver.pane(0).camera.height < height
+    assert driver.view(0).camera.height < height
     driver.key(Qt.Key.Key_W)
     driver.key(Qt.Key.Key_Right, CTRL)
-    assert driver.pane(0).camera.view == "Right"
+    assert driver.view(0).camera.view == "Right"
     driver.drag(0, (200, 300), (260, 280), button=MIDDLE)
-    assert driver.pane(0).camera.view == "Right", "flat views are panned, not tipped, by the mouse"
+    assert driver.view(0).camera.view == "Right", "flat views are panned, not tipped, by the mouse"
     driver.key(Qt.Key.Key_Home, CTRL)
-    assert driver.pane(0).camera.view == "Perspective"
+    assert driver.view(0).camera.view == "Perspective"
 
 
 def test_folding_and_looks(driver: Driver) -> None:

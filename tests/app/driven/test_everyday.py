@@ -126,13 +126,13 @@ def test_dragging_a_span_moves_it_bends_it_or_pulls_out_a_knot(elbow: Driver) ->
 def test_a_box_chooses_knots_and_the_handle_set_moves_and_turns_them(elbow: Driver) -> None:
     elbow.drag(0, (0.1, 0.0, 0.9), (0.5, 0.0, 0.05))
     assert len(elbow.window.workspace.selection.knots) == 2
-    pane = elbow.pane(0)
-    arrow = outline(pane.camera, centre_of(elbow), pane.pixels, Part("arrow", 2))
+    view = elbow.view(0)
+    arrow = outline(view.sight, centre_of(elbow), Part("arrow", 2))
     tip = tuple(float(v) for v in arrow[1])
     elbow.drag(0, tip, (tip[0], tip[1] - 40.0))
     assert elbow.places[0].tolist() == [-500, 0, 200] and elbow.places[1, 2] > 210
     before = elbow.places
-    ring = outline(pane.camera, centre_of(elbow), pane.pixels, Part("ring", 1))
+    ring = outline(view.sight, centre_of(elbow), Part("ring", 1))
     a, b = (tuple(float(v) for v in ring[k]) for k in (3, 15))
     elbow.drag(0, a, b)
     span = np.linalg.norm(elbow.places[2] - elbow.places[1])
@@ -146,8 +146,8 @@ def test_a_box_chooses_knots_and_the_handle_set_moves_and_turns_them(elbow: Driv
 def test_a_whole_run_is_moved_by_m_and_by_values(elbow: Driver) -> None:
     elbow.window.panes[0].setFocus()
     elbow.key(Qt.Key.Key_M)
-    pane = elbow.pane(0)
-    square = outline(pane.camera, centre_of(elbow), pane.pixels, Part("square")).mean(0)
+    view = elbow.view(0)
+    square = outline(view.sight, centre_of(elbow), Part("square")).mean(0)
     elbow.drag(0, tuple(square), (square[0] + 50.0, square[1]))
     assert elbow.places[0, 0] > -480 and elbow.places[1, 0] - elbow.places[0, 0] == pytest.approx(800)
     elbow.key(Qt.Key.Key_Z, CTRL)
@@ -216,7 +216,7 @@ def test_arrow_keys_nudge_and_the_seam_is_shown(elbow: Driver) -> None:
     elbow.pane(0).setFocus()
     elbow.key(Qt.Key.Key_Right)
     elbow.key(Qt.Key.Key_Up)
-    step = elbow.pane(0).grid * 1000.0
+    step = elbow.view(0).grid * 1000.0
     assert (elbow.places[2] - before[2]).tolist() == pytest.approx([step, 0, step])
     elbow.key(Qt.Key.Key_S, SHIFT)
     assert elbow.window.look.seam

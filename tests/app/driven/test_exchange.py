@@ -227,9 +227,9 @@ def test_keys_and_the_mouse_map_are_changed_and_kept(drawn: Driver) -> None:
     drawn.choose_in(page.mouse, "right orbits")
     page.mouse.activated.emit(page.mouse.currentIndex())
     drawn.menu("view.perspective")
-    yaw = drawn.pane(0).camera.yaw
+    yaw = drawn.view(0).camera.yaw
     drawn.drag(0, (200, 300), (260, 300), button=Qt.MouseButton.RightButton)
-    assert drawn.pane(0).camera.yaw != yaw and load_settings().mouse == "right orbits"
+    assert drawn.view(0).camera.yaw != yaw and load_settings().mouse == "right orbits"
     assert QApplication.activePopupWidget() is None
 
 
@@ -249,11 +249,11 @@ def test_the_first_sheet_sets_unit_size_and_mouse(driver: Driver) -> None:
         combo = sheet.combos[name]
         driver.choose_in(combo, text)
         combo.activated.emit(combo.currentIndex())
-    assert driver.window.workspace.project.unit == "in" and driver.pane(0).camera.height < 1.0
+    assert driver.window.workspace.project.unit == "in" and driver.view(0).camera.height < 1.0
     assert (load_settings().unit, load_settings().scale, load_settings().mouse) == ("in", "hand", "trackpad and pen")
-    height = driver.pane(0).camera.height
+    height = driver.view(0).camera.height
     driver.wheel(0, (200, 200), 3)
-    assert driver.pane(0).camera.height == height, "two fingers turn the view in this map"
+    assert driver.view(0).camera.height == height, "two fingers turn the view in this map"
 
 
 def test_long_work_can_be_cancelled_and_the_change_is_taken_back(
@@ -299,9 +299,9 @@ def test_the_unit_of_an_emptied_project_is_undone_like_all_else(drawn: Driver) -
 def test_the_handle_set_leaves_locked_runs_where_they_are(drawn: Driver) -> None:
     drawn.key(Qt.Key.Key_L, CTRL)
     drawn.key(Qt.Key.Key_M)
-    before, pane = drawn.places, drawn.pane(0)
+    before, view = drawn.places, drawn.view(0)
     centre = drawn.window.toolbox.edit.set.centre()
-    square = tuple(outline(pane.camera, centre, pane.pixels, Part("square")).mean(0))
+    square = tuple(outline(view.sight, centre, Part("square")).mean(0))
     drawn.drag(0, square, (square[0] + 40.0, square[1]))
     assert np.array_equal(drawn.places, before) and "is locked" in drawn.window.help_label.text()
 

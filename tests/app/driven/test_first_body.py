@@ -20,7 +20,7 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 def look_from_front(driver: Driver) -> None:
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_Down, CTRL)
-    assert driver.pane(0).camera.view == "Front" and driver.pane(1).camera.view == "Top"
+    assert driver.view(0).camera.view == "Front" and driver.view(1).camera.view == "Top"
 
 
 def draw_four(driver: Driver) -> None:
@@ -188,7 +188,7 @@ def test_a_click_on_the_first_knot_closes(driver: Driver) -> None:
 
 
 def test_drawing_in_perspective_lands_on_the_ground_and_then_in_the_facing_plane(driver: Driver) -> None:
-    assert driver.pane(0).camera.view == "Perspective"
+    assert driver.view(0).camera.view == "Perspective"
     driver.key(Qt.Key.Key_T)
     driver.click(0, (0.0, 0.0, 0.0))
     first = driver.window.toolbox.draw.knots[0]
@@ -216,7 +216,7 @@ def test_drawing_goes_on_in_the_second_view_at_the_same_depth(driver: Driver) ->
 def test_ctrl_turns_snapping_round_and_knots_catch(driver: Driver) -> None:
     look_from_front(driver)
     driver.key(Qt.Key.Key_S)
-    step = driver.pane(0).grid
+    step = driver.view(0).grid
     driver.click(0, (-0.413, 0.0, 0.287))
     driver.click(0, (0.013, 0.0, 0.587), keys=CTRL)
     driver.enter()

@@ -22,7 +22,7 @@ def wave(x0: float = 60.0, y0: float = 300.0) -> list[tuple[float, float]]:
 
 
 def test_a_stroke_becomes_a_run_of_few_knots_near_it(driver: Driver) -> None:
-    driver.window.panes[1].set_view("Top")
+    driver.window.scene_views[1].choose("Top")
     driver.settle()
     driver.key(Qt.Key.Key_F)
     stroke(driver, 1, wave(20.0, 250.0))
@@ -34,7 +34,7 @@ def test_a_stroke_becomes_a_run_of_few_knots_near_it(driver: Driver) -> None:
 
 
 def test_the_fit_is_a_length_that_can_be_typed(driver: Driver) -> None:
-    driver.window.panes[1].set_view("Top")
+    driver.window.scene_views[1].choose("Top")
     driver.settle()
     driver.key(Qt.Key.Key_F)
     stroke(driver, 1, wave(20.0, 250.0))
@@ -60,7 +60,7 @@ def test_a_click_leaves_nothing_and_esc_drops_a_stroke(driver: Driver) -> None:
 def test_a_stroke_lies_on_the_host_below_it(demo: Driver) -> None:
     ws = demo.window.workspace
     demo.key(Qt.Key.Key_F)
-    demo.window.panes[1].set_view("Top")
+    demo.window.scene_views[1].choose("Top")
     demo.settle()
     roof = next(h for h in ws.project.hosts if h.show.name == "Roof")
     low, high = (f(ws.bodies.builder.host(ws.project, roof).points, axis=0) for f in (np.min, np.max))

@@ -106,8 +106,8 @@ def test_a_bad_model_says_why_and_changes_nothing(driver: Driver, tmp_path: Path
 
 
 def test_a_click_chooses_a_host_and_it_is_moved_by_value_and_by_the_handle_set(crate: Driver) -> None:
-    ws, pane = crate.window.workspace, crate.pane(0)
-    crate.click(0, (5, pane.height() - 5))
+    ws, view = crate.window.workspace, crate.view(0)
+    crate.click(0, (5, crate.pane(0).height() - 5))
     assert ws.selection.hosts == ()
     crate.click(0, (2.0, 0.0, 0.0))
     assert [h.show.name for h in ws.project.hosts if h.id in ws.selection.hosts] == ["drum"]
@@ -119,7 +119,7 @@ def test_a_click_chooses_a_host_and_it_is_moved_by_value_and_by_the_handle_set(c
     crate.key(Qt.Key.Key_M)
     centre = crate.window.toolbox.edit.set.centre()
     before = ws.project.hosts[1].place.at
-    square = tuple(outline(pane.camera, centre, pane.pixels, Part("square")).mean(0))
+    square = tuple(outline(view.sight, centre, Part("square")).mean(0))
     crate.drag(0, square, (square[0] + 60.0, square[1]))
     crate.settle()
     assert ws.project.hosts[1].place.at != before and ws.history.undo_label == "Move"
@@ -174,7 +174,7 @@ def test_a_project_with_a_model_comes_back_from_the_disk(crate: Driver, tmp_path
 
 def test_ctrl_click_steps_through_what_lies_behind_each_other(demo: Driver) -> None:
     ws = demo.window.workspace
-    demo.window.panes[0].set_view("Front")
+    demo.window.scene_views[0].choose("Front")
     demo.window.frame()
     demo.settle()
     seen = []

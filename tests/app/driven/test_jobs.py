@@ -63,7 +63,7 @@ def test_j29_mend(opened) -> None:
 
 def look_at(driver: Driver, target: tuple[float, float, float], height: float, yaw: float, pitch: float) -> None:
     """Where the user's view is when the job begins; turning a view is counted by the wheel and drags of the job."""
-    driver.pane(0).set_camera(Camera(target=target, height=height, yaw=yaw, pitch=pitch))
+    driver.view(0).set_camera(Camera(target=target, height=height, yaw=yaw, pitch=pitch))
     driver.settle()
 
 

@@ -11,7 +11,7 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 
 def cable(driver: Driver) -> None:
     """A cable between two places two metres up, 1.2 m apart, drawn in the second pane's front view."""
-    driver.window.panes[1].set_view("Front")
+    driver.window.scene_views[1].choose("Front")
     driver.settle()
     driver.pane(1).setFocus()
     driver.key(Qt.Key.Key_C)

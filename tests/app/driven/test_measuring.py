@@ -31,7 +31,7 @@ def test_the_clearance_of_a_run_is_said(driver: Driver) -> None:
     driver.menu("host.add-box")
     driver.settle()
     driver.key(Qt.Key.Key_Escape)
-    driver.window.panes[0].set_view("Front")
+    driver.window.scene_views[0].choose("Front")
     driver.settle()
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_S)
@@ -59,7 +59,7 @@ def test_the_clearance_of_a_run_is_said(driver: Driver) -> None:
 
 
 def test_the_crossing_of_two_runs_in_the_view_catches_and_can_be_turned_off(driver: Driver) -> None:
-    driver.window.panes[0].set_view("Top")
+    driver.window.scene_views[0].choose("Top")
     driver.settle()
     for a, b in (((-0.4, 0.013, 0.0), (0.4, 0.013, 0.0)), ((0.107, -0.3, 0.0), (0.107, 0.3, 0.0))):
         driver.key(Qt.Key.Key_S)

@@ -8,7 +8,6 @@ import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from morphax.app.session.camera import projected
 from morphax.project.edits.ports import plug_of
 from tests.app.driven.test_hosts import arrive, choose_host, drop
 from tests.app.driver import LEFT, Driver
@@ -73,9 +72,9 @@ def test_corners_edges_and_middles_catch_and_each_kind_can_be_off(pipes: Driver)
 
 def test_corners_behind_a_surface_do_not_catch(pipes: Driver) -> None:
     pipes.key(Qt.Key.Key_T)
-    pane = pipes.pane(0)
+    view = pipes.view(0)
     hidden = np.array([[-0.2, 1.2, 0.0]])
-    x, y, _ = projected(pane.camera, hidden, pane.pixels)[0]
+    x, y, _ = view.sight.seen(hidden)[0]
     pipes.move(0, (x, y))
     assert landing(pipes).caught == "face" and np.linalg.norm(landing(pipes).place - hidden[0]) > 0.1
 
@@ -237,7 +236,7 @@ def test_c_between_two_rims_droops_straight_out_of_both_with_its_own_stiffness(p
 
 
 def test_a_knot_holds_on_to_another_run_and_follows_its_drag(driver: Driver) -> None:
-    driver.window.panes[0].set_view("Top")
+    driver.window.scene_views[0].choose("Top")
     driver.settle()
     for a, b in (((-0.4, 0.0, 0.0), (0.4, 0.0, 0.0)), ((0.0, 0.003, 0.0), (0.1, 0.3, 0.0))):
         driver.key(Qt.Key.Key_S)

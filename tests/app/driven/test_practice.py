@@ -14,7 +14,7 @@ def test_the_practice_table_opens_from_the_first_sheet_and_a_hose_plugs_in(drive
     driver.settle()
     ws = driver.window.workspace
     assert len(ws.project.hosts) == 7 and all(h.note for h in ws.project.hosts)
-    driver.window.panes[1].set_view("Top")
+    driver.window.scene_views[1].choose("Top")
     driver.settle()
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_T)

@@ -94,7 +94,7 @@ def test_presets_are_renamed_and_moved(demo: Driver) -> None:
 
 def test_turns_go_about_the_point_where_the_menu_was_opened(drawn: Driver) -> None:
     w = drawn.window
-    menu = w.menus.context(drawn.pane(0), drawn.spot(0, drawn.path.knots[0].place))
+    menu = w.menus.context(drawn.view(0), drawn.spot(0, drawn.path.knots[0].place))
     next(a for a in menu.actions() if a.text() == "Turn about this point").trigger()
     menu.close()
     assert w.workspace.bench.pivot == "own place"

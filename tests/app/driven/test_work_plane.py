@@ -18,7 +18,7 @@ def boxed(driver: Driver) -> None:
 
 def test_the_face_where_the_menu_was_opened_becomes_the_work_plane(driver: Driver) -> None:
     boxed(driver)
-    menu = driver.window.menus.context(driver.pane(0), driver.spot(0, (0.05, 0.02, 0.3)))
+    menu = driver.window.menus.context(driver.view(0), driver.spot(0, (0.05, 0.02, 0.3)))
     next(a for a in menu.actions() if a.text() == "Work plane: this face").trigger()
     menu.close()
     assert "in the plane of Box" in driver.window.help_label.text()
@@ -38,7 +38,7 @@ def test_a_flat_view_meets_the_work_plane_or_lies_across_its_origin(drawn: Drive
     drawn.click(0, drawn.path.knots[1].place)
     drawn.enter_value("knot.z", "700")
     drawn.enter_value("knot.y", "250")
-    drawn.window.panes[0].set_view("Front")
+    drawn.window.scene_views[0].choose("Front")
     drawn.pane(0).setFocus()
     drawn.settle()
     drawn.menu("plane.view")
@@ -48,7 +48,7 @@ def test_a_flat_view_meets_the_work_plane_or_lies_across_its_origin(drawn: Drive
     drawn.move(0, (60, 60))
     assert drawn.window.toolbox.sketch.next.place[1] == np.float64(0.25)
     drawn.key(Qt.Key.Key_Escape)
-    drawn.window.panes[0].set_view("Top")
+    drawn.window.scene_views[0].choose("Top")
     drawn.settle()
     drawn.key(Qt.Key.Key_S)
     drawn.move(0, (60, 60))

@@ -153,7 +153,7 @@ def test_a_path_is_trimmed_to_the_chosen_knot_and_to_the_pointer(drawn: Driver) 
     assert "it is a handles path now" in drawn.window.help_label.text()
     place = points_along(resolved, np.array([half]))[0]
     spot = drawn.spot(0, place)
-    menu = drawn.window.menus.context(drawn.pane(0), spot)
+    menu = drawn.window.menus.context(drawn.view(0), spot)
     drawn.menu("refine.trim-start")
     menu.close()
     drawn.settle()
@@ -220,7 +220,7 @@ def test_knots_are_flattened_onto_the_work_plane_and_lined_up_between_the_ends(d
 
 def part(driver: Driver, wanted: Part) -> tuple[np.ndarray, np.ndarray]:
     centre = driver.window.toolbox.edit.set.centre()
-    line = outline(driver.pane(0).camera, centre, driver.pane(0).pixels, wanted)
+    line = outline(driver.view(0).sight, centre, wanted)
     return line[0], line[-1]
 
 
@@ -260,7 +260,7 @@ def test_numbers_are_typed_while_an_arrow_or_a_ring_is_dragged(drawn: Driver) ->
     drawn.release(0, tip)
     np.testing.assert_allclose(drawn.places - before, np.tile([0, 0, -120.0], (4, 1)), atol=1e-6)
     centre = drawn.window.toolbox.edit.set.centre()
-    ring = outline(drawn.pane(0).camera, centre, drawn.pane(0).pixels, Part("ring", 1))
+    ring = outline(drawn.view(0).sight, centre, Part("ring", 1))
     a, b = (tuple(map(float, ring[k])) for k in (3, 9))
     drawn.press(0, a)
     drawn.drag_to(0, b, start=a)

@@ -8,7 +8,6 @@ import numpy as np
 
 from morphax import __version__
 from morphax.app.actions.desk import Desk
-from morphax.app.session.camera import basis
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Remark, Workspace
 from morphax.app.tools.shared.laying import nearest_hold
@@ -116,7 +115,7 @@ def go_on(window: Desk) -> None:
     end: Literal["start", "end"] = "start" if path.knots[0].id in ws.selection.knots else "end"
     window.toolbox.go_on(run.id, path.id, end)
     window.hush()
-    window.active_view().setFocus()
+    window.active_view().take_focus()
 
 
 def coil_round(ws: Workspace) -> None:
@@ -184,10 +183,8 @@ def plane_of_view(window: Desk) -> None:
     ws, pane = window.workspace, window.active_view()
     path = ws.chosen.path
     knot = next((k for k in path.knots if k.id in ws.selection.knots), None) if path is not None else None
-    origin = np.array(pane.camera.target if knot is None else knot.place)
-    ws.bench.set_work_plane(
-        WorkPlane(origin, -basis(pane.camera).forward, f"across the {pane.camera.view.lower()} view")
-    )
+    origin = np.array(pane.sight.target if knot is None else knot.place)
+    ws.bench.set_work_plane(WorkPlane(origin, -pane.sight.basis.forward, f"across the {pane.sight.name.lower()} view"))
 
 
 def plane_of_knots(ws: Workspace) -> None:
@@ -293,8 +290,8 @@ def knots_as_text(ws: Workspace) -> str:
 def nudge_across(window: Desk, right: int, up: int) -> None:
     """Moves what is chosen by a grid step across the active view; in perspective along x and y."""
     pane = window.active_view()
-    view = basis(pane.camera)
-    ways = (view.right, view.up) if pane.camera.is_flat else (np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
+    view = pane.sight.basis
+    ways = (view.right, view.up) if pane.sight.is_flat else (np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
     shift = pane.grid * (right * ways[0] + up * ways[1])
     nudge(window.workspace, (float(shift[0]), float(shift[1]), float(shift[2])))
 

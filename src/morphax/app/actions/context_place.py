@@ -19,41 +19,41 @@ class Pointed:
     def __init__(self, window: Desk) -> None:
         self.window = window
         self._place: Place | None = None
-        self._pane: SceneView | None = None
+        self._view: SceneView | None = None
         self._spot: Any = None
         self._along: float | None = None
 
-    def at_pane(self, pane: SceneView, at: Any) -> None:
-        self._place = pane.place_under(at)
-        self._pane, self._spot = pane, at
+    def at_view(self, view: SceneView, at: Any) -> None:
+        self._place = view.place_under(at)
+        self._view, self._spot = view, at
 
     def at_strip(self, along: float | None) -> None:
         """A distance along the chosen run, m."""
         self._along = along
 
     def forget(self) -> None:
-        self._pane = self._place = self._along = None
+        self._view = self._place = self._along = None
 
     def _pointer(self) -> tuple[SceneView | None, Any]:
-        """The pane and the place in it where the menu was opened, else where the pointer is."""
-        if self._pane is not None:
-            return self._pane, self._spot
-        pane = next((p for p in self.window.scene_views if p.underMouse()), None)
-        return pane, None if pane is None else pane.under_pointer()
+        """The view and the place in it where the menu was opened, else where the pointer is."""
+        if self._view is not None:
+            return self._view, self._spot
+        spots = ((view, view.under_pointer()) for view in self.window.scene_views)
+        return next((found for found in spots if found[1] is not None), (None, None))
 
     def pivot(self) -> None:
         """Handle set and typed turns go about this place."""
-        at, (pane, spot) = self._place, self._pointer()
-        if at is None and pane is not None:
-            at = pane.place_under(spot)
+        at, (view, spot) = self._place, self._pointer()
+        if at is None and view is not None:
+            at = view.place_under(spot)
         if at is not None:
             self.window.workspace.bench.set_pivot("own place", at)
 
     def plane(self) -> None:
         """The face at this place becomes the work plane."""
-        window, (pane, spot) = self.window, self._pointer()
+        window, (view, spot) = self.window, self._pointer()
         around, snapping = window.toolbox.edit.around, window.toolbox.snapping
-        found = None if pane is None else around.surface(pane.pointer_at(spot), replace(snapping, faces=True))
+        found = None if view is None else around.surface(view.pointer_at(spot), replace(snapping, faces=True))
         if found is None:
             window.say("There is no face under the pointer.")
         else:
@@ -64,13 +64,13 @@ class Pointed:
         if self._along is not None:
             trim_to(self.window.workspace, end, self._along, is_pointed=True)
             return
-        pane, spot = self._pointer()
+        view, spot = self._pointer()
         under = self.window.toolbox.edit.under
-        at = None if pane is None else pane.pointer_at(spot)
+        at = None if view is None else view.pointer_at(spot)
         found = None if at is None else under.place_at(at)
         far = None
         if found is not None:
             place, resolved = found
             far = float(distances_of(resolved.table, Places(np.array([place.span]), np.array([place.t])))[0])
-        is_pointed = self._pane is not None and at is not None and under.knot_at(at) is None
+        is_pointed = self._view is not None and at is not None and under.knot_at(at) is None
         trim_to(self.window.workspace, end, far, is_pointed=is_pointed)

@@ -2,19 +2,18 @@
 
 from dataclasses import dataclass
 
-from morphax.app.session.camera import Camera
+from morphax.app.session.sight import Sight
 
 
 @dataclass(frozen=True)
 class Pointer:
-    """A mouse event in a pane: the pane's camera and size, the pixel, and held keys.
+    """A mouse event in a pane: the view's sight, the pixel, and held keys.
 
     ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
     ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it, ``through`` Space: paths before bodies.
     """
 
-    camera: Camera
-    size: tuple[int, int]
+    sight: Sight
     pixel: tuple[float, float]
     step: float
     add: bool = False

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QMainWindow, QMenu
 from morphax.app.actions.context_place import Pointed
 from morphax.app.actions.desk import Desk
 from morphax.app.actions.table import ACTIONS, MENUS, Action
+from morphax.app.session.session import SceneView
 from morphax.app.tools.routing import PointerRoute
-from morphax.app.views.panes.pane import Pane
 
 _KNOT_ACTIONS = (
     "path.corner", "path.radius", "path.start", "path.hold", "run.pivot", "edit.delete", "",
@@ -69,10 +69,10 @@ class Menus:
         for action in ACTIONS:
             self.by_id[action.id].setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
 
-    def context(self, pane: Pane, at: QPoint) -> QMenu:
+    def context(self, view: SceneView, at: QPoint) -> QMenu:
         """The menu at the pointer; what lies under the pointer is chosen first."""
-        PointerRoute(self.desk.toolbox).choose(pane.pointer_at(at))
-        self.pointed.at_pane(pane, at)
+        PointerRoute(self.desk.toolbox).choose(view.pointer_at(at))
+        self.pointed.at_view(view, at)
         return self._of_place()
 
     def strip_context(self, along: float | None) -> QMenu:

@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
 from PySide6.QtGui import QImage, QImageReader
 
-from morphax.app.session.camera import Camera
+from morphax.app.session.sight import Sight
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.view3d.scene import Sheet
 from morphax.build.guides import VIEW_AXES
@@ -44,17 +44,17 @@ def picture_of(data: bytes, name: str) -> QImage:
     return image.convertToFormat(QImage.Format.Format_RGBA8888)
 
 
-def bring_in_picture(workspace: Workspace, file: Path, camera: Camera, aspect: float) -> View:
-    """A picture guide behind a flat view (*Front* where the camera is in perspective) that fills most of it.
+def bring_in_picture(workspace: Workspace, file: Path, sight: Sight) -> View:
+    """A picture guide behind a flat view (*Front* where the view is in perspective) that fills most of it.
 
-    ``aspect`` is the view's width by its height. Returns the guide's view. Raises FileError.
+    Returns the guide's view. Raises FileError.
     """
     data = read_within(file, MOST_BYTES)
     image = picture_of(data, file.name)
     size = (image.width(), image.height())
-    view: View = next((v for v in VIEW_AXES if v == camera.view), "Front")
-    width = _SHARE * camera.height * min(size[0] / size[1], aspect)
-    x, y, z = (float(v) for v in camera.target)
+    view: View = next((v for v in VIEW_AXES if v == sight.name), "Front")
+    width = _SHARE * sight.height * min(size[0] / size[1], sight.size[0] / sight.size[1])
+    x, y, z = (float(v) for v in sight.target)
     added = add_picture(workspace.project, data, file.suffix.lower(), file.stem, size, (view, width, (x, y, z)))
     workspace.edit(f"Bring in {file.name}", added.project, Selection(hosts=added.ids))
     return view

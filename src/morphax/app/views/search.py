@@ -74,7 +74,7 @@ class Search(QFrame):
 
     def close_(self) -> None:
         self.hide()
-        self.desk.active_view().setFocus()
+        self.desk.active_view().take_focus()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Arrows walk the list, Enter takes, Esc and leaving the field close."""

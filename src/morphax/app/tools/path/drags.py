@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.app.session.camera import Camera
+from morphax.app.session.sight import Sight
 from morphax.app.tools.shared.handle_set import Part
 from morphax.app.tools.shared.landing import work_plane
 from morphax.core.path.hung import one_span, sag, slack_for_sag
@@ -55,7 +55,7 @@ def _place(p: np.ndarray) -> Place:
 
 
 def knot_drag(
-    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, taken: tuple[str, set[str], str]
+    sight: Sight, pixel: tuple[float, float], project: Project, path: Path, taken: tuple[str, set[str], str]
 ) -> Drag:
     """``taken``: a knot, all that are chosen with it, and the falloff that takes others along."""
     knot_id, chosen, falloff = taken
@@ -67,7 +67,7 @@ def knot_drag(
         shift = place - origin
         return move_knots(project, path.id, {k: _place(p + shares[k] * shift) for k, p in places.items()})
 
-    normal = work_plane(camera, origin)[1]
+    normal = work_plane(sight, origin)[1]
     return Drag(pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
 
 
@@ -105,7 +105,7 @@ def handle_tips(path: Path, chosen: set[str]) -> list[tuple[str, Handle, np.ndar
 
 
 def handle_drag(
-    camera: Camera, pixel: tuple[float, float], project: Project, path: Path, tip: tuple[str, Handle, np.ndarray]
+    sight: Sight, pixel: tuple[float, float], project: Project, path: Path, tip: tuple[str, Handle, np.ndarray]
 ) -> Drag:
     """The tip of a handle."""
     knot_id, which, origin = tip
@@ -114,21 +114,21 @@ def handle_drag(
     def move(place: np.ndarray) -> Project:
         return move_handle(project, path.id, knot_id, which, _place(place - foot))
 
-    normal = work_plane(camera, origin)[1]
+    normal = work_plane(sight, origin)[1]
     return Drag(pixel, origin, normal, project, frozenset({knot_id}), "Move a handle", move, knot_id)
 
 
-def target_drag(camera: Camera, pixel: tuple[float, float], project: Project, run_id: str, origin: np.ndarray) -> Drag:
+def target_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_id: str, origin: np.ndarray) -> Drag:
     """The place that a run looks towards."""
 
     def move(place: np.ndarray) -> Project:
         return look_towards(project, [run_id], _place(place))
 
-    return Drag(pixel, origin, work_plane(camera, origin)[1], project, frozenset(), "Look towards a place", move)
+    return Drag(pixel, origin, work_plane(sight, origin)[1], project, frozenset(), "Look towards a place", move)
 
 
 def span_drag(
-    camera: Camera,
+    sight: Sight,
     pixel: tuple[float, float],
     project: Project,
     path: Path,
@@ -136,7 +136,7 @@ def span_drag(
 ) -> Drag:
     """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend."""
     span, t, origin = place
-    normal = work_plane(camera, origin)[1]
+    normal = work_plane(sight, origin)[1]
     if path.kind.is_made:
         return _made_drag(pixel, project, path, (origin, normal))
     first, second = path.knots[span], path.knots[(span + 1) % len(path.knots)]

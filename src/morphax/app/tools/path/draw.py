@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from morphax.app.session.camera import metres_per_pixel, on_plane, ray
+from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.mix import Mix
@@ -96,11 +96,11 @@ class DrawTool:
             return
         last = len(self.knots) - 1
         foot = np.array(self.knots[last])
-        found = landing(at.camera, at.pixel, at.size, Aim(previous=foot, snapping=snapping, step=at.step))
+        found = landing(at.sight, at.pixel, Aim(previous=foot, snapping=snapping, step=at.step))
         if found is None:
             return
         offset = found.place - foot
-        pixels = float(np.linalg.norm(offset)) / metres_per_pixel(at.camera, foot, at.size)
+        pixels = float(np.linalg.norm(offset)) / at.sight.scale_at(foot)
         if pixels >= 6.0:
             self.handles[last] = _place(offset)
         self._show(None)
@@ -120,7 +120,7 @@ class DrawTool:
         is_port = plugs(self, found)
         if not self.knots:
             own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
-            self.width = own or self.workspace.bench.next_run.width or nice_width(at.camera.height)
+            self.width = own or self.workspace.bench.next_run.width or nice_width(at.sight.height)
         if not self.knots or place != self.knots[-1]:
             if is_port and found.target is not None:
                 self.ports[len(self.knots)] = found.target
@@ -229,7 +229,7 @@ def plugs(tool: DrawTool, found: Landing) -> bool:
         return True
     at = None if tool._pointer is None else tool._pointer[0]
     centre = np.array(target.place)
-    on_face = None if at is None else on_plane(ray(at.camera, at.pixel, at.size), centre, target.spot.direction)
+    on_face = None if at is None else on_plane(at.sight.line(at.pixel), centre, target.spot.direction)
     in_middle = on_face is None or float(np.linalg.norm(on_face - centre)) < 0.25 * target.spot.diameter
     return not (in_middle and tool.around.is_filled(target))
 
@@ -245,7 +245,7 @@ def _base(tool: DrawTool) -> Project:
 
 def _width_wish(tool: DrawTool, at: Pointer) -> float:
     """Width that the run has or will have, m."""
-    return tool.width if tool.knots else tool.workspace.bench.next_run.width or nice_width(at.camera.height)
+    return tool.width if tool.knots else tool.workspace.bench.next_run.width or nice_width(at.sight.height)
 
 
 def _targets(tool: DrawTool) -> tuple[Target, ...]:
@@ -266,9 +266,8 @@ def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
     caught = around.caught(at, snapping, _targets(tool))
     surface = around.surface(at, snapping, without=() if own is None else (own,)) if caught is None else None
     found = landing(
-        at.camera,
+        at.sight,
         at.pixel,
-        at.size,
         Aim(
             previous=previous,
             caught=caught,

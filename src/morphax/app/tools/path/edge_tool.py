@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.app.session.camera import basis, metres_per_pixel
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import nice_width
@@ -61,7 +60,7 @@ class EdgeTool:
         if at.add:
             return host, creases, smooth_run(creases, edge)
         if at.whole:
-            loop = rim_loop(creases, edge, -basis(at.camera).forward)
+            loop = rim_loop(creases, edge, -at.sight.basis.forward)
             if loop is not None:
                 pairs = zip(loop, np.roll(loop, -1), strict=True)
                 return host, creases, [_edge_between(creases, int(a), int(b)) for a, b in pairs]
@@ -86,8 +85,8 @@ class EdgeTool:
         self.sketch = Sketch(label=f"edge · {format_length(length, unit=unit, decimals=1)} · {words}", label_at=middle,
                              lines=lines)  # fmt: skip
         if not self.chains:
-            self.width = self.workspace.bench.next_run.width or nice_width(at.camera.height)
-            least = 3.0 * metres_per_pixel(at.camera, middle, at.size)
+            self.width = self.workspace.bench.next_run.width or nice_width(at.sight.height)
+            least = 3.0 * at.sight.scale_at(middle)
             self.width = max(self.width, least) if self.workspace.bench.next_run.width is None else self.width
         self._show(after)
 

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from morphax.app.session.camera import on_plane, ray
+from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
@@ -116,19 +116,19 @@ class EditTool:
             if knot not in chosen:
                 ws.select(Selection(ws.selection.runs[:1], (knot,)))
             self._begin(
-                knot_drag(at.camera, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.bench.falloff))
+                knot_drag(at.sight, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.bench.falloff))
             )
         elif tip is not None:
-            self._begin(handle_drag(at.camera, at.pixel, ws.project, path, tip))
+            self._begin(handle_drag(at.sight, at.pixel, ws.project, path, tip))
         elif target is not None:
-            self._begin(target_drag(at.camera, at.pixel, ws.project, ws.selection.runs[0], target))
+            self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
         elif place is not None:
             ws.select(Selection(ws.selection.runs, ()))
             found, resolved = place
             if len(resolved.shape.knots) == len(path.knots):
                 span, t = drawn_place(resolved, found.span, found.t)
                 spot = points_at(resolved.table.spans[found.span], np.array(found.t))
-                self._begin(span_drag(at.camera, at.pixel, ws.project, path, (span, t, spot)))
+                self._begin(span_drag(at.sight, at.pixel, ws.project, path, (span, t, spot)))
         else:
             return False
         return True
@@ -185,11 +185,11 @@ class EditTool:
         """The new place: on a knot that catches it, else in the drag's plane, on the grid."""
         if at.other_snap:
             snapping = snapping.turned_round()
-        begin, now = (on_plane(ray(at.camera, p, at.size), d.origin, d.normal) for p in (d.pixel, at.pixel))
+        begin, now = (on_plane(at.sight.line(p), d.origin, d.normal) for p in (d.pixel, at.pixel))
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
         caught = self.around.caught(at, snapping, others)
         self._target_now = caught
-        found = landing(at.camera, at.pixel, at.size, Aim(previous=d.origin, caught=caught, snapping=snapping))
+        found = landing(at.sight, at.pixel, Aim(previous=d.origin, caught=caught, snapping=snapping))
         if found is not None and found.caught and at.axis is None and not at.add:
             return found.place
         if begin is None or now is None:

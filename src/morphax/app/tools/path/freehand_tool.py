@@ -7,7 +7,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.app.session.camera import basis, metres_per_pixel
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
@@ -54,17 +53,17 @@ class FreehandTool:
         if self.kind == "strand" and surface is None:
             if previous is None:
                 return None
-            first, previous = WorkPlane(previous, -basis(at.camera).forward, "off the host"), None
+            first, previous = WorkPlane(previous, -at.sight.basis.forward, "off the host"), None
         rest = self.around.rest(self.width) if snapping.resting else 0.0
         free = replace(snapping, grid=False)
         return landing(
-            at.camera, at.pixel, at.size, Aim(previous=previous, snapping=free, surface=surface, rest=rest, first=first)
+            at.sight, at.pixel, Aim(previous=previous, snapping=free, surface=surface, rest=rest, first=first)
         )
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows where a stroke would begin."""
         if not self.places:
-            self.width = self.workspace.bench.next_run.width or nice_width(at.camera.height)
+            self.width = self.workspace.bench.next_run.width or nice_width(at.sight.height)
         found = self._landing(at, snapping)
         self.sketch = Sketch(next=found, label="drag to draw", label_at=None if found is None else found.place)
 
@@ -81,7 +80,7 @@ class FreehandTool:
         found = self._landing(at, snapping) if self.places else None
         if found is None:
             return
-        self.pixel = metres_per_pixel(at.camera, found.place, at.size)
+        self.pixel = at.sight.scale_at(found.place)
         if np.linalg.norm(found.place - self.places[-1]) >= self.pixel:
             self.places.append(found.place)
         self.sketch = Sketch(label=self._words(), label_at=found.place, lines=(np.array(self.places),))

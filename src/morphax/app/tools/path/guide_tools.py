@@ -101,7 +101,7 @@ class PictureScaleTool:
 
     def _landing(self, at: Pointer) -> Landing | None:
         previous = np.array(self.places[0]) if self.places else None
-        return landing(at.camera, at.pixel, at.size, Aim(previous=previous, snapping=Snapping(grid=False)))
+        return landing(at.sight, at.pixel, Aim(previous=previous, snapping=Snapping(grid=False)))
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows the distance as it is drawn now."""

@@ -170,7 +170,7 @@ class MadeTool(DrawTool):
             return found
         plane = WorkPlane(np.array(self.knots[0]), self.normal, "in its plane")
         snapping = snapping.turned_round() if at.other_snap else snapping
-        inside = landing(at.camera, at.pixel, at.size, Aim(snapping=snapping, step=at.step, first=plane))
+        inside = landing(at.sight, at.pixel, Aim(snapping=snapping, step=at.step, first=plane))
         return found if inside is None else inside
 
     def _curve(self, knots: list[Place]) -> MadeCurve:

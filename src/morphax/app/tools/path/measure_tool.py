@@ -31,9 +31,8 @@ class MeasureTool:
         caught = self.around.caught(at, snapping, knots)
         surface = self.around.surface(at, snapping) if caught is None else None
         return landing(
-            at.camera,
+            at.sight,
             at.pixel,
-            at.size,
             Aim(previous=self.start, caught=caught, snapping=snapping, step=at.step, surface=surface),
         )
 

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from morphax.app.session.camera import basis
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import SetDrag
@@ -59,7 +58,7 @@ class SetTool:
     def hover(self, at: Pointer) -> Sketch | None:
         """Says what a press on the part under the pointer would do."""
         centre = self.centre()
-        part = None if centre is None else part_at(at.camera, centre, at.size, at.pixel)
+        part = None if centre is None else part_at(at.sight, centre, at.pixel)
         if centre is None or part is None:
             return None
         return Sketch(label=_DOES[part.kind].format("xyz"[part.axis]), label_at=centre, hover_part=part)
@@ -67,7 +66,7 @@ class SetTool:
     def press(self, at: Pointer) -> bool:
         """A press on an arrow, ring or square; False where it meets none."""
         centre = self.centre()
-        part = None if centre is None else part_at(at.camera, centre, at.size, at.pixel)
+        part = None if centre is None else part_at(at.sight, centre, at.pixel)
         if centre is None or part is None:
             return False
         ws = self.workspace
@@ -75,7 +74,7 @@ class SetTool:
             return True
         hosts = ws.selection.hosts
         base, targets = ws.project, targets_of(ws.project, ws.selection.runs, self.knots)
-        motion = motion_of(at.camera, centre, at.size, part, at.pixel)
+        motion = motion_of(at.sight, centre, part, at.pixel)
 
         def apply(by: Transform) -> Project:
             moved = transformed(base, targets, centre, by)
@@ -90,7 +89,7 @@ class SetTool:
             return None
         self._at, unit = (at, snapping), self.workspace.project.unit
         now = d.motion(at.pixel, at.step if snapping.grid is not at.other_snap else 0.0)
-        by, amount = typed_motion(d.part, d.centre, now, self.typed, (basis(at.camera).forward, unit)) or now
+        by, amount = typed_motion(d.part, d.centre, now, self.typed, (at.sight.basis.forward, unit)) or now
         if not shown_step(self.workspace, lambda: d.apply(by)):
             return None
         self.has_moved = True

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from morphax.app.session.camera import projected
 from morphax.app.session.pointer import Pointer
 from morphax.core.types import Points3
 
@@ -18,7 +17,7 @@ def crossing_near(at: Pointer, segments: Points3, pixels: float) -> Points3 | No
     n = len(segments)
     if n < 2:
         return None
-    seen = projected(at.camera, segments.reshape(-1, 3), at.size).reshape(n, 2, 3)
+    seen = at.sight.seen(segments.reshape(-1, 3)).reshape(n, 2, 3)
     i, j = np.triu_indices(n, 1)
     a, b = seen[i, 0, :2], seen[i, 1, :2] - seen[i, 0, :2]
     c, d = seen[j, 0, :2], seen[j, 1, :2] - seen[j, 0, :2]
@@ -35,7 +34,7 @@ def crossing_near(at: Pointer, segments: Points3, pixels: float) -> Points3 | No
     k = int(np.argmin(np.where(good, gap, np.inf)))
     first = _along(segments[i[k]], seen[i[k], :, 2], t[k], at)
     second = _along(segments[j[k]], seen[j[k], :, 2], u[k], at)
-    depth = projected(at.camera, np.stack([first, second]), at.size)[:, 2]
+    depth = at.sight.seen(np.stack([first, second]))[:, 2]
     return first if depth[0] <= depth[1] else second
 
 
@@ -48,7 +47,7 @@ def _share_an_end(first: Points3, second: Points3) -> np.ndarray:
 
 def _along(segment: Points3, depth: np.ndarray, share: float, at: Pointer) -> Points3:
     """The place of a segment that is seen at a share of its length in the view."""
-    if not at.camera.is_flat:
+    if not at.sight.is_flat:
         share = share * depth[0] / ((1.0 - share) * depth[1] + share * depth[0])
     out: Points3 = segment[0] + share * (segment[1] - segment[0])
     return out

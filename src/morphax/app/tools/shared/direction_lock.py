@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.app.session.camera import ray
 from morphax.app.session.pointer import Pointer
 from morphax.app.tools.shared.landing import Caught, Landing
 
@@ -51,7 +50,7 @@ def locked(found: Landing, previous: np.ndarray, before: np.ndarray | None, at: 
 
 def _on_line(at: Pointer, origin: np.ndarray, d: np.ndarray) -> float:
     """How far along a line (3,), (3,) it is passed nearest by the line of sight, m."""
-    line = ray(at.camera, at.pixel, at.size)
+    line = at.sight.line(at.pixel)
     across = d - (d @ line.direction) * line.direction
     size = float(across @ across)
     return 0.0 if size < 1e-9 else float((line.origin - origin) @ across) / size

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from morphax.app.session.camera import projected, ray
 from morphax.app.session.pointer import Pointer
 from morphax.app.tools.shared.landing import SNAP_PIXELS
 from morphax.build.cache import IdentityCache
@@ -41,13 +40,13 @@ class EdgesSeen:
 
     def seen(self, at: Pointer, points: Points3) -> np.ndarray:
         """Pixels and depth (n, 3) of points in the pointer's view."""
-        return self._seen.get((points, at.camera, *at.size), lambda: projected(at.camera, points, at.size))
+        return self._seen.get((points, at.sight), lambda: at.sight.seen(points))
 
     def under(self, at: Pointer, creases: Creases) -> list[int]:
         """The edges within reach of the pointer, the nearest first."""
         if not len(creases.edges):
             return []
-        sources = (creases, at.camera, *at.size, *at.pixel)
+        sources = (creases, at.sight, *at.pixel)
         return self._under.get(sources, lambda: self._edges_under(at, creases))
 
     def _edges_under(self, at: Pointer, creases: Creases) -> list[int]:
@@ -57,12 +56,12 @@ class EdgesSeen:
         if not len(near):
             return []
         middles = creases.points[creases.edges[near]].mean(1)
-        depth = projected(at.camera, middles, at.size)[:, 2]
+        depth = at.sight.seen(middles)[:, 2]
         return [int(k) for k in near[np.lexsort((depth, np.floor(gap[near] / _SAME_PIXELS)))]]
 
     def rim(self, at: Pointer, creases: Creases, edge: int) -> Spot | None:
         """The circle of the round rim that an edge belongs to, facing outward."""
-        eye = -ray(at.camera, at.pixel, at.size).direction
+        eye = -at.sight.line(at.pixel).direction
         order = facing_order(creases, edge, eye)
         (spot,) = self._rims.get((creases, edge, *order), lambda: (rim_circle(creases, edge, order),))
         return None if spot is None else turned_out(spot, creases.normals[edge], eye)

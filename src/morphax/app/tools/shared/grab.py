@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from morphax.app.session.camera import basis, on_plane, ray
+from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.path.go_on_tool import GoOnTool
@@ -39,7 +39,7 @@ class Grab:
         """The placed knot under the pointer; not the first one where a click closes the path."""
         if type(tool) not in (DrawTool, GoOnTool) or not isinstance(tool, DrawTool) or not tool.knots:
             return None
-        k = nearest_knot(at.camera, np.array(tool.knots), at.pixel, at.size)
+        k = nearest_knot(at.sight, np.array(tool.knots), at.pixel)
         return None if k == 0 and (isinstance(tool, GoOnTool) or len(tool.knots) >= 3) else k
 
     def hover(self, tool: object, at: Pointer) -> None:
@@ -68,8 +68,8 @@ class Grab:
             return
         if h.knot >= len(h.tool.knots):
             return  # Esc or Backspace took it away meanwhile
-        normal = basis(at.camera).forward
-        begin, now = (on_plane(ray(at.camera, p, at.size), h.origin, normal) for p in (h.at.pixel, at.pixel))
+        normal = at.sight.basis.forward
+        begin, now = (on_plane(at.sight.line(p), h.origin, normal) for p in (h.at.pixel, at.pixel))
         if begin is None or now is None:
             return
         free = snapping.turned_round() if at.other_snap else snapping

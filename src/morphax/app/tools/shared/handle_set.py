@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.app.session.camera import Camera, Ray, basis, metres_per_pixel, on_plane, projected, ray, sight_of
+from morphax.app.session.camera import Ray, on_plane
+from morphax.app.session.sight import Sight
 from morphax.app.tools.shared.typing import Typed, typed_place
 from morphax.project.edits.transform import Transform, moved, scaled, turned
 from morphax.project.units import UnitError, parse_number
@@ -29,9 +30,9 @@ EDGE_ON = 0.12
 PARTS = (Part("square"), Part("size"), *(Part(kind, axis) for kind in ("arrow", "ring") for axis in range(3)))
 
 
-def parts_seen(camera: Camera, centre: np.ndarray) -> tuple[Part, ...]:
+def parts_seen(sight: Sight, centre: np.ndarray) -> tuple[Part, ...]:
     """The parts that this view shows: a ring seen edge-on would lie on an arrow and could not be turned by hand."""
-    slope = np.abs(sight_of(camera, centre))
+    slope = np.abs(sight.way_to(centre))
     return tuple(
         part
         for part in PARTS
@@ -41,11 +42,11 @@ def parts_seen(camera: Camera, centre: np.ndarray) -> tuple[Part, ...]:
     )
 
 
-def outline(camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part) -> np.ndarray:
+def outline(sight: Sight, centre: np.ndarray, part: Part) -> np.ndarray:
     """Pixels (n, 2) of a part's line."""
-    unit = metres_per_pixel(camera, centre, size)
+    unit = sight.scale_at(centre)
     if part.kind == "size":
-        return np.asarray(projected(camera, centre[None], size)[0, :2] + np.outer(SIZE_ENDS, SLANT))
+        return np.asarray(sight.seen(centre[None])[0, :2] + np.outer(SIZE_ENDS, SLANT))
     if part.kind == "arrow":
         tip = centre + ARROW * unit * np.eye(3)[part.axis]
         points = np.stack([centre + (tip - centre) * k for k in (0.2, 1.0)])
@@ -54,22 +55,22 @@ def outline(camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Par
         angle = np.linspace(0.0, 2.0 * np.pi, 49)[:, None]
         points = centre + RING * unit * (np.cos(angle) * a + np.sin(angle) * b)
     else:
-        view = basis(camera)
+        view = sight.basis
         corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]]) * SQUARE * unit
         points = centre + corners[:, :1] * view.right + corners[:, 1:] * view.up
-    return projected(camera, points, size)[:, :2]
+    return sight.seen(points)[:, :2]
 
 
-def part_at(camera: Camera, centre: np.ndarray, size: tuple[int, int], pixel: tuple[float, float]) -> Part | None:
+def part_at(sight: Sight, centre: np.ndarray, pixel: tuple[float, float]) -> Part | None:
     """The part under the pointer of those that the view shows.
 
     The square wins, then the nearest line, an arrow before a ring that crosses it.
     """
-    square = outline(camera, centre, size, PARTS[0])
+    square = outline(sight, centre, PARTS[0])
     low, high = square.min(0), square.max(0)
     if np.all(np.array(pixel) >= low) and np.all(np.array(pixel) <= high):
         return PARTS[0]
-    gaps = {part: _gap(outline(camera, centre, size, part), pixel) for part in parts_seen(camera, centre)[1:]}
+    gaps = {part: _gap(outline(sight, centre, part), pixel) for part in parts_seen(sight, centre)[1:]}
     best = min(gaps, key=lambda p: gaps[p] - (1.0 if p.kind == "arrow" else 0.0))
     return best if gaps[best] <= REACH else None
 
@@ -82,24 +83,24 @@ def _gap(line: np.ndarray, pixel: tuple[float, float]) -> float:
 
 
 def motion_of(
-    camera: Camera, centre: np.ndarray, size: tuple[int, int], part: Part, start: tuple[float, float]
+    sight: Sight, centre: np.ndarray, part: Part, start: tuple[float, float]
 ) -> Callable[[tuple[float, float], float], tuple[Transform, float]]:
     """From a pixel and a grid step (0: none) to the transform since ``start``, and its amount (m, rad or a factor)."""
-    first = ray(camera, start, size)
-    middle = projected(camera, centre[None], size)[0, :2]
+    first = sight.line(start)
+    middle = sight.seen(centre[None])[0, :2]
 
     def _slant(pixel: tuple[float, float]) -> float:
         return float((np.array(pixel) - middle) @ SLANT)
 
     def move(pixel: tuple[float, float], step: float) -> tuple[Transform, float]:
-        now = ray(camera, pixel, size)
+        now = sight.line(pixel)
         if part.kind == "arrow":
             axis = np.eye(3)[part.axis]
             far = _along(now, centre, axis) - _along(first, centre, axis)
             far = round(far / step) * step if step else far
             return moved(far * axis), far
         if part.kind == "ring":
-            angle = _angle(camera, centre, size, part.axis, pixel) - _angle(camera, centre, size, part.axis, start)
+            angle = _angle(sight, centre, part.axis, pixel) - _angle(sight, centre, part.axis, start)
             angle = (angle + np.pi) % (2.0 * np.pi) - np.pi
             angle = np.radians(round(np.degrees(angle) / 5.0) * 5.0) if step else angle
             return turned(part.axis, float(angle)), float(angle)
@@ -107,7 +108,7 @@ def motion_of(
             factor = max(_slant(pixel) / max(_slant(start), 1.0), 0.01)
             factor = max(round(factor / SIZE_STEP), 1) * SIZE_STEP if step else factor
             return scaled(factor), factor
-        normal = basis(camera).forward
+        normal = sight.basis.forward
         a, b = (on_plane(r, centre, normal) for r in (first, now))
         shift = np.zeros(3) if a is None or b is None else b - a
         shift = np.round(shift / step) * step if step else shift
@@ -148,12 +149,12 @@ def _along(line: Ray, centre: np.ndarray, axis: np.ndarray) -> float:
     return float((b * (d @ w) - axis @ w) / max(1.0 - b * b, 1e-9))
 
 
-def _angle(camera: Camera, centre: np.ndarray, size: tuple[int, int], axis: int, pixel: tuple[float, float]) -> float:
+def _angle(sight: Sight, centre: np.ndarray, axis: int, pixel: tuple[float, float]) -> float:
     """Angle of the pointer round an axis through the centre, rad; on the screen where the ring is seen edge-on."""
     normal = np.eye(3)[axis]
-    hit = on_plane(ray(camera, pixel, size), centre, normal)
+    hit = on_plane(sight.line(pixel), centre, normal)
     if hit is not None:
         d = hit - centre
         return float(np.arctan2(d[(axis + 2) % 3], d[(axis + 1) % 3]))
-    spot = projected(camera, centre[None], size)[0]
+    spot = sight.seen(centre[None])[0]
     return float(np.arctan2(spot[1] - pixel[1], pixel[0] - spot[0]))

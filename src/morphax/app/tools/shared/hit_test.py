@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from morphax.app.session.camera import projected, ray
 from morphax.app.session.in_sight import Meshes
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
@@ -24,21 +23,21 @@ class Under:
         path = self.workspace.chosen.path
         if path is None or not path.knots:
             return None
-        k = nearest_knot(at.camera, np.array([k.place for k in path.knots]), at.pixel, at.size)
+        k = nearest_knot(at.sight, np.array([k.place for k in path.knots]), at.pixel)
         return None if k is None else path.knots[k].id
 
     def handle_at(self, at: Pointer) -> tuple[str, Handle, np.ndarray] | None:
         """The handle of a chosen knot under the pointer: knot, which one, place of its tip."""
         path = self.workspace.chosen.path
         tips = [] if path is None else handle_tips(path, set(self.workspace.selection.knots))
-        k = nearest_knot(at.camera, np.array([p for _, _, p in tips]).reshape(-1, 3), at.pixel, at.size)
+        k = nearest_knot(at.sight, np.array([p for _, _, p in tips]).reshape(-1, 3), at.pixel)
         return None if k is None else tips[k]
 
     def target_at(self, at: Pointer) -> np.ndarray | None:
         """The place that the chosen run looks towards, where the pointer is on its mark."""
         run = self.workspace.chosen.run
         place = None if run is None else looked_at(self.workspace.project, run.id)
-        if place is None or nearest_knot(at.camera, np.array([place]), at.pixel, at.size) is None:
+        if place is None or nearest_knot(at.sight, np.array([place]), at.pixel) is None:
             return None
         return np.array(place)
 
@@ -48,35 +47,35 @@ class Under:
         if built is None or built.path.resolved is None:
             return None
         resolved = built.path.resolved
-        found = nearest_on_path(at.camera, resolved.table, at.pixel, at.size)
+        found = nearest_on_path(at.sight, resolved.table, at.pixel)
         return None if found is None else (found, resolved)
 
     def run_at(self, at: Pointer) -> str | None:
         """The run whose body is under the pointer; while paths are seen through everything, whose path is."""
         if at.through:
             return self._path_at(at)
-        return self.picker.body(at.camera, self.workspace.bodies.in_sight.pickable_meshes, at.pixel, at.size)
+        return self.picker.body(at.sight, self.workspace.bodies.in_sight.pickable_meshes, at.pixel)
 
     def _path_at(self, at: Pointer) -> str | None:
         found = {}
         for i, built in self.workspace.bodies.in_sight.pickable.items():
             if built.path.resolved is not None:
-                place = nearest_on_path(at.camera, built.path.resolved.table, at.pixel, at.size)
+                place = nearest_on_path(at.sight, built.path.resolved.table, at.pixel)
                 if place is not None:
                     found[i] = place.gap
         return min(found, key=lambda i: found[i]) if found else None
 
     def host_at(self, at: Pointer) -> str | None:
         """The host under the pointer, where no run lies before it."""
-        hosts = [h for h in self.workspace.project.hosts if h.picture is None or h.picture.view == at.camera.view]
+        hosts = [h for h in self.workspace.project.hosts if h.picture is None or h.picture.view == at.sight.name]
         shown = {h.id: h for h in hosts if not h.show.hidden and not h.show.locked}
         bodies = Meshes((i, self.workspace.bodies.builder.host(self.workspace.project, h)) for i, h in shown.items())
-        return self.picker.body(at.camera, bodies, at.pixel, at.size)
+        return self.picker.body(at.sight, bodies, at.pixel)
 
     def all_at(self, at: Pointer) -> list[str]:
         """Runs and hosts under the pointer that can be picked, from the eye on."""
-        project, line = self.workspace.project, ray(at.camera, at.pixel, at.size)
-        hosts = [h for h in project.hosts if h.picture is None or h.picture.view == at.camera.view]
+        project, line = self.workspace.project, at.sight.line(at.pixel)
+        hosts = [h for h in project.hosts if h.picture is None or h.picture.view == at.sight.name]
         free = [h for h in hosts if not h.show.hidden and not h.show.locked]
         own = self.workspace.bodies.in_sight.pickable_meshes
         meshes = {i: own[i] for i in own.met_by(line.origin, line.direction)}
@@ -110,7 +109,7 @@ def _dense(line: np.ndarray) -> np.ndarray:
 
 
 def _inside(at: Pointer, points: np.ndarray, box: tuple[tuple[float, float], tuple[float, float]]) -> np.ndarray:
-    seen = projected(at.camera, points, at.size)[:, :2]
+    seen = at.sight.seen(points)[:, :2]
     low, high = np.min(box, axis=0), np.max(box, axis=0)
     with np.errstate(invalid="ignore"):
         found: np.ndarray = ((seen >= low) & (seen <= high)).all(1)

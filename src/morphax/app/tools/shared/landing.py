@@ -6,16 +6,8 @@ from math import floor, log10
 
 import numpy as np
 
-from morphax.app.session.camera import (
-    FLAT_VIEWS,
-    Camera,
-    Ray,
-    basis,
-    metres_per_pixel,
-    on_plane,
-    projected,
-    ray,
-)
+from morphax.app.session.camera import Ray, on_plane
+from morphax.app.session.sight import Sight
 from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.core.mesh.port_finding import Spot
 from morphax.project.units import METRES
@@ -97,16 +89,16 @@ class Landing:
     host: str | None = None
 
 
-def grid_step(camera: Camera, size: tuple[int, int], unit: str = "mm") -> float:
+def grid_step(sight: Sight, unit: str = "mm") -> float:
     """The grid's step, m: 1, 2 or 5 times a power of ten in the display unit, at least 11 pixels apart."""
-    least = _GRID_PIXELS * camera.height / size[1] / METRES[unit]
+    least = _GRID_PIXELS * sight.grid_scale / METRES[unit]
     power = 10.0 ** floor(log10(least))
     factor = next((f for f in (1.0, 2.0, 5.0) if f * power >= least * (1.0 - 1e-9)), 10.0)
     return factor * power * METRES[unit]
 
 
 def work_plane(
-    camera: Camera, previous: np.ndarray | None, first: WorkPlane = GROUND
+    sight: Sight, previous: np.ndarray | None, first: WorkPlane = GROUND
 ) -> tuple[np.ndarray, np.ndarray, str]:
     """Origin, normal and name of the plane that a click lands in.
 
@@ -116,23 +108,21 @@ def work_plane(
     which is the ground unless another was chosen.
     """
     origin = first.origin if previous is None else previous
-    if camera.is_flat:
-        return origin, -basis(camera).forward, f"across the {camera.view.lower()} view"
+    if sight.is_flat:
+        return origin, -sight.basis.forward, f"across the {sight.name.lower()} view"
     if previous is None:
         return origin, first.normal, first.name
-    toward = basis(camera).eye - previous
+    toward = sight.basis.eye - previous
     axis = int(np.argmax(np.abs(toward) * np.array([1.0, 1.0, 1.0])))
     normal = np.zeros(3)
     normal[axis] = 1.0
     return origin, normal, ("side plane", "front plane", "level plane")[axis]
 
 
-def _caught_by(
-    camera: Camera, pixel: tuple[float, float], size: tuple[int, int], targets: tuple[Target, ...]
-) -> Target | None:
+def _caught_by(sight: Sight, pixel: tuple[float, float], targets: tuple[Target, ...]) -> Target | None:
     if not targets:
         return None
-    seen = projected(camera, np.array([t.place for t in targets]), size)
+    seen = sight.seen(np.array([t.place for t in targets]))
     gap = np.hypot(seen[:, 0] - pixel[0], seen[:, 1] - pixel[1])
     gap = np.where(np.isnan(gap), np.inf, gap)
     k = int(np.argmin(gap))
@@ -171,34 +161,34 @@ class Aim:
     first: WorkPlane = GROUND
 
 
-def landing(camera: Camera, pixel: tuple[float, float], size: tuple[int, int], aim: Aim = Aim()) -> Landing | None:
+def landing(sight: Sight, pixel: tuple[float, float], aim: Aim = Aim()) -> Landing | None:
     """Where a click lands, or None where the line of sight meets nothing (above the horizon)."""
     previous, snapping, step, caught, surface = aim.previous, aim.snapping, aim.step, aim.caught, aim.surface
-    origin, normal, name = work_plane(camera, previous, aim.first)
+    origin, normal, name = work_plane(sight, previous, aim.first)
     if aim.upright and previous is not None:
-        height = _height_on_vertical(ray(camera, pixel, size), previous)
+        height = _height_on_vertical(sight.line(pixel), previous)
         if height is not None:
             height = round(height / step) * step if snapping.grid and step > 0.0 else height
             place = np.array([previous[0], previous[1], height])
             return Landing(place, Caught.NOTHING, normal, "straight up or down")
     if caught is None:
         wanted = tuple(t for t in aim.targets if snapping.knots or t.kind is not Caught.KNOT)
-        caught = _caught_by(camera, pixel, size, wanted)
+        caught = _caught_by(sight, pixel, wanted)
     if caught is not None:
         return Landing(np.array(caught.place), caught.kind, normal, caught.name, caught)
     if surface is not None:
         place = surface.place + aim.rest * surface.normal
         return Landing(place, Caught.FACE, surface.normal, f"on {surface.name}", None, surface.of)
-    line = ray(camera, pixel, size)
+    line = sight.line(pixel)
     met = on_plane(line, origin, normal)
     if met is None:
         return None
     place = met
-    if not camera.is_flat and metres_per_pixel(camera, place, size) > 0.05 * max(camera.height, 1.0):
+    if not sight.is_flat and sight.scale_at(place) > 0.05 * max(sight.height, 1.0):
         return None
-    if camera.is_flat and previous is None and camera.view in FLAT_VIEWS:
-        place = _on_work_plane(camera, ray(camera, pixel, size), place, aim.first)
-    if previous is None and not camera.is_flat:
+    if sight.is_flat and previous is None:
+        place = _on_work_plane(sight, sight.line(pixel), place, aim.first)
+    if previous is None and not sight.is_flat:
         origin = place = place + aim.rest * normal
     if snapping.grid and step > 0.0:
         return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
@@ -215,10 +205,10 @@ def _height_on_vertical(line: Ray, foot: np.ndarray) -> float | None:
     return float(line.origin[2] + t * line.direction[2]) if t > 0.0 else None
 
 
-def _on_work_plane(camera: Camera, line: Ray, place: np.ndarray, first: WorkPlane) -> np.ndarray:
+def _on_work_plane(sight: Sight, line: Ray, place: np.ndarray, first: WorkPlane) -> np.ndarray:
     """First knot in a flat view: where the line of sight meets the work plane; where that lies edge-on, in the plane
     across the view through its origin."""
-    forward = basis(camera).forward
+    forward = sight.basis.forward
     along = float(forward @ first.normal)
     if abs(along) < _EDGE_ON:
         across: np.ndarray = place - ((place - first.origin) @ forward) * forward

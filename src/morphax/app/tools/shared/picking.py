@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.app.session.camera import Camera, Ray, projected, ray
+from morphax.app.session.camera import Ray
 from morphax.app.session.in_sight import Meshes
+from morphax.app.session.sight import Sight
 from morphax.build.locators import Hit, Locator
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.path.arclength import LengthTable
@@ -24,11 +25,11 @@ class PathPlace:
     gap: float
 
 
-def nearest_knot(camera: Camera, knots: np.ndarray, pixel: tuple[float, float], size: tuple[int, int]) -> int | None:
+def nearest_knot(sight: Sight, knots: np.ndarray, pixel: tuple[float, float]) -> int | None:
     """Index of the knot (n, 3) under the pointer; the nearest to the eye where several lie on one another."""
     if not len(knots):
         return None
-    seen = projected(camera, knots, size)
+    seen = sight.seen(knots)
     gap = np.hypot(seen[:, 0] - pixel[0], seen[:, 1] - pixel[1])
     near = np.flatnonzero(gap <= KNOT_PIXELS)
     if not len(near):
@@ -37,14 +38,12 @@ def nearest_knot(camera: Camera, knots: np.ndarray, pixel: tuple[float, float], 
     return int(best[np.argmin(seen[best, 2])])
 
 
-def nearest_on_path(
-    camera: Camera, table: LengthTable, pixel: tuple[float, float], size: tuple[int, int]
-) -> PathPlace | None:
+def nearest_on_path(sight: Sight, table: LengthTable, pixel: tuple[float, float]) -> PathPlace | None:
     """The place of a path under the pointer, within 7 pixels, refined on the curve itself."""
     spans = table.spans
     t = np.linspace(0.0, 1.0, 33)
     points = points_at(spans[:, None], np.broadcast_to(t, (len(spans), 33)))
-    seen = projected(camera, points.reshape(-1, 3), size)[:, :2].reshape(len(spans), 33, 2)
+    seen = sight.seen(points.reshape(-1, 3))[:, :2].reshape(len(spans), 33, 2)
     a, b = seen[:, :-1], seen[:, 1:]
     d = b - a
     with np.errstate(invalid="ignore"):
@@ -76,7 +75,7 @@ class Picker:
         name = min(found, key=lambda n: found[n].far, default=None)
         return None if name is None else (name, found[name])
 
-    def body(self, camera: Camera, bodies: Meshes, pixel: tuple[float, float], size: tuple[int, int]) -> str | None:
+    def body(self, sight: Sight, bodies: Meshes, pixel: tuple[float, float]) -> str | None:
         """Id of the nearest body under the pointer."""
-        hit = self.nearest_hit(bodies, ray(camera, pixel, size))
+        hit = self.nearest_hit(bodies, sight.line(pixel))
         return None if hit is None else hit[0]

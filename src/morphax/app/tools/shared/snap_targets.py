@@ -4,7 +4,6 @@ from typing import Literal
 
 import numpy as np
 
-from morphax.app.session.camera import basis, projected, ray
 from morphax.app.session.in_sight import Meshes
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
@@ -51,15 +50,15 @@ class Surroundings:
     def front(self, at: Pointer) -> tuple[str, Hit] | None:
         """The first face of a host under the pointer."""
         hosts = self.hosts()
-        find = lambda: (self.picker.nearest_hit(hosts, ray(at.camera, at.pixel, at.size)),)  # noqa: E731
-        return self._front.get((hosts, at.camera, *at.size, *at.pixel), find)[0]
+        find = lambda: (self.picker.nearest_hit(hosts, at.sight.line(at.pixel)),)  # noqa: E731
+        return self._front.get((hosts, at.sight, *at.pixel), find)[0]
 
     def surface(self, at: Pointer, snapping: Snapping, *, without: tuple[str, ...] = ()) -> Surface | None:
         """The first face under the pointer, of a host or of a built body."""
         if not snapping.faces:
             return None
         ws = self.workspace
-        line = ray(at.camera, at.pixel, at.size)
+        line = at.sight.line(at.pixel)
         own = ws.bodies.in_sight.visible_meshes
         met = {i: own[i] for i in own.met_by(line.origin, line.direction) if i not in without}
         found = self.picker.nearest_hit(Meshes({**self.hosts(), **met}), line)
@@ -123,7 +122,7 @@ class Surroundings:
 
         Of several rims the nearest to the eye counts.
         """
-        hosts, line = self.hosts(), ray(at.camera, at.pixel, at.size)
+        hosts, line = self.hosts(), at.sight.line(at.pixel)
         front = self.front(at)
         found = None if front is None else self._round_face(at, hosts[front[0]], front)
         if found is not None:
@@ -144,7 +143,7 @@ class Surroundings:
         if len(locator.tris) > _MOST_FLAT:
             return None
         spot = self.edges.face(locator, front[1].face)
-        seen = projected(at.camera, spot.centre[None], at.size)[0]
+        seen = at.sight.seen(spot.centre[None])[0]
         is_near = np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]) <= SNAP_PIXELS
         return _as_target(self.workspace.finished, front[0], spot) if spot.is_round and is_near else None
 
@@ -156,7 +155,7 @@ class Surroundings:
             creases = self.edges.creases(mesh)
             for edge in self._edges_before(at, creases, front)[:1]:
                 place = _on_segment(at, *creases.points[creases.edges[edge]])
-                seen = projected(at.camera, place[None], at.size)[0]
+                seen = at.sight.seen(place[None])[0]
                 gap = float(np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]))
                 if best is None or gap < best[0]:
                     best = (gap, host_id, creases, edge)
@@ -204,9 +203,9 @@ class Surroundings:
         """Whether a surface lies between the eye and a place."""
         if front is None:
             return False
-        b = basis(at.camera)
+        b = at.sight.basis
         depth, seen = float((place - b.eye) @ b.forward), float((front[1].place - b.eye) @ b.forward)
-        slack = 12.0 * at.camera.height / at.size[1]
+        slack = 12.0 * at.sight.grid_scale
         return depth > seen + slack and abs(float((place - front[1].place) @ front[1].normal)) > slack
 
 
@@ -236,7 +235,7 @@ def _rank(target: Target) -> int:
 def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
     if not targets:
         return None
-    seen = projected(at.camera, np.array([t.place for t in targets]), at.size)
+    seen = at.sight.seen(np.array([t.place for t in targets]))
     gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
     gap = np.where(np.isnan(gap), np.inf, gap)
     k = int(np.argmin(gap))
@@ -254,7 +253,7 @@ def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping
         (snapping.middles, Caught.MIDDLE, ends.mean(1)),
     ):
         if wanted:
-            seen = projected(at.camera, places, at.size)
+            seen = at.sight.seen(places)
             gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
             order = [int(k) for k in np.argsort(gap, kind="stable") if gap[k] <= SNAP_PIXELS]
             out += [Target(kind.value, _place(places[k]), kind) for k in order]
@@ -266,7 +265,7 @@ def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping
 
 def _on_segment(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:
     """The place of a segment that a line of sight passes nearest."""
-    line, d = ray(at.camera, at.pixel, at.size), end - start
+    line, d = at.sight.line(at.pixel), end - start
     across = d - (d @ line.direction) * line.direction
     to = line.origin - start
     share = float(to @ across) / max(float(d @ across), 1e-300)

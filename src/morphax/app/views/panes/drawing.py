@@ -9,7 +9,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from shiboken6 import VoidPtr
 
-from morphax.app.session.camera import Camera, projected
+from morphax.app.session.sight import Sight
 from morphax.app.widgets.theme import Tokens, app_font, colour
 
 V = TypeVar("V")
@@ -20,16 +20,15 @@ FAR = 1e5
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """Where to paint: the painter, the camera, the pane's size, the look and the display unit."""
+    """Where to paint: the painter, the sight, the look and the display unit."""
 
     painter: QPainter
-    camera: Camera
-    size: tuple[int, int]
+    sight: Sight
     tokens: Tokens
     unit: str = "mm"
 
     def at(self, points: np.ndarray) -> np.ndarray:
-        return projected(self.camera, points, self.size)[:, :2]
+        return self.sight.seen(points)[:, :2]
 
 
 def polygon(points: np.ndarray) -> QPolygonF:
@@ -78,8 +77,8 @@ def label(view: View, spot: np.ndarray, text: str, tint: str) -> None:
     font = app_font(9.0)
     metrics = QFontMetricsF(font)
     width, height = metrics.horizontalAdvance(text) + 12.0, metrics.height() + 5.0
-    x = float(np.clip(spot[0], 4.0, max(4.0, view.size[0] - width - 4.0)))
-    y = float(np.clip(spot[1] - height, 30.0, max(30.0, view.size[1] - height - 4.0)))
+    x = float(np.clip(spot[0], 4.0, max(4.0, view.sight.size[0] - width - 4.0)))
+    y = float(np.clip(spot[1] - height, 30.0, max(30.0, view.sight.size[1] - height - 4.0)))
     box = QRectF(x, y, width, height)
     view.painter.setPen(QPen(colour(view.tokens.line), 1.0))
     view.painter.setBrush(colour(view.tokens.panel, 240))

@@ -6,7 +6,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPen
 
-from morphax.app.session.camera import basis, metres_per_pixel
 from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.handle_set import Part, outline, parts_seen
@@ -41,7 +40,7 @@ def paint_up(view: View, built: Built) -> None:
     if not axes.any() or not len(line):
         return
     start = line[0]
-    size = max(0.5 * built.body.height, 16.0 * metres_per_pixel(view.camera, start, view.size))
+    size = max(0.5 * built.body.height, 16.0 * view.sight.scale_at(start))
     tip = start + size * axes[1]
     a, b = view.at(np.array([start, tip]))
     if not np.isfinite([*a, *b]).all() or np.hypot(*(b - a)) < 5.0:
@@ -85,8 +84,8 @@ def paint_box(view: View, box: tuple[tuple[float, float], tuple[float, float]]) 
 def paint_handle_set(view: View, centre: np.ndarray, hover: Part | None = None) -> None:
     """Three arrows with the names of their axes, three rings, the square that moves across the view, and the slanting
     double arrow that scales."""
-    for part in reversed(parts_seen(view.camera, centre)):
-        line = outline(view.camera, centre, view.size, part)
+    for part in reversed(parts_seen(view.sight, centre)):
+        line = outline(view.sight, centre, part)
         if not np.isfinite(line).all():
             continue
         view.painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -181,7 +180,7 @@ def paint_ports(view: View, workspace: Workspace) -> None:
     ports = _ports_in_sight(workspace.project.hosts)
     if not len(ports.centre):
         return
-    least = np.array([5.0 * metres_per_pixel(view.camera, c, view.size) for c in ports.centre])
+    least = np.array([5.0 * view.sight.scale_at(c) for c in ports.centre])
     size = np.maximum(ports.radius, least)[:, None]
     ends = np.stack([ports.centre, ports.centre + 1.6 * size * ports.out], axis=1)
     places = np.concatenate([ports.centre[:, None] + size[..., None] * ports.ring, ends], axis=1)
@@ -220,7 +219,7 @@ def paint_helpers(view: View, workspace: Workspace) -> None:
     """Helper lines, dashed; chosen ones stronger; and the rim of a chosen picture."""
     chosen = workspace.selection.hosts
     for host in workspace.project.hosts:
-        rim = host.picture is not None and host.id in chosen and host.picture.view == view.camera.view
+        rim = host.picture is not None and host.id in chosen and host.picture.view == view.sight.name
         if host.show.hidden or not (rim or host.helper is not None):
             continue
         points = workspace.bodies.builder.host(workspace.project, host).points
@@ -239,7 +238,7 @@ def paint_helpers(view: View, workspace: Workspace) -> None:
 
 def paint_notes(view: View, workspace: Workspace) -> None:
     """The words on hosts that have some, above them; in perspective only, where they don't hide what is drawn."""
-    if view.camera.is_flat:
+    if view.sight.is_flat:
         return
     spots = []
     for host in workspace.project.hosts:
@@ -247,7 +246,7 @@ def paint_notes(view: View, workspace: Workspace) -> None:
         if mesh is not None and len(mesh.points):
             low, high = mesh.points.min(0), mesh.points.max(0)
             spot = view.at(np.array([[*(0.5 * (low + high))[:2], high[2]]]))[0]
-            if ((spot >= 0.0) & (spot <= view.size)).all():  # words of what is out of sight are not shown
+            if ((spot >= 0.0) & (spot <= view.sight.size)).all():  # words of what is out of sight are not shown
                 spots.append((float(spot[1]), float(spot[0]), host.note))
     taken: list[QRectF] = []
     metrics = QFontMetricsF(app_font(9.0))
@@ -268,7 +267,7 @@ def paint_work_plane(view: View, plane: WorkPlane) -> None:
     a = any_perpendicular(plane.normal) if abs(plane.normal[2]) > 0.99 else np.cross([0.0, 0.0, 1.0], plane.normal)
     a = a / np.linalg.norm(a)
     b = np.cross(plane.normal, a)
-    side = 90.0 * metres_per_pixel(view.camera, plane.origin, view.size)
+    side = 90.0 * view.sight.scale_at(plane.origin)
     view.painter.setPen(QPen(colour(view.tokens.plum, 120), 1.0))
     for share in np.linspace(-1.0, 1.0, 5):
         for u, v in ((a, b), (b, a)):
@@ -285,11 +284,11 @@ def paint_measure(view: View, length: float, unit: str) -> None:
     """
     points = length * np.array([[0, 0, 0], [1, 0, 0], [0, 0.04, 0], [0, -0.04, 0], [1, 0.04, 0], [1, -0.04, 0]])
     spots = view.at(points)
-    if not view.camera.is_flat:
-        nearer = -basis(view.camera).forward * np.array([1.0, 1.0, 0.0])
+    if not view.sight.is_flat:
+        nearer = -view.sight.basis.forward * np.array([1.0, 1.0, 0.0])
         for k in np.arange(0.25, 4.0, 0.25):
             moved = view.at(points + k * length * nearer)
-            inside = (moved > 12.0).all() and (moved < np.array(view.size) - 24.0).all()
+            inside = (moved > 12.0).all() and (moved < np.array(view.sight.size) - 24.0).all()
             if not inside:
                 break
             spots = moved

@@ -4,9 +4,8 @@ from collections.abc import Iterable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPen
+from PySide6.QtGui import QPainter, QPen
 
-from morphax.app.session.camera import basis, metres_per_pixel
 from morphax.app.session.workspace import Remark, Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.state import Sketch
@@ -148,7 +147,7 @@ def _is_thin(view: View, built: Built) -> bool:
     if not len(built.path.polyline):
         return False
     middle = built.path.polyline[len(built.path.polyline) // 2]
-    return built.body.width < THIN_PIXELS * metres_per_pixel(view.camera, middle, view.size)
+    return built.body.width < THIN_PIXELS * view.sight.scale_at(middle)
 
 
 def _paint_knot(view: View, at: tuple[float, float], *, square: bool, radius: float, on: bool) -> None:
@@ -229,7 +228,7 @@ def _paint_start(view: View, built: Built, spot: np.ndarray) -> None:
 
 def _paint_drop(view: View, place: np.ndarray) -> None:
     """The drop line of a chosen knot to the floor, with its height."""
-    if abs(place[2]) < 1e-9 or view.camera.view in ("Top", "Bottom"):
+    if abs(place[2]) < 1e-9 or view.sight.name in ("Top", "Bottom"):
         return
     foot = np.array([place[0], place[1], 0.0])
     a, b = view.at(np.array([place, foot]))
@@ -288,7 +287,7 @@ def _paint_sketch(view: View, sketch: Sketch, workspace: Workspace) -> None:
 
 
 def _paint_drop_line(view: View, place: np.ndarray) -> None:
-    if view.camera.view in ("Top", "Bottom") or abs(place[2]) < 1e-9:
+    if view.sight.name in ("Top", "Bottom") or abs(place[2]) < 1e-9:
         return
     a, b = view.at(np.array([place, [place[0], place[1], 0.0]]))
     if np.isfinite([*a, *b]).all():
@@ -300,9 +299,9 @@ def _paint_drop_line(view: View, place: np.ndarray) -> None:
 
 def _paint_patch(view: View, place: np.ndarray, normal: np.ndarray) -> None:
     """A small square of the plane that the click lands in, so that its depth can be seen in perspective."""
-    if view.camera.is_flat:
+    if view.sight.is_flat:
         return
-    side = 26.0 * metres_per_pixel(view.camera, place, view.size)
+    side = 26.0 * view.sight.scale_at(place)
     axis = int(np.argmax(np.abs(normal)))
     a, b = (np.eye(3)[i] * side for i in range(3) if i != axis)
     corners = np.array([place - a - b, place + a - b, place + a + b, place - a + b])
@@ -313,8 +312,8 @@ def _paint_patch(view: View, place: np.ndarray, normal: np.ndarray) -> None:
 
 def paint_axes(view: View) -> None:
     """Three short axes at the lower left, named."""
-    b = basis(view.camera)
-    centre = np.array([30.0, view.size[1] - 30.0])
+    b = view.sight.basis
+    centre = np.array([30.0, view.sight.size[1] - 30.0])
     font = app_font(8.0)
     view.painter.setFont(font)
     for name, axis in zip("xyz", np.eye(3), strict=True):
@@ -326,11 +325,3 @@ def paint_axes(view: View) -> None:
         view.painter.drawLine(QPointF(*map(float, centre)), QPointF(*map(float, end)))
         tip = centre + d * 1.45
         view.painter.drawText(QRectF(tip[0] - 8, tip[1] - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, name)
-
-
-def paint_corners(view: View, radius: float = 6.0) -> None:
-    """Rounds the pane's corners: paper over them, which is much quicker than clipping all that is painted."""
-    path = QPainterPath()
-    path.addRect(QRectF(0, 0, *view.size))
-    path.addRoundedRect(QRectF(0, 0, *view.size), radius, radius)
-    view.painter.fillPath(path, colour(view.tokens.paper))

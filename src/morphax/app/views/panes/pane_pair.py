@@ -6,7 +6,9 @@ from PySide6.QtWidgets import QWidget
 from morphax.app.session.camera import right_angle_view, tipped
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.panes.camera_view import CameraView
 from morphax.app.views.panes.pane import Pane
+from morphax.app.views.panes.pane_view import PaneView
 from morphax.app.views.panes.scene_items import Scene, scene_points
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.widgets.appearance import Look
@@ -21,47 +23,56 @@ class PanePair(QObject):
         super().__init__()
         self.workspace, self.toolbox = workspace, toolbox
         scene = Scene(workspace)
-        self.panes = tuple(Pane(i, scene, toolbox, hub, look) for i in range(2))
+        self.panes = tuple(Pane(i, look) for i in range(2))
+        self.views = tuple(CameraView(pane, scene, toolbox, hub) for pane in self.panes)
+        for pane, view in zip(self.panes, self.views, strict=True):
+            pane.put(view)
         self.others: tuple[QWidget, ...] = ()
         self._by_hand = False
         self._filled: list[tuple[QWidget, bool]] | None = None
-        self.panes[0].camera_changed.connect(self.turned)
-        self.panes[1].name_button.menu().triggered.connect(lambda *_: setattr(self, "_by_hand", True))
+        self.views[0].camera_changed.connect(self.turned)
+        self.panes[1].view_chosen.connect(lambda: setattr(self, "_by_hand", True))
 
-    def active(self) -> Pane:
-        """The pane with the focus, else the first."""
-        return next((p for p in self.panes if p.hasFocus()), self.panes[0])
+    def active(self) -> CameraView:
+        """The view of the scene in the pane with the focus, else the first."""
+        return next((v for v in self.views if v.is_shown and v.pane.hasFocus()), self.views[0])
+
+    def put_second(self, view: PaneView | None) -> None:
+        """Another view takes the second pane, which is shown if it was folded; None: the scene comes back."""
+        self.panes[1].put(self.views[1] if view is None else view)
+        if view is not None:
+            self.panes[1].setVisible(True)
 
     def frame(self, *, chosen: bool = False) -> None:
         """Brings everything, or what is chosen, into sight."""
-        for pane in self.panes:
-            pane.frame(chosen=chosen)
+        for view in self.views:
+            view.frame(chosen=chosen)
 
     def look_from(self, view: str) -> None:
-        self.active().set_view(view)
+        self.active().choose(view)
 
     def tip(self, way: str) -> None:
-        pane = self.active()
-        pane.set_camera(tipped(pane.camera, way))
+        view = self.active()
+        view.set_camera(tipped(view.camera, way))
 
     def use(self, mouse: str, empty_size: str) -> None:
         """Takes over a map of the mouse and the size of an empty view."""
-        grown = any(pane.empty_size != empty_size for pane in self.panes)
-        for pane in self.panes:
-            pane.mouse_map, pane.empty_size = mouse, empty_size
+        grown = any(view.empty_size != empty_size for view in self.views)
+        for view in self.views:
+            view.input.mouse_map, view.empty_size = mouse, empty_size
         if grown:
             self.frame()
 
     def turn_second(self) -> None:
         """Keeps the second pane at right angles to the first, unless its view was chosen by hand."""
-        first, second = self.panes
+        first, second = self.views
         if self._by_hand or self.toolbox.is_drawing or self.toolbox.edit.is_dragging:
             return
         chosen = bool(self.workspace.selection.runs)
         view = right_angle_view(first.camera, scene_points(self.workspace, chosen=chosen))
         second.note = " · at right angles"
         if view != second.camera.view:
-            second.set_view(view)
+            second.choose(view)
             second.frame()
 
     def fill_window(self) -> None:
@@ -71,7 +82,7 @@ class PanePair(QObject):
                 part.setVisible(was)
             self._filled = None
             return
-        wanted = next((p for p in self.panes if p.underMouse()), self.active())
+        wanted = next((p for p in self.panes if p.underMouse()), self.active().pane)
         others = (*self.others, *(p for p in self.panes if p is not wanted))
         self._filled = [(p, p.isVisible()) for p in others]
         for part in others:

@@ -1,0 +1,204 @@
+"""The scene from a camera: the newest picture with the overlay painted over it, and what lies under a pixel."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QObject, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QCursor, QPainter
+from PySide6.QtWidgets import QMenu
+
+from morphax.app.session.camera import FLAT_VIEWS, PERSPECTIVE, Camera, framed
+from morphax.app.session.in_sight import Meshes
+from morphax.app.session.pointer import Pointer
+from morphax.app.session.sight import CameraSight
+from morphax.app.tools.shared.landing import grid_step
+from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.panes.drawing import View
+from morphax.app.views.panes.live_picture import LivePicture
+from morphax.app.views.panes.marks import paint_measure
+from morphax.app.views.panes.overlay import paint_axes, paint_overlay
+from morphax.app.views.panes.pane import Pane
+from morphax.app.views.panes.scene_input import SceneInput
+from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
+from morphax.app.views.pictures import sheets
+from morphax.app.views.render_hub import RenderHub
+from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy
+from morphax.app.widgets.theme import backdrop, colour
+from morphax.project.model.document import Place
+
+MOST_QUICK_PIXELS = 1.5e6
+"""Larger views are drawn at half the resolution while something moves."""
+_AXES = (Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
+
+MenuAt = Callable[["CameraView", QPoint], QMenu]
+
+
+class CameraView(QObject):
+    """One view of the scene; it stands in a pane."""
+
+    camera_changed = Signal()
+    section_dropped = Signal(str, str)
+    choices = (PERSPECTIVE, *FLAT_VIEWS)
+
+    def __init__(self, pane: Pane, scene: Scene, toolbox: Toolbox, hub: RenderHub) -> None:
+        super().__init__(pane)
+        self.pane, self.scene, self.toolbox, self.look = pane, scene, toolbox, pane.look
+        self.workspace = scene.workspace
+        self.camera = Camera()
+        self.note = ""
+        self.empty_size = "room"
+        self.menu: MenuAt | None = None
+        self.input = SceneInput(self)
+        self.picture = LivePicture(pane, hub, lambda fine: self.refresh(fine=fine))
+        self._sight = CameraSight(self.camera, (1, 1))
+        self.workspace.project_changed.connect(lambda *_: self.refresh())
+        self.workspace.built.connect(self.refresh)
+        self.workspace.selection_changed.connect(pane.update)
+        toolbox.sketched.connect(self._on_sketch)
+        self.look.changed.connect(self._on_look)
+
+    # -- view ----------------------------------------------------------------------------------
+
+    @property
+    def title(self) -> str:
+        return self.camera.view + self.note
+
+    @property
+    def sight(self) -> CameraSight:
+        """The same object as long as camera and size are the same."""
+        size = (max(1, self.pane.width()), max(1, self.pane.height()))
+        if self._sight.camera is not self.camera or self._sight.size != size:
+            self._sight = CameraSight(self.camera, size)
+        return self._sight
+
+    @property
+    def grid(self) -> float:
+        """The grid's step in this view, m."""
+        return grid_step(self.sight, self.workspace.project.unit)
+
+    @property
+    def is_shown(self) -> bool:
+        """Whether it is what its pane shows."""
+        return self.pane.view is self and self.pane.isVisible()
+
+    @property
+    def is_settled(self) -> bool:
+        """Whether the newest, fine picture is on the screen."""
+        return self.picture.is_settled
+
+    def set_camera(self, camera: Camera) -> None:
+        if camera != self.camera:
+            self.camera = camera
+            self.refresh()
+            self.camera_changed.emit()
+
+    def choose(self, choice: str) -> None:
+        """Looks from another side at the same things."""
+        self.set_camera(Camera(choice, self.camera.target, self.camera.height, self.camera.yaw, self.camera.pitch))
+
+    def frame(self, *, chosen: bool = False) -> None:
+        """Brings everything, or what is chosen, into sight."""
+        points = scene_points(self.workspace, chosen=chosen, empty=self.empty_size)
+        self.set_camera(framed(self.camera, points, self.sight.size))
+
+    def take_focus(self) -> None:
+        self.pane.setFocus()
+
+    # -- picture -------------------------------------------------------------------------------
+
+    def refresh(self, *, fine: bool = False) -> None:
+        """Asks for a new picture.
+
+        While something is drawn or dragged in the other pane, this one is drawn a few times a second only: the
+        interface needs the time.
+        """
+        is_busy = self.toolbox.is_drawing or self.toolbox.edit.is_dragging
+        if is_busy and not fine and self._is_beside() and self.picture.has_to_wait():
+            return
+        self.pane.rename()
+        if self.is_shown:
+            items = self.scene.items(self.look.tokens)
+            heavy = is_heavy(items)
+            self.picture.ask(self._request(items, fine=fine, heavy=heavy), heavy=heavy)
+        self.pane.update()
+
+    def _request(self, items: tuple[Item, ...], *, fine: bool, heavy: bool) -> RenderRequest:
+        ratio, (width, height) = self.pane.devicePixelRatioF(), self.sight.size
+        if not fine and (heavy or width * height * ratio**2 > MOST_QUICK_PIXELS):
+            ratio *= 0.5
+        return RenderRequest(
+            self.pane.index,
+            self.picture.next_number(),
+            (max(8, int(width * ratio)), max(8, int(height * ratio))),
+            self.camera,
+            items,
+            backdrop(self.look.tokens),
+            self.grid,
+            fine,
+            self.look.edges,
+            self.look.shaded,
+            sheets(self.workspace, self.camera.view),
+        )
+
+    def _is_beside(self) -> bool:
+        """Whether a tool works in another pane."""
+        return self.toolbox.pane not in (None, self.pane.index)
+
+    def _on_sketch(self) -> None:
+        """What a tool shows: at once in the pane that it works in; the other one follows its picture in a drag."""
+        if not (self.toolbox.edit.is_dragging and self._is_beside()):
+            self.pane.update()
+
+    def _on_look(self) -> None:
+        self.refresh()
+
+    def paint(self, painter: QPainter) -> None:
+        """The picture with the overlay."""
+        view = View(painter, self.sight, self.look.tokens, self.workspace.project.unit)
+        whole, image = QRectF(self.pane.rect()), self.picture.image
+        if image is None:
+            painter.fillRect(whole, colour(self.look.tokens.sky_low))
+        else:
+            if image.width() != self.pane.width() * self.pane.devicePixelRatioF():
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(whole, image)
+        paint_axes(view)
+        if not self.workspace.project.runs and not self.workspace.project.hosts:
+            paint_measure(view, EMPTY_SIZES[self.empty_size], self.workspace.project.unit)
+        paint_overlay(view, self.workspace, self.toolbox, seam=self.look.seam)
+
+    # -- under the pointer ---------------------------------------------------------------------
+
+    def menu_at(self, at: QPoint) -> QMenu | None:
+        return None if self.menu is None else self.menu(self, at)
+
+    def pointer_at(self, p: QPointF | QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> Pointer:
+        """A place of this view as tools see it."""
+        held = self.toolbox.held
+        return Pointer(
+            self.sight,
+            (float(p.x()), float(p.y())),
+            self.grid,
+            bool(keys & Qt.KeyboardModifier.ShiftModifier),
+            bool(keys & Qt.KeyboardModifier.ControlModifier),
+            Qt.Key.Key_V in held,
+            Qt.Key.Key_O in held,
+            next((i for i, k in enumerate(_AXES) if k in held), None),
+            self.toolbox.sees_through,
+        )
+
+    def under_pointer(self) -> QPoint | None:
+        """The pixel that the pointer is at; None where it is elsewhere."""
+        return self.pane.mapFromGlobal(QCursor.pos()) if self.is_shown and self.pane.underMouse() else None
+
+    def place_under(self, at: QPointF | QPoint) -> Place:
+        """The point of the scene under a pixel, m; else where the line of sight passes the target."""
+        line, ws = self.sight.line((at.x(), at.y())), self.workspace
+        shown = [h for h in ws.project.hosts if not h.show.hidden and h.is_solid]
+        hosts = Meshes((h.id, ws.bodies.builder.host(ws.project, h)) for h in shown)
+        picker = self.toolbox.edit.under.picker
+        hits = [picker.nearest_hit(meshes, line) for meshes in (ws.bodies.in_sight.visible_meshes, hosts)]
+        depths = [hit[1].far for hit in hits if hit is not None]
+        depth = min(depths) if depths else float((np.array(self.camera.target) - line.origin) @ line.direction)
+        x, y, z = line.origin + depth * line.direction
+        return (float(x), float(y), float(z))
