@@ -129,7 +129,7 @@ def window_drag() -> tuple[float, float, float]:
 
     from morphax.app.session.settings import Settings
     from morphax.app.window import Window
-    from morphax.project.history import Selection
+    from morphax.project.things import Selection
 
     app = QApplication.instance() or QApplication([])
     window = Window(lantern_wagon(), Settings(look="light", autosave_seconds=3600.0))
@@ -137,7 +137,7 @@ def window_drag() -> tuple[float, float, float]:
     window.start()
     ws, pane = window.workspace, window.panes[0]
     run = ws.project.runs[1]
-    ws.select(Selection((run.id,)))
+    ws.select(Selection.of((run.id,)))
     spot = window.scene_views[0].sight.seen(np.array([path_of(ws.project, run.id).knots[3].place]))[0]
 
     def send(kind: QMouseEvent.Type, dx: int, button: Qt.MouseButton, held: Qt.MouseButton) -> None:

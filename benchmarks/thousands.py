@@ -109,10 +109,10 @@ def window(app: QApplication, project: Project) -> None:
     steps = []
     for k in range(12):
         moved = move_knots(ws.finished, path.id, {path.knots[2].id: (x + 0.001 * k, y, z)})
-        steps.append(timed(lambda m=moved: ws.show_unfinished(m)))
+        steps.append(timed(lambda m=moved: ws.unfinished.show(m)))
         app.processEvents()
     line("a drag step with body, window and all", median(steps[2:]), 0.016)
-    ws.show_unfinished(None)
+    ws.unfinished.show(None)
     _settle_pictures(app, w)
     changes = [timed(lambda k=k: _one_width(ws, ids, k)) for k in range(5)]
     line("changing one run, window and all", median(changes), 0.016)

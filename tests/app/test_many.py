@@ -15,9 +15,9 @@ from morphax.core.body.sweep import sweep
 from morphax.core.section.ready_made import ready_made
 from morphax.demo import many_runs
 from morphax.project.edits import runs as edits
-from morphax.project.edits.show import grouped
-from morphax.project.history import Selection
+from morphax.project.edits.show import grouped, with_shows
 from morphax.project.model.document import Project
+from morphax.project.things import Selection
 from tests.helpers import recipe_of, zoo
 
 COUNT = MANY + 60
@@ -47,7 +47,7 @@ def edit_at_random(ws: Workspace, rng: np.random.Generator) -> None:
     if what == 0:
         ws.edit("Width", edits.set_width(ws.project, some, float(rng.uniform(0.01, 0.05))))
     elif what == 1:
-        ws.edit("Hide", edits.set_hidden(ws.project, some, bool(rng.integers(2))))
+        ws.edit("Hide", with_shows(ws.project, some, hidden=bool(rng.integers(2))))
     elif what == 2:
         ws.edit("Delete", edits.delete_runs(ws.project, some))
     elif what == 3:
@@ -136,10 +136,10 @@ def test_groups_and_marks_of_the_list(many: Workspace, qtbot) -> None:
     many.edit("Group", grouped(many.project, ids, "Lock").project)
     rows = panel.runs
     assert rows.item(3).text() == "Lock" and not rows.item(3).flags() & Qt.ItemFlag.ItemIsSelectable
-    many.select(Selection((ids[1],)))
+    many.select(Selection.of((ids[1],)))
     assert [i.key for i in rows.selectedItems()] == [ids[1]]
-    many.select(Selection(tuple(ids)))
-    many.select(Selection((ids[0],)))
+    many.select(Selection.of(tuple(ids)))
+    many.select(Selection.of((ids[0],)))
     assert [i.key for i in rows.selectedItems()] == [ids[0]]
     many.edit("Delete", edits.delete_runs(many.project, ids))
     assert rows.count() == COUNT - 2 and rows.selectedItems() == []
@@ -198,7 +198,7 @@ def test_a_bundle_draws_what_its_meshes_draw_and_a_coarse_one_less() -> None:
 
 def test_framing_of_what_is_chosen_and_of_all(many: Workspace) -> None:
     all_points = scene_points(many)
-    many.select(Selection((many.project.runs[3].id,)))
+    many.select(Selection.of((many.project.runs[3].id,)))
     own = many.bodies[many.project.runs[3].id].body.mesh.bounds
     np.testing.assert_allclose(scene_points(many, chosen=True), own)
     boxes = np.array([b.body.mesh.bounds for b in many.bodies.values()])
@@ -228,20 +228,20 @@ def test_findings_of_several_chosen_runs_are_all_told_with_their_names(many: Wor
     from PySide6.QtWidgets import QLabel
 
     from morphax.app.views.inspector.inspector import Inspector
-    from morphax.project.history import Selection
+    from morphax.project.things import Selection
 
     inspector = Inspector(many, Look("light"))
     qtbot.addWidget(inspector)
     ids = [r.id for r in many.project.runs]
     many.edit("Width", edits.set_width(many.project, ids[2:3], 0.4))
     qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=30_000)
-    many.select(Selection(tuple(ids[:4])))
+    many.select(Selection.of(tuple(ids[:4])))
     inspector.refresh()
     words = [label.text() for label in inspector.checks.findChildren(QLabel)]
     wide = {name for run_id, name, _ in many.bodies.tally.serious if run_id in ids[:4]}
     assert many.project.runs[2].show.name in wide
     assert all(any(w.startswith(f"{name}: ") for w in words) for name in wide)
-    many.select(Selection((ids[2],)))
+    many.select(Selection.of((ids[2],)))
     inspector.refresh()
     name = many.project.runs[2].show.name
     qtbot.waitUntil(  # until the old labels are gone
@@ -251,10 +251,10 @@ def test_findings_of_several_chosen_runs_are_all_told_with_their_names(many: Wor
 
 def test_the_status_line_sums_over_several_chosen_runs(many: Workspace) -> None:
     from morphax.app.views.inspector.summaries import status_facts
-    from morphax.project.history import Selection
+    from morphax.project.things import Selection
 
     ids = [r.id for r in many.project.runs[:3]]
-    many.select(Selection(tuple(ids)))
+    many.select(Selection.of(tuple(ids)))
     bodies = [many.bodies[i].body for i in ids]
     millimetres = round(1e3 * sum(b.length for b in bodies))
     words = status_facts(many).replace("\u202f", "").split(" · ")

@@ -5,7 +5,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[2]
 EDITS = re.compile(
-    r"workspace\.(bench\.)?(edit|attempt|restart|show_unfinished|select|undo|redo|set_next_run)\("
+    r"workspace\.(bench\.|unfinished\.)?(edit|attempt|restart|show|select|undo|redo|set_next_run)\("
     r"|add_run\(|\bEditTool\b|\bDrawTool\b"
 )
 LINKS = re.compile(r"\]\(([^)#]+)\)|`((?:src|tests|docs|tools|benchmarks)/[\w./-]+)`")

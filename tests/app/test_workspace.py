@@ -11,8 +11,8 @@ from morphax.core.errors import PathError
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.path.resolved import ResolvedPath
 from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.history import Selection
 from morphax.project.model.document import Project, ReadyMadeSource, Run, evolve
+from morphax.project.things import Selection
 
 
 @pytest.fixture
@@ -30,10 +30,10 @@ def drawn(end: float) -> tuple[Project, str]:
 
 def test_a_build_that_comes_late_does_not_take_the_place_of_a_newer_body(workspace: Workspace, qtbot) -> None:
     (first, run), (second, _) = drawn(1.0), drawn(1.2)
-    workspace.show_unfinished(first, run)
+    workspace.unfinished.show(first, run)
     qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     late = BuildResult(workspace.bodies._number, first, dict(workspace.bodies))
-    workspace.show_unfinished(second, run)
+    workspace.unfinished.show(second, run)
     qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     newest = workspace.bodies[run]
     workspace._on_result(late)
@@ -46,8 +46,8 @@ def test_while_a_newer_body_is_waited_for_the_late_one_is_shown(workspace: Works
     number = workspace.bodies._number + 1
     monkeypatch.setattr(workspace.bodies._worker, "submit", lambda request: None)
     monkeypatch.setattr("morphax.app.session.bodies.is_quick", lambda run, old: False)
-    workspace.show_unfinished(first, run)
-    workspace.show_unfinished(second, run)
+    workspace.unfinished.show(first, run)
+    workspace.unfinished.show(second, run)
     workspace._on_result(BuildResult(number, first, {run: built}))
     assert workspace.bodies[run] is built and workspace.bodies.is_waiting
 
@@ -63,7 +63,7 @@ def test_values_of_which_some_are_missing_vary(workspace: Workspace) -> None:
     for chosen, wanted in (
         (("r1", "r3"), 0.5), (("r1", "r2"), VARIES), (("r2", "r1"), VARIES), (("r2",), None)
     ):  # fmt: skip
-        workspace.select(Selection(chosen))
+        workspace.select(Selection.of(chosen))
         assert common(workspace, lambda p, r: values[r]) == wanted
 
 
@@ -78,10 +78,10 @@ def test_a_worker_outlives_a_mistake_and_says_it(workspace: Workspace, qtbot, mo
         return build(project, which, is_stopped)
 
     monkeypatch.setattr(workspace.bodies.builder, "run", mistaken)
-    workspace.edit("Draw", first, Selection((run,)))
+    workspace.edit("Draw", first, Selection.of((run,)))
     qtbot.waitUntil(lambda: bool(told), timeout=20_000)
     assert told == [ZeroDivisionError]
-    workspace.edit("Draw", second, Selection((run,)))
+    workspace.edit("Draw", second, Selection.of((run,)))
     qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     assert workspace.bodies[run].body.mesh.face_count
 
@@ -92,7 +92,7 @@ def test_a_path_that_cannot_be_followed_is_a_finding(workspace: Workspace, qtbot
 
     monkeypatch.setattr("morphax.build.builder.resolve_path", too_much)
     project, run = drawn(1.0)
-    workspace.edit("Draw", project, Selection((run,)))
+    workspace.edit("Draw", project, Selection.of((run,)))
     qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
     body = workspace.bodies[run].body
     assert [f.message for f in body.findings] == ["The curve has too many turns to be followed exactly."]

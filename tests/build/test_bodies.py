@@ -15,6 +15,7 @@ from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
+from morphax.project.edits.show import with_shows
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Density, Ends, Form, Placing, Project, ReadyMadeSource
 from tests.project.test_edits import project_with_runs
@@ -31,7 +32,7 @@ def test_names_colours_and_hiding_build_nothing() -> None:
     assert builder.bodies_built == 2
     for changed in (
         edits.rename_run(project, ids[0], "Other"),
-        edits.set_hidden(project, ids, True),
+        with_shows(project, ids, hidden=True),
         edits.delete_runs(project, ids[1:]),
     ):
         again = built_all(builder, changed)

@@ -13,7 +13,7 @@ from morphax.build.project_bodies import project_thumbnail
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import load_project, save_project, to_bytes
 from morphax.io.thumbnail import HEIGHT, WIDTH, thumbnail_png
-from morphax.project.edits.runs import set_hidden
+from morphax.project.edits.show import with_shows
 from morphax.project.model.document import Project
 
 
@@ -42,7 +42,7 @@ def test_equal_projects_give_equal_bytes_and_other_bodies_another_picture(tmp_pa
     first, second = lantern_wagon(), lantern_wagon()
     a, b = (to_bytes(p, project_thumbnail(p, Builder())) for p in (first, second))
     assert a == b
-    hidden = set_hidden(first, [h.id for h in first.hosts], True)
+    hidden = with_shows(first, [h.id for h in first.hosts], hidden=True)
     assert project_thumbnail(hidden, Builder()) != project_thumbnail(first, Builder())
 
 

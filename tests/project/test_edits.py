@@ -11,8 +11,10 @@ from morphax.core.path.paths import PathKind, chain_of
 from morphax.project import history
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
+from morphax.project.edits.show import with_shows
 from morphax.project.lookup import path_of, path_shape, run_by_id, run_width, section_of
 from morphax.project.model.document import Density, DocumentError, Knot, Project, ReadyMadeSource, evolve
+from morphax.project.things import Selection
 
 ROUND = ReadyMadeSource(name="round", values=(("width", 0.02),))
 PIPE = ReadyMadeSource(name="pipe", values=(("wall", 0.002), ("width", 0.02)))
@@ -128,7 +130,7 @@ def test_flip_and_density_and_rename() -> None:
     assert run_by_id(edits.rename_run(project, ids[1], "Round"), ids[1]).show.name == "Round 2"
     with pytest.raises(DocumentError):
         edits.rename_run(project, ids[0], "  ")
-    assert edits.set_hidden(project, ids, True).runs[0].recipe is project.runs[0].recipe
+    assert with_shows(project, ids, hidden=True).runs[0].recipe is project.runs[0].recipe
 
 
 @pytest.mark.parametrize(
@@ -167,7 +169,7 @@ def test_history_is_a_list_with_a_present(steps: list[str]) -> None:
         if step == "push":
             count += 1
             project = evolve(Project(), next_id=count + 1)
-            h = history.pushed(h, f"edit {count}", project, history.Selection(runs=(f"r{count}",)))
+            h = history.pushed(h, f"edit {count}", project, Selection.of(runs=(f"r{count}",)))
             reference = [*reference[: at + 1], project]
             if saved > at:
                 saved = -1
@@ -185,10 +187,10 @@ def test_history_is_a_list_with_a_present(steps: list[str]) -> None:
 
 def test_selection_travels_with_history() -> None:
     h = history.started(Project())
-    h = history.reselected(h, history.Selection(runs=("r1",)))
-    h = history.pushed(h, "x", Project(next_id=2), history.Selection())
+    h = history.reselected(h, Selection.of(runs=("r1",)))
+    h = history.pushed(h, "x", Project(next_id=2), Selection.of())
     assert history.undone(h).now.selection.run == "r1"
     long = history.History(h.moments, most=3)
     for i in range(6):
-        long = history.pushed(long, str(i), Project(), history.Selection())
+        long = history.pushed(long, str(i), Project(), Selection.of())
     assert len(long.moments) == 3 and long.saved is None

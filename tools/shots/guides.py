@@ -14,8 +14,8 @@ from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_v
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.ready_made import add_coil, add_made
 from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.history import Selection
 from morphax.project.model.document import Project, ReadyMadeSource
+from morphax.project.things import Selection
 from tools.shots.paths import Grab, Open, point, press, send
 
 
@@ -38,7 +38,7 @@ def ready_made(open_window: Open, grab: Grab, folder: Path) -> None:
     window = open_window("light", project)
     window.scene_views[0].set_camera(Camera(target=(0.0, -0.1, 0.1), height=2.5, yaw=-1.3, pitch=0.5))
     window.inspector.headings["Path"].button.setChecked(True)
-    window.workspace.select(Selection((project.runs[0].id,)))
+    window.workspace.select(Selection.of((project.runs[0].id,)))
     grab(window, folder / "ready-made.png")
     window.shut_down()
 

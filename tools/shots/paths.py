@@ -14,9 +14,9 @@ from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.project.edits.knots import move_handle
 from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.history import Selection
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Project, ReadyMadeSource
+from morphax.project.things import Selection
 
 Place = tuple[float, float, float]
 Open = Callable[[str, Project | None], Window]
@@ -52,7 +52,7 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
     base = lantern_wagon()
     hose = next(r for r in base.runs if r.show.name == "Fog hose")
     window = open_window("light", base)
-    window.workspace.select(Selection((hose.id,)))
+    window.workspace.select(Selection.of((hose.id,)))
     window.menus.by_id["edit.delete"].trigger()
     window.scene_views[0].set_camera(Camera(target=(1.6, -1.0, 0.7), height=2.6, yaw=-1.75, pitch=0.42))
     window.list_panel.stock.take("pipe")
@@ -112,7 +112,7 @@ def freehand(open_window: Open, grab: Grab, folder: Path) -> None:
     run = window.workspace.chosen.run
     path = window.workspace.chosen.path
     if run is not None and path is not None:
-        window.workspace.select(Selection((run.id,), (path.knots[len(path.knots) // 2].id,)))
+        window.workspace.select(Selection.of((run.id,), (path.knots[len(path.knots) // 2].id,)))
     grab(window, folder / "freehand.png")
     window.shut_down()
 
@@ -127,7 +127,7 @@ def finding(open_window: Open, grab: Grab, folder: Path) -> None:
     bad = move_handle(bad, path.id, second, "coming", (-1.2, 0.0, 0.3))
     window = open_window("light", bad)
     window.scene_views[0].choose("Front")
-    window.workspace.select(Selection((made.ids[0],)))
+    window.workspace.select(Selection.of((made.ids[0],)))
     window.frame(chosen=True)
     grab(window, folder / "finding.png")
     window.shut_down()

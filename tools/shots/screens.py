@@ -15,9 +15,9 @@ from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
-from morphax.project.history import Selection
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Project
+from morphax.project.things import Selection
 from tools.shots.guides import GUIDE_SHOTS
 from tools.shots.paths import PATH_SHOTS
 
@@ -81,7 +81,7 @@ def _window(look: str, project: Project | None) -> Window:
 def _choose(window: Window, name: str, knot: int | None = None) -> None:
     run = next(r for r in window.workspace.project.runs if r.show.name == name)
     path = path_of(window.workspace.project, run.id)
-    window.workspace.select(Selection((run.id,), () if knot is None else (path.knots[knot].id,)))
+    window.workspace.select(Selection.of((run.id,), () if knot is None else (path.knots[knot].id,)))
 
 
 def main_view(look: str) -> Callable[[Path], None]:
@@ -143,7 +143,7 @@ def knots(folder: Path) -> None:
     _choose(window, "Fog hose")
     run, path = window.workspace.chosen.run, window.workspace.chosen.path
     if run is not None and path is not None:
-        window.workspace.select(Selection((run.id,), tuple(k.id for k in path.knots[2:5])))
+        window.workspace.select(Selection.of((run.id,), tuple(k.id for k in path.knots[2:5])))
     window.pages.show_knot_table()
     window.scene_views[0].set_camera(Camera(target=(1.6, -1.2, 0.6), height=2.4, yaw=-1.2, pitch=0.3))
     grab(window, folder / "knots.png")

@@ -3,20 +3,7 @@
 from dataclasses import dataclass, field, replace
 
 from morphax.project.model.document import Project
-
-
-@dataclass(frozen=True)
-class Selection:
-    """What is chosen: runs and hosts by id, and knots of the first run's path."""
-
-    runs: tuple[str, ...] = ()
-    knots: tuple[str, ...] = ()
-    hosts: tuple[str, ...] = ()
-
-    @property
-    def run(self) -> str | None:
-        """The run that single-run views show."""
-        return self.runs[0] if self.runs else None
+from morphax.project.things import Selection
 
 
 @dataclass(frozen=True)

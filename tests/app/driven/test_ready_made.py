@@ -38,7 +38,7 @@ def test_a_circle_by_its_centre_and_a_typed_radius(top: Driver) -> None:
     assert "centre" in top.window.help_label.text()
     top.click(1, (0.1, 0.1, 0.0))
     top.move(1, (0.3, 0.1, 0.0))
-    assert top.window.workspace.is_drawing and top.window.workspace.project.paths[0].made is not None
+    assert top.window.workspace.unfinished.is_drawing and top.window.workspace.project.paths[0].made is not None
     top.type("250")
     top.enter()
     top.settle()

@@ -16,13 +16,14 @@ from morphax.core.path.resolved import points_along
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
 from morphax.project.edits import show as show_edits
-from morphax.project.edits.hosts import add_form, delete_hosts
+from morphax.project.edits.hosts import add_form
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
 from morphax.project.edits.ready_made import add_coil
-from morphax.project.history import Selection
+from morphax.project.edits.things import deleted, shows
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Form, Project, Show, evolve
+from morphax.project.things import Selection
 from morphax.project.units import METRES, format_length
 
 _PATH_PLACES = 513
@@ -36,31 +37,21 @@ def about(desk: Desk) -> None:
 
 def chosen_shows(ws: Workspace) -> list[Show]:
     """How the chosen runs and hosts are shown."""
-    ids = {*ws.selection.runs, *ws.selection.hosts}
-    found = (ws.project.find("runs", i) or ws.project.find("hosts", i) for i in ids)
-    return [t.show for t in found if t is not None]
+    return shows(ws.project, ws.selection.things)
 
 
 def delete(ws: Workspace) -> None:
-    """Removes the chosen knots, else the chosen runs; says how far the shape moved."""
-    path, knots = ws.chosen.path, ws.selection.knots
-    if path is None or not knots:
-        chosen, hosts = ws.selection.runs, ws.selection.hosts
-        ws.attempt("Delete", lambda p: delete_hosts(edits.delete_runs(p, chosen), hosts))
-        return
-    if len(path.knots) - len(knots) < 2:
-        ws.said.emit("A path keeps at least 2 knots; choose the run itself in the list to delete it.")
-        return
-    deviation: list[float] = []
+    """Removes the chosen knots, else the chosen runs and hosts; says how far the shape moved."""
+    things, moved = ws.selection.innermost, list[float]()
 
     def change(project: Project) -> Project:
-        done = path_edits.remove_knots(project, path.id, knots)
-        deviation.append(done.deviation)
+        done = deleted(project, things)
+        moved.append(done.deviation)
         return done.project
 
-    if ws.attempt("Remove knots", change):
-        moved = format_length(deviation[0], unit=ws.project.unit)
-        ws.said.emit(f"Removed; the path moved by {moved} at most.")
+    is_knots = bool(ws.selection.knots)
+    if ws.attempt("Remove knots" if is_knots else "Delete", change) and is_knots:
+        ws.said.emit(f"Removed; the path moved by {format_length(moved[0], unit=ws.project.unit)} at most.")
 
 
 def duplicate(ws: Workspace) -> None:
@@ -68,7 +59,7 @@ def duplicate(ws: Workspace) -> None:
     first = ws.bodies.get(ws.selection.runs[0])
     width = first.body.width if first is not None else 0.05
     added = edits.duplicate_runs(ws.project, ws.selection.runs, offset=(0.0, -2.0 * width, 0.0))
-    ws.edit("Duplicate", added.project, Selection(added.ids))
+    ws.edit("Duplicate", added.project, Selection.of(added.ids))
 
 
 def corner_or_smooth(ws: Workspace) -> None:
@@ -135,7 +126,7 @@ def coil_round(ws: Workspace) -> None:
         return added.project
 
     if ws.attempt("Coil round a path", add):
-        ws.select(Selection((ids[0],)))
+        ws.select(Selection.of((ids[0],)))
 
 
 _SIZES = {
@@ -152,7 +143,7 @@ def add_host(ws: Workspace, kind: str) -> None:
     """A simple host on the floor, of a handy size; its card places and scales it."""
     size = _SIZES[kind]
     added = add_form(ws.project, Form(kind=kind, size=size), HOST_WORDS[kind].capitalize())
-    ws.edit(f"Add a {HOST_WORDS[kind]}", added.project, Selection(hosts=added.ids))
+    ws.edit(f"Add a {HOST_WORDS[kind]}", added.project, Selection.of(hosts=added.ids))
 
 
 def say_clearance(ws: Workspace) -> None:
@@ -207,7 +198,7 @@ def step_knot(ws: Workspace, step: int) -> None:
         return
     ids = [k.id for k in path.knots]
     at = ids.index(chosen[-1]) + step if chosen else min(step, 0)
-    ws.select(Selection(ws.selection.runs, (ids[at % len(ids)],)))
+    ws.select(Selection.of(ws.selection.runs, (ids[at % len(ids)],)))
 
 
 def close_or_open(ws: Workspace) -> None:
@@ -272,9 +263,9 @@ def choose_all(ws: Workspace) -> None:
     """All runs in sight; with knots chosen, all knots of the path."""
     path = ws.chosen.path
     if path is not None and ws.selection.knots:
-        ws.select(Selection(ws.selection.runs, tuple(k.id for k in path.knots)))
+        ws.select(Selection.of(ws.selection.runs, tuple(k.id for k in path.knots)))
         return
-    ws.select(Selection(tuple(r.id for r in ws.project.runs if not r.show.hidden and not r.show.locked)))
+    ws.select(Selection.of(tuple(r.id for r in ws.project.runs if not r.show.hidden and not r.show.locked)))
 
 
 def knots_as_text(ws: Workspace) -> str:

@@ -9,8 +9,8 @@ from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.transform import pivot_place, targets_of
-from morphax.project.history import Selection
 from morphax.project.model.document import Path, Place, Project
+from morphax.project.things import Selection
 from morphax.project.units import format_length
 
 
@@ -152,7 +152,7 @@ def split(ws: Workspace) -> None:
         return added.project
 
     if ws.attempt("Split the run", change):
-        ws.select(Selection(made[0]))
+        ws.select(Selection.of(made[0]))
 
 
 def join(ws: Workspace) -> None:
@@ -169,6 +169,6 @@ def join(ws: Workspace) -> None:
         return done.project
 
     if ws.attempt("Join the runs", change):
-        ws.select(Selection(runs[:1]))
+        ws.select(Selection.of(runs[:1]))
         far = format_length(gaps[0], unit=ws.project.unit)
         ws.said.emit("Joined." if gaps[0] <= 1e-4 else f"Joined; a gap of {far} is bridged.")

@@ -182,7 +182,7 @@ ACTIONS: tuple[Action, ...] = (
         "Path",
         _corner_or_smooth,
         ("B",),
-        lambda ws: _knots(ws) or ws.is_drawing,
+        lambda ws: _knots(ws) or ws.unfinished.is_drawing,
         line_before=True,
     ),
     Action("path.next", "Next knot", "Path", lambda w: commands.step_knot(w.workspace, 1), ("PgDown",), _one),

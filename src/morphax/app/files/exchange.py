@@ -21,8 +21,8 @@ from morphax.io.svg import drawing_from, lifted
 from morphax.io.table import read_table
 from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.runs import NewRun, set_section
-from morphax.project.history import Selection
 from morphax.project.lookup import file_source
+from morphax.project.things import Selection
 
 
 def _holds_lines_only(file: Path) -> bool:
@@ -66,7 +66,7 @@ class Exchange:
         ws = self.workspace
         self.window.toolbox.finish()  # a drop may come in mid-drawing
         added = add_runs_along(ws.project, shapes, ws.bench.next_run)
-        ws.edit(label, added.project, Selection(added.ids))
+        ws.edit(label, added.project, Selection.of(added.ids))
         self.window.frame(chosen=True)
         count = len(added.ids)
         self.window.say(f"{count} path{'s' if count != 1 else ''} came in, each with a run on it.")

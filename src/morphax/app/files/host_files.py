@@ -14,8 +14,8 @@ from morphax.io.errors import FileError
 from morphax.io.host_files import ENDINGS, HostFile, guessed, read_host
 from morphax.project.edits.hosts import add_hosts, host_by_id, renewed
 from morphax.project.edits.runs import Added
-from morphax.project.history import Selection
 from morphax.project.model.document import HostSource, Project
+from morphax.project.things import Selection
 
 _NICENESS = 12
 """Looking for edges in a host that has just come in gives way to its picture (nice(2): 0 is usual, 19 least)."""
@@ -124,7 +124,7 @@ class HostFiles(QObject):
             added = self._added(ws.project, file, found)
         source = next(h.source for h in added.project.hosts if h.id == added.ids[0])
         unit, up = (source.unit, source.up) if source is not None else ("m", "z")
-        ws.edit(f"Bring in {file.name}", added.project, Selection(hosts=added.ids))
+        ws.edit(f"Bring in {file.name}", added.project, Selection.of(hosts=added.ids))
         self.window.frame()
         self.window.say(_said(file, found, f"read in {unit} with {up} up; both can be changed"))
 

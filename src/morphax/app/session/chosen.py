@@ -7,17 +7,19 @@ import numpy as np
 from PySide6.QtCore import SignalInstance
 
 from morphax.app.session.bodies import Bodies
+from morphax.app.session.unfinished import Unfinished
 from morphax.build.builder import Built
 from morphax.core.types import Points3
-from morphax.project.history import Selection
+from morphax.project.edits.things import shows, thing_of
 from morphax.project.lookup import path_by_id
 from morphax.project.model.document import Path, Place, Project, Run
+from morphax.project.things import Selection
 
 
 class Shown(Protocol):
-    """What is read of the workspace; ``drawn_run`` is the run that is being drawn."""
+    """What is read of the workspace; ``unfinished`` knows the run that is being drawn."""
 
-    drawn_run: str | None
+    unfinished: Unfinished
     bodies: Bodies
     said: SignalInstance
 
@@ -36,12 +38,12 @@ class Chosen:
     @property
     def run_id(self) -> str | None:
         """The run that single-run views show: the one being drawn, else the first chosen one."""
-        return self._shown.drawn_run or self._shown.selection.run
+        return self._shown.unfinished.run or self._shown.selection.run
 
     @property
     def run_ids(self) -> tuple[str, ...]:
         """The runs that the inspector speaks of."""
-        drawn = self._shown.drawn_run
+        drawn = self._shown.unfinished.run
         return (drawn,) if drawn else self._shown.selection.runs
 
     @property
@@ -69,8 +71,8 @@ class Chosen:
     def is_locked(self, ids: Sequence[str]) -> bool:
         """Whether one of the runs or hosts is locked; says so."""
         project = self._shown.project
-        things = (project.find("runs", i) or project.find("hosts", i) for i in ids)
-        name = next((t.show.name for t in things if t is not None and t.show.locked), None)
+        things = [t for i in ids if (t := thing_of(project, i)) is not None]
+        name = next((s.name for s in shows(project, things) if s.locked), None)
         if name is not None:
             self._shown.said.emit(f"{name} is locked; Ctrl+L unlocks it.")
         return name is not None

@@ -21,7 +21,7 @@ class Calm(QObject):
 
     def ask(self, *_: object) -> None:
         """Something changed."""
-        if not self._workspace.is_unfinished:
+        if not self._workspace.unfinished.is_on:
             self._timer.stop()
             self._refresh()
         elif not self._timer.isActive():

@@ -10,13 +10,15 @@ from PySide6.QtCore import QObject, Signal
 from morphax.app.session.bench import Bench
 from morphax.app.session.bodies import Bodies
 from morphax.app.session.chosen import Chosen
+from morphax.app.session.unfinished import Unfinished
 from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits.show import locked_change
-from morphax.project.history import History, Selection
-from morphax.project.lookup import path_of
+from morphax.project.edits.things import still_there
+from morphax.project.history import History
 from morphax.project.model.document import Project
+from morphax.project.things import Selection
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,10 +46,9 @@ class Workspace(QObject):
         self.history: History = history.started(self.bodies.settled(project or Project()))
         self.file: Path | None = None
         self.remark: Remark | None = None
-        self.drawn_run: str | None = None
+        self.unfinished = Unfinished(self.bodies.settled, self._changed, self.edit)
+        self._last = self.history.now.project
         self.chosen, self.bench = Chosen(self), Bench(self)
-        self._unfinished: Project | None = None
-        self._live = ""
         self._told = Selection()
         self.bench.changed.connect(self.selection_changed)
         self.bench.said.connect(self.said)
@@ -59,7 +60,7 @@ class Workspace(QObject):
     @property
     def project(self) -> Project:
         """The document as it is shown: with the unfinished edit, if there is one."""
-        return self._unfinished or self.history.now.project
+        return self.unfinished.project or self.history.now.project
 
     @property
     def finished(self) -> Project:
@@ -70,34 +71,23 @@ class Workspace(QObject):
     def selection(self) -> Selection:
         return self.history.now.selection
 
-    @property
-    def is_unfinished(self) -> bool:
-        """Whether an edit is going on: a drag, a path being drawn."""
-        return self._unfinished is not None
-
-    @property
-    def is_drawing(self) -> bool:
-        """Whether a path is being drawn."""
-        return self.drawn_run is not None
-
     # -- changing ------------------------------------------------------------------------------
 
     def edit(self, label: str, project: Project, selection: Selection | None = None) -> None:
         """Makes a new moment of history."""
-        before = self.project
         project = self.bodies.settled(project)
-        self._unfinished = self.drawn_run = None
+        self.unfinished.drop()
         chosen = selection if selection is not None else self.selection
         if project is not self.history.now.project:
-            self.history = history.pushed(self.history, label, project, _existing(chosen, project))
-        self._changed(before)
+            self.history = history.pushed(self.history, label, project, still_there(chosen, project))
+        self._changed()
 
     def attempt(self, label: str, change: Callable[[Project], Project]) -> bool:
         """Applies an edit; an edit that cannot be made leaves everything as it is and says why.
 
         While a path is being drawn the edit is made to what is finished; the drawing goes on from there.
         """
-        base = self.history.now.project if self.is_drawing or self._live else self.project
+        base = self.finished if self.unfinished.is_drawing or self.unfinished.is_live else self.project
         try:
             project = change(base)
         except (MorphaxError, ValueError) as error:
@@ -107,34 +97,16 @@ class Workspace(QObject):
         if locked is not None:
             self.said.emit(f"{locked} is locked; Ctrl+L unlocks it.")
             return False
-        if self._live:
-            self._live = label
-            self.show_unfinished(project)
+        if self.unfinished.is_live:
+            self.unfinished.show_live(label, project)
         else:
             self.edit(label, project)
         return True
 
-    def begin_live(self) -> None:
-        """From here on edits replace each other and are shown at once, until ``end_live`` makes them one step."""
-        self._live = "Change"
-
-    def end_live(self) -> None:
-        label, self._live = self._live, ""
-        if label and self._unfinished is not None:
-            self.edit(label, self._unfinished)
-
     def amend(self, project: Project) -> None:
         """Changes the document without a step of history: what is remembered, not made."""
-        before = self.project
         self.history = history.amended(self.history, self.bodies.settled(project))
-        self._changed(before)
-
-    def show_unfinished(self, project: Project | None, run_id: str | None = None) -> None:
-        """Shows an edit that is still going on, with the run being drawn, or (None) takes it back."""
-        before = self.project
-        project = None if project is None else self.bodies.settled(project)
-        self._unfinished, self.drawn_run = project, run_id
-        self._changed(before)
+        self._changed()
 
     def select(self, selection: Selection) -> None:
         if selection == self.selection:
@@ -150,17 +122,15 @@ class Workspace(QObject):
         self._travel(history.redone(self.history))
 
     def _travel(self, to: History) -> None:
-        before = self.project
-        self._unfinished = self.drawn_run = None
+        self.unfinished.drop()
         self.history = to
-        self._changed(before)
+        self._changed()
 
     def restart(self, project: Project, file: Path | None = None, *, saved: bool = True) -> None:
         """Another document; its history begins anew."""
-        before = self.project
-        self._unfinished = self.drawn_run = None
+        self.unfinished.drop()
         self.history, self.file = history.started(self.bodies.settled(project), saved=saved), file
-        self._changed(before)
+        self._changed()
 
     def mark_saved(self, file: Path) -> None:
         self.history, self.file = history.marked_saved(self.history), file
@@ -171,8 +141,8 @@ class Workspace(QObject):
         self.remark = remark
         self.built.emit()
 
-    def _changed(self, before: Project) -> None:
-        self.remark = None
+    def _changed(self) -> None:
+        before, self._last, self.remark = self._last, self.project, None
         self._follow()
         self.project_changed.emit(before, self.project)
         if self.selection != self._told:
@@ -182,10 +152,10 @@ class Workspace(QObject):
     # -- building ------------------------------------------------------------------------------
 
     def _follow(self) -> None:
-        self.bodies.follow(self.project, in_drag=self.is_unfinished)
+        self.bodies.follow(self.project, in_drag=self.unfinished.is_on)
 
     def _on_result(self, result: BuildResult) -> None:
-        if self.bodies.take(result, in_drag=self.is_unfinished):
+        if self.bodies.take(result, in_drag=self.unfinished.is_on):
             self.built.emit()
 
     def build_anew(self) -> None:
@@ -196,8 +166,8 @@ class Workspace(QObject):
     def stop_building(self) -> None:
         """Gives up what is being built and takes back the change that asked for it."""
         self.bodies.stop()
-        if self._unfinished is not None:
-            self.show_unfinished(None)
+        if self.unfinished.is_on:
+            self.unfinished.show(None)
         elif self.bodies.is_waiting and self.history.undo_label is not None:
             self.undo()
         elif self.bodies.is_waiting:
@@ -208,16 +178,6 @@ class Workspace(QObject):
     def close(self) -> None:
         """Ends the worker."""
         self.bodies.close()
-
-
-def _existing(selection: Selection, project: Project) -> Selection:
-    """The selection without what is gone."""
-    chosen = tuple(r for r in selection.runs if project.find("runs", r) is not None)
-    knots: tuple[str, ...] = ()
-    if chosen and selection.knots:
-        own = {k.id for k in path_of(project, chosen[0]).knots}
-        knots = tuple(k for k in selection.knots if k in own)
-    return Selection(chosen, knots, tuple(h for h in selection.hosts if project.find("hosts", h) is not None))
 
 
 def sentence(error: Exception) -> str:

@@ -10,7 +10,7 @@ from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import next_field, with_character, without_last
 from morphax.app.tools.toolbox import Toolbox
-from morphax.project.history import Selection
+from morphax.project.things import Selection
 
 
 class PointerRoute:
@@ -89,11 +89,11 @@ class PointerRoute:
         if tools.is_drawing or (knot in ws.selection.knots) or (knot is None and run in ws.selection.runs):
             return
         if knot is not None:
-            ws.select(Selection(ws.selection.runs[:1], (knot,)))
+            ws.select(Selection.of(ws.selection.runs[:1], (knot,)))
         elif under.place_at(at) is None:
             host = under.host_at(at) if run is None else None
             if host is None or host not in ws.selection.hosts:
-                ws.select(Selection(() if run is None else (run,), (), () if host is None else (host,)))
+                ws.select(Selection.of(() if run is None else (run,), (), () if host is None else (host,)))
 
 
 class KeyRoute:

@@ -14,8 +14,8 @@ from morphax.build.guides import VIEW_AXES
 from morphax.io.errors import FileError
 from morphax.io.reading import read_within
 from morphax.project.edits.guides import add_picture
-from morphax.project.history import Selection
 from morphax.project.model.document import Asset, View
+from morphax.project.things import Selection
 
 ENDINGS = (".png", ".jpg", ".jpeg")
 MOST_BYTES = 100_000_000
@@ -56,7 +56,7 @@ def bring_in_picture(workspace: Workspace, file: Path, sight: Sight) -> View:
     width = _SHARE * sight.height * min(size[0] / size[1], sight.size[0] / sight.size[1])
     x, y, z = (float(v) for v in sight.target)
     added = add_picture(workspace.project, data, file.suffix.lower(), file.stem, size, (view, width, (x, y, z)))
-    workspace.edit(f"Bring in {file.name}", added.project, Selection(hosts=added.ids))
+    workspace.edit(f"Bring in {file.name}", added.project, Selection.of(hosts=added.ids))
     return view
 
 

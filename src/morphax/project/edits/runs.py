@@ -236,16 +236,6 @@ def rename_host(project: Project, host_id: str, name: str) -> Project:
     return draft.done()
 
 
-def set_hidden(project: Project, ids: Sequence[str], hidden: bool) -> Project:
-    """Hides or shows runs and hosts."""
-    draft = Draft(project)
-    for wanted in ids:
-        thing = draft.find("runs", wanted) or draft.find("hosts", wanted)
-        if thing is not None:
-            draft.put(evolve(thing, show=evolve(thing.show, hidden=hidden)))
-    return draft.done()
-
-
 def set_section_value(project: Project, run_ids: Sequence[str], key: str, value: float) -> Project:
     """Changes a value of the runs' sections (for all runs that share them). Raises SectionError out of range."""
     wanted = {s.section for r in run_ids for s in run_by_id(project, r).recipe.stations}

@@ -23,8 +23,12 @@ def _shown(project: Project, change: Callable[[str, Show], Show]) -> Project:
 
 def with_shows(project: Project, ids: Sequence[str], **changes: Any) -> Project:
     """Runs and hosts with fields of their show changed: ``hidden``, ``locked``, ``ghost``, ``group``."""
-    wanted = set(ids)
-    return _shown(project, lambda i, show: evolve(show, **changes) if i in wanted else show)
+    draft = Draft(project)
+    for wanted in ids:
+        thing = draft.find("runs", wanted) or draft.find("hosts", wanted)
+        if thing is not None:
+            draft.put(evolve(thing, show=evolve(thing.show, **changes)))
+    return draft.done()
 
 
 def only_these(project: Project, ids: Sequence[str]) -> Project:

@@ -20,9 +20,9 @@ from morphax.app.tools.shared.typing import Typed
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.ports import LEAD_WIDTHS
 from morphax.project.edits.runs import Added, add_run
-from morphax.project.history import Selection
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Place, Project
+from morphax.project.things import Selection
 from morphax.project.units import format_length
 
 
@@ -136,12 +136,12 @@ class DrawTool:
         """Ends the path with the knots that are placed; returns the new run's id. One knot leaves nothing."""
         if len(self.knots) < 2:
             self._forget()
-            self.workspace.show_unfinished(None)
+            self.workspace.unfinished.show(None)
             return None
         added = self._added(self.knots, closed=closed)
         self._forget()
         new = self.workspace.bench.next_run
-        self.workspace.edit(self.label, added.project, Selection(runs=(added.ids[0],)))
+        self.workspace.edit(self.label, added.project, Selection.of(runs=(added.ids[0],)))
         if new.width is None:
             self.workspace.bench.set_next_run(replace(new, width=self.width))
         return added.ids[0]
@@ -165,7 +165,7 @@ class DrawTool:
         was = self.is_drawing
         self._forget()
         if was:
-            self.workspace.show_unfinished(None)
+            self.workspace.unfinished.show(None)
         return was
 
     def _forget(self) -> None:
@@ -202,9 +202,9 @@ class DrawTool:
         if len(shown) >= 2:
             is_new = next_ is not None and len(shown) > len(self.knots)
             added = self._added(shown, closed=closes, next_=next_ if is_new else None)
-            self.workspace.show_unfinished(added.project, added.ids[0])
+            self.workspace.unfinished.show(added.project, added.ids[0])
         else:
-            self.workspace.show_unfinished(None)
+            self.workspace.unfinished.show(None)
 
 
 def closing_place(tool: DrawTool) -> Place | None:

@@ -25,8 +25,8 @@ from morphax.core.mesh.triangles import Creases
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.ports import held
 from morphax.project.edits.runs import Added, add_run
-from morphax.project.history import Selection
 from morphax.project.lookup import path_of
+from morphax.project.things import Selection
 from morphax.project.units import format_length
 
 
@@ -116,7 +116,7 @@ class EdgeTool:
             return None
         added = self._run(self.chain)
         self.chains, self.sketch = [], Sketch()
-        self.workspace.edit("Draw along edges", added.project, Selection(runs=(added.ids[0],)))
+        self.workspace.edit("Draw along edges", added.project, Selection.of(runs=(added.ids[0],)))
         return added.ids[0]
 
     def _run(self, chain: EdgeChain) -> Added:
@@ -134,10 +134,10 @@ class EdgeTool:
 
     def _show(self, chain: EdgeChain) -> None:
         if len(chain.points) < 2:
-            self.workspace.show_unfinished(None)
+            self.workspace.unfinished.show(None)
             return
         added = self._run(chain)
-        self.workspace.show_unfinished(added.project, added.ids[0])
+        self.workspace.unfinished.show(added.project, added.ids[0])
 
     def type(self, typed: Typed) -> None:
         """Nothing is typed while edges are collected."""
@@ -162,7 +162,7 @@ class EdgeTool:
         """Drops the chain; False when there is none."""
         was = self.is_drawing
         self.chains, self.sketch = [], Sketch()
-        self.workspace.show_unfinished(None)
+        self.workspace.unfinished.show(None)
         return was
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:

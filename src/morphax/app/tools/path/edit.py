@@ -24,9 +24,9 @@ from morphax.core.path.paths import points_at
 from morphax.core.path.resolved import ResolvedPath, drawn_place
 from morphax.project.edits.paths import insert_knot
 from morphax.project.edits.ports import LEAD_WIDTHS
-from morphax.project.history import Selection
 from morphax.project.lookup import run_width
 from morphax.project.model.document import Project
+from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
@@ -60,7 +60,7 @@ class EditTool:
         knot = self.under.knot_at(at)
         handle = None if knot is not None else self.under.handle_at(at)
         if knot is not None:
-            self.sketch = Sketch(hover_knot=knot)
+            self.sketch = Sketch(hover=Thing(ThingKind.KNOT, knot, self.workspace.chosen.run_id or ""))
             return
         if handle is not None:
             self.sketch = Sketch(hover_handle=handle[2])
@@ -75,9 +75,11 @@ class EditTool:
             spot = points_at(resolved.table.spans[found.span], np.array(found.t))
             at_m = float(distances_of(resolved.table, Places(np.array([found.span]), np.array([found.t])))[0])
             run = self.workspace.selection.run
-            self.sketch = Sketch(hover_place=spot, hover_run=run, hover_distance=at_m)
+            own = None if run is None else Thing(ThingKind.RUN, run)
+            self.sketch = Sketch(hover_place=spot, hover=own, hover_distance=at_m)
             return
-        self.sketch = Sketch(hover_run=self.under.run_at(at))
+        run = self.under.run_at(at)
+        self.sketch = Sketch(hover=None if run is None else Thing(ThingKind.RUN, run))
 
     # -- press, drag, release --------------------------------------------------------------------
 
@@ -96,9 +98,9 @@ class EditTool:
             self.box.press(at, self.under.host_at(at))
         elif at.add:
             runs = ws.selection.runs
-            ws.select(Selection(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))
+            ws.select(Selection.of(tuple(r for r in runs if r != run) if run in runs else (*runs, run)))
         else:
-            ws.select(Selection((run,)))
+            ws.select(Selection.of((run,)))
 
     def _press_on_path(self, at: Pointer, knot: str | None) -> bool:
         """A press on the chosen run's knots, handles or path; False where it meets none of them."""
@@ -107,14 +109,14 @@ class EditTool:
             return False
         if knot is not None and at.add:
             knots = tuple(k for k in chosen if k != knot) if knot in chosen else (*chosen, knot)
-            ws.select(Selection(ws.selection.runs, knots))
+            ws.select(Selection.of(ws.selection.runs, knots))
             return True
         tip = self.under.handle_at(at) if knot is None else None
         target = self.under.target_at(at) if knot is None and tip is None else None
         place = self.under.place_at(at) if knot is None and tip is None and target is None else None
         if knot is not None:
             if knot not in chosen:
-                ws.select(Selection(ws.selection.runs[:1], (knot,)))
+                ws.select(Selection.of(ws.selection.runs[:1], (knot,)))
             self._begin(
                 knot_drag(at.sight, at.pixel, ws.project, path, (knot, set(ws.selection.knots), ws.bench.falloff))
             )
@@ -123,7 +125,7 @@ class EditTool:
         elif target is not None:
             self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
         elif place is not None:
-            ws.select(Selection(ws.selection.runs, ()))
+            ws.select(Selection.of(ws.selection.runs, ()))
             found, resolved = place
             if len(resolved.shape.knots) == len(path.knots):
                 span, t = drawn_place(resolved, found.span, found.t)
@@ -167,11 +169,12 @@ class EditTool:
         place = self._last if place is None else place
         if not shown_step(self.workspace, lambda: d.move(place)):
             return
+        knot = None if d.knot is None else Thing(ThingKind.KNOT, d.knot, self.workspace.chosen.run_id or "")
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
         text += f"{format_length(float(place[2]), unit=unit, decimals=1)} above the floor"
         if not self.typed.is_empty:
             text = f"{typing.label(self.typed)} · {text}"
-        self.sketch = Sketch(hover_knot=d.knot, label=text, label_at=place, drag_from=d.origin)
+        self.sketch = Sketch(hover=knot, label=text, label_at=place, drag_from=d.origin)
 
     def type(self, typed: Typed) -> None:
         """Numbers typed during a drag."""
@@ -242,7 +245,7 @@ class EditTool:
         self.box.cancel()
         self.typed, self.sketch = Typed(), Sketch()
         if was:
-            self.workspace.show_unfinished(None)
+            self.workspace.unfinished.show(None)
         return was
 
     def double_press(self, at: Pointer) -> bool:
@@ -271,7 +274,7 @@ class EditTool:
             return done.project
 
         if ws.attempt("Insert a knot", insert):
-            ws.select(Selection(ws.selection.runs, tuple(new)))
+            ws.select(Selection.of(ws.selection.runs, tuple(new)))
             now = ws.chosen.path
             if now is not None and now.kind is not path.kind:
                 ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
@@ -288,6 +291,6 @@ def _stepped_through(ws: Workspace, under: Under, at: Pointer) -> bool:
     run = ws.project.find("runs", chosen)
     is_run = run is not None
     name = (run or ws.project.find("hosts", chosen)).show.name
-    ws.select(Selection((chosen,)) if is_run else Selection(hosts=(chosen,)))
+    ws.select(Selection.of((chosen,)) if is_run else Selection.of(hosts=(chosen,)))
     ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
     return True

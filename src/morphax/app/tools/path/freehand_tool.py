@@ -19,7 +19,7 @@ from morphax.app.tools.shared.typing import Typed
 from morphax.core.errors import PathError
 from morphax.core.path.freehand import path_of_stroke, thinned_stroke
 from morphax.project.edits.path_import import add_runs_along
-from morphax.project.history import Selection
+from morphax.project.things import Selection
 from morphax.project.units import format_length
 
 FIT_SHARE = 1.0 / 300.0
@@ -114,7 +114,7 @@ class FreehandTool:
         if self.kind == "strand":
             project, count = laid_strand(ws, project, run_id, 2.0 * within)
             kept = f", {count} on the host" if count else ", none on a host"
-        ws.edit("Draw a strand" if self.kind == "strand" else "Draw freehand", project, Selection(runs=(run_id,)))
+        ws.edit("Draw a strand" if self.kind == "strand" else "Draw freehand", project, Selection.of(runs=(run_id,)))
         said = format_length(within, unit=ws.project.unit)
         ws.said.emit(f"{len(shape.knots)} knots{kept}, within {said} of the stroke. Type a width, or draw the next.")
         return run_id

@@ -15,8 +15,8 @@ from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed, label
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.guides import add_helper, scaled_between
-from morphax.project.history import Selection
 from morphax.project.model.document import Place, Project
+from morphax.project.things import Selection
 from morphax.project.units import UnitError, format_length, parse_length
 
 
@@ -43,7 +43,7 @@ class HelperTool(DrawTool):
         if len(places) < 2:
             return None
         added = add_helper(self.workspace.finished, places, closed=closed)
-        self.workspace.edit("Draw a helper line", added.project, Selection(hosts=added.ids))
+        self.workspace.edit("Draw a helper line", added.project, Selection.of(hosts=added.ids))
         return None
 
     def _wanted(self, at: Pointer, snapping: Snapping) -> Landing | None:

@@ -13,8 +13,8 @@ from morphax.app.tools.shared.steps import shown_step
 from morphax.app.tools.shared.typing import Typed, label
 from morphax.project.edits.hosts import moved_hosts
 from morphax.project.edits.transform import Transform, pivot_place, targets_of, transformed
-from morphax.project.history import Selection
 from morphax.project.model.document import Project
+from morphax.project.things import Selection
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
@@ -50,7 +50,7 @@ class SetTool:
         ws = self.workspace
         things = (*ws.selection.runs, *ws.selection.hosts)
         several = len(ws.selection.knots) > 1 or len(things) > 1
-        if not things or not (several or self.moves_whole) or ws.is_drawing:
+        if not things or not (several or self.moves_whole) or ws.unfinished.is_drawing:
             return None
         targets = targets_of(ws.project, ws.selection.runs, self.knots)
         return pivot_place(ws.project, targets, ws.bench.pivot, ws.bench.pivot_spot, ws.chosen.host_corners())
@@ -149,17 +149,17 @@ class BoxTool:
         if np.hypot(*np.subtract(box[1], box[0])) < DRAG_PIXELS:
             if self._host is not None:
                 kept = ws.selection.hosts if at.add else ()
-                ws.select(Selection(hosts=tuple(dict.fromkeys((*kept, self._host)))))
+                ws.select(Selection.of(hosts=tuple(dict.fromkeys((*kept, self._host)))))
             elif not at.add:
                 ws.select(Selection())
             return
         knots = self.under.knots_in(at, box)
         if knots:
             kept = ws.selection.knots if at.add else ()
-            ws.select(Selection(ws.selection.runs[:1], tuple(dict.fromkeys((*kept, *knots)))))
+            ws.select(Selection.of(ws.selection.runs[:1], tuple(dict.fromkeys((*kept, *knots)))))
             return
         kept = ws.selection.runs if at.add else ()
-        ws.select(Selection(tuple(dict.fromkeys((*kept, *self.under.runs_in(at, box))))))
+        ws.select(Selection.of(tuple(dict.fromkeys((*kept, *self.under.runs_in(at, box))))))
 
     def cancel(self) -> None:
         self._box = self._at = None

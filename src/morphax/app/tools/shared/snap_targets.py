@@ -108,7 +108,7 @@ class Surroundings:
             creases = self.edges.creases(mesh)
             lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
         ws = self.workspace
-        own = ws.chosen.run_id if ws.is_drawing else None
+        own = ws.chosen.run_id if ws.unfinished.is_drawing else None
         for run_id, built in ws.bodies.in_sight.visible.items():
             if run_id != own:
                 lines.append(self.edges.near_pieces(at, built.path.polyline))

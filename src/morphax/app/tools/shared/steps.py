@@ -14,5 +14,5 @@ def shown_step(workspace: Workspace, change: Callable[[], Project]) -> bool:
     except (MorphaxError, ValueError) as error:
         workspace.said.emit(sentence(error))
         return False
-    workspace.show_unfinished(project)
+    workspace.unfinished.show(project)
     return True

@@ -150,7 +150,7 @@ class RowWidget(QWidget):
         self._from: Any = None
         self.label.begun.connect(self._begin_drag)
         self.label.dragged.connect(self._drag)
-        self.label.ended.connect(workspace.end_live)
+        self.label.ended.connect(workspace.unfinished.end_live)
         self.label.setFixedWidth(LABEL_WIDTH)
         self.editor = self._editor()
         self.editor.setAccessibleName(row.label)
@@ -195,7 +195,7 @@ class RowWidget(QWidget):
         value = self.row.read(self.workspace)
         self._from = value if isinstance(value, int | float) else None
         if self._from is not None:
-            self.workspace.begin_live()
+            self.workspace.unfinished.begin_live()
 
     def _drag(self, pixels: float) -> None:
         if self._from is None:

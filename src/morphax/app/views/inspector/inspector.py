@@ -215,14 +215,14 @@ class Inspector(QWidget):
         """Shows what is chosen."""
         run = self.workspace.chosen.run
         self.card.setVisible(run is not None)
-        self.card.setEnabled(not self.workspace.is_drawing)  # a path is finished before its run is changed
+        self.card.setEnabled(not self.workspace.unfinished.is_drawing)  # a path is finished before its run is changed
         self.empty.setVisible(run is None and not self.workspace.selection.hosts)
         self.host_card.refresh()
         words = summaries(self.workspace)
         for name, heading in self.headings.items():
             heading.setVisible(run is not None and (name != "Knot" or bool(path_rows.knot_rows(self.workspace))))
             heading.refresh(words.get(name, ""))
-            heading.setEnabled(not self.workspace.is_drawing)
+            heading.setEnabled(not self.workspace.unfinished.is_drawing)
         self.checks.setVisible(run is not None or bool(self.workspace.project.runs))
         if run is None:
             self.checks.show_findings(self.workspace.bodies.tally.serious)

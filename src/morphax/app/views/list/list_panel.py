@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -27,11 +28,11 @@ from morphax.app.widgets.icons import pixmap, section_pixmap
 from morphax.app.widgets.text_field import FindField
 from morphax.app.widgets.theme import app_font, colour
 from morphax.core.findings import Severity
-from morphax.project.edits.runs import rename_host, rename_run, set_hidden
-from morphax.project.edits.show import rename_group, reordered
-from morphax.project.history import Selection
+from morphax.project.edits.show import reordered, with_shows
+from morphax.project.edits.things import renamed, shows, thing_of
 from morphax.project.lookup import section_of
 from morphax.project.model.document import Host, Project, Run
+from morphax.project.things import Selection
 
 ROW_HEIGHT = 30
 LEAST_ROWS, MOST_ROWS, _SHARE = 9, 100, 100
@@ -328,21 +329,19 @@ class ListPanel(QWidget):
         sender_is_runs = self.runs.hasFocus() or not self.hosts.hasFocus()
         runs = tuple(i.data(_ID) for i in self.runs.selectedItems()) if sender_is_runs else ()
         hosts = () if sender_is_runs else tuple(i.data(_ID) for i in self.hosts.selectedItems())
-        self.workspace.select(Selection(runs, (), hosts))
+        self.workspace.select(Selection.of(runs, (), hosts))
 
     def _on_renamed(self, key: str, name: str) -> None:
-        project = self.workspace.project
-        kinds = (("runs", rename_run), ("hosts", rename_host), ("groups", rename_group))
-        change = next((c for kind, c in kinds if project.find(kind, key) is not None), None)
-        if change is not None:
-            self.workspace.attempt("Rename", lambda p: change(p, key, name))
+        thing = thing_of(self.workspace.project, key)
+        if thing is not None:
+            self.workspace.attempt("Rename", lambda p: renamed(p, thing, name))
         self.fill()
 
     def _toggle(self, entity_id: str) -> None:
-        project = self.workspace.project
-        thing = project.find("runs", entity_id) or project.find("hosts", entity_id)
-        label = "Show" if thing.show.hidden else "Hide"
-        self.workspace.attempt(label, lambda p: set_hidden(p, [entity_id], not thing.show.hidden))
+        thing = thing_of(self.workspace.project, entity_id)
+        for show in shows(self.workspace.project, [] if thing is None else [thing]):
+            hidden = not show.hidden
+            self.workspace.attempt("Hide" if hidden else "Show", partial(with_shows, ids=[entity_id], hidden=hidden))
 
     def rename(self) -> None:
         """Opens the name of the chosen run for typing."""
@@ -357,7 +356,7 @@ class ListPanel(QWidget):
         """The menu of the run under the pointer."""
         item = self.runs.itemAt(at)
         if item is not None and not item.isSelected():
-            self.workspace.select(Selection((item.data(_ID),)))
+            self.workspace.select(Selection.of((item.data(_ID),)))
         self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
 
 

@@ -29,6 +29,7 @@ from morphax.build.builder import Built
 from morphax.core.findings import Severity
 from morphax.core.path.paths import PathKind
 from morphax.project.model.document import Path
+from morphax.project.things import ThingKind
 from morphax.project.units import format_length
 
 THIN_PIXELS = 14.0
@@ -44,7 +45,7 @@ def paint_overlay(view: View, workspace: Workspace, toolbox: Toolbox, *, seam: b
         built = workspace.bodies.in_sight.visible.get(run_id)
         if built is None or run_id == workspace.chosen.run_id:
             continue
-        if run_id in chosen or run_id == sketch.hover_run:
+        if run_id in chosen or run_id == sketch.hovers(ThingKind.RUN):
             _paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run_id in chosen else 1.4)
         else:
             _paint_line(view, built.path.polyline, view.tokens.blue, 1.2)
@@ -77,7 +78,7 @@ def _lines_in_sight(workspace: Workspace, toolbox: Toolbox, chosen: set[str]) ->
     """Runs whose paths are drawn: chosen ones, the one that is pointed at; all where paths are seen through bodies."""
     if toolbox.sees_through:
         return workspace.bodies.in_sight.visible
-    hover = toolbox.sketch.hover_run
+    hover = toolbox.sketch.hovers(ThingKind.RUN)
     return [*workspace.selection.runs, *([hover] if hover is not None and hover not in chosen else [])]
 
 
@@ -120,7 +121,7 @@ def _paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], 
     for k, (x, y) in zip(path.knots, spots, strict=True):
         if np.isfinite(x):
             square = k.kind in ("corner", "loose")
-            on, near = k.id in knots, k.id == sketch.hover_knot
+            on, near = k.id in knots, k.id == sketch.hovers(ThingKind.KNOT)
             radius = 6.0 if on else 5.0 if near else 3.0 if thin else 4.0
             _paint_knot(view, (x, y), square=square, radius=radius, on=on or near)
     if len(knots) == 1 and not sketch.label:

@@ -15,8 +15,8 @@ from morphax.app.widgets.theme import Tokens, app_font, colour
 from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
 from morphax.core.path.arclength import places_at
-from morphax.project.history import Selection
 from morphax.project.model.document import Path
+from morphax.project.things import Selection
 from morphax.project.units import METRES, format_length, format_number, sentence_in
 
 LEFT, RIGHT = 76, 26
@@ -251,4 +251,4 @@ class LengthStrip(QWidget):
         near = [(abs(float(self.x_of(d)) - event.position().x()), k) for k, d, _ in marks]
         if near and min(near)[0] <= 7.0 and abs(event.position().y() - _KNOTS - 10) <= 12.0:
             runs = self.workspace.selection.runs
-            self.workspace.select(Selection(runs, (min(near)[1],)))
+            self.workspace.select(Selection.of(runs, (min(near)[1],)))
