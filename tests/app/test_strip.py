@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from morphax.app.views.strip.length_strip import DENSITY_LEVELS, mixed, ring_ticks, tick_step
+from morphax.app.views.strip.lanes import DENSITY_LEVELS, mixed, ring_ticks
+from morphax.app.views.strip.ruler import tick_step
 from morphax.app.widgets.theme import LIGHT
 
 

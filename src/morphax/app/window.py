@@ -140,7 +140,7 @@ class Window(QMainWindow):
         self._fill_sheet()
 
     def _show_strip_context(self, at: QPoint) -> None:
-        self.menus.strip_context(self.strip.distance_at(float(at.x()))).popup(self.strip.mapToGlobal(at))
+        self.menus.strip_context(self.strip.ruler.distance_at(float(at.x()))).popup(self.strip.mapToGlobal(at))
 
     def _show_keys(self) -> None:
         self.keys_page.refresh()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QWidget
 
+from morphax.app.views.strip.lanes import knot_marks
 from morphax.app.views.strip.length_strip import finding_marks
 from morphax.core.mesh.measures import is_closed
 from tests.app.driven.test_first_body import file_dialog, look_from_front
@@ -187,8 +188,8 @@ def test_a_knot_is_placed_by_value(drawn: Driver) -> None:
 
 def test_the_strip_chooses_knots_and_reads_out_distances(drawn: Driver) -> None:
     strip = drawn.window.strip
-    marks = strip.knot_marks(drawn.path, drawn.window.workspace.chosen.body)
-    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(float(strip.x_of(marks[2][1]))), 48))
+    marks = knot_marks(drawn.path, drawn.window.workspace.chosen.body)
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(float(strip.ruler.x_of(marks[2][1]))), 48))
     assert drawn.window.workspace.selection.knots == (marks[2][0],)
     assert marks[0][1] == 0.0 and marks[-1][1] == pytest.approx(drawn.body.length)
 
@@ -392,10 +393,10 @@ def test_findings_are_marked_on_the_length_strip_and_told_there(drawn: Driver) -
     drawn.enter()
     drawn.settle()
     strip, built = drawn.window.strip, drawn.window.workspace.chosen.body
-    marks = finding_marks(built, strip.x_of)
+    marks = finding_marks(built, strip.ruler.x_of)
     assert marks and {f.code for _, f in marks} <= {f.code for f in built.body.findings}
     x, finding = marks[0]
-    assert x == pytest.approx(float(strip.x_of(np.array(finding.at))))
+    assert x == pytest.approx(float(strip.ruler.x_of(np.array(finding.at))))
     amber = QColor(drawn.window.look.tokens.amber)
     picture = strip.grab().toImage()
     ratio = picture.width() / strip.width()
@@ -405,4 +406,4 @@ def test_findings_are_marked_on_the_length_strip_and_told_there(drawn: Driver) -
     assert strip.toolTip() and strip.toolTip().split()[0] == finding.message.split()[0]
     drawn.key(Qt.Key.Key_Z, CTRL)
     drawn.settle()
-    assert not finding_marks(drawn.window.workspace.chosen.body, strip.x_of)
+    assert not finding_marks(drawn.window.workspace.chosen.body, strip.ruler.x_of)

@@ -170,7 +170,7 @@ def test_a_whole_run_is_moved_by_m_and_by_values(elbow: Driver) -> None:
 
 def test_the_strip_and_the_panes_point_at_each_other(elbow: Driver) -> None:
     strip, toolbox = elbow.window.strip, elbow.window.toolbox
-    x = round(float(strip.x_of(0.4)))
+    x = round(float(strip.ruler.x_of(0.4)))
     QTest.mouseMove(strip, QPoint(x, 60))
     elbow.bot.waitUntil(lambda: toolbox.hover.distance is not None)
     assert toolbox.hover.distance == pytest.approx(0.4, abs=0.01)

@@ -327,7 +327,7 @@ def test_with_space_held_a_path_is_seen_and_picked_through_the_body_before_it(op
 
 def test_the_strip_takes_a_knot_and_trims_at_the_place_of_its_menu(drawn: Driver) -> None:
     strip, length = drawn.window.strip, drawn.body.length
-    spot = QPoint(round(float(strip.x_of(0.3 * length))), 60)
+    spot = QPoint(round(float(strip.ruler.x_of(0.3 * length))), 60)
     QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=spot)
     drawn.settle()
     assert len(drawn.path.knots) == 5 and drawn.body.length == pytest.approx(length, rel=1e-9)
