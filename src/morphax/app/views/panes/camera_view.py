@@ -16,8 +16,9 @@ from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.drawing import View
 from morphax.app.views.panes.live_picture import LivePicture
 from morphax.app.views.panes.marks import paint_measure
-from morphax.app.views.panes.overlay import paint_axes, paint_overlay
+from morphax.app.views.panes.overlay import Over, paint_overlay
 from morphax.app.views.panes.pane import Pane
+from morphax.app.views.panes.path_marks import paint_axes
 from morphax.app.views.panes.scene_input import SceneInput
 from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
 from morphax.app.views.pictures import sheets
@@ -165,7 +166,7 @@ class CameraView(QObject):
         paint_axes(view)
         if not self.workspace.project.runs and not self.workspace.project.hosts:
             paint_measure(view, EMPTY_SIZES[self.empty_size], self.workspace.project.unit)
-        paint_overlay(view, self.workspace, self.toolbox, seam=self.look.seam)
+        paint_overlay(Over(view, self.workspace, self.toolbox, self.look.seam))
 
     # -- under the pointer ---------------------------------------------------------------------
 

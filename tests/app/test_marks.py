@@ -1,0 +1,205 @@
+"""Each mark of the overlay is seen: the picture is another one when its painter does nothing."""
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QImage
+
+from morphax.app.session.settings import Settings
+from morphax.app.session.workspace import Remark
+from morphax.app.tools.routing import PointerRoute
+from morphax.app.views.panes import marks, overlay, path_marks
+from morphax.app.views.panes.overlay import MARKS
+from morphax.app.window import Window
+from morphax.core.body.recipe import Placing
+from morphax.core.frame.frames import Orientation
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.guides import add_helper
+from morphax.project.edits.hosts import add_form, with_hosts
+from morphax.project.edits.ports import NewPort, add_port
+from morphax.project.edits.runs import NewRun, add_run, with_recipe
+from morphax.project.lookup import path_of
+from morphax.project.model.document import Form, Project, ReadyMadeSource
+from morphax.project.things import Selection
+from tests.app.conftest import drive
+from tests.app.driver import Driver
+
+ROUND = NewRun(ReadyMadeSource(name="round"), 0.05)
+LIFTED = [(-0.4, 0.0, 0.3), (-0.1, 0.3, 0.5), (0.3, 0.2, 0.4), (0.6, -0.1, 0.35)]
+
+
+def stage() -> Project:
+    """A path of each kind that has marks of its own, a bend that is too tight, a box with a port and a note."""
+    project = add_run(Project(), PathKind.HANDLES, LIFTED, ROUND).project
+    project = add_run(project, PathKind.PULLED, [(x, y - 0.6, z) for x, y, z in LIFTED], ROUND).project
+    project = add_run(project, PathKind.THROUGH, [(0.6, 0.6, 0.0), (0.7, 0.6, 0.0), (0.6, 0.62, 0.0)], ROUND).project
+    project = with_recipe(
+        project, [project.runs[1].id], placing=Placing(orientation=Orientation.TOWARDS, towards=(0.2, 0.4, 0.8))
+    )
+    project = add_form(project, Form(kind="box", size=(0.2, 0.2, 0.2)), "Box").project
+    box = project.hosts[0].id
+    project, _ = add_port(project, box, NewPort((0.0, -0.1, 0.1), (0.0, -1.0, 0.0), 0.05, "face"))
+    project = with_hosts(project, [box], note="here")
+    return add_helper(project, [(-0.6, -0.6, 0.0), (0.0, -0.7, 0.0), (0.4, -0.6, 0.1)], closed=False).project
+
+
+@pytest.fixture(scope="module")
+def settled(qapp, request) -> Iterator[Driver]:
+    from pytestqt.qtbot import QtBot
+
+    window = drive(QtBot(request), Window(stage(), Settings(look="light")))
+    yield next(window)
+    next(window, None)
+
+
+@pytest.fixture
+def shown(settled: Driver) -> Iterator[Driver]:
+    yield settled
+    window = settled.window
+    window.toolbox.escape()
+    window.toolbox.arm(None)
+    window.toolbox.held.clear()
+    window.toolbox.edit.set.moves_whole = False
+    window.workspace.remark_on(None)
+    window.workspace.select(Selection())
+
+
+def picture(driver: Driver) -> QImage:
+    return driver.pane(0).grab().toImage()
+
+
+def run(driver: Driver, k: int) -> str:
+    return driver.window.workspace.project.runs[k].id
+
+
+def pixel(driver: Driver, place) -> QPointF:
+    x, y, _ = driver.view(0).sight.seen(np.array([place]))[0]
+    return QPointF(x, y)
+
+
+def pointed(driver: Driver, place) -> None:
+    PointerRoute(driver.window.toolbox).hover(driver.view(0).pointer_at(pixel(driver, place)))
+
+
+def chosen(k: int) -> Callable[[Driver], None]:
+    return lambda driver: driver.window.workspace.select(Selection.of([run(driver, k)]))
+
+
+def one_knot(driver: Driver, k: int = 0, at: int = 1) -> None:
+    ws = driver.window.workspace
+    ws.select(Selection.of([run(driver, k)], [path_of(ws.project, run(driver, k)).knots[at].id]))
+
+
+def on_the_path(driver: Driver) -> None:
+    chosen(0)(driver)
+    line = driver.window.workspace.chosen.body.path.polyline
+    pointed(driver, line[len(line) // 2])
+
+
+def armed(driver: Driver, place=(0.1, -0.3, 0.0)) -> None:
+    driver.window.toolbox.arm(PathKind.STRAIGHT)
+    pointed(driver, place)
+
+
+def boxed(driver: Driver) -> None:
+    tools, view = driver.window.toolbox, driver.view(0)
+    route = PointerRoute(tools)
+    route.press(view.pointer_at(QPointF(5, 40)))
+    route.drag(view.pointer_at(QPointF(90, 120)))
+
+
+def dragged(driver: Driver) -> None:
+    chosen(0)(driver)
+    tools, view = driver.window.toolbox, driver.view(0)
+    at, route = pixel(driver, LIFTED[1]), PointerRoute(tools)
+    route.press(view.pointer_at(at))
+    route.drag(view.pointer_at(at + QPointF(40.0, -30.0)))
+
+
+def moved(driver: Driver) -> None:
+    chosen(0)(driver)
+    driver.menu("run.move")
+
+
+def seam(driver: Driver) -> None:
+    chosen(0)(driver)
+    if not driver.window.look.seam:
+        driver.window.look.toggle_seam()
+
+
+def lifted_drawing(driver: Driver) -> None:
+    armed(driver)
+    route, view = PointerRoute(driver.window.toolbox), driver.view(0)
+    route.press(view.pointer_at(pixel(driver, (0.1, -0.3, 0.0))))
+    driver.window.toolbox.held.add(Qt.Key.Key_V)
+    route.hover(view.pointer_at(pixel(driver, (0.1, -0.3, 0.3))))
+
+
+def remark(driver: Driver) -> None:
+    driver.window.workspace.remark_on(Remark(np.array(LIFTED[0]), np.array(LIFTED[2]), "that far"))
+
+
+def plane(driver: Driver) -> None:
+    chosen(0)(driver)
+    driver.menu("plane.view")
+    armed(driver)
+
+
+TABLE: dict[str, Callable[[Driver], None]] = {
+    "paths": lambda driver: pointed(driver, LIFTED[1]),
+    "seam": seam,
+    "chosen path": chosen(0),
+    "up": chosen(0),
+    "target": chosen(1),
+    "pointed place": on_the_path,
+    "ports": lambda driver: None,
+    "helper lines": lambda driver: None,
+    "notes": lambda driver: None,
+    "work plane": plane,
+    "handle set": moved,
+    "box": boxed,
+    "sketch": armed,
+    "remark": remark,
+}
+
+INSIDE: dict[str, tuple[object, Callable[[Driver], None]]] = {
+    "_paint_hull": (path_marks, chosen(1)),
+    "_paint_start": (path_marks, chosen(0)),
+    "_paint_handles": (path_marks, one_knot),
+    "_paint_knot": (path_marks, chosen(0)),
+    "_paint_drop": (path_marks, one_knot),
+    "_hollow": (path_marks, on_the_path),
+    "_paint_findings": (path_marks, chosen(2)),
+    "_paint_dimension": (path_marks, dragged),
+    "_paint_patch": (path_marks, armed),
+    "_paint_drop_line": (path_marks, lifted_drawing),
+    "paint_caught": (path_marks, armed),
+    "paint_dots": (overlay, lambda driver: driver.window.toolbox.held.add(Qt.Key.Key_Space)),
+    "paint_line": (path_marks, chosen(0)),
+    "_paint_double_arrow": (marks, moved),
+}
+
+
+def test_every_mark_has_its_scene() -> None:
+    assert list(TABLE) == list(MARKS)
+
+
+@pytest.mark.parametrize("name", TABLE)
+def test_a_mark_of_the_table_is_seen(shown: Driver, name: str, monkeypatch) -> None:
+    TABLE[name](shown)
+    with_it = picture(shown)
+    assert picture(shown) == with_it, "the picture itself stands still"
+    monkeypatch.setitem(MARKS, name, lambda over: None)
+    assert picture(shown) != with_it
+
+
+@pytest.mark.parametrize("name", INSIDE)
+def test_a_part_of_a_mark_is_seen(shown: Driver, name: str, monkeypatch) -> None:
+    where, scene = INSIDE[name]
+    scene(shown)
+    with_it = picture(shown)
+    assert picture(shown) == with_it
+    monkeypatch.setattr(where, name, lambda *_, **__: None)
+    assert picture(shown) != with_it
