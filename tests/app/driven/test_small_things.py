@@ -26,7 +26,7 @@ def choose_named(driver: Driver, *names: str) -> None:
 def test_a_click_on_the_section_sets_the_anchor(demo: Driver) -> None:
     choose_named(demo, "Cornice")
     demo.unfold("Placing")
-    pad = demo.window.inspector.anchor_pad
+    pad = demo.window.inspector.headings["Placing"].top_widget
     QTest.mouseClick(pad, LEFT, pos=pad.spots()["bottom-right"].toPoint())
     assert demo.run.recipe.placing.anchor == "bottom-right"
     spot = pad.spot_of((0.051, 0.02)).toPoint()
@@ -41,7 +41,7 @@ def test_a_click_on_the_section_sets_the_anchor(demo: Driver) -> None:
 def test_arrow_keys_step_between_the_spots_of_the_anchor(demo: Driver) -> None:
     choose_named(demo, "Cornice")
     demo.unfold("Placing")
-    pad = demo.window.inspector.anchor_pad
+    pad = demo.window.inspector.headings["Placing"].top_widget
     pad.setFocus()
     for key, wanted in ((Qt.Key.Key_Right, "top"), (Qt.Key.Key_Down, "centre"), (Qt.Key.Key_Left, "left")):
         demo.key(key)

@@ -1,17 +1,19 @@
 """Editors of single values: each reads from and writes to the workspace in one place."""
 
-from math import degrees, floor, log10, radians
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, cast
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QMouseEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.numbers import NUMBERS
 from morphax.app.views.inspector.rows import VARIES, Row
 from morphax.app.widgets.choice import Choice
 from morphax.app.widgets.text_field import TextField
-from morphax.project.units import UnitError, format_length, format_number, parse_length, parse_number
+from morphax.project.units import UnitError, format_length, format_number
 
 LABEL_WIDTH = 92
 
@@ -24,7 +26,7 @@ class NumberField(TextField):
 
     def __init__(self, kind: str, unit: str) -> None:
         super().__init__()
-        self.kind, self.unit = kind, unit
+        self.kind, self.unit = NUMBERS[kind], unit
         self._shown = ""
         self.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.returnPressed.connect(self.commit)
@@ -35,14 +37,8 @@ class NumberField(TextField):
         if value is None or value is VARIES:
             text = ""
             self.setPlaceholderText("varies" if value is VARIES else hint)
-        elif self.kind == "length":
-            text = format_length(value, unit=unit)
-        elif self.kind == "share":
-            text = format_number(value, decimals=4)
-        elif self.kind == "angle":
-            text = f"{format_number(degrees(value), decimals=2)}°"
         else:
-            text = format_number(value, decimals=0)
+            text = self.kind.show(value, unit)
         if not self.isModified() or not self.hasFocus():
             self._set(text)
         self._shown = text
@@ -64,7 +60,7 @@ class NumberField(TextField):
             return
         text = self.text().strip()
         try:
-            value = self._read(text) if text else None
+            value = self.kind.read(text, self.unit) if text else None
         except UnitError as error:
             self._mark(wrong=True)
             self.refused.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
@@ -72,18 +68,6 @@ class NumberField(TextField):
         self.setModified(False)
         self._mark(wrong=False)
         self.committed.emit(value)
-
-    def _read(self, text: str) -> Any:
-        if self.kind == "length":
-            return parse_length(text, unit=self.unit)
-        if self.kind == "angle":
-            return radians(parse_number(text.replace("°", "")))
-        if self.kind == "share":
-            return parse_number(text)
-        number = parse_number(text)
-        if number != round(number):
-            raise UnitError(f"{text} is not a whole number")
-        return round(number)
 
     def begin_typing(self, text: str) -> None:
         """Starts with a first character, as if it had been typed here."""
@@ -144,15 +128,14 @@ class RowWidget(QWidget):
         super().__init__()
         self.row, self.workspace = row, workspace
         self.setObjectName("bare")
-        self.label = DragLabel(
-            row.label, draggable=row.kind in ("length", "angle", "count", "share") and row.write is not None
-        )
+        self.label = DragLabel(row.label, draggable=row.kind in NUMBERS and row.write is not None)
         self._from: Any = None
         self.label.begun.connect(self._begin_drag)
         self.label.dragged.connect(self._drag)
         self.label.ended.connect(workspace.unfinished.end_live)
         self.label.setFixedWidth(LABEL_WIDTH)
-        self.editor = self._editor()
+        self.kind = EDITORS[row.kind]
+        self.editor = self.kind.make(self)
         self.editor.setAccessibleName(row.label)
         self.editor.setObjectName(f"row.{row.id}")
         self.back = QToolButton()
@@ -171,25 +154,6 @@ class RowWidget(QWidget):
         box.addWidget(self.back)
         self.refresh()
 
-    def _editor(self) -> QWidget:
-        if self.row.kind == "choice":
-            combo = Choice()
-            combo.activated.connect(lambda i: self._write(combo.itemData(i)))
-            return combo
-        if self.row.kind == "flag":
-            check = QCheckBox()
-            check.clicked.connect(self._write)
-            return check
-        if self.row.kind == "plain":
-            line = QLineEdit()
-            line.setReadOnly(True)
-            line.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            return line
-        number = NumberField(self.row.kind, self.workspace.project.unit)
-        number.committed.connect(self._commit)
-        number.refused.connect(self.workspace.said)
-        return number
-
     def _begin_drag(self) -> None:
         """From here on the number follows the pointer; the whole drag is one step of history."""
         value = self.row.read(self.workspace)
@@ -200,24 +164,26 @@ class RowWidget(QWidget):
     def _drag(self, pixels: float) -> None:
         if self._from is None:
             return
-        value = dragged_value(self.row.kind, self._from, pixels)
+        value = NUMBERS[self.row.kind].drag(self._from, pixels)
         if value is not None:
-            self._write(value)
+            self.write(value)
 
-    def _commit(self, value: Any) -> None:
+    def commit(self, value: Any) -> None:
+        """Takes over what was typed; None asks for the default."""
         if value is not None:
-            self._write(value)
+            self.write(value)
         elif self.row.reset is not None:
             self.row.reset(self.workspace)
         self.refresh()
 
-    def _write(self, value: Any) -> None:
+    def write(self, value: Any) -> None:
+        """Applies a value."""
         if self.row.write is not None:
             self.row.write(self.workspace, value)
 
     def refresh(self) -> None:
         """Shows the value, and whether it is changed from the default."""
-        value, unit = self.row.read(self.workspace), self.workspace.project.unit
+        value = self.row.read(self.workspace)
         changed = self.row.changed(self.workspace)
         self.label.setText(f"\u2022 {self.row.label}" if changed else self.row.label)
         name = "changed" if changed else ""
@@ -226,42 +192,71 @@ class RowWidget(QWidget):
             self.label.style().unpolish(self.label)
             self.label.style().polish(self.label)
         self.back.setVisible(changed and self.row.reset is not None)
-        if isinstance(self.editor, NumberField):
-            self.editor.show_value(value, unit, self.row.hint)
-        elif isinstance(self.editor, QComboBox):
-            self._show_choice(self.editor, value)
-        elif isinstance(self.editor, QCheckBox):
-            self.editor.setChecked(value is True)
-        elif isinstance(self.editor, QLineEdit):
-            self.editor.setText(_plain(value, unit))
-
-    def _show_choice(self, combo: QComboBox, value: Any) -> None:
-        choices = self.row.choices(self.workspace)
-        if [(combo.itemData(i), combo.itemText(i)) for i in range(combo.count())] != list(choices):
-            combo.clear()
-            for data, text in choices:
-                combo.addItem(text, data)
-        combo.setCurrentIndex(-1 if value is VARIES else combo.findData(value))
-        combo.setPlaceholderText("varies")
+        self.kind.show(self, value)
 
 
-def dragged_value(kind: str, start: float, pixels: float) -> float | int | None:
-    """A number after a drag: lengths by shares of themselves (1 % a pixel), angles by half degrees, counts by ones."""
-    if kind == "angle":
-        return start + radians(0.5 * round(pixels))
-    if kind == "share":
-        return min(max(start + 0.005 * pixels, 0.0), 0.999)
-    if kind == "count":
-        return max(1, round(start + pixels / 6.0))
-    size = abs(start) if abs(start) > 1e-9 else 0.1
-    step = 10.0 ** (floor(log10(size)) - 2)
-    value = round((start + 0.01 * pixels * size) / step) * step
-    return value if start <= 0.0 or value > 0.0 else None
+@dataclass(frozen=True)
+class EditorKind:
+    """An editor of rows: how it is made, and how it shows a value."""
+
+    make: Callable[[RowWidget], QWidget]
+    show: Callable[[RowWidget, Any], None]
 
 
-def _plain(value: Any, unit: str) -> str:
-    if value is None:
-        return ""
+def _number(of: RowWidget) -> NumberField:
+    number = NumberField(of.row.kind, of.workspace.project.unit)
+    number.committed.connect(of.commit)
+    number.refused.connect(of.workspace.said)
+    return number
+
+
+def _show_number(of: RowWidget, value: Any) -> None:
+    cast(NumberField, of.editor).show_value(value, of.workspace.project.unit, of.row.hint)
+
+
+def _choice(of: RowWidget) -> Choice:
+    combo = Choice()
+    combo.activated.connect(lambda i: of.write(combo.itemData(i)))
+    return combo
+
+
+def _show_choice(of: RowWidget, value: Any) -> None:
+    combo, choices = cast(Choice, of.editor), of.row.choices(of.workspace)
+    if [(combo.itemData(i), combo.itemText(i)) for i in range(combo.count())] != list(choices):
+        combo.clear()
+        for data, text in choices:
+            combo.addItem(text, data)
+    combo.setCurrentIndex(-1 if value is VARIES else combo.findData(value))
+    combo.setPlaceholderText("varies")
+
+
+def _flag(of: RowWidget) -> QCheckBox:
+    check = QCheckBox()
+    check.clicked.connect(of.write)
+    return check
+
+
+def _plain(of: RowWidget) -> QLineEdit:
+    line = QLineEdit()
+    line.setReadOnly(True)
+    line.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return line
+
+
+def _show_plain(of: RowWidget, value: Any) -> None:
     if isinstance(value, float):
-        return format_length(value, unit=unit, decimals=1)
-    return format_number(value, decimals=0) if isinstance(value, int) else str(value)
+        text = format_length(value, unit=of.workspace.project.unit, decimals=1)
+    elif isinstance(value, int):
+        text = format_number(value, decimals=0)
+    else:
+        text = "" if value is None else str(value)
+    cast(QLineEdit, of.editor).setText(text)
+
+
+EDITORS: dict[str, EditorKind] = {
+    **{kind: EditorKind(_number, _show_number) for kind in NUMBERS},
+    "choice": EditorKind(_choice, _show_choice),
+    "flag": EditorKind(_flag, lambda of, value: cast(QCheckBox, of.editor).setChecked(value is True)),
+    "plain": EditorKind(_plain, _show_plain),
+}
+"""By the kind of a row."""

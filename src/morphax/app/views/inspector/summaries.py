@@ -1,5 +1,7 @@
 """Words for the card, the headings and the status line. No Qt here."""
 
+from itertools import islice
+
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import end_words
 from morphax.core.body.recipe import End
@@ -15,26 +17,44 @@ def title_of(ws: Workspace) -> str:
     return f"{count} runs" if count > 1 or ws.chosen.run is None else ws.chosen.run.show.name
 
 
-def summaries(ws: Workspace) -> dict[str, str]:
-    """What each heading says while it is folded, and the card's sentence."""
-    run, path, built = ws.chosen.run, ws.chosen.path, ws.chosen.body
+def sentence_of(ws: Workspace) -> str:
+    """What the chosen run is, in a few words."""
+    run, path = ws.chosen.run, ws.chosen.path
     if run is None or path is None:
-        return {"knot": "Knot"}
-    unit = ws.project.unit
-    section = section_of(ws.project, run.id)
-    ends = run.recipe.ends
-    laying, placing = section_shape(section).laying, run.recipe.placing
-    length = format_length(built.body.length, unit=unit, decimals=0) if built else ""
-    return {
-        "sentence": f"{source_title(section.source).lower()} along {_path_words(path)}",
-        "Path": f"{length} · {len(path.knots)} knots",
-        "Section": f"{section.name}, shared" if _uses(ws, section.id) > 1 else section.name,
-        "Placing": f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}",
-        "Corners and ends": f"{run.recipe.corner or laying.corner} · {end_words(ends.start, ends.end)}",
-        "Density": _density_words(ws),
-        "Knot": "",
-        "knot": f"Knot {_knot_number(ws)}",
-    }
+        return ""
+    return f"{source_title(section_of(ws.project, run.id).source).lower()} along {_path_words(path)}"
+
+
+def path_words(ws: Workspace) -> str:
+    """Its length, and how many knots it has."""
+    path, built = ws.chosen.path, ws.chosen.body
+    length = format_length(built.body.length, unit=ws.project.unit, decimals=0) if built else ""
+    return "" if path is None else f"{length} · {len(path.knots)} knots"
+
+
+def section_words(ws: Workspace) -> str:
+    """The section's name, and whether other runs have it too."""
+    if ws.chosen.run is None:
+        return ""
+    section = section_of(ws.project, ws.chosen.run.id)
+    return f"{section.name}, shared" if _is_shared(ws, section.id) else section.name
+
+
+def placing_words(ws: Workspace) -> str:
+    """Orientation and anchor, given or by the section's laying."""
+    if ws.chosen.run is None:
+        return ""
+    laying, placing = section_shape(section_of(ws.project, ws.chosen.run.id)).laying, ws.chosen.run.recipe.placing
+    return f"{placing.orientation or laying.orientation} · {_anchor(placing.anchor or laying.anchor)}"
+
+
+def corner_words(ws: Workspace) -> str:
+    """The corners' style, and both ends."""
+    run = ws.chosen.run
+    if run is None:
+        return ""
+    laying, ends = section_shape(section_of(ws.project, run.id)).laying, run.recipe.ends
+    return f"{run.recipe.corner or laying.corner} · {end_words(ends.start, ends.end)}"
 
 
 def _path_words(path: Path) -> str:
@@ -43,7 +63,8 @@ def _path_words(path: Path) -> str:
     return f"{'a closed' if path.closed else 'an open'} {path.kind} path"
 
 
-def _density_words(ws: Workspace) -> str:
+def density_words(ws: Workspace) -> str:
+    """By what rings are placed."""
     run, built, unit = ws.chosen.run, ws.chosen.body, ws.project.unit
     if run is None:
         return ""
@@ -60,8 +81,14 @@ def _anchor(anchor: str | tuple[float, float]) -> str:
     return anchor if isinstance(anchor, str) else "own place"
 
 
-def _uses(ws: Workspace, section_id: str) -> int:
-    return len({r.id for r in ws.project.runs for s in r.recipe.stations if s.section == section_id})
+def _is_shared(ws: Workspace, section_id: str) -> bool:
+    users = (r.id for r in ws.project.runs if any(s.section == section_id for s in r.recipe.stations))
+    return len(list(islice(users, 2))) > 1
+
+
+def knot_title(ws: Workspace) -> str:
+    """The chosen knot with its number."""
+    return f"Knot {_knot_number(ws)}"
 
 
 def _knot_number(ws: Workspace) -> str:

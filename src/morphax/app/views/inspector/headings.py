@@ -1,0 +1,127 @@
+"""The inspector's headings, in the order of work: a table, and the widget that shows one of its rows.
+
+A new heading is a new row of ``HEADINGS``.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector import body_rows, path_rows, summaries
+from morphax.app.views.inspector.anchor_pad import AnchorPad
+from morphax.app.views.inspector.fields import RowWidget
+from morphax.app.views.inspector.rows import Row
+from morphax.app.widgets.appearance import Look
+
+
+def _chosen(ws: Workspace) -> bool:
+    return ws.chosen.run is not None
+
+
+def _knot_chosen(ws: Workspace) -> bool:
+    return _chosen(ws) and bool(path_rows.knot_rows(ws))
+
+
+@dataclass(frozen=True)
+class HeadingKind:
+    """A heading: its ``name``; the ``rows`` below it; the ``summary`` on its right; whether it is ``shown``; its
+    ``title`` where that is more than its name; a ``widget`` above its rows; whether it is open at first.
+
+    ``below_checks``: it stands below the findings, not above them.
+    """
+
+    name: str
+    rows: Callable[[Workspace], tuple[Row, ...]]
+    summary: Callable[[Workspace], str] = lambda ws: ""
+    shown: Callable[[Workspace], bool] = _chosen
+    own_title: Callable[[Workspace], str] | None = None
+    widget: Callable[[Workspace, Look], QWidget] | None = None
+    is_open: bool = False
+    below_checks: bool = False
+
+    def title(self, ws: Workspace) -> str:
+        return self.name if self.own_title is None else self.own_title(ws)
+
+
+HEADINGS: tuple[HeadingKind, ...] = (
+    HeadingKind("Path", lambda ws: path_rows.PATH, summaries.path_words),
+    HeadingKind("Refine", lambda ws: path_rows.REFINE),
+    HeadingKind("Section", body_rows.section_rows, summaries.section_words),
+    HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
+    HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
+    HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
+    HeadingKind("Move and turn", lambda ws: path_rows.MOVE),
+    HeadingKind(
+        "Knot",
+        path_rows.knot_rows,
+        shown=_knot_chosen,
+        own_title=summaries.knot_title,
+        is_open=True,
+        below_checks=True,
+    ),
+)
+
+
+class Heading(QWidget):
+    """A folding heading with a summary on its right and rows below."""
+
+    def __init__(self, kind: HeadingKind, workspace: Workspace, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.kind, self.workspace = kind, workspace
+        self.top_widget = None if kind.widget is None else kind.widget(workspace, look)
+        self.button = QToolButton()
+        self.button.setObjectName("heading")
+        self.button.setCheckable(True)
+        self.button.toggled.connect(lambda _: self.refresh())
+        self.summary = QLabel()
+        self.summary.setObjectName("soft")
+        self.summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        top = QHBoxLayout()
+        top.addWidget(self.button)
+        top.addWidget(self.summary, 1)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(2)
+        self.body.setContentsMargins(8, 0, 0, 4)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(top)
+        if self.top_widget is not None:
+            box.addWidget(self.top_widget)
+        box.addLayout(self.body)
+        self._shown: list[RowWidget] = []
+        self._ids: tuple[str, ...] = ()
+        self.button.setChecked(kind.is_open)
+
+    @property
+    def shown_rows(self) -> list[RowWidget]:
+        """The rows that are shown now."""
+        return self._shown
+
+    def refresh(self) -> None:
+        """Shows its words, and the rows when unfolded; keeps the editors that are still wanted."""
+        self.summary.setText(self.kind.summary(self.workspace))
+        is_open = self.button.isChecked()
+        arrow = "\u25be" if is_open else "\u25b8"
+        self.button.setText(f"{arrow}  {self.kind.title(self.workspace)}")
+        wanted = tuple(r for r in self.kind.rows(self.workspace) if r.shown(self.workspace)) if is_open else ()
+        ids = tuple(r.id for r in wanted)
+        if ids != self._ids:
+            for old in self._shown:
+                self.body.removeWidget(old)
+                old.hide()
+                old.deleteLater()
+            self._shown = [RowWidget(r, self.workspace) for r in wanted]
+            for w in self._shown:
+                self.body.addWidget(w)
+            self._ids = ids
+        for w in self._shown:
+            w.refresh()
+        if self.top_widget is not None:
+            self.top_widget.setVisible(is_open)
+            self.top_widget.update()

@@ -1,0 +1,59 @@
+"""Kinds of numbers in fields: how each is shown, read and dragged. A new kind is a new row. No Qt here."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import degrees, floor, log10, radians
+from typing import Any
+
+from morphax.project.units import UnitError, format_length, format_number, parse_length, parse_number
+
+
+@dataclass(frozen=True)
+class NumberKind:
+    """``show`` and ``read`` take the display unit; ``drag`` takes a value and pixels, None where it can't be that.
+
+    ``read`` raises UnitError with a sentence on what is no such number.
+    """
+
+    show: Callable[[Any, str], str]
+    read: Callable[[str, str], Any]
+    drag: Callable[[float, float], float | int | None]
+
+
+def _whole_number(text: str, _: str) -> int:
+    number = parse_number(text)
+    if number != round(number):
+        raise UnitError(f"{text} is not a whole number")
+    return round(number)
+
+
+def _dragged_length(start: float, pixels: float) -> float | None:
+    """By shares of itself, 1 % a pixel, rounded to three digits."""
+    size = abs(start) if abs(start) > 1e-9 else 0.1
+    step = 10.0 ** (floor(log10(size)) - 2)
+    value = round((start + 0.01 * pixels * size) / step) * step
+    return value if start <= 0.0 or value > 0.0 else None
+
+
+NUMBERS: dict[str, NumberKind] = {
+    "length": NumberKind(
+        lambda value, unit: format_length(value, unit=unit),
+        lambda text, unit: parse_length(text, unit=unit),
+        _dragged_length,
+    ),
+    "angle": NumberKind(
+        lambda value, _: f"{format_number(degrees(value), decimals=2)}°",
+        lambda text, _: radians(parse_number(text.replace("°", ""))),
+        lambda start, pixels: start + radians(0.5 * round(pixels)),
+    ),
+    "share": NumberKind(
+        lambda value, _: format_number(value, decimals=4),
+        lambda text, _: parse_number(text),
+        lambda start, pixels: min(max(start + 0.005 * pixels, 0.0), 0.999),
+    ),
+    "count": NumberKind(
+        lambda value, _: format_number(value, decimals=0),
+        _whole_number,
+        lambda start, pixels: max(1, round(start + pixels / 6.0)),
+    ),
+}

@@ -1,0 +1,65 @@
+"""Headings, and the kinds of numbers below them, are rows of tables: a new one is shown, typed into and dragged."""
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from morphax.app.session.settings import Settings
+from morphax.app.views.inspector import fields, inspector, numbers
+from morphax.app.views.inspector.fields import EDITORS
+from morphax.app.views.inspector.headings import HEADINGS, HeadingKind
+from morphax.app.views.inspector.numbers import NumberKind
+from morphax.app.views.inspector.rows import Row
+from morphax.app.window import Window
+from morphax.project.units import UnitError, parse_number
+from tests.app.conftest import drive
+from tests.app.driven.test_first_body import draw_four
+
+
+def grams(text: str, _: str) -> float:
+    if not text.endswith(" g"):
+        raise UnitError(f"{text} is not in g")
+    return 0.001 * parse_number(text[:-2])
+
+
+@pytest.fixture
+def weighed(qtbot, monkeypatch):
+    """A window with a heading of its own above *Density*, whose value is kept in this test."""
+    kept = {"mass": 0.25}
+    row = Row("mass", "Mass", "mass", lambda ws: kept["mass"], lambda ws, v: kept.update(mass=v))
+    kind = HeadingKind("Weight", lambda ws: (row,), lambda ws: f"{kept['mass']} kg", is_open=True)
+    mass = NumberKind(lambda v, _: f"{1000 * v:g} g", grams, lambda start, pixels: start + 0.001 * pixels)
+    monkeypatch.setitem(numbers.NUMBERS, "mass", mass)
+    monkeypatch.setitem(EDITORS, "mass", EDITORS["length"])
+    at = [h.name for h in HEADINGS].index("Density")
+    monkeypatch.setattr(inspector, "HEADINGS", (*HEADINGS[:at], kind, *HEADINGS[at:]))
+    assert fields.NUMBERS is numbers.NUMBERS
+    for driver in drive(qtbot, Window(None, Settings(look="light"))):
+        draw_four(driver)
+        driver.key(Qt.Key.Key_Escape)
+        yield driver, kept
+
+
+def test_a_new_heading_stands_at_its_place_and_edits(weighed) -> None:
+    driver, kept = weighed
+    column = driver.window.inspector
+    names = list(column.headings)
+    assert names.index("Weight") == names.index("Density") - 1
+    places = [column.box.indexOf(h) for h in column.headings.values()]
+    assert places == sorted(places) and column.box.indexOf(column.checks) == places[-1] - 1
+    assert column.headings["Weight"].isVisible() and column.headings["Weight"].summary.text() == "0.25 kg"
+    field = driver.field("mass")
+    assert field.text() == "250 g"
+    driver.enter_value("mass", "300 g")
+    assert kept["mass"] == pytest.approx(0.3)
+    driver.enter_value("mass", "300 kg")
+    assert kept["mass"] == pytest.approx(0.3) and "is not in g" in driver.window.help_label.text()
+
+
+def test_a_new_kind_of_number_is_dragged(weighed) -> None:
+    driver, kept = weighed
+    label = next(w for w in driver.window.inspector.headings["Weight"].shown_rows).label
+    QTest.mousePress(label, Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
+    QTest.mouseMove(label, QPoint(45, 5))
+    QTest.mouseRelease(label, Qt.MouseButton.LeftButton, pos=QPoint(45, 5))
+    assert kept["mass"] == pytest.approx(0.29)
