@@ -1,7 +1,6 @@
 """What the actions on runs and paths do. No Qt here."""
 
 from dataclasses import replace
-from math import pi
 from typing import Literal
 
 import numpy as np
@@ -21,8 +20,7 @@ from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.things import deleted, shows
-from morphax.project.lookup import run_by_id
-from morphax.project.model.document import Form, Project, Show, evolve
+from morphax.project.model.document import Form, Project, Show
 from morphax.project.things import Selection
 from morphax.project.units import METRES, format_length
 
@@ -226,17 +224,7 @@ def flip(ws: Workspace) -> None:
 
 
 def quarter_turn(ws: Workspace) -> None:
-    """Rolls the section of the chosen runs by exactly 90 degrees."""
-
-    def change(project: Project) -> Project:
-        for run_id in ws.selection.runs:
-            placing = run_by_id(project, run_id).recipe.placing
-            quarters = round(placing.roll / (0.5 * pi), 9) + 1
-            roll = 0.5 * pi * (quarters - 4 if quarters > 2 else quarters)
-            project = edits.with_recipe(project, [run_id], placing=evolve(placing, roll=roll))
-        return project
-
-    ws.attempt("Quarter turn", change)
+    ws.attempt("Quarter turn", lambda p: edits.quarter_turned(p, ws.selection.runs))
 
 
 def toggle_show(ws: Workspace, field: str, words: tuple[str, str]) -> None:

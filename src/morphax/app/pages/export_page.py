@@ -23,7 +23,8 @@ from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
 from morphax.io.errors import FileError
 from morphax.io.export import FORMATS
-from morphax.project.model.document import ExportWish, Run, evolve
+from morphax.project.edits.exports import with_export
+from morphax.project.model.document import ExportWish, Run
 from morphax.project.units import METRES, UnitError, format_number, parse_number
 
 _OBJECTS = (("each", "one object per run"), ("joined", "all joined"), ("files", "one file per run"))
@@ -248,12 +249,10 @@ class ExportPage(QWidget):
 
     def _remember(self, wish: ExportWish) -> None:
         """The last export is kept in the project; with a name, its settings too."""
-        project = evolve(self.workspace.project, last_export=wish)
-        if self.keep_name.text().strip():
-            others = tuple(e for e in project.exports if e.name != wish.name)
-            project = evolve(project, exports=(*others, wish))
+        keep = bool(self.keep_name.text().strip())
+        self.workspace.amend(with_export(self.workspace.project, wish, keep=keep))
+        if keep:
             self.keep_name.clear()
-        self.workspace.amend(project)
 
 
 def is_closed_run(ws: Workspace, run: Run) -> bool:

@@ -3,7 +3,7 @@
 import hashlib
 from collections.abc import Sequence
 from pathlib import PurePath as Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from morphax.project.model.document import (
     Host,
     HostPlace,
     HostSource,
+    Place,
     Project,
     Show,
     evolve,
@@ -117,6 +118,17 @@ def with_places(project: Project, host_ids: Sequence[str], **changes: Any) -> Pr
         project,
         hosts=tuple(evolve(h, place=evolve(h.place, **changes)) if h.id in wanted else h for h in project.hosts),
     )
+
+
+def with_place_value(
+    project: Project, host_ids: Sequence[str], field: Literal["at", "turn"], axis: int, value: float
+) -> Project:
+    """One number of where hosts stand, or how they are turned; the others stay each host's."""
+    for host_id in host_ids:
+        now: Place = getattr(host_by_id(project, host_id).place, field)
+        new = tuple(value if i == axis else v for i, v in enumerate(now))
+        project = with_places(project, [host_id], **{field: new})
+    return project
 
 
 def used_assets(hosts: Sequence[Host]) -> set[str]:

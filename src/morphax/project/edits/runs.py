@@ -2,12 +2,13 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from math import pi
+from typing import Any, Literal
 
 from morphax.core.path.paths import PathKind
 from morphax.core.section.sampling import section_width
 from morphax.project.draft import Draft, unique_name
-from morphax.project.lookup import run_by_id, section_shape
+from morphax.project.lookup import run_by_id, section_of, section_shape
 from morphax.project.model.document import (
     DocumentError,
     FileSource,
@@ -57,9 +58,31 @@ def with_recipe(project: Project, run_ids: Sequence[str], **changes: Any) -> Pro
 
 def with_placing(project: Project, run_ids: Sequence[str], **changes: Any) -> Project:
     """The project with fields of several runs' placing changed."""
-    return with_runs(
-        project, run_ids, lambda r: evolve(r, recipe=evolve(r.recipe, placing=evolve(r.recipe.placing, **changes)))
-    )
+    return with_part(project, run_ids, "placing", **changes)
+
+
+def with_part(
+    project: Project, run_ids: Sequence[str], part: Literal["placing", "ends", "density"], **changes: Any
+) -> Project:
+    """The project with fields of a part of several runs' recipes changed; the others of the part stay each run's."""
+
+    def changed(run: Run) -> Run:
+        now = evolve(getattr(run.recipe, part), **changes)
+        return evolve(run, recipe=evolve(run.recipe, **{part: now}))
+
+    return with_runs(project, run_ids, changed)
+
+
+def quarter_turned(project: Project, run_ids: Sequence[str]) -> Project:
+    """Rolls sections by exactly 90 degrees, to above -180 and at most 180 degrees."""
+
+    def turned(run: Run) -> Run:
+        placing = run.recipe.placing
+        quarters = round(placing.roll / (0.5 * pi), 9) + 1
+        roll = 0.5 * pi * (quarters - 4 if quarters > 2 else quarters)
+        return evolve(run, recipe=evolve(run.recipe, placing=evolve(placing, roll=roll)))
+
+    return with_runs(project, run_ids, turned)
 
 
 def shared_section(draft: Draft, source: Source) -> str:
@@ -216,6 +239,24 @@ def flip_side(project: Project, run_ids: Sequence[str]) -> Project:
         return evolve(run, recipe=evolve(run.recipe, placing=evolve(placing, flip=not placing.flip)))
 
     return with_runs(project, run_ids, flipped)
+
+
+def set_value_at_size(project: Project, run_ids: Sequence[str], key: str, value: float, *, is_count: bool) -> Project:
+    """Sets a value of the runs' ready-made sections as it is on their bodies: lengths are divided by each run's size.
+
+    Sections that are shared stay shared, unless runs of different sizes need different values.
+    """
+    done: dict[str, float] = {}
+    for run_id in run_ids:
+        run = run_by_id(project, run_id)
+        section, own = section_of(project, run_id), value if is_count else value / run.recipe.size
+        source = section.source
+        if abs(done.setdefault(section.id, own) - own) < 1e-12 or not isinstance(source, ReadyMadeSource):
+            project = set_section_value(project, (run_id,), key, own)
+        else:
+            values = tuple(sorted({**dict(source.values), key: own}.items()))
+            project = set_section(project, (run_id,), evolve(source, values=values))
+    return project
 
 
 def rename_run(project: Project, run_id: str, name: str) -> Project:

@@ -11,12 +11,10 @@ from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
 from morphax.project.derive.neighbours import leads_to
-from morphax.project.edits.neighbours import is_cut, lay_on, orientation_of
+from morphax.project.edits.neighbours import is_cut, lay_on, orientation_of, strand_on
 from morphax.project.edits.path_holds import share_at
-from morphax.project.edits.ports import held
-from morphax.project.edits.runs import with_recipe
 from morphax.project.lookup import path_of, run_by_id, run_width
-from morphax.project.model.document import Path, Place, Project, Run, evolve
+from morphax.project.model.document import Path, Place, Project, Run
 
 
 def needs_host(project: Project, run_id: str) -> bool:
@@ -78,7 +76,7 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
 
     Also gives how many knots hold on; ``within`` m more than the run's own reach is what counts as resting.
     """
-    path, run = path_of(project, run_id), run_by_id(project, run_id)
+    path = path_of(project, run_id)
     reach = run_width(project, run_id) + within
     holds: dict[str, tuple[str, Place]] = {}
     for knot in path.knots:
@@ -87,10 +85,7 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
             holds[knot.id] = (host[1], knot.place)
     if not holds:
         return project, 0
-    first = next(iter(holds.values()))[0]
-    placing = evolve(run.recipe.placing, orientation=Orientation.ON_HOST)
-    project = with_recipe(project, [run_id], placing=placing, host=first)
-    return held(project, path.id, holds), len(holds)
+    return strand_on(project, run_id, holds), len(holds)
 
 
 def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str] | None:

@@ -1,5 +1,6 @@
 """The rows below the headings Section, Placing, Corners and ends, and Density. No Qt here."""
 
+from functools import partial
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
@@ -23,7 +24,7 @@ from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
 from morphax.project.edits import runs as edits
 from morphax.project.edits.runs import Source
 from morphax.project.lookup import run_by_id, section_of, section_shape
-from morphax.project.model.document import Project, ReadyMadeSource, evolve
+from morphax.project.model.document import Project, ReadyMadeSource
 
 
 def section_rows(ws: Workspace) -> tuple[Row, ...]:
@@ -68,24 +69,12 @@ def _section_row(key: str, kind: Key) -> Row:
     def read(ws: Workspace) -> Any:
         return common(ws, read_one)
 
-    def set_all(project: Project, run_ids: tuple[str, ...], value: float) -> Project:
-        """Sections that are shared stay shared, unless runs of different sizes need different values."""
-        done: dict[str, float] = {}
-        for run_id in run_ids:
-            section, own = section_of(project, run_id), value / scale(project, run_id)
-            source = section.source
-            if abs(done.setdefault(section.id, own) - own) < 1e-12 or not isinstance(source, ReadyMadeSource):
-                project = edits.set_section_value(project, (run_id,), key, own)
-            else:
-                values = tuple(sorted({**dict(source.values), key: own}.items()))
-                project = edits.set_section(project, (run_id,), evolve(source, values=values))
-        return project
-
     def write(ws: Workspace, value: float) -> None:
         if key == "width":
             _set_own_width(ws, value)
         else:
-            ws.attempt(f"Set the {key}", lambda p: set_all(p, ws.chosen.run_ids, value))
+            change = partial(edits.set_value_at_size, key=key, value=value, is_count=kind.is_count)
+            ws.attempt(f"Set the {key}", lambda p: change(p, ws.chosen.run_ids))
 
     return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
 

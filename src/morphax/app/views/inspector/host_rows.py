@@ -1,7 +1,7 @@
 """The rows of a host's card. No Qt here."""
 
 from math import isclose
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -9,7 +9,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, Row
 from morphax.build.guides import VIEW_AXES
 from morphax.project.edits.guides import with_pictures
-from morphax.project.edits.hosts import host_by_id, with_hosts, with_places, with_sources
+from morphax.project.edits.hosts import with_hosts, with_place_value, with_places, with_sources
 from morphax.project.model.document import Host
 from morphax.project.units import METRES, format_length, format_number
 
@@ -61,18 +61,11 @@ def _source_row(field: str, label: str, choices: tuple[tuple[str, str], ...]) ->
     )
 
 
-def _triple_row(field: str, kind: str, axis: int, label: str, said: str) -> Row:
+def _triple_row(field: Literal["at", "turn"], kind: str, axis: int, label: str, said: str) -> Row:
     """One number of a host's place or turn."""
 
     def write(ws: Workspace, value: float) -> None:
-        def change(project: Any) -> Any:
-            for host_id in ws.selection.hosts:
-                now = getattr(host_by_id(project, host_id).place, field)
-                new = tuple(value if i == axis else v for i, v in enumerate(now))
-                project = with_places(project, [host_id], **{field: new})
-            return project
-
-        ws.attempt(said, change)
+        ws.attempt(said, lambda p: with_place_value(p, ws.selection.hosts, field, axis, value))
 
     def read(ws: Workspace) -> Any:
         return _common(ws, lambda h: getattr(h.place, field)[axis])

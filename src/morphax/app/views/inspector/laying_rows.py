@@ -4,11 +4,11 @@ from typing import Any
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.laying import host_choices, laid, path_choices
-from morphax.app.views.inspector.rows import Row, common, nested, part_changed
+from morphax.app.views.inspector.rows import Row, common, nested
 from morphax.core.frame.frames import Orientation
-from morphax.project.edits.neighbours import above_middle, is_cut, lay_on, look_towards, orientation_of
-from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model.document import Project
+from morphax.project.edits.neighbours import is_cut, lay_on, look_towards, look_up_from_middle, orientation_of
+from morphax.project.edits.runs import with_placing
+from morphax.project.lookup import run_by_id
 
 
 def set_orientation(ws: Workspace, word: str | None) -> None:
@@ -16,7 +16,7 @@ def set_orientation(ws: Workspace, word: str | None) -> None:
     if word == Orientation.TOWARDS:
         ws.attempt("Change the orientation", lambda p: look_towards(p, ws.chosen.run_ids))
         return
-    laid(ws, "Change the orientation", part_changed(ws, "placing", orientation=word or None))
+    laid(ws, "Change the orientation", lambda p: with_placing(p, ws.chosen.run_ids, orientation=word or None))
 
 
 def _host(ws: Workspace) -> Any:
@@ -50,12 +50,7 @@ def _set_towards(ws: Workspace, path_id: str) -> None:
         ws.attempt("Look towards a path", lambda p: look_towards(p, ws.chosen.run_ids, path_id))
         return
 
-    def change(project: Project) -> Project:
-        for run_id in ws.chosen.run_ids:
-            project = look_towards(project, [run_id], above_middle(path_of(project, run_id)))
-        return project
-
-    ws.attempt("Look towards a place", change)
+    ws.attempt("Look towards a place", lambda p: look_up_from_middle(p, ws.chosen.run_ids))
 
 
 def _target(ws: Workspace) -> Any:

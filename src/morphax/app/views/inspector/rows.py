@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.laying import laid
@@ -11,7 +11,7 @@ from morphax.core.section.ready_made import READY_MADE
 from morphax.project.edits import runs as edits
 from morphax.project.edits.knots import set_radius
 from morphax.project.lookup import run_by_id, run_width, section_of
-from morphax.project.model.document import Project, ReadyMadeSource, Recipe, evolve
+from morphax.project.model.document import Project, ReadyMadeSource, Recipe
 
 Choices = tuple[tuple[str, str], ...]
 VARIES = object()
@@ -60,26 +60,17 @@ def edit_recipes(ws: Workspace, label: str, **changes: Any) -> None:
     ws.attempt(label, lambda p: edits.with_recipe(p, ws.chosen.run_ids, **changes))
 
 
-def part_changed(ws: Workspace, field: str, **changes: Any) -> Callable[[Project], Project]:
-    """An edit of fields of a part of the recipes (ends, placing, density) of all chosen runs."""
-
-    def change(project: Project) -> Project:
-        for run_id in ws.chosen.run_ids:
-            part = getattr(run_by_id(project, run_id).recipe, field)
-            project = edits.with_recipe(project, [run_id], **{field: evolve(part, **changes)})
-        return project
-
-    return change
+Part = Literal["placing", "ends", "density"]
 
 
-def nested(ws: Workspace, label: str, field: str, **changes: Any) -> None:
+def nested(ws: Workspace, label: str, part: Part, **changes: Any) -> None:
     """Changes fields of a part of the recipes of all chosen runs."""
-    ws.attempt(label, part_changed(ws, field, **changes))
+    ws.attempt(label, lambda p: edits.with_part(p, ws.chosen.run_ids, part, **changes))
 
 
 def set_ends(ws: Workspace, **changes: Any) -> None:
     """Changes the ends; those that are cut now find their host."""
-    laid(ws, "Change the ends", part_changed(ws, "ends", **changes))
+    laid(ws, "Change the ends", lambda p: edits.with_part(p, ws.chosen.run_ids, "ends", **changes))
 
 
 def body_value(ws: Workspace, read: Callable[[Any], Any]) -> Any:
