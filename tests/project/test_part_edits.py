@@ -52,9 +52,7 @@ def test_a_value_of_the_section_is_set_as_it_is_on_the_body() -> None:
     )
     assert section_of(done, ids[0]) is section_of(done, ids[1]), "of one size: still shared"
     alone = edits.set_value_at_size(project, ids[2:], "wall", 0.009, is_count=False)
-    assert dict(section_of(alone, ids[0]).source.values)["wall"] == pytest.approx(0.003), (
-        "shared: for all that share it"
-    )
+    assert dict(section_of(alone, ids[0]).source.values)["wall"] == pytest.approx(0.003), "for all that share it"
 
 
 def test_an_export_is_remembered_and_kept_by_its_name() -> None:

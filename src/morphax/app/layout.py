@@ -78,7 +78,7 @@ def first_sheet(desk: Desk, over: QWidget) -> FirstSheet:
             ("Practice table", desk.files.open_practice),
             ("Open the Lantern Wagon", desk.files.open_demo),
             ("Open a project…", desk.files.open),
-            ("Bring back unsaved work", desk.keeper.bring_back),
+            ("Bring back unsaved work", desk.autosave.bring_back),
         ),
         (
             LineChoice("Unit", tuple((u, u) for u in METRES), settings.unit, desk.prefs.choose_unit),

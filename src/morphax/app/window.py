@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
-from morphax.app.files.autosave import Keeper
+from morphax.app.files.autosave import Autosave
 from morphax.app.files.exchange import Exchange
 from morphax.app.files.files import Files
 from morphax.app.files.host_files import HostFiles
@@ -18,7 +18,7 @@ from morphax.app.pages.page_column import PageColumn
 from morphax.app.session.camera import Camera
 from morphax.app.session.preferences import Preferences
 from morphax.app.session.settings import Settings, load_settings
-from morphax.app.session.throttle import Calm
+from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.inspector.inspector import Inspector
@@ -40,7 +40,7 @@ class Window(QMainWindow):
     """The desk at which everything happens: the session, with its views around it."""
 
     files: Files
-    keeper: Keeper
+    autosave: Autosave
     exchange: Exchange
     host_files: HostFiles
 
@@ -77,7 +77,7 @@ class Window(QMainWindow):
 
     def _make_files(self, settings: Settings) -> None:
         self.files = Files(self, self)
-        self.keeper = Keeper(self, settings.autosave_seconds)
+        self.autosave = Autosave(self, settings.autosave_seconds)
         self.exchange = Exchange(self, self)
         self.host_files = HostFiles(self)
 
@@ -95,9 +95,9 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         ws = self.workspace
-        calm = Calm(self, ws, self._on_changed)
+        throttle = Throttle(self, ws, self._on_changed)
         for signal in (ws.project_changed, ws.selection_changed, ws.built):
-            signal.connect(calm.ask)
+            signal.connect(throttle.ask)
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.finished_run.connect(lambda: self.say("Type a width, or draw the next path."))
         self.pair.turned.connect(self._on_changed)
@@ -129,7 +129,7 @@ class Window(QMainWindow):
 
     def _fill_sheet(self) -> None:
         """The first sheet lists recent projects, and unsaved work where a crash left some."""
-        self.sheet.choices["Bring back unsaved work"].setVisible(self.keeper.has_orphans())
+        self.sheet.choices["Bring back unsaved work"].setVisible(self.autosave.has_orphans())
         s = self.settings
         self.sheet.show_choices({"Unit": s.unit, "Size of the work": s.scale, "Mouse": s.mouse})
         self.sheet.show_recent(tuple(r for r in s.recent if Path(r).exists()), self.files.open_recent)
@@ -196,7 +196,7 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        self.keeper.forget()
+        self.autosave.forget()
         self.shut_down()
         event.accept()
 
@@ -204,7 +204,7 @@ class Window(QMainWindow):
         """Ends the threads; from here on nothing of Python is asked what a dying window says."""
         for watcher in (self.keyboard, self.drops):
             self.removeEventFilter(watcher)
-        self.keeper.stop()
+        self.autosave.stop()
         self.hub.close()
         self.workspace.close()
 

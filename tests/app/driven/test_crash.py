@@ -54,8 +54,8 @@ def test_a_crash_loses_nothing_and_the_first_sheet_offers_it(driver: Driver) -> 
 
 def test_leaving_the_offer_alone_keeps_it(driver: Driver) -> None:
     draw_four(driver)
-    driver.window.keeper.keep()
+    driver.window.autosave.keep()
     assert len(list(autosave_folder().glob("*.morphax"))) == 2
     driver.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert len(list(autosave_folder().glob("*.morphax"))) == 1, "saved or undone work needs no autosave"
-    assert driver.window.keeper.has_orphans()
+    assert driver.window.autosave.has_orphans()

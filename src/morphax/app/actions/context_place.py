@@ -13,7 +13,7 @@ from morphax.core.path.arclength import Places, distances_of
 from morphax.project.model.document import Place
 
 
-class Pointed:
+class ContextPlace:
     """Remembers a place while a menu is open."""
 
     def __init__(self, window: Desk) -> None:

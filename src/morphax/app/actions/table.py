@@ -107,7 +107,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("project.open", "Open…", "Project", lambda w: w.files.open(), ("Ctrl+O",)),
     Action("project.demo", "Open the Lantern Wagon", "Project", lambda w: w.files.open_demo()),
     Action("project.practice", "Practice table", "Project", lambda w: w.files.open_practice()),
-    Action("project.bring-back", "Bring back unsaved work", "Project", lambda w: w.keeper.bring_back()),
+    Action("project.bring-back", "Bring back unsaved work", "Project", lambda w: w.autosave.bring_back()),
     Action("project.save", "Save", "Project", lambda w: w.files.save(), ("Ctrl+S",), line_before=True),
     Action("project.save-as", "Save as…", "Project", lambda w: w.files.save_as(), ("Ctrl+Shift+S",)),
     Action(

@@ -1,4 +1,4 @@
-"""The keeper: saves unsaved work on the side every few seconds, and brings back what a crash left."""
+"""The autosave: saves unsaved work on the side every few seconds, and brings back what a crash left."""
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -8,7 +8,7 @@ from morphax.io.errors import FileError
 from morphax.project.model.document import Project
 
 
-class Keeper(QObject):
+class Autosave(QObject):
     """Watches the workspace; a change is on the disk a few seconds later."""
 
     def __init__(self, window: Desk, seconds: float) -> None:

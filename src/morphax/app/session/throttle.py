@@ -1,4 +1,4 @@
-"""Calm: views beside the panes follow a drag a few times a second, and everything else at once."""
+"""Throttle: views beside the panes follow a drag a few times a second, and everything else at once."""
 
 from collections.abc import Callable
 
@@ -10,7 +10,7 @@ DRAG_MILLISECONDS = 100
 """How often lists and fields follow while something is drawn or dragged: the panes need the time."""
 
 
-class Calm(QObject):
+class Throttle(QObject):
     """Calls a refresh at once; while an edit is unfinished, at most once each ``DRAG_MILLISECONDS``."""
 
     def __init__(self, parent: QObject, workspace: Workspace, refresh: Callable[[], None]) -> None:

@@ -12,7 +12,7 @@ from morphax.app.tools.path.made_tool import MADE_KINDS, MadeTool
 from morphax.app.tools.path.measure_tool import MeasureTool
 from morphax.app.tools.path.port_tool import PortTool
 from morphax.app.tools.path.rectangle_tool import RectangleTool
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.tool import Tool, ToolKind, says
 from morphax.core.path.paths import PathKind
 
@@ -44,7 +44,7 @@ def _helper(name: str, what: str) -> ToolKind:
     return ToolKind(lambda ws, around: HelperTool(ws, around, name), _begins(what), _goes_on)
 
 
-def _scale(ws: Workspace, around: Surroundings) -> Tool:
+def _scale(ws: Workspace, around: SnapTargets) -> Tool:
     return PictureScaleTool(ws)
 
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
-from morphax.app.actions.context_place import Pointed
+from morphax.app.actions.context_place import ContextPlace
 from morphax.app.actions.desk import Desk
 from morphax.app.actions.table import ACTIONS, MENUS, Action
 from morphax.app.session.session import SceneView
@@ -38,7 +38,7 @@ class Menus:
     def __init__(self, desk: Desk, window: QMainWindow) -> None:
         self.desk, self.window = desk, window
         self.by_id: dict[str, QAction] = {}
-        self.pointed = Pointed(desk)
+        self.pointed = ContextPlace(desk)
         menus = {name: window.menuBar().addMenu(name) for name in MENUS}
         under: dict[str, QMenu] = {}
         for action in ACTIONS:

@@ -1,7 +1,7 @@
 """Picture guides: reading pictures, and what a pane shows of them."""
 
-from functools import lru_cache
 from pathlib import Path
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
@@ -60,11 +60,13 @@ def bring_in_picture(workspace: Workspace, file: Path, sight: Sight) -> View:
     return view
 
 
-@lru_cache(maxsize=8)
-def _pixels(sha256: str, data: bytes) -> np.ndarray | None:
-    """The picture's pixels (h, w, 4); None where the project's copy is damaged."""
+_read: WeakKeyDictionary[Asset, np.ndarray | None] = WeakKeyDictionary()
+"""Pixels by asset, for as long as somebody has the asset."""
+
+
+def _pixels(asset: Asset) -> np.ndarray | None:
     try:
-        image = picture_of(data, sha256)
+        image = picture_of(asset.data, asset.sha256)
     except FileError:
         return None
     rows = np.frombuffer(image.constBits(), dtype=np.uint8).reshape(image.height(), image.bytesPerLine())
@@ -72,8 +74,10 @@ def _pixels(sha256: str, data: bytes) -> np.ndarray | None:
 
 
 def pixels_of(asset: Asset) -> np.ndarray | None:
-    """An asset's pixels, read once."""
-    return _pixels(asset.sha256, asset.data)
+    """An asset's pixels (h, w, 4), read once; None where the project's copy is damaged."""
+    if asset not in _read:
+        _read[asset] = _pixels(asset)
+    return _read[asset]
 
 
 def sheets(workspace: Workspace, view: str) -> tuple[Sheet, ...]:

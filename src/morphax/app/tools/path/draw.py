@@ -14,7 +14,7 @@ from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing
 from morphax.app.tools.shared.plugging import plugged_at, port_diameter
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.path.paths import PathKind
@@ -43,7 +43,7 @@ class DrawTool:
     mixes = True
     """Whether straight and curved spans can follow each other in what it draws."""
 
-    def __init__(self, workspace: Workspace, kind: PathKind, around: Surroundings) -> None:
+    def __init__(self, workspace: Workspace, kind: PathKind, around: SnapTargets) -> None:
         self.workspace, self.around = workspace, around
         self.kind: str = kind
         self.path_kind = kind

@@ -8,7 +8,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import nice_width
 from morphax.app.tools.shared.landing import Snapping
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.mesh.edge_chains import (
@@ -35,7 +35,7 @@ class EdgeTool:
 
     kind = "edges"
 
-    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets) -> None:
         self.workspace, self.around = workspace, around
         self.chains: list[EdgeChain] = []
         self.sketch, self.typed = Sketch(), Typed()

@@ -12,10 +12,10 @@ from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
-from morphax.app.tools.shared.hit_test import Under
+from morphax.app.tools.shared.hit_test import HitTest
 from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing, rounded_in_plane
 from morphax.app.tools.shared.plugging import plugged_at
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.steps import shown_step
 from morphax.app.tools.shared.typing import Typed
@@ -38,11 +38,11 @@ class EditTool:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.sketch = Sketch()
-        self.under = Under(workspace)
+        self.under = HitTest(workspace)
         self.typed = Typed()
         self._drag: Drag | None = None
         self._last: np.ndarray | None = None
-        self.around = Surroundings(workspace, self.under.picker)
+        self.around = SnapTargets(workspace, self.under.picker)
         self._target_now: Target | None = None
         self.set = SetTool(workspace)
         self.box = BoxTool(workspace, self.under)
@@ -281,7 +281,7 @@ class EditTool:
         return bool(new)
 
 
-def _stepped_through(ws: Workspace, under: Under, at: Pointer) -> bool:
+def _stepped_through(ws: Workspace, under: HitTest, at: Pointer) -> bool:
     """Ctrl and click: what lies behind what is chosen, from the eye on, and then the first again."""
     stack = under.all_at(at)
     if not stack:

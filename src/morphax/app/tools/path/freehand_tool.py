@@ -13,7 +13,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import nice_width
 from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
 from morphax.app.tools.shared.laying import laid_strand
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.errors import PathError
@@ -30,7 +30,7 @@ _FEWEST = 3
 class FreehandTool:
     """Collects the places of a stroke; each lies on a face under the pointer, else in the plane of the last one."""
 
-    def __init__(self, workspace: Workspace, around: Surroundings, kind: str = "freehand") -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets, kind: str = "freehand") -> None:
         self.workspace, self.around, self.kind = workspace, around, kind
         self.sketch, self.typed = Sketch(), Typed()
         self.places: list[np.ndarray] = []

@@ -9,7 +9,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool, plugs
 from morphax.app.tools.shared.landing import Landing
 from morphax.app.tools.shared.plugging import plugged_at
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.project.edits.paths import set_closed
 from morphax.project.edits.ports import LEAD_WIDTHS
 from morphax.project.edits.runs import Added
@@ -27,7 +27,7 @@ class GoOnTool(DrawTool):
     label = "Draw on"
 
     def __init__(
-        self, workspace: Workspace, around: Surroundings, run_id: str, path_id: str, end: Literal["start", "end"]
+        self, workspace: Workspace, around: SnapTargets, run_id: str, path_id: str, end: Literal["start", "end"]
     ) -> None:
         path = path_by_id(workspace.project, path_id)
         super().__init__(workspace, path.kind, around)

@@ -10,7 +10,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.path.rectangle_tool import corners
 from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed, label
 from morphax.core.path.paths import PathKind
@@ -25,7 +25,7 @@ class HelperTool(DrawTool):
 
     mixes = False
 
-    def __init__(self, workspace: Workspace, around: Surroundings, kind: str) -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets, kind: str) -> None:
         super().__init__(workspace, PathKind.STRAIGHT, around)
         self.kind, self.is_box = kind, kind == "helper-rectangle"
         self.normal = np.array([0.0, 0.0, 1.0])

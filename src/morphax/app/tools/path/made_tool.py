@@ -10,7 +10,7 @@ from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool, where
 from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.core.errors import PathError
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind
@@ -125,7 +125,7 @@ class MadeTool(DrawTool):
 
     mixes = False
 
-    def __init__(self, workspace: Workspace, around: Surroundings, made: str) -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets, made: str) -> None:
         super().__init__(workspace, PathKind.MADE, around)
         self.made = MADE_KINDS[made]
         self.kind = made

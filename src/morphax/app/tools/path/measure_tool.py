@@ -5,7 +5,7 @@ import numpy as np
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.landing import Aim, Landing, Snapping, Target, landing
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.path.resolved import nearest_along
@@ -18,7 +18,7 @@ class MeasureTool:
     kind = "measure"
     is_drawing = False
 
-    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets) -> None:
         self.workspace, self.around = workspace, around
         self.sketch, self.typed = Sketch(), Typed()
         self.start: np.ndarray | None = None

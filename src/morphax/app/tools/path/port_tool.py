@@ -5,7 +5,7 @@ import numpy as np
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.project.edits.ports import add_port
@@ -18,7 +18,7 @@ class PortTool:
     kind = "port"
     is_drawing = False
 
-    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets) -> None:
         self.workspace, self.around = workspace, around
         self.sketch, self.typed = Sketch(), Typed()
 

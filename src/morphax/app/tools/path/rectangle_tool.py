@@ -6,7 +6,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.shared.landing import Landing, Snapping
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.runs import Added
 from morphax.project.model.document import Place
@@ -29,7 +29,7 @@ class RectangleTool(DrawTool):
 
     mixes = False
 
-    def __init__(self, workspace: Workspace, around: Surroundings) -> None:
+    def __init__(self, workspace: Workspace, around: SnapTargets) -> None:
         super().__init__(workspace, PathKind.STRAIGHT, around)
         self.kind = "rectangle"
         self.normal = np.array([0.0, 0.0, 1.0])

@@ -6,7 +6,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import SetDrag
 from morphax.app.tools.shared.handle_set import motion_of, part_at, typed_motion
-from morphax.app.tools.shared.hit_test import Under
+from morphax.app.tools.shared.hit_test import HitTest
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.steps import shown_step
@@ -121,7 +121,7 @@ class SetTool:
 class BoxTool:
     """A box drawn from where nothing was chooses the knots or the runs in it."""
 
-    def __init__(self, workspace: Workspace, under: Under) -> None:
+    def __init__(self, workspace: Workspace, under: HitTest) -> None:
         self.workspace, self.under = workspace, under
         self._box: Box | None = None
         self._at: Pointer | None = None

@@ -12,7 +12,7 @@ from morphax.project.edits.knots import Handle
 from morphax.project.edits.neighbours import looked_at
 
 
-class Under:
+class HitTest:
     """Looks things up for the tools."""
 
     def __init__(self, workspace: Workspace) -> None:

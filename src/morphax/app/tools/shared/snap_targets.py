@@ -28,7 +28,7 @@ _MOST_FLAT = 30_000
 """In larger hosts only rims are looked for while the pointer moves."""
 
 
-class Surroundings:
+class SnapTargets:
     """Looks up what may catch the pointer; remembers edges and prepared meshes by identity."""
 
     def __init__(self, workspace: Workspace, picker: Picker) -> None:

@@ -7,7 +7,7 @@ from typing import Protocol
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.landing import Snapping
-from morphax.app.tools.shared.snap_targets import Surroundings
+from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 
@@ -42,7 +42,7 @@ class ToolKind:
     ``spares_knots``: a press on a knot of what is chosen takes hold of it, while nothing is begun.
     """
 
-    make: Callable[[Workspace, Surroundings], Tool]
+    make: Callable[[Workspace, SnapTargets], Tool]
     idle: Callable[[Tool], str]
     busy: Callable[[Tool], str] | None = None
     spares_knots: bool = False

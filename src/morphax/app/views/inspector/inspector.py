@@ -10,7 +10,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.session.throttle import Calm
+from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import rows
 from morphax.app.views.inspector.checks import Checks
@@ -60,9 +60,9 @@ class Inspector(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)
-        calm = Calm(self, workspace, self.refresh)
-        workspace.project_changed.connect(calm.ask)
-        workspace.built.connect(calm.ask)
+        throttle = Throttle(self, workspace, self.refresh)
+        workspace.project_changed.connect(throttle.ask)
+        workspace.built.connect(throttle.ask)
         workspace.selection_changed.connect(self.refresh)
         self.refresh()
 

@@ -20,9 +20,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.session.throttle import Calm
+from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.stock.section_library import Stock
+from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap, section_pixmap
 from morphax.app.widgets.text_field import FindField
@@ -227,16 +227,16 @@ class ListPanel(QWidget):
             box.addWidget(w, _SHARE if w in (self.runs, self.hosts) else 0)
         box.addStretch(1)
         box.addWidget(_caption("STOCK"))
-        self.stock = Stock(workspace, look)
+        self.stock = SectionLibrary(workspace, look)
         box.addWidget(self.stock)
         self.runs.itemSelectionChanged.connect(self._on_chosen)
         self.hosts.itemSelectionChanged.connect(self._on_chosen)
         for rows in (self.runs, self.hosts):
             rows.renamed.connect(self._on_renamed)
             rows.eye_clicked.connect(self._toggle)
-        calm = Calm(self, workspace, self.fill)
-        workspace.project_changed.connect(calm.ask)
-        workspace.built.connect(calm.ask)
+        throttle = Throttle(self, workspace, self.fill)
+        workspace.project_changed.connect(throttle.ask)
+        workspace.built.connect(throttle.ask)
         workspace.selection_changed.connect(self._show_chosen)
         look.changed.connect(self.fill)
         self.fill()

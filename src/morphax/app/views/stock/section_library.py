@@ -59,7 +59,7 @@ class StockButton(QToolButton):
         super().mouseMoveEvent(event)
 
 
-class Stock(QWidget):
+class SectionLibrary(QWidget):
     """A click sets the next run's section, and that of the runs that are chosen; presets set all but the path."""
 
     files_dropped = Signal(list)

@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from morphax.app.session.throttle import Calm
+from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.strip.lanes import LANES, Lane, OnStrip, insert_knot_at
@@ -56,9 +56,9 @@ class LengthStrip(QWidget):
         self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane in lanes))
         self.setAccessibleName("Length strip")
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        calm = Calm(self, workspace, self.refresh)
+        throttle = Throttle(self, workspace, self.refresh)
         for signal in (workspace.project_changed, workspace.built, workspace.selection_changed, look.changed):
-            signal.connect(calm.ask)
+            signal.connect(throttle.ask)
 
     def fold(self) -> None:
         """Folds to the ruler alone, or back."""
