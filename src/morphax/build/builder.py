@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from time import thread_time
 from typing import Any
 
@@ -57,6 +58,19 @@ class Built:
     def is_for_now(self) -> bool:
         """Whether it is coarser than was asked for, until loops are compiled."""
         return FOR_NOW in self.body.findings
+
+    @cached_property
+    def serious(self) -> tuple[Finding, ...]:
+        """What is found in it and is more than a note."""
+        return tuple(f for f in self.body.findings if f.severity is not Severity.NOTE)
+
+    @cached_property
+    def box(self) -> Points3:
+        """Lowest and highest corner (2, 3) of its body, else of its path; (0, 3) where it has neither."""
+        line = self.path.polyline
+        if self.body.mesh.face_count:
+            return self.body.mesh.bounds
+        return frozen(np.array([line.min(0), line.max(0)])) if len(line) else line
 
     @property
     def knot_at(self) -> Floats:
@@ -135,6 +149,7 @@ class Builder:
         self._queries: IdentityCache[MeshQuery] = IdentityCache(64)
         self._spots: IdentityCache[Points3] = IdentityCache(64)
         self._settled: IdentityCache[Project] = IdentityCache(8)
+        self._last: Project | None = None
         self._stages: dict[str, IdentityCache[Any]] = {}
         self.bodies_built = 0
         self.made: Counter[str] = Counter()
@@ -148,19 +163,25 @@ class Builder:
 
     def settled(self, project: Project) -> Project:
         """The document with all that follows from something else as it should be."""
+        if project is self._last:
+            return project
         return self._settled.get((project,), lambda: derived(project))
 
     def know_settled(self, project: Project) -> None:
         """Takes a document as settled already."""
-        self._settled.put((project,), project)
+        self._last = self._settled.put((project,), project)
 
     def sources(self, project: Project, run: Run) -> Sources:
         """The frozen values that decide a run's body; the first two are its path and section, the last its recipe."""
         return self._sources(self.settled(project), run, ())
 
     def _sources(self, project: Project, run: Run, above: tuple[str, ...]) -> Sources:
-        path = path_by_id(project, run.recipe.path)
-        section = section_by_id(project, run.recipe.stations[0].section)
+        recipe = run.recipe
+        path = path_by_id(project, recipe.path)
+        section = section_by_id(project, recipe.stations[0].section)
+        placing = recipe.placing
+        if recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None:
+            return (path, section, recipe)
         host, target = neighbours(project, run)
         near: Sources = ()
         if isinstance(host, Host):
@@ -168,7 +189,7 @@ class Builder:
         elif host is not None and host.id not in (run.id, *above):
             near = self._sources(project, host, (run.id, *above))
         round_ = wound_round(project, path)
-        return (path, section, *near, *(v for v in (target, round_) if v is not None), run.recipe)
+        return (path, section, *near, *(v for v in (target, round_) if v is not None), recipe)
 
     def run(self, project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
         """The body of a run; what cannot be built has findings and an empty mesh.

@@ -97,21 +97,17 @@ class Tally:
             self._free.append(row)
 
     def _note(self, run: Run, built: Built) -> None:
-        mesh, name = built.body.mesh, run.id
-        faces = mesh.face_count
+        name, faces = run.id, built.body.mesh.face_count
         self.face_count += faces - self._faces.get(name, 0)
         self._faces[name] = faces
-        found = tuple(f for f in built.body.findings if f.severity is not Severity.NOTE)
-        if found:
-            self._serious[name] = (run.show.name, found)
+        if built.serious:
+            self._serious[name] = (run.show.name, built.serious)
         else:
             self._serious.pop(name, None)
-        points = mesh.bounds if faces else built.path.polyline
         row = self._row.setdefault(name, self._free.pop() if self._free and name not in self._row else len(self._row))
         if row >= len(self._boxes):
             self._boxes = np.concatenate([self._boxes, np.full(self._boxes.shape, np.nan)])
-        is_seen = not run.show.hidden and len(points) > 0
-        self._boxes[row] = (points.min(0), points.max(0)) if is_seen else np.nan
+        self._boxes[row] = built.box if not run.show.hidden and len(built.box) else np.nan
 
     @property
     def box(self) -> Points3:

@@ -203,7 +203,15 @@ class Project(Entity):
         """The entity of a collection (``runs``, ``paths``, ...) with an id, or None; the same cost however many."""
         if wanted is None:
             return None
-        items = getattr(self, kind)
+        own = self.__dict__
+        items, index = own[kind], own.get("_index")
+        positions = None if index is None else index.get(kind)
+        if positions is not None:
+            k = positions.get(wanted)
+            if k is None:
+                return None
+            if k < len(items) and items[k].id == wanted:
+                return items[k]
         k = self.position(kind, wanted)
         return None if k < 0 else items[k]
 

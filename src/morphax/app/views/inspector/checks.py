@@ -1,7 +1,7 @@
 """The findings of the chosen run in full sentences, each with its mends."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
 from morphax.core.findings import Finding, Severity
@@ -12,6 +12,90 @@ MOST_SHOWN = 12
 """Findings of many runs that stand in the column one below the other; the rest is counted."""
 _MOST_BESIDE = 200
 """Buttons that are wider together stand below each other: the column is narrow."""
+
+
+class FindingRow(QWidget):
+    """One finding: a sentence in a box with its mends, or, for a note, the sentence alone. It is used again for the
+    next one: making and placing widgets takes longest."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._inner = QVBoxLayout(self)
+        self._inner.setSpacing(4)
+        self._words = QLabel()
+        self._words.setWordWrap(True)
+        self._inner.addWidget(self._words)
+        self._beside = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._inner.addLayout(self._beside)
+        self._mends: tuple[Mend, ...] = ()
+        self._buttons: list[QPushButton] = []
+
+    @property
+    def mend_buttons(self) -> list[QPushButton]:
+        """The buttons of the finding that is shown."""
+        return self._buttons[: len(self._mends)]
+
+    def show_words(self, text: str) -> None:
+        """A sentence without a box."""
+        self._show(text, "soft", ())
+
+    def show_finding(self, run_id: str, name: str, finding: Finding) -> None:
+        """``name``: words of the run before the sentence, or empty."""
+        lead = f"{name}: " if name else ""
+        said = sentence_in(finding.message, unit=self.workspace.project.unit)
+        if finding.severity is Severity.NOTE:
+            self.show_words(f"{lead}{said}")
+            return
+        what = "No body: " if finding.severity is Severity.ERROR else ""
+        self._show(f"{lead}{what}{said}", "", tuple(mends_of(run_id, finding)))
+
+    def _show(self, text: str, words: str, mends: tuple[Mend, ...]) -> None:
+        is_box = not words
+        _name(self, "findingBox" if is_box else "bare")
+        _name(self._words, words)
+        margins = (8, 6, 8, 6) if is_box else (0, 0, 0, 0)
+        self._inner.setContentsMargins(*margins)
+        if self._words.text() != text:
+            self._words.setText(text)
+        self._mends = mends
+        self._show_mends()
+        self.setVisible(True)
+
+    def _show_mends(self) -> None:
+        while len(self._buttons) < len(self._mends):
+            self._buttons.append(self._button(len(self._buttons)))
+        for k, button in enumerate(self._buttons):
+            button.setVisible(k < len(self._mends))
+            button.setText(self._mends[k].label if k < len(self._mends) else "")
+        narrow = sum(b.sizeHint().width() for b in self.mend_buttons) > _MOST_BESIDE
+        way = QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight
+        if self._beside.direction() is not way:
+            self._beside.setDirection(way)
+
+    def _button(self, k: int) -> QPushButton:
+        button = QPushButton(self)
+        button.clicked.connect(lambda: self._mend(self._mends[k]))
+        self._beside.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        return button
+
+    def _mend(self, mend: Mend) -> None:
+        self.workspace.attempt(mend.label, mend.apply)
+
+    def clear(self) -> None:
+        """Shows nothing, until it is used again."""
+        if not self.isHidden():
+            self._show("", "soft", ())
+            self.setVisible(False)
+
+
+def _name(widget: QWidget, name: str) -> None:
+    """Gives a widget the look of a name."""
+    if widget.objectName() != name:
+        widget.setObjectName(name)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
 
 
 class Checks(QWidget):
@@ -28,8 +112,12 @@ class Checks(QWidget):
         title.setObjectName("title")
         self.box.addWidget(title)
         self._shown: tuple[tuple[tuple[str, str, Finding], ...], str] | None = None
-        self._boxes: list[QWidget] = []
-        self.mend_buttons: list[QPushButton] = []
+        self._rows: list[FindingRow] = []
+
+    @property
+    def mend_buttons(self) -> list[QPushButton]:
+        """The buttons of all findings that are shown."""
+        return [button for row in self._rows for button in row.mend_buttons]
 
     def show_findings(self, found: tuple[tuple[str, str, Finding], ...]) -> None:
         """Shows findings as (run id, name to say or "", finding); does nothing when they are shown already."""
@@ -37,60 +125,22 @@ class Checks(QWidget):
         if (found, unit) == self._shown:
             return
         self._shown = (found, unit)
-        for old in self._boxes:
-            self.box.removeWidget(old)
-            old.hide()
-            old.deleteLater()
-        self._boxes, self.mend_buttons = [], []
-        for run_id, name, finding in found[:MOST_SHOWN]:
-            self._add(self._finding_box(run_id, name, finding))
+        for k, (run_id, name, finding) in enumerate(found[:MOST_SHOWN]):
+            self._row(k).show_finding(run_id, name, finding)
+        count = min(len(found), MOST_SHOWN)
+        rest = ""
         if len(found) > MOST_SHOWN:
-            more = f"{len(found) - MOST_SHOWN} more to look at: choose a run to see its own. The list marks them."
-            self._add(_words(more, "soft"))
-        if not found:
-            self._add(_words("Nothing to look at.", "soft"))
+            rest = f"{len(found) - MOST_SHOWN} more to look at: choose a run to see its own. The list marks them."
+        elif not found:
+            rest = "Nothing to look at."
+        if rest:
+            self._row(count).show_words(rest)
+            count += 1
+        for row in self._rows[count:]:
+            row.clear()
 
-    def _said(self, finding: Finding) -> str:
-        """The finding's sentence, with its lengths in the project's unit."""
-        return sentence_in(finding.message, unit=self.workspace.project.unit)
-
-    def _add(self, widget: QWidget) -> None:
-        self._boxes.append(widget)
-        self.box.addWidget(widget)
-
-    def _finding_box(self, run_id: str, name: str, finding: Finding) -> QWidget:
-        lead = f"{name}: " if name else ""
-        if finding.severity is Severity.NOTE:
-            return _words(f"{lead}{self._said(finding)}", "soft")
-        holder = QWidget()
-        holder.setObjectName("findingBox")
-        holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        inner = QVBoxLayout(holder)
-        inner.setContentsMargins(8, 6, 8, 6)
-        inner.setSpacing(4)
-        error = finding.severity is Severity.ERROR
-        inner.addWidget(_words(f"{lead}{'No body: ' if error else ''}{self._said(finding)}", ""))
-        mends = mends_of(run_id, finding)
-        if mends:
-            buttons = [self._button(mend) for mend in mends]
-            narrow = sum(b.sizeHint().width() for b in buttons) > _MOST_BESIDE
-            box = QVBoxLayout() if narrow else QHBoxLayout()
-            for button in buttons:
-                box.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-            if not narrow:
-                box.addStretch(1)
-            inner.addLayout(box)
-        return holder
-
-    def _button(self, mend: Mend) -> QPushButton:
-        button = QPushButton(mend.label)
-        button.clicked.connect(lambda: self.workspace.attempt(mend.label, mend.apply))
-        self.mend_buttons.append(button)
-        return button
-
-
-def _words(text: str, name: str) -> QLabel:
-    label = QLabel(text)
-    label.setWordWrap(True)
-    label.setObjectName(name)
-    return label
+    def _row(self, k: int) -> FindingRow:
+        while len(self._rows) <= k:
+            self._rows.append(FindingRow(self.workspace))
+            self.box.addWidget(self._rows[-1])
+        return self._rows[k]

@@ -1,20 +1,34 @@
 """From the workspace to what the renderer draws; what did not change is handed on as it was."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
-from morphax.build.builder import Built
 from morphax.core.mesh.mesh import Mesh
 from morphax.io.looks import look_of
-from morphax.project.model.document import Material, Project, Run
+from morphax.project.model.document import Material, Project, Show
 
 GHOST = 0.28
 """Opacity of what is shown as a ghost."""
 MANY, TOGETHER, SMALL = 150, 48, 20_000
 """From so many bodies on, those with fewer points than ``SMALL`` are drawn together, so many at a time."""
+
+
+class _Look(NamedTuple):
+    """How bodies of one material are drawn: its number, and an item's fields after the mesh."""
+
+    number: int
+    colour: Rgb
+    roughness: float
+    metal: float
+    opacity: float
+
+    def item(self, mesh: "Mesh | Bundle") -> Item:
+        return Item(mesh, self.colour, self.roughness, self.metal, opacity=self.opacity)
 
 
 class Scene:
@@ -28,9 +42,10 @@ class Scene:
         self.workspace = workspace
         self._version = -1
         self._materials: tuple[Material, ...] = ()
-        self._shown: dict[str, Item] = {}
+        self._shown: dict[str, tuple[Mesh, _Look]] = {}
+        self._single: dict[str, Item] = {}
         self._bundles = _Bundles()
-        self._looks: dict[str | None, tuple[Rgb, float, float]] = {}
+        self._looks: dict[tuple[str | None, bool], _Look] = {}
         self._items: tuple[Item, ...] = ()
 
     def items(self, tokens: Tokens) -> tuple[Item, ...]:
@@ -45,28 +60,39 @@ class Scene:
         if touched is not None and not touched:
             return
         if touched is None:
-            self._shown, self._bundles, self._looks = {}, _Bundles(), {}
+            self._shown, self._single, self._bundles, self._looks = {}, {}, _Bundles(), {}
             touched = frozenset(r.id for r in ws.project.runs)
         self._version, self._materials = ws.bodies.version, materials
+        project, bodies = ws.project, ws.bodies
         for name in touched:
-            run, built = ws.project.find("runs", name), ws.bodies.get(name)
-            item = None if run is None or built is None else self._item_of(ws.project, run, built)
-            self._bundles.take(name, item)
-            if item is None:
+            self._single.pop(name, None)
+            run, built = project.find("runs", name), bodies.get(name)
+            mesh = None if built is None else built.body.mesh
+            if run is None or mesh is None or run.show.hidden or not mesh.face_count:
                 self._shown.pop(name, None)
-            else:
-                self._shown[name] = item
+                self._bundles.drop(name)
+                continue
+            self._shown[name] = mesh, look = mesh, self._look_of(project, run.show)
+            self._bundles.take(name, mesh, look)
         is_crowd = len(self._shown) > MANY
-        self._items = self._bundles.items() if is_crowd else tuple(self._shown.values())
+        self._items = self._bundles.items() if is_crowd else tuple(self._alone(name) for name in self._shown)
 
-    def _item_of(self, project: Project, run: Run, built: Built) -> Item | None:
-        if run.show.hidden or not built.body.mesh.face_count:
-            return None
-        look = self._looks.get(run.show.material)
+    def _alone(self, name: str) -> Item:
+        """A body's own item."""
+        if name not in self._single:
+            mesh, look = self._shown[name]
+            self._single[name] = look.item(mesh)
+        return self._single[name]
+
+    def _look_of(self, project: Project, show: Show) -> _Look:
+        key = (show.material, show.ghost)
+        look = self._looks.get(key)
         if look is None:
-            found = look_of(project, run.show)
-            look = self._looks[run.show.material] = (rgb(found.colour), found.roughness, found.metal)
-        return Item(built.body.mesh, *look, opacity=GHOST if run.show.ghost else 1.0)
+            found = look_of(project, show)
+            opacity = GHOST if show.ghost else 1.0
+            look = _Look(len(self._looks), rgb(found.colour), found.roughness, found.metal, opacity)
+            self._looks[key] = look
+        return look
 
 
 def host_items(workspace: Workspace) -> list[Item]:
@@ -81,8 +107,8 @@ def host_items(workspace: Workspace) -> list[Item]:
     return out
 
 
-Key = tuple[tuple[object, ...], int]
-"""A bundle: its look and its number."""
+Key = tuple[int, int]
+"""A bundle: the number of its look, and its own."""
 
 
 class _Bundles:
@@ -91,32 +117,38 @@ class _Bundles:
     def __init__(self) -> None:
         self._alone: dict[str, Item] = {}
         self._place: dict[str, tuple[Key, int]] = {}
-        self._members: dict[Key, dict[int, Item]] = {}
+        self._members: dict[Key, dict[int, Mesh]] = {}
+        self._looks: dict[int, _Look] = {}
         self._made: dict[Key, Item] = {}
-        self._free: dict[tuple[object, ...], list[int]] = {}
-        self._next: dict[tuple[object, ...], int] = {}
+        self._free: dict[int, list[int]] = {}
+        self._next: dict[int, int] = {}
 
-    def take(self, name: str, item: Item | None) -> None:
-        """A body's item now; None: it is not shown."""
+    def take(self, name: str, mesh: Mesh, look: _Look) -> None:
+        """A body's mesh and look now."""
+        is_small = len(mesh.points) < SMALL
+        old = self._place.get(name)
+        if old is not None and old[0][0] == look.number and is_small:
+            key, k = old
+        else:
+            self.drop(name)
+            if not is_small:
+                self._alone[name] = look.item(mesh)
+                return
+            self._looks[look.number] = look
+            self._place[name] = key, k = self._free_place(look.number)
+        self._members.setdefault(key, {})[k] = mesh
+        self._made.pop(key, None)
+
+    def drop(self, name: str) -> None:
+        """A body is not shown any more."""
         self._alone.pop(name, None)
-        old, look = self._place.get(name), () if item is None else item.look
-        stays = old is not None and item is not None and old[0][0] == look and len(item.mesh.points) < SMALL
-        if old is not None and not stays:
+        if name in self._place:
             key, k = self._place.pop(name)
             del self._members[key][k]
             self._made.pop(key, None)
             self._free.setdefault(key[0], []).append(key[1] * TOGETHER + k)
-        if item is None:
-            return
-        if len(item.mesh.points) >= SMALL:
-            self._alone[name] = item
-            return
-        key, k = old if old is not None and stays else self._free_place(look)
-        self._place[name] = (key, k)
-        self._members.setdefault(key, {})[k] = item
-        self._made.pop(key, None)
 
-    def _free_place(self, look: tuple[object, ...]) -> tuple[Key, int]:
+    def _free_place(self, look: int) -> tuple[Key, int]:
         free = self._free.get(look)
         if free:
             number = free.pop()
@@ -129,16 +161,8 @@ class _Bundles:
         """Large ones, and a bundle of each group of small ones."""
         for key, members in self._members.items():
             if key not in self._made and members:
-                self._made[key] = _bundle(tuple(members.values()))
+                self._made[key] = self._looks[key[0]].item(Bundle(tuple(members.values())))
         return (*self._alone.values(), *(item for key, item in self._made.items() if self._members[key]))
-
-
-def _bundle(items: tuple[Item, ...]) -> Item:
-    first = items[0]
-    meshes: tuple[Mesh, ...] = tuple(i.mesh for i in items if isinstance(i.mesh, Mesh))
-    return Item(
-        Bundle(meshes), first.colour, first.roughness, first.metal, first.edges, first.opacity, first.warns_inside
-    )
 
 
 EMPTY_SIZES = {"hand": 0.1, "room": 1.0, "site": 10.0}
