@@ -152,3 +152,18 @@ def test_a_cache_forgets_the_oldest_when_it_grows_too_heavy() -> None:
     assert [cache.known((k,)) for k in keys] == [False, False, True, True]
     heavy = object()
     assert len(cache.get((heavy,), lambda: b"x" * 99)) == 99 and cache.known((heavy,)), "the newest always stays"
+
+
+def test_a_body_is_found_by_its_recipe_only_where_path_and_section_are_the_same_too() -> None:
+    project, ids = project_with_runs()
+    builder, run = Builder(), project.runs[0]
+    assert builder.found_alone(project, run) is None
+    built = builder.run(project, run)
+    assert builder.found_alone(project, run) is built
+    path = path_of(project, run.id)
+    x, y, z = path.knots[1].place
+    moved = path_edits.move_knots(project, path.id, {path.knots[1].id: (x, y, z + 0.1)})
+    assert moved.runs[0].recipe is run.recipe and builder.found_alone(moved, moved.runs[0]) is None
+    other = edits.set_section_value(project, ids[:1], "width", 0.013)
+    assert other.runs[0].recipe is run.recipe and builder.found_alone(other, other.runs[0]) is None
+    assert builder.found_alone(project, run) is built

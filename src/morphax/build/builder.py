@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from time import thread_time
 from typing import Any
+from weakref import WeakValueDictionary
 
 import numpy as np
 
@@ -54,7 +55,7 @@ class Built:
     seconds: float
     sources: Sources = field(repr=False)
 
-    @property
+    @cached_property
     def is_for_now(self) -> bool:
         """Whether it is coarser than was asked for, until loops are compiled."""
         return FOR_NOW in self.body.findings
@@ -150,6 +151,7 @@ class Builder:
         self._spots: IdentityCache[Points3] = IdentityCache(64)
         self._settled: IdentityCache[Project] = IdentityCache(8)
         self._last: Project | None = None
+        self._by_recipe: WeakValueDictionary[int, Built] = WeakValueDictionary()
         self._stages: dict[str, IdentityCache[Any]] = {}
         self.bodies_built = 0
         self.made: Counter[str] = Counter()
@@ -200,7 +202,9 @@ class Builder:
         sources = self._sources(project, run, ())
         if is_plain() and not self._bodies.known(sources):
             return self._build(project, run, sources, is_stopped)  # for now: it is not kept
-        return self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
+        built = self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
+        self._by_recipe[id(run.recipe)] = built
+        return built
 
     def build_alike(self, project: Project, runs: Sequence[Run]) -> None:
         """Builds runs of equal shape together, so that ``run`` finds them; the others are left to it."""
@@ -230,13 +234,27 @@ class Builder:
             if one is not None:
                 self.bodies_built += 1
                 path = self._paths.put(sources[:1], BuiltPath(shape, one.path, one.polyline, ()))
-                self._bodies.put(sources, Built(run.id, path, one.body, each, sources))
+                built = self._bodies.put(sources, Built(run.id, path, one.body, each, sources))
+                self._by_recipe[id(sources[-1])] = built
 
     def _shape(self, section: Section) -> SectionShape:
         return self._shapes.get((section,), lambda: section_shape(section))
 
     def is_built(self, project: Project, run: Run) -> bool:
         return self._bodies.known(self.sources(project, run))
+
+    def found_alone(self, project: Project, run: Run) -> Built | None:
+        """The body of a run that lies near nothing, if it is known that one fits: without looking at all it reads."""
+        built = self._by_recipe.get(id(run.recipe))
+        if built is None or len(built.sources) != _ALONE or built.is_for_now:
+            return None
+        path, section, recipe = built.sources
+        fits = (
+            recipe is run.recipe
+            and project.find("paths", recipe.path) is path
+            and project.find("sections", recipe.stations[0].section) is section
+        )
+        return built if fits else None
 
     def found(self, sources: Sources) -> Built | None:
         """The body that was made from sources, if it is kept."""

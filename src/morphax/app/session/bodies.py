@@ -155,6 +155,11 @@ class Bodies(Mapping[str, Built]):
 
     def _renew(self, run: Run, bodies: dict[str, Built], *, in_drag: bool) -> None:
         """Shows the run's body where it is known or quick to build; else the old one stays until it is built."""
+        found = self.builder.found_alone(self._project, run)
+        if found is not None:
+            bodies[run.id] = found
+            self._late.discard(run.id)
+            return
         old, wanted = bodies.get(run.id), self.builder.sources(self._project, run)
         is_new = old is not None and same_sources(old.sources, wanted) and not (old.is_for_now and not is_plain())
         found = old if is_new else self.builder.found(wanted)

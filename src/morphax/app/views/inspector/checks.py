@@ -84,9 +84,10 @@ class FindingRow(QWidget):
         self.workspace.attempt(mend.label, mend.apply)
 
     def clear(self) -> None:
-        """Shows nothing, until it is used again."""
+        """Shows nothing, until it is used again; its look stays, since a new one costs most."""
         if not self.isHidden():
-            self._show("", "soft", ())
+            self._words.setText("")
+            self._mends = ()
             self.setVisible(False)
 
 
