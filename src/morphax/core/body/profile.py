@@ -21,7 +21,7 @@ from morphax.core.section.sampling import (
     rotational_symmetry,
 )
 from morphax.core.section.sections import Laying
-from morphax.core.types import Floats, frozen
+from morphax.core.types import Floats, Points3, frozen
 from morphax.core.vectors import exact_turn
 
 _KEPT_OUTLINES = 8
@@ -88,7 +88,8 @@ class EvenLaws:
 
     def at(self, s: Floats) -> LawRows:
         none = np.zeros(len(s))
-        return LawRows(np.full(len(s), self.size), np.full(len(s), self.roll), none, none)
+        roll = np.full(len(s), self.roll) if self.roll else none
+        return LawRows(np.full(len(s), self.size), roll, none, none)
 
 
 @dataclass(frozen=True)
@@ -244,6 +245,13 @@ def block_vectors(rows: CarriedRows) -> Floats:
         return np.stack([rows.x, rows.y], axis=1)
     factor = rows.weights.values * size[:, None]
     return (factor[:, :, None, None] * np.stack([rows.x, rows.y], axis=1)[:, None]).reshape(len(size), -1, 3)
+
+
+def ring_coefficients(origin: Points3, rows: CarriedRows) -> Floats:
+    """(r, 1 + 2 j, 3): the rings' origins, and what x and y of each block are multiplied by."""
+    if rows.weights.values.shape[1] == 1 and (rows.laws.size == 1.0).all():
+        return np.stack([origin, rows.x, rows.y], axis=1)
+    return np.concatenate([origin[:, None], block_vectors(rows)], axis=1)
 
 
 def extents(rows: CarriedRows, across: Floats, points: Floats) -> Floats:

@@ -5,11 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.body.joints import Joint, JointKind
-from morphax.core.body.profile import CarriedRows, Profile, StepSide, block_vectors, carried_rows, extents
+from morphax.core.body.profile import CarriedRows, Profile, StepSide, carried_rows, extents, ring_coefficients
 from morphax.core.frame.frames import FrameField, Frames, frames_at, frames_on
 from morphax.core.kernels.skinning import put_points
 from morphax.core.types import Floats, Points3, Vectors3
 from morphax.core.vectors import dot
+
+_AFTER, _BEFORE = float(StepSide.AFTER), float(StepSide.BEFORE)
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,8 +40,8 @@ def ring_points(coefficients: Floats, points: Floats) -> Points3:
 
 def row_sides(starts: np.ndarray) -> Floats:
     """(r,) the side of a step that each row is on: a leg's last one ends what was before."""
-    side = np.full(int(starts[-1]), float(StepSide.AFTER))
-    side[starts[1:] - 1] = float(StepSide.BEFORE)
+    side = np.full(int(starts[-1]), _AFTER)
+    side[starts[1:] - 1] = _BEFORE
     return side
 
 
@@ -72,7 +74,7 @@ def rows_of(
     s = np.concatenate(kept) if len(kept) > 1 else kept[0]
     frames = frames_on(field, np.repeat(np.arange(len(kept)), counts), s)
     carried = carried_rows(profile, frames.right, frames.up, s, row_sides(first))
-    coefficients = np.concatenate([frames.origin[:, None], block_vectors(carried)], axis=1)
+    coefficients = ring_coefficients(frames.origin, carried)
     distance = np.zeros(coefficients.shape[:2])
     distance[:, 0] = s
     if starts or ends:

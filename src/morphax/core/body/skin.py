@@ -16,6 +16,7 @@ from morphax.core.body.tables import Columns, Tables, columns_of, profile_column
 from morphax.core.kernels.skinning import (
     ROW,
     put_blended_rows,
+    put_even_rows,
     put_faces,
     put_leaning,
     put_rows,
@@ -58,9 +59,13 @@ def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> Non
     """
     fr, carried = rows.frames, rows.carried
     laws, weights = carried.laws, carried.weights
+    rate = fr.roll_rate + laws.roll_rate
+    is_even = weights.values.shape[1] == 1 and fr.tangent is None and not (rate.any() or laws.size_rate.any())
+    if is_even:
+        put_even_rows((carried.x, carried.y), rows.distance, across, float(laws.size[0]), normals, uvs)
+        return
     across = across.copy()
     across[:, 4::5] *= laws.size[0]
-    rate = fr.roll_rate + laws.roll_rate
     if weights.values.shape[1] > 1 or laws.size_rate.any():
         bend = np.zeros((len(rows.s), 2)) if fr.tangent is not None else in_plane(carried, fr.curvature)
         track = fr.forward if fr.tangent is None else fr.tangent
@@ -195,17 +200,18 @@ def _put_caps(
     if not caps:
         return np.empty((0, 3), dtype=np.int32), []
     vertex_point, normals, uvs = arrays
-    size, out = profile.size, []
-    forward = layout.rows.frames.forward
+    size, out, ends = profile.size, [], [0]
+    forward, points = layout.rows.frames.forward, np.arange(profile.size, dtype=np.int32)
     for i, (row, is_end) in enumerate(caps):
         own = slice(first + i * size, first + (i + 1) * size)
         outline = _row_outline(layout, profile, row, is_end=is_end)
         tris = cap_triangles(outline)
-        vertex_point[own] = layout.ring[row] * size + np.arange(size)
+        np.add(points, layout.ring[row] * size, out=vertex_point[own], casting="unsafe")
         normals[own] = forward[row] if is_end else -forward[row]
         uvs[own] = outline.points
         out.append((tris[:, ::-1] if is_end else tris) + own.start)
-    return np.concatenate(out).astype(np.int32), [int(n) for n in np.cumsum([len(o) for o in out])]
+        ends.append(ends[-1] + len(tris))
+    return np.concatenate(out, dtype=np.int32, casting="unsafe"), ends[1:]
 
 
 def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:

@@ -71,6 +71,52 @@ def pair_boxes(low: Points3, high: Points3, *, closed: bool) -> np.ndarray:
     return out[: int(count[0])]
 
 
+@kernel("f3 >f2 >f2")
+def _box_spans(spans: Floats, low: Points3, high: Points3) -> None:
+    for i in range(spans.shape[0]):
+        for c in range(3):
+            least = most = spans[i, 0, c]
+            for k in range(1, 4):
+                least, most = min(least, spans[i, k, c]), max(most, spans[i, k, c])
+            low[i, c], high[i, c] = least, most
+
+
+def pair_spans(spans: Floats, *, closed: bool) -> np.ndarray:
+    """Pairs (k, 2) of spans (m, 4, 3) whose control points' boxes meet and that are not neighbours."""
+    low, high = np.empty((len(spans), 3)), np.empty((len(spans), 3))
+    _box_spans(packed(spans), low, high)
+    return pair_boxes(low, high, closed=closed)
+
+
+@kernel("f2 b >f1")
+def _judge_knots(knots: Points3, closed: bool, out: Floats) -> None:
+    size, nearest = 0.0, np.inf
+    n = knots.shape[0]
+    for c in range(3):
+        least = most = knots[0, c]
+        for i in range(n):
+            if not abs(knots[i, c]) < np.inf:
+                out[0], out[1] = np.nan, 0.0
+                return
+            least, most = min(least, knots[i, c]), max(most, knots[i, c])
+        size = max(size, most - least)
+    for i in range(n if closed else n - 1):
+        j = (i + 1) % n
+        gap = 0.0
+        for c in range(3):
+            gap += (knots[j, c] - knots[i, c]) ** 2
+        nearest = min(nearest, gap)
+    out[0], out[1] = size, sqrt(nearest)
+
+
+def judged_knots(knots: Points3, *, closed: bool) -> tuple[float, float]:
+    """Largest extent of knots (n, 3), n >= 1, and the least distance from one to the next, m; nan where one is not
+    finite."""
+    out = np.empty(2)
+    _judge_knots(packed(knots), closed, out)
+    return float(out[0]), float(out[1])
+
+
 @kernel("f3 f2 >f1")
 def _measure_gaps(rings: Floats, tracks: Floats, gap2: Floats) -> None:
     steps = rings.shape[1]

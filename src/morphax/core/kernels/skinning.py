@@ -69,6 +69,32 @@ def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> No
                 normals[i, j, c] = (nx * rows[i, c] + ny * rows[i, 3 + c] + along * rows[i, 6 + c]) / size
 
 
+@kernel("f2 f2 f2 f2 f >s3 >s3")
+def _put_even_rows(
+    right: Floats, up: Floats, along: Floats, columns: Floats, size: float, normals: Single, uvs: Single
+) -> None:
+    for i in range(normals.shape[0]):
+        d0, d1, d2 = along[i, 0], along[i, 1], along[i, 2]
+        for j in range(normals.shape[1]):
+            uvs[i, j, 0] = columns[j, 4] * size
+            uvs[i, j, 1] = d0 + columns[j, 2] * d1 + columns[j, 3] * d2
+        rx, ry, rz, ux, uy, uz = right[i, 0], right[i, 1], right[i, 2], up[i, 0], up[i, 1], up[i, 2]
+        for j in range(normals.shape[1]):
+            nx, ny = columns[j, 0], columns[j, 1]
+            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = (
+                nx * rx + ny * ux,
+                nx * ry + ny * uy,
+                nx * rz + ny * uz,
+            )
+
+
+def put_even_rows(
+    axes: tuple[Floats, Floats], along: Floats, columns: Floats, size: float, normals: Single, uvs: Single
+) -> None:
+    """``put_rows`` where nothing rolls or grows: rows by their ``axes``, x and y (r, 3), and ``along`` (r, 3)."""
+    _put_even_rows(packed(axes[0]), packed(axes[1]), packed(along), packed(columns), size, normals, uvs)
+
+
 def put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> None:
     """Normals (r, c, 3) and texture (r, c, 2) of ``rows`` (r, ROW) and ``columns`` (c, COLUMN)."""
     _put_rows(packed(rows), packed(columns), normals, uvs)

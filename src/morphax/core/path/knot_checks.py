@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.core.findings import Finding, Severity, in_mm, spot
+from morphax.core.kernels.measuring import judged_knots
 from morphax.core.path.corner_arcs import corner_arcs
 from morphax.core.path.paths import PathShape
 from morphax.core.tolerances import Tolerances
@@ -20,6 +21,8 @@ def path_size(knots: Points3) -> float:
 def path_errors(path: PathShape) -> tuple[Finding, ...]:
     """Findings of severity error: too few knots, a place that is not finite."""
     n, least = len(path.knots), 3 if path.closed else 2
+    if n >= least and _is_plain(path):
+        return ()
     if not np.isfinite(path.knots).all():
         bad = int(np.flatnonzero(~np.isfinite(path.knots).all(1))[0])
         return (Finding("not-finite", Severity.ERROR, f"Knot {bad + 1} has a place that is not a finite number."),)
@@ -31,6 +34,14 @@ def path_errors(path: PathShape) -> tuple[Finding, ...]:
     if not n:
         return (Finding("too-few-knots", Severity.ERROR, "The path has no knots yet."),)
     return ()
+
+
+def _is_plain(path: PathShape) -> bool:
+    """Whether all knots are finite and clearly apart from the next: the usual case, found out in one go."""
+    if len(path.knots) < 2:
+        return False
+    size, nearest = judged_knots(path.knots, closed=path.closed)
+    return nearest > Tolerances(size, 0.0).doubled_knots * (1.0 + 1e-9)
 
 
 def doubled_knots(path: PathShape) -> Flags:
@@ -53,6 +64,8 @@ def doubled_knots(path: PathShape) -> Flags:
 
 def welded(path: PathShape) -> PathShape:
     """The path with doubled knots built as one; itself when there are none."""
+    if _is_plain(path):
+        return path
     gone = doubled_knots(path)
     if not gone.any():
         return path

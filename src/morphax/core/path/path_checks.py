@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.findings import Finding, Severity, in_mm
-from morphax.core.kernels.measuring import pair_boxes
+from morphax.core.kernels.measuring import pair_boxes, pair_spans
 from morphax.core.path.paths import PathKind, points_at
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.tolerances import Tolerances
@@ -74,6 +74,8 @@ def _hooks(knots: Points3, *, closed: bool) -> tuple[tuple[int, float], ...]:
         return ()
     chord = ring[1:] - ring[:-1]
     back = np.flatnonzero(dot(chord[:-1], chord[1:]) < 0.0)
+    if not len(back):
+        return ()
     a, b = chord[back], chord[back + 1]
     back, size = back[turn_between(unit(a), unit(b)) > Tolerances.hook_turn], np.sqrt(dot(chord, chord))
     return tuple((int(i) + (0 if closed else 1), float(min(size[i], size[i + 1]))) for i in back)
@@ -178,7 +180,7 @@ def _sagitta(span: Spans) -> float:
 
 def _near_pairs(spans: Spans, *, closed: bool) -> np.ndarray:
     """Pairs (k, 2) of spans whose boxes meet and that are not neighbours."""
-    return pair_boxes(spans.min(1), spans.max(1), closed=closed and len(spans) > 2)
+    return pair_spans(spans, closed=closed and len(spans) > 2)
 
 
 def _closest(a: Points3, b: Points3) -> tuple[float, float, Points3]:
