@@ -115,6 +115,61 @@ def find_places(at: Floats, speed2: Floats, pieces: int, s: Floats) -> tuple[np.
     return span, t
 
 
+@kernel("f3 >f3 >f2")
+def _raise_spans(spans: Floats, powers: Floats, speed2: Floats) -> None:
+    for m in range(spans.shape[0]):
+        for k in range(5):
+            speed2[m, k] = 0.0
+        for c in range(3):
+            a, b, d, e = spans[m, 0, c], spans[m, 1, c], spans[m, 2, c], spans[m, 3, c]
+            first, second, third = 3.0 * (b - a), 3.0 * ((a - b) + (d - b)), (e - a) + 3.0 * (b - d)
+            powers[m, 0, c], powers[m, 1, c], powers[m, 2, c], powers[m, 3, c] = a, first, second, third
+            second, third = 2.0 * second, 3.0 * third
+            speed2[m, 0] += first * first
+            speed2[m, 1] += 2.0 * first * second
+            speed2[m, 2] += 2.0 * first * third + second * second
+            speed2[m, 3] += 2.0 * second * third
+            speed2[m, 4] += third * third
+
+
+def span_powers(spans: Floats) -> tuple[Floats, Floats]:
+    """Spans (..., m, 4, 3) in powers of t, and their squared speeds (..., m, 5) in powers of t."""
+    powers, speed2 = np.empty(spans.shape), np.empty((*spans.shape[:-2], 5))
+    _raise_spans(packed(spans).reshape(-1, 4, 3), powers.reshape(-1, 4, 3), speed2.reshape(-1, 5))
+    return powers, speed2
+
+
+@kernel("f3 f i >i1")
+def _count_pieces(speed2: Floats, relative: float, most: int, pieces: np.ndarray) -> None:
+    spans = speed2.shape[1]
+    known = np.empty(spans)
+    for b in range(speed2.shape[0]):
+        for m in range(spans):
+            known[m] = _covered(_five(speed2, b, m), 0.0, 1.0)
+        count = 1
+        while count < most:
+            count *= 2
+            change = longest = 0.0
+            for m in range(spans):
+                whole = 0.0
+                for k in range(count):
+                    whole += _covered(_five(speed2, b, m), k * (1.0 / count), 1.0 / count)
+                change, longest = max(change, abs(whole - known[m])), max(longest, whole)
+                known[m] = whole
+            if change <= relative * max(longest, 1e-300):
+                break
+        pieces[b] = count
+
+
+def needed_pieces(speed2: Floats, relative: float, most: int) -> np.ndarray:
+    """How many pieces (b,) each span of chains (b, m, 5) takes so that its length is right to ``relative`` of the
+    longest one: doubled until halving them again changes no more, or there are ``most``."""
+    flat = packed(speed2).reshape(-1, *speed2.shape[-2:])
+    pieces = np.empty(len(flat), dtype=np.int64)
+    _count_pieces(flat, relative, most, pieces)
+    return pieces
+
+
 @kernel("f3 >f3")
 def _measure_pieces(speed2: Floats, lengths: Floats) -> None:
     width = 1.0 / lengths.shape[2]

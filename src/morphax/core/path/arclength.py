@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.kernels.along import covered_lengths, find_places, piece_lengths
+from morphax.core.kernels.along import covered_lengths, find_places, needed_pieces, piece_lengths, span_powers
 from morphax.core.path.paths import Chain
 from morphax.core.types import Floats, Spans, frozen
 
@@ -47,41 +47,24 @@ class Places:
     t: Floats
 
 
-_DERIVATIVE = np.array([[-3.0, 3.0, 0.0, 0.0], [6.0, -12.0, 6.0, 0.0], [-3.0, 9.0, -9.0, 3.0]])
-"""Control points to the derivative's coefficients of 1, t and t^2."""
-_POWERS = np.array([[1.0, 0.0, 0.0, 0.0], [-3.0, 3.0, 0.0, 0.0], [3.0, -6.0, 3.0, 0.0], [-1.0, 3.0, -3.0, 1.0]])
-"""Control points to the curve's coefficients of 1, t, t^2 and t^3."""
-
-
-def _squared_speed(spans: Spans) -> Floats:
-    """Coefficients (..., m, 5) of |B'(t)|^2 in powers of t."""
-    c = _DERIVATIVE @ spans  # (..., m, 3 powers, 3)
-    pair = c @ np.swapaxes(c, -1, -2)
-    out = np.zeros((*spans.shape[:-2], 5))
-    for i in range(3):
-        for j in range(3):
-            out[..., i + j] += pair[..., i, j]
-    return out
-
-
 def length_table(chain: Chain, *, relative: float = 1e-12) -> LengthTable:
     """Measures a chain with as many pieces as it takes for ``relative`` accuracy of each span.
 
     Spans with a cusp converge slowly; at 512 pieces the result is taken as it stands (error below 1e-6).
     """
-    speed2 = _squared_speed(chain.spans)
-    pieces, lengths = 1, piece_lengths(speed2, 1)
-    if not chain.straight.all():
-        while pieces < _MOST_PIECES:
-            finer = piece_lengths(speed2, 2 * pieces)
-            change = np.abs(finer.sum(-1) - lengths.sum(-1)).max()
-            pieces, lengths = 2 * pieces, finer
-            if change <= relative * max(float(finer.sum(-1).max()), 1e-300):
-                break
-        pieces, lengths = 2 * pieces, piece_lengths(speed2, 2 * pieces)  # so that first guesses are near
-    flat = lengths.reshape(*lengths.shape[:-2], -1)
-    at = np.concatenate([np.zeros((*flat.shape[:-1], 1)), np.cumsum(flat, axis=-1)], axis=-1)
-    return LengthTable(chain.spans, pieces, frozen(at), frozen(speed2), frozen(_POWERS @ chain.spans))
+    powers, speed2 = span_powers(chain.spans)
+    pieces = 1
+    if not chain.straight.all():  # twice as many as it takes, so that first guesses are near
+        pieces = 2 * int(needed_pieces(speed2, relative, _MOST_PIECES).max())
+    flat = piece_lengths(speed2, pieces).reshape(*speed2.shape[:-2], -1)
+    return LengthTable(chain.spans, pieces, frozen(_added_up(flat)), frozen(speed2), frozen(powers))
+
+
+def _added_up(lengths: Floats) -> Floats:
+    """Distances (..., n+1) of the ends of pieces with ``lengths`` (..., n)."""
+    at = np.zeros((*lengths.shape[:-1], lengths.shape[-1] + 1))
+    np.cumsum(lengths, axis=-1, out=at[..., 1:])
+    return at
 
 
 def measured(chain: Chain, *, relative: float = 1e-12) -> Iterator[tuple[np.ndarray, LengthTable]]:
@@ -89,22 +72,16 @@ def measured(chain: Chain, *, relative: float = 1e-12) -> Iterator[tuple[np.ndar
 
     Gives indices of chains that need equally many, and their table.
     """
-    speed2 = _squared_speed(chain.spans)
-    powers, waiting, pieces = _POWERS @ chain.spans, np.arange(len(chain.spans)), 1
-    lengths = piece_lengths(speed2, 1)
-    while len(waiting):
-        finer = piece_lengths(speed2[waiting], 2 * pieces)
-        whole = finer.sum(-1)
-        change = np.abs(whole - lengths.sum(-1)).max(-1)
-        pieces = 2 * pieces
-        done = (change <= relative * np.maximum(whole.max(-1), 1e-300)) | (pieces >= _MOST_PIECES)
-        if done.any():
-            which = waiting[done]
-            flat = piece_lengths(speed2[which], 2 * pieces).reshape(len(which), -1)
-            at = np.concatenate([np.zeros((len(which), 1)), np.cumsum(flat, axis=-1)], axis=-1)
-            spans = frozen(chain.spans[which])
-            yield which, LengthTable(spans, 2 * pieces, frozen(at), frozen(speed2[which]), frozen(powers[which]))
-        waiting, lengths = waiting[~done], finer[~done]
+    powers, speed2 = span_powers(chain.spans)
+    needed = needed_pieces(speed2, relative, _MOST_PIECES)
+    for pieces in np.unique(needed):
+        which = np.flatnonzero(needed == pieces)
+        flat = piece_lengths(speed2[which], 2 * int(pieces)).reshape(len(which), -1)
+        spans = frozen(chain.spans[which])
+        yield (
+            which,
+            LengthTable(spans, 2 * int(pieces), frozen(_added_up(flat)), frozen(speed2[which]), frozen(powers[which])),
+        )
 
 
 def places_at(table: LengthTable, s: Floats) -> Places:
