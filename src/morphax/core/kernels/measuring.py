@@ -38,6 +38,44 @@ def solve_tridiagonal(low: Floats, mid: Floats, high: Floats, right: Floats) -> 
     return x
 
 
+@kernel("f3 f2 f >f4")
+def _put_through(knots: Points3, steps: Floats, factor: float, spans: Floats) -> None:
+    n = knots.shape[1]
+    slope, c = np.empty((n, 3)), np.empty(n)
+    for b in range(knots.shape[0]):
+        c[0] = 0.5
+        for k in range(3):
+            slope[0, k] = 3.0 * ((knots[b, 1, k] - knots[b, 0, k]) / steps[b, 0]) / 2.0
+        for i in range(1, n - 1):
+            h, g = steps[b, i - 1], steps[b, i]
+            m = 2.0 * (g + h) - g * c[i - 1]
+            c[i] = h / m
+            for k in range(3):
+                before, after = (knots[b, i, k] - knots[b, i - 1, k]) / h, (knots[b, i + 1, k] - knots[b, i, k]) / g
+                slope[i, k] = (3.0 * (g * before + h * after) - g * slope[i - 1, k]) / m
+        for k in range(3):
+            last = 3.0 * ((knots[b, n - 1, k] - knots[b, n - 2, k]) / steps[b, n - 2])
+            slope[n - 1, k] = (last - slope[n - 2, k]) / (2.0 - c[n - 2])
+        for i in range(n - 2, -1, -1):
+            for k in range(3):
+                slope[i, k] -= c[i] * slope[i + 1, k]
+        for i in range(n - 1):
+            h = steps[b, i] / 3.0
+            for k in range(3):
+                spans[b, i, 0, k], spans[b, i, 3, k] = knots[b, i, k], knots[b, i + 1, k]
+                spans[b, i, 1, k] = knots[b, i, k] + h * (factor * slope[i, k])
+                spans[b, i, 2, k] = knots[b, i + 1, k] - h * (factor * slope[i + 1, k])
+
+
+def through_spans(knots: Points3, steps: Floats, factor: float = 1.0) -> Floats:
+    """Bezier spans (..., n-1, 4, 3) of the natural C2 cubic through knots (..., n, 3) with parameter ``steps``
+    (..., n-1); its slopes times ``factor``. The system is that of ``splines.open_slopes``."""
+    spans = np.empty((*knots.shape[:-2], knots.shape[-2] - 1, 4, 3))
+    flat = spans.reshape(-1, *spans.shape[-3:])
+    _put_through(packed(knots).reshape(-1, *knots.shape[-2:]), packed(steps).reshape(len(flat), -1), factor, flat)
+    return spans
+
+
 @helper
 def _meet(low: Points3, high: Points3, i: int, j: int) -> bool:
     apart = False

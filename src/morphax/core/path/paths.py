@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from morphax.core.errors import PathError
+from morphax.core.kernels.measuring import through_spans
 from morphax.core.path.hung import Hung, hung_pieces
 from morphax.core.path.made_paths import MadeCurve, MadeShape, made_spans
 from morphax.core.path.pulled import hull_places, pulled_spans
@@ -160,6 +161,8 @@ def _is_line(spans: Spans) -> bool:
 
 def _solved_chain(path: PathShape) -> Chain:
     """Straight spans, and curves through the knots between corners."""
+    if not path.closed and path.curved[:-1].all() and not path.corner[1:-1].any():
+        return _through_chain(path)
     knots = np.concatenate([path.knots, path.knots[..., :1, :]], axis=-2) if path.closed else path.knots
     spans = _straight_spans(knots)
     curved = path.curved if path.closed else path.curved[:-1]
@@ -176,6 +179,13 @@ def _solved_chain(path: PathShape) -> Chain:
         corner[0] = corner[-1] = False
     _free_straight_joints(corner, curved, closed=path.closed)
     return Chain(frozen(spans), path.closed, frozen(corner), frozen(~curved))
+
+
+def _through_chain(path: PathShape) -> Chain:
+    """One open curve through all knots: the commonest path."""
+    spans = through_spans(path.knots, _steps(path, path.knots), 1.0 - path.tension)
+    none = np.zeros(path.knots.shape[-2], dtype=np.bool_)
+    return Chain(frozen(spans), False, frozen(none), frozen(none[1:].copy()))
 
 
 def _handles_chain(path: PathShape) -> Chain:
