@@ -30,7 +30,9 @@ def profile_columns(profile: Profile) -> tuple[Columns, Floats]:
     if len(profile.basis) == 1:
         columns = columns_of(profile.loops)
         block = profile.basis[0]
-        return columns, np.column_stack([columns.normal, block.points[columns.point], columns.u])
+        across = np.empty((len(columns.point), 5))
+        across[:, :2], across[:, 2:4], across[:, 4] = columns.normal, block.points[columns.point], columns.u
+        return columns, across
     point, is_before, edges, seams = _kept_index(profile.loops)
     parts = []
     for block in profile.basis:

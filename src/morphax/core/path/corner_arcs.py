@@ -76,7 +76,10 @@ def arc_spans(start: Points3, tangent: Floats, inward: Floats, radius: float, tu
 
 def rounded_chain(path: PathShape) -> Chain:
     """The chain of a path with its corner radii; a rounded knot is the middle of its arc."""
-    chain, arcs = chain_of(path), corner_arcs(path)
+    chain = chain_of(path)
+    if not path.radius.size:
+        return chain
+    arcs = corner_arcs(path)
     if not np.any(arcs.radius > 0.0):
         return chain
     n, m = len(path.knots), len(chain.spans)

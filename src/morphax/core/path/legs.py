@@ -79,6 +79,8 @@ def sharp_corners(chain: Chain, tolerances: Tolerances) -> Flags:
 def legs_of(chain: Chain, sharp: Flags) -> tuple[Leg, ...]:
     """The legs in order; on a closed path with corners the first starts at the first sharp corner."""
     m = chain.spans.shape[-3]
+    if not (chain.closed or sharp[1:-1].any() or chain.straight.any()):  # the commonest path: one curve
+        return (Leg(0, m, False, (Stretch(0, m, False),), tuple(k for k in chain.knots.tolist() if 0 < k < m)),)
     inner = np.flatnonzero(sharp[:-1] if chain.closed else sharp[1:-1] & True)
     if chain.closed:
         cuts = [int(i) for i in inner]
