@@ -266,3 +266,20 @@ def test_a_rule_for_rings_reads_the_number_of_points() -> None:
     resolved = resolve_path(LINE)
     placed = placed_rings(resolved, profile, frame_stage(resolved, profile, PLAIN.placing), recipe_of(rings=7))
     assert len(placed.rows.s) == RingRule(count=7).count and placed.rows.coefficients.shape[1:] == (5, 3)
+
+
+def test_runs_of_one_section_share_a_profile_and_how_they_are_joined() -> None:
+    """What is known of a section is found out once, and handed on; what differs is not."""
+    section, line = (
+        ready_made("pipe"),
+        path_from_points(np.array([[0.0, 0, 0], [1, 0, 0.2], [2, 0.5, 0]]), kind=THROUGH),
+    )
+    other = path_from_points(np.array([[0.0, 0, 0], [0, 2, 0.2], [2, 0.5, 1]]), kind=THROUGH)
+    a, b = (sweep(p, section, recipe_of(rings=20, sides=9)).mesh for p in (line, other))
+    assert a.quads is b.quads and a.tri_vertices is b.tri_vertices and a.vertex_point is b.vertex_point
+    assert not a.quads.flags.writeable and a.points is not b.points
+    for changed in ({"rings": 21}, {"sides": 10}, {"start": End.OPEN}, {"end": End.DOMED}, {"flip": True}):
+        mine = sweep(line, section, recipe_of(**({"rings": 20, "sides": 9} | changed))).mesh
+        alone = sweep(line, replace(section), recipe_of(**({"rings": 20, "sides": 9} | changed))).mesh
+        for name in ("points", "quads", "tris", "vertex_point", "normals", "uvs", "quad_vertices", "tri_vertices"):
+            assert np.array_equal(getattr(mine, name), getattr(alone, name)), (changed, name)

@@ -191,6 +191,14 @@ class Profile:
         return self.basis[0] if (size, roll) == (1.0, 0.0) else placed_section(self.basis[0], size=size, roll=roll)
 
     @cached_property
+    def _even_height(self) -> float:
+        return float(np.ptp(self._even_outline.points[:, 1]))
+
+    def height_at(self, s: float) -> float:
+        """Extent of the ring along y at a distance, m."""
+        return self._even_height if self.is_even else float(np.ptp(self.outline_at(s).points[:, 1]))
+
+    @cached_property
     def _outlines(self) -> dict[tuple[float, ...], SampledSection]:
         return {}
 
@@ -250,7 +258,9 @@ def block_vectors(rows: CarriedRows) -> Floats:
 def ring_coefficients(origin: Points3, rows: CarriedRows) -> Floats:
     """(r, 1 + 2 j, 3): the rings' origins, and what x and y of each block are multiplied by."""
     if rows.weights.values.shape[1] == 1 and (rows.laws.size == 1.0).all():
-        return np.stack([origin, rows.x, rows.y], axis=1)
+        out = np.empty((len(origin), 3, 3))
+        out[:, 0], out[:, 1], out[:, 2] = origin, rows.x, rows.y
+        return out
     return np.concatenate([origin[:, None], block_vectors(rows)], axis=1)
 
 

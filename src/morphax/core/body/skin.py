@@ -27,6 +27,8 @@ from morphax.core.section.sampling import SampledSection, turned_points
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
 from morphax.core.vectors import cross, unit
 
+_MOST_SHARED, _KEPT_JOINED = 40_000, 4
+"""Bodies of at most so many points share how they are joined; so many ways are kept with a section."""
 _LARGE = 100_000
 """From so many vertices on, a second thread makes faces and points while the first makes normals and texture."""
 
@@ -135,23 +137,20 @@ def _body(layout: Layout, columns: Columns, across: Floats, profile: Profile) ->
     caps = (*((r, False) for r in layout.start_caps), *((r, True) for r in layout.end_caps))
     count = rows * width + len(caps) * size
     normals, uvs = np.empty((count, 3), dtype=np.float32), np.empty((count, 2), dtype=np.float32)
-    vertex_point = np.empty(count, dtype=np.int32)
-    by_row = vertex_point[: rows * width].reshape(rows, width)
-    _put_vertex_points(layout, columns, profile, by_row)
     with _second_thread(count > _LARGE) as later:
-        faces = later(lambda: _faces(layout, columns, by_row))
+        joined = later(lambda: _joined_up(layout, columns, profile, caps))
         points = later(lambda: _ring_points(layout, profile))
         skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
         put_rows_of(layout.rows, across, *skin)
-        tris, cap_ends = _put_caps(layout, profile, caps, rows * width, (vertex_point, normals, uvs))
-        quads, point_quads = faces()
-        body = Tables(points(), vertex_point, normals, uvs, quads, tris)
+        _put_caps(layout, profile, caps, (normals[rows * width :], uvs[rows * width :]))
+        up = joined()
+        body = Tables(points(), up.vertex_point, normals, uvs, up.quads, up.tris)
     for cut in layout.cuts:  # an end's ring goes to its host, and its texture with it
         own, at = (0, 0) if cut.is_start else (int(layout.ring[-1]) * size, (rows - 1) * width)
         body.points[own : own + size] += cut.shift
         way = cut.along if cut.is_start else -cut.along
         uvs[at : at + width, 1] += way[columns.point].astype(np.float32)
-    return body, point_quads, cap_ends
+    return body, up.point_quads, list(up.cap_ends)
 
 
 Later = Callable[[Callable[[], Any]], Callable[[], Any]]
@@ -176,6 +175,52 @@ def _ring_points(layout: Layout, profile: Profile) -> Points3:
     return ring_points(coefficients, profile.flat_points).reshape(-1, 3)
 
 
+@dataclass(frozen=True, eq=False)
+class _JoinedUp:
+    """How the vertices of rows and caps are joined: points of vertices, quads of vertices and of points, the caps'
+    triangles, and how many there are with each cap."""
+
+    vertex_point: Ints
+    quads: Ints
+    point_quads: Ints
+    tris: Ints
+    cap_ends: tuple[int, ...]
+
+
+def _joined_up(layout: Layout, columns: Columns, profile: Profile, caps: tuple[tuple[int, bool], ...]) -> _JoinedUp:
+    """Bodies of one section with as many rings share this: it is kept with the section, where it is not large."""
+    rows, memo = len(layout.ring), profile.basis[0].memo
+    is_whole = profile.is_even and len(layout.rows.starts) == 2 and layout.ring_count == rows
+    if not is_whole or rows * profile.size > _MOST_SHARED:
+        return _join_up(layout, columns, profile, caps)
+    kept: dict[Any, _JoinedUp] = memo.setdefault("joined up", {})
+    found = kept.get((rows, caps))  # another thread may clear it at any time
+    if found is None:
+        found = _join_up(layout, columns, profile, caps)
+        if len(kept) >= _KEPT_JOINED:
+            kept.clear()
+        kept[rows, caps] = found
+    return found
+
+
+def _join_up(layout: Layout, columns: Columns, profile: Profile, caps: tuple[tuple[int, bool], ...]) -> _JoinedUp:
+    size, width, rows = profile.size, len(columns.point), len(layout.ring)
+    first = rows * width
+    vertex_point = np.empty(first + len(caps) * size, dtype=np.int32)
+    by_row = vertex_point[:first].reshape(rows, width)
+    _put_vertex_points(layout, columns, profile, by_row)
+    tris, ends = [np.empty((0, 3), dtype=np.int32)], [0]
+    for i, (row, is_end) in enumerate(caps):
+        own = first + i * size
+        vertex_point[own : own + size] = layout.ring[row] * size + np.arange(size)
+        cap = cap_triangles(_row_outline(layout, profile, row, is_end=is_end))
+        tris.append(((cap[:, ::-1] if is_end else cap) + own).astype(np.int32))
+        ends.append(ends[-1] + len(cap))
+    quads, point_quads = _faces(layout, columns, by_row)
+    joined = (frozen(vertex_point), frozen(quads), frozen(point_quads), frozen(np.concatenate(tris)))
+    return _JoinedUp(*joined, tuple(ends[1:]))
+
+
 def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, Ints]:
     """Quads (n, 4) of vertices and of points, row by row within each leg."""
     pairs = np.arange(len(vertex_point) - 1)
@@ -187,31 +232,15 @@ def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, 
 
 
 def _put_caps(
-    layout: Layout,
-    profile: Profile,
-    caps: tuple[tuple[int, bool], ...],
-    first: int,
-    arrays: tuple[Ints, Single, Single],
-) -> tuple[Ints, list[int]]:
-    """Flat caps with their own vertices from ``first`` on; texture coordinates are the section's own x and y.
-
-    Gives their triangles, and how many there are with each cap.
-    """
-    if not caps:
-        return np.empty((0, 3), dtype=np.int32), []
-    vertex_point, normals, uvs = arrays
-    size, out, ends = profile.size, [], [0]
-    forward, points = layout.rows.frames.forward, np.arange(profile.size, dtype=np.int32)
+    layout: Layout, profile: Profile, caps: tuple[tuple[int, bool], ...], arrays: tuple[Single, Single]
+) -> None:
+    """Normals and texture of flat caps, which have their own vertices: texture is the section's own x and y."""
+    normals, uvs = arrays
+    forward, size = layout.rows.frames.forward, profile.size
     for i, (row, is_end) in enumerate(caps):
-        own = slice(first + i * size, first + (i + 1) * size)
-        outline = _row_outline(layout, profile, row, is_end=is_end)
-        tris = cap_triangles(outline)
-        np.add(points, layout.ring[row] * size, out=vertex_point[own], casting="unsafe")
+        own = slice(i * size, (i + 1) * size)
         normals[own] = forward[row] if is_end else -forward[row]
-        uvs[own] = outline.points
-        out.append((tris[:, ::-1] if is_end else tris) + own.start)
-        ends.append(ends[-1] + len(tris))
-    return np.concatenate(out, dtype=np.int32, casting="unsafe"), ends[1:]
+        uvs[own] = _row_outline(layout, profile, row, is_end=is_end).points
 
 
 def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:

@@ -32,7 +32,7 @@ from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
 from morphax.core.section.outline_checks import section_errors
-from morphax.core.section.sampling import placed_section, sample_section, section_width, with_seam
+from morphax.core.section.sampling import kept_with, placed_section, sample_section, section_width, with_seam
 from morphax.core.section.sections import SectionShape, anchor_place, section_reach
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, frozen
@@ -66,6 +66,14 @@ def profile_stage(path: ResolvedPath, section: SectionShape, recipe: Recipe, kee
 
 
 def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profile:
+    """Runs of one section that are laid alike share a profile: it is kept with what is known of the section."""
+    placing, density, side = recipe.placing, recipe.density, section.laying.side
+    mirror = placing.flip is not faces_wrong_way(path, side, closed_start_up(path, side))
+    laid = (placing.anchor, mirror, placing.roll, placing.seam, recipe.size, density.sides, density.deviation)
+    return kept_with(section, ("profile", laid), lambda: _laid_profile(section, recipe, mirror=mirror))
+
+
+def _laid_profile(section: SectionShape, recipe: Recipe, *, mirror: bool) -> Profile:
     width, placing, density = section_width(section), recipe.placing, recipe.density
     if density.sides is not None:
         sampled = sample_section(section, sides=density.sides)
@@ -73,9 +81,8 @@ def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profi
         deviation = density.deviation or AUTO_SHARE * width * recipe.size
         sampled = sample_section(section, deviation=0.5 * deviation / recipe.size)
     sampled = with_seam(sampled, placing.seam) if placing.seam else sampled
-    wrong = faces_wrong_way(path, section.laying.side, closed_start_up(path, section.laying.side))
     anchor = anchor_place(section, section.laying.anchor if placing.anchor is None else placing.anchor)
-    block = placed_section(sampled, anchor=anchor, mirror=placing.flip is not wrong)
+    block = placed_section(sampled, anchor=anchor, mirror=mirror)
     facts = SectionFacts(width, section_reach(section, anchor), section.laying)
     return even_profile(block, facts, size=recipe.size, roll=placing.roll)
 
@@ -302,7 +309,7 @@ def sweep_profile(
 
 def end_height(profile: Profile, at: float = 0.0) -> float:
     """Extent of the ring along y at a distance, m."""
-    return float(np.ptp(profile.outline_at(at).points[:, 1]))
+    return profile.height_at(at)
 
 
 def _body_findings(

@@ -28,11 +28,8 @@ def profile_columns(profile: Profile) -> tuple[Columns, Floats]:
     Normals of several blocks are weighed by the lengths beside them, so that their blend is that of the blended curve.
     """
     if len(profile.basis) == 1:
-        columns = columns_of(profile.loops)
-        block = profile.basis[0]
-        across = np.empty((len(columns.point), 5))
-        across[:, :2], across[:, 2:4], across[:, 4] = columns.normal, block.points[columns.point], columns.u
-        return columns, across
+        known: tuple[Columns, Floats] | None = profile.basis[0].memo_placed.get("columns")
+        return known or profile.basis[0].memo_placed.setdefault("columns", _block_columns(profile.basis[0]))
     point, is_before, edges, seams = _kept_index(profile.loops)
     parts = []
     for block in profile.basis:
@@ -43,6 +40,13 @@ def profile_columns(profile: Profile) -> tuple[Columns, Floats]:
             np.column_stack([np.where(is_before[:, None], before[point], after[point]), block.points[point], u])
         )
     return columns_of(profile.loops), np.concatenate(parts, axis=1)
+
+
+def _block_columns(block: SampledSection) -> tuple[Columns, Floats]:
+    columns = columns_of(block)
+    across = np.empty((len(columns.point), 5))
+    across[:, :2], across[:, 2:4], across[:, 4] = columns.normal, block.points[columns.point], columns.u
+    return columns, frozen(across)
 
 
 def columns_of(section: SampledSection) -> Columns:

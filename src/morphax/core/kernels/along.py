@@ -115,30 +115,6 @@ def find_places(at: Floats, speed2: Floats, pieces: int, s: Floats) -> tuple[np.
     return span, t
 
 
-@kernel("f3 >f3 >f2")
-def _raise_spans(spans: Floats, powers: Floats, speed2: Floats) -> None:
-    for m in range(spans.shape[0]):
-        for k in range(5):
-            speed2[m, k] = 0.0
-        for c in range(3):
-            a, b, d, e = spans[m, 0, c], spans[m, 1, c], spans[m, 2, c], spans[m, 3, c]
-            first, second, third = 3.0 * (b - a), 3.0 * ((a - b) + (d - b)), (e - a) + 3.0 * (b - d)
-            powers[m, 0, c], powers[m, 1, c], powers[m, 2, c], powers[m, 3, c] = a, first, second, third
-            second, third = 2.0 * second, 3.0 * third
-            speed2[m, 0] += first * first
-            speed2[m, 1] += 2.0 * first * second
-            speed2[m, 2] += 2.0 * first * third + second * second
-            speed2[m, 3] += 2.0 * second * third
-            speed2[m, 4] += third * third
-
-
-def span_powers(spans: Floats) -> tuple[Floats, Floats]:
-    """Spans (..., m, 4, 3) in powers of t, and their squared speeds (..., m, 5) in powers of t."""
-    powers, speed2 = np.empty(spans.shape), np.empty((*spans.shape[:-2], 5))
-    _raise_spans(packed(spans).reshape(-1, 4, 3), powers.reshape(-1, 4, 3), speed2.reshape(-1, 5))
-    return powers, speed2
-
-
 @kernel("f3 f i >i1")
 def _count_pieces(speed2: Floats, relative: float, most: int, pieces: np.ndarray) -> None:
     spans = speed2.shape[1]
@@ -362,15 +338,8 @@ def sampled_legs(at: Floats, speed2: Floats, powers: Floats, pieces: int, legs: 
     count = int(legs[-1, 3]) + 1
     spans = powers.reshape(-1, *powers.shape[-3:])
     s, out = np.empty((len(spans), count)), np.empty((len(spans), count, NUMBERS))
-    _sample_legs(
-        packed(at).reshape(len(spans), -1),
-        packed(speed2).reshape(len(spans), -1, 5),
-        packed(spans),
-        pieces,
-        packed(legs, np.int64),
-        s,
-        out,
-    )
+    table = (packed(at).reshape(len(spans), -1), packed(speed2).reshape(len(spans), -1, 5), packed(spans))
+    _sample_legs(*table, pieces, packed(legs, np.int64), s, out)
     return s, out
 
 
@@ -418,17 +387,11 @@ def frame_places(
     at, speed2, powers, pieces = table
     count = len(powers.reshape(-1, *powers.shape[-3:]))
     index, out = np.empty(s.shape, dtype=np.int64), np.empty((*s.shape, NUMBERS))
-    _frame_places(
+    flat = (
         packed(at).reshape(count, -1),
         packed(speed2).reshape(count, -1, 5),
         packed(powers).reshape(count, -1, 4, 3),
-        pieces,
-        packed(legs, np.int64),
-        packed(known[0]),
-        packed(known[1]),
-        packed(leg, np.int64),
-        packed(s),
-        index,
-        out,
     )
+    asked = (packed(leg, np.int64), packed(s))
+    _frame_places(*flat, pieces, packed(legs, np.int64), packed(known[0]), packed(known[1]), *asked, index, out)
     return index, out

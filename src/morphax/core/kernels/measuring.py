@@ -76,6 +76,30 @@ def through_spans(knots: Points3, steps: Floats, factor: float = 1.0) -> Floats:
     return spans
 
 
+@kernel("f3 >f3 >f2")
+def _raise_spans(spans: Floats, powers: Floats, speed2: Floats) -> None:
+    for m in range(spans.shape[0]):
+        for k in range(5):
+            speed2[m, k] = 0.0
+        for c in range(3):
+            a, b, d, e = spans[m, 0, c], spans[m, 1, c], spans[m, 2, c], spans[m, 3, c]
+            first, second, third = 3.0 * (b - a), 3.0 * ((a - b) + (d - b)), (e - a) + 3.0 * (b - d)
+            powers[m, 0, c], powers[m, 1, c], powers[m, 2, c], powers[m, 3, c] = a, first, second, third
+            second, third = 2.0 * second, 3.0 * third
+            speed2[m, 0] += first * first
+            speed2[m, 1] += 2.0 * first * second
+            speed2[m, 2] += 2.0 * first * third + second * second
+            speed2[m, 3] += 2.0 * second * third
+            speed2[m, 4] += third * third
+
+
+def span_powers(spans: Floats) -> tuple[Floats, Floats]:
+    """Spans (..., m, 4, 3) in powers of t, and their squared speeds (..., m, 5) in powers of t."""
+    powers, speed2 = np.empty(spans.shape), np.empty((*spans.shape[:-2], 5))
+    _raise_spans(packed(spans).reshape(-1, 4, 3), powers.reshape(-1, 4, 3), speed2.reshape(-1, 5))
+    return powers, speed2
+
+
 @helper
 def _meet(low: Points3, high: Points3, i: int, j: int) -> bool:
     apart = False

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.kernels.along import covered_lengths, find_places, needed_pieces, piece_lengths, span_powers
+from morphax.core.kernels.along import covered_lengths, find_places, needed_pieces, piece_lengths
+from morphax.core.kernels.measuring import span_powers
 from morphax.core.path.paths import Chain
 from morphax.core.types import Floats, Spans, frozen
 

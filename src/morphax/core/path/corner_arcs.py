@@ -80,8 +80,10 @@ def rounded_chain(path: PathShape) -> Chain:
     if not path.radius.size:
         return chain
     arcs = corner_arcs(path)
-    if not np.any(arcs.radius > 0.0):
-        return chain
+    return _with_arcs(path, chain, arcs) if np.any(arcs.radius > 0.0) else chain
+
+
+def _with_arcs(path: PathShape, chain: Chain, arcs: CornerArcs) -> Chain:
     n, m = len(path.knots), len(chain.spans)
     back = arcs.set_back
     pieces = [_arc_at(path, chain, arcs, k) if arcs.radius[k] > 0.0 else None for k in range(n)]

@@ -1,9 +1,10 @@
 """Sections as points: sampled by deviation or by count, placed on their anchor, mirrored and sized."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from math import gcd, pi
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from morphax.core.types import Flags, Floats, Ints, Points2, frozen
 from morphax.core.vectors import exact_turn
 
 _FEWEST_ROUND, _MOST_SIDES = 3, 100_000
-_KEPT_SAMPLES = 16
+_KEPT_SAMPLES = 32
 _X, _W = np.polynomial.legendre.leggauss(24)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
@@ -90,11 +91,20 @@ def sample_section(
         raise DensityError("a section is sampled by deviation or by sides, one of the two")
     if sides is not None and not 3 <= sides <= _MOST_SIDES:
         raise DensityError(f"sides is {sides}; a section has 3 to {_MOST_SIDES}")
-    known: SampledSection | None = section.samples.get((deviation, sides))
+    return kept_with(section, (deviation, sides), lambda: _sampled(section, deviation, sides))
+
+
+V = TypeVar("V")
+
+
+def kept_with(section: SectionShape, key: tuple[Any, ...], make: Callable[[], V]) -> V:
+    """What was made of an outline for a key, kept with it: the same object for as long as not too much is kept."""
+    known: V | None = section.samples.get(key)  # another thread may clear it at any time
     if known is None:
+        known = make()
         if len(section.samples) >= _KEPT_SAMPLES:
             section.samples.clear()
-        known = section.samples[deviation, sides] = _sampled(section, deviation, sides)
+        section.samples[key] = known
     return known
 
 
