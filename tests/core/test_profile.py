@@ -270,10 +270,8 @@ def test_a_rule_for_rings_reads_the_number_of_points() -> None:
 
 def test_runs_of_one_section_share_a_profile_and_how_they_are_joined() -> None:
     """What is known of a section is found out once, and handed on; what differs is not."""
-    section, line = (
-        ready_made("pipe"),
-        path_from_points(np.array([[0.0, 0, 0], [1, 0, 0.2], [2, 0.5, 0]]), kind=THROUGH),
-    )
+    section = ready_made("pipe", {"width": 0.1, "wall": 0.01})
+    line = path_from_points(np.array([[0.0, 0, 0], [1, 0, 0.2], [2, 0.5, 0]]), kind=THROUGH)
     other = path_from_points(np.array([[0.0, 0, 0], [0, 2, 0.2], [2, 0.5, 1]]), kind=THROUGH)
     a, b = (sweep(p, section, recipe_of(rings=20, sides=9)).mesh for p in (line, other))
     assert a.quads is b.quads and a.tri_vertices is b.tri_vertices and a.vertex_point is b.vertex_point

@@ -8,7 +8,8 @@ from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
 from morphax.core.body.rings import Rows
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
-from morphax.core.vectors import dot, turn_between
+from morphax.core.kernels.measuring import largest_square, least_cosine
+from morphax.core.vectors import turn_between
 
 EDGE_ON = radians(5.0)
 """A fixed section nearer than this to lying along the path is flat there."""
@@ -20,7 +21,7 @@ def pinches(field: FrameField, profile: Profile, width: float) -> tuple[Finding,
     for i, f in enumerate(field.legs):
         if f.leg.straight or field.fixed is not None:
             continue
-        if dot(f.curve.curvature, f.curve.curvature).max() * profile.reach**2 < 1.0:
+        if largest_square(f.samples, 12) * profile.reach**2 < 1.0:
             continue  # nowhere does the path bend as tightly as the section reaches, whichever way it is turned
         fr = field.sampled(i)
         rows = carried_rows(profile, fr.right, fr.up, f.s, np.full(len(f.s), float(StepSide.AFTER)))
@@ -79,7 +80,7 @@ def _closes(field: FrameField) -> bool:
 def coarse(rows: Rows, total: float) -> tuple[Finding, ...]:
     """Rings so far apart that the path turns by a right angle or more between two of them; the worst place."""
     lean = rows.frames.forward if rows.frames.tangent is None else rows.frames.tangent
-    if dot(lean[:-1], lean[1:]).min(initial=1.0) > 0.1:
+    if least_cosine(lean) > 0.1:
         return ()
     turn = turn_between(lean[:-1], lean[1:])
     turn[rows.starts[1:-1] - 1] = 0.0  # from one leg to the next
@@ -97,7 +98,7 @@ def coarse(rows: Rows, total: float) -> tuple[Finding, ...]:
 def short_legs(rows: Rows, profile: Profile, width: float, total: float) -> tuple[Finding, ...]:
     """Legs between mitres that are too short on the inner side."""
     first, last = rows.starts[:-1], rows.starts[1:] - 1
-    if len(first) < 2 and not rows.distance[[0, -1], 1:].any():
+    if len(first) < 2 and not (rows.distance[0, 1:].any() or rows.distance[-1, 1:].any()):
         return ()
     leans = rows.distance[first, 1:].any(1) | rows.distance[last, 1:].any(1)  # others end across the path
     if not leans.any():

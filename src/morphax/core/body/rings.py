@@ -69,10 +69,13 @@ def rows_of(
     for i in sorted({*starts, *ends}):
         if len(places[i]) > 2 or not field.legs[i].leg.straight:
             kept[i] = _kept_places(field, i, places[i], profile, (starts.get(i), ends.get(i)), least)
-    counts = np.array([len(p) for p in kept])
-    first = np.concatenate([[0], np.cumsum(counts)])
-    s = np.concatenate(kept) if len(kept) > 1 else kept[0]
-    frames = frames_on(field, np.repeat(np.arange(len(kept)), counts), s)
+    if len(kept) == 1:
+        s, leg, first = kept[0], np.zeros(len(kept[0]), dtype=np.int64), np.array([0, len(kept[0])])
+    else:
+        counts = np.array([len(p) for p in kept])
+        s, leg = np.concatenate(kept), np.repeat(np.arange(len(kept)), counts)
+        first = np.concatenate([[0], np.cumsum(counts)])
+    frames = frames_on(field, leg, s)
     carried = carried_rows(profile, frames.right, frames.up, s, row_sides(first))
     coefficients = ring_coefficients(frames.origin, carried)
     distance = np.zeros(coefficients.shape[:2])

@@ -150,6 +150,34 @@ def pair_spans(spans: Floats, *, closed: bool) -> np.ndarray:
     return pair_boxes(low, high, closed=closed)
 
 
+@kernel("f2 i >f1")
+def _largest_square(rows: Floats, first: int, out: Floats) -> None:
+    for i in range(rows.shape[0]):
+        x, y, z = rows[i, first], rows[i, first + 1], rows[i, first + 2]
+        out[0] = max(out[0], x * x + y * y + z * z)
+
+
+def largest_square(rows: Floats, first: int) -> float:
+    """Largest squared size of vectors that stand in rows (n, k), k > first + 2, from a column ``first`` on."""
+    out = np.zeros(1)
+    _largest_square(packed(rows), first, out)
+    return float(out[0])
+
+
+@kernel("f2 >f1")
+def _least_cosine(units: Vectors3, out: Floats) -> None:
+    for i in range(units.shape[0] - 1):
+        x, y, z = units[i, 0] * units[i + 1, 0], units[i, 1] * units[i + 1, 1], units[i, 2] * units[i + 1, 2]
+        out[0] = min(out[0], x + y + z)
+
+
+def least_cosine(units: Vectors3) -> float:
+    """The least cosine between a unit vector and the next one (n, 3); 1 where there is one only."""
+    out = np.ones(1)
+    _least_cosine(packed(units), out)
+    return float(out[0])
+
+
 @kernel("f2 b >f1")
 def _judge_knots(knots: Points3, closed: bool, out: Floats) -> None:
     size, nearest = 0.0, np.inf

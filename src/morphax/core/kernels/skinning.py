@@ -73,11 +73,17 @@ def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> No
 def _put_even_rows(
     right: Floats, up: Floats, along: Floats, columns: Floats, size: float, normals: Single, uvs: Single
 ) -> None:
+    round_ = np.empty(normals.shape[1], dtype=np.float32)
+    for j in range(normals.shape[1]):
+        round_[j] = columns[j, 4] * size
     for i in range(normals.shape[0]):
         d0, d1, d2 = along[i, 0], along[i, 1], along[i, 2]
-        for j in range(normals.shape[1]):
-            uvs[i, j, 0] = columns[j, 4] * size
-            uvs[i, j, 1] = d0 + columns[j, 2] * d1 + columns[j, 3] * d2
+        if d1 == 0.0 and d2 == 0.0:  # across the path
+            for j in range(normals.shape[1]):
+                uvs[i, j, 0], uvs[i, j, 1] = round_[j], d0
+        else:
+            for j in range(normals.shape[1]):
+                uvs[i, j, 0], uvs[i, j, 1] = round_[j], d0 + columns[j, 2] * d1 + columns[j, 3] * d2
         rx, ry, rz, ux, uy, uz = right[i, 0], right[i, 1], right[i, 2], up[i, 0], up[i, 1], up[i, 2]
         for j in range(normals.shape[1]):
             nx, ny = columns[j, 0], columns[j, 1]
