@@ -29,7 +29,7 @@ from morphax.core.path.resolved import ResolvedPath, path_polyline, resolve_path
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats, Points3, frozen
 from morphax.project.derive.coils import is_waiting, wound_round
-from morphax.project.derive.neighbours import leads_to, neighbours
+from morphax.project.derive.neighbours import neighbours
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
 from morphax.project.model.document import Asset, Host, Path, Place, Project, Run, Section
@@ -175,9 +175,9 @@ class Builder:
 
     def sources(self, project: Project, run: Run) -> Sources:
         """The frozen values that decide a run's body; the first two are its path and section, the last its recipe."""
-        return self._sources(self.settled(project), run, ())
+        return self._sources(self.settled(project), run)
 
-    def _sources(self, project: Project, run: Run, above: tuple[str, ...]) -> Sources:
+    def _sources(self, project: Project, run: Run) -> Sources:
         recipe = run.recipe
         path = path_by_id(project, recipe.path)
         section = section_by_id(project, recipe.stations[0].section)
@@ -188,8 +188,8 @@ class Builder:
         near: Sources = ()
         if isinstance(host, Host):
             near = (*self._host_sources(project, host), host.place)
-        elif host is not None and host.id not in (run.id, *above):
-            near = self._sources(project, host, (run.id, *above))
+        elif host is not None:
+            near = self._sources(project, host)
         round_ = wound_round(project, path)
         return (path, section, *near, *(v for v in (target, round_) if v is not None), recipe)
 
@@ -199,7 +199,7 @@ class Builder:
         Raises BuildStopped, and nothing else, where ``is_stopped`` becomes true between two stages.
         """
         project = self.settled(project)
-        sources = self._sources(project, run, ())
+        sources = self._sources(project, run)
         if is_plain() and not self._bodies.known(sources):
             return self._build(project, run, sources, is_stopped)  # for now: it is not kept
         built = self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
@@ -213,7 +213,7 @@ class Builder:
             return
         groups: dict[Hashable, list[tuple[Run, Sources, PathShape]]] = {}
         for run in runs:
-            sources = self._sources(project, run, ())
+            sources = self._sources(project, run)
             if len(sources) != _ALONE or self._bodies.known(sources) or self._paths.known(sources[:1]):
                 continue
             section = self._shape(sources[1])
@@ -313,7 +313,7 @@ class Builder:
         mesh: Mesh | None = None
         if isinstance(host, Host):
             mesh = self.host(project, host)
-        elif host is not None and not leads_to(project, host, run):
+        elif host is not None:
             mesh = self.run(project, host, is_stopped).body.mesh
         query = None if mesh is None or not len(mesh.points) else self._queries.get((mesh,), lambda: MeshQuery(mesh))
         if target is None:

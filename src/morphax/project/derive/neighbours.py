@@ -11,9 +11,14 @@ def host_or_run(project: Project, wanted: str | None) -> Host | Run | None:
 
 
 def neighbours(project: Project, run: Run) -> tuple[Host | Run | None, Path | Place | None]:
-    """The host or run that a run is laid on, and what it looks at; None where there is none (any more)."""
+    """The host or run that a run is laid on, and what it looks at; None where there is none (any more).
+
+    A run that would be laid, in some steps, on itself is laid on nothing: the rule for circles.
+    """
     recipe = run.recipe
     host = host_or_run(project, recipe.host)
+    if isinstance(host, Run) and leads_to(project, host, run):
+        host = None
     if recipe.placing.towards_path is None:
         return host, recipe.placing.towards
     return host, project.find("paths", recipe.placing.towards_path)
