@@ -10,7 +10,6 @@ from morphax.core.body.recipe import End, PlainRecipe
 from morphax.core.body.ring_places import RingRule
 from morphax.core.body.sweep import Drawn, frame_stage, placed_rings, sweep, sweep_profile
 from morphax.core.frame.frames import Orientation, frames_at
-from morphax.core.kernels import compiling
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import Mesh, point_triangles, triangle_normals
 from morphax.core.path.paths import PathShape, path_from_points
@@ -282,15 +281,3 @@ def test_runs_of_one_section_share_a_profile_and_how_they_are_joined() -> None:
         alone = sweep(line, replace(section), recipe_of(**({"rings": 20, "sides": 9} | changed))).mesh
         for name in ("points", "quads", "tris", "vertex_point", "normals", "uvs", "quad_vertices", "tri_vertices"):
             assert np.array_equal(getattr(mine, name), getattr(alone, name)), (changed, name)
-
-
-def test_long_bodies_made_in_two_halves_are_the_same_to_the_bit(monkeypatch) -> None:
-    section = ready_made("pipe", {"width": 0.1, "wall": 0.01})
-    line = path_from_points(np.array([[0.0, 0, 0], [1, 0, 0.2], [2, 0.5, 0], [2, 2, 1]]), kind=THROUGH)
-    recipe = recipe_of(rings=compiling._MANY_ROWS + 3, sides=5)
-    halves = sweep(line, section, recipe).mesh
-    monkeypatch.setattr(compiling, "_MANY_ROWS", 10**9)
-    whole = sweep(line, section, recipe).mesh
-    assert halves is not whole and len(halves.points) == len(whole.points)
-    for name in ("points", "normals", "uvs"):
-        assert np.array_equal(getattr(halves, name), getattr(whole, name)), name

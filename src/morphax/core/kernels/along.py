@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from morphax.core.kernels.compiling import helper, kernel, on_both_cores, packed, spread
+from morphax.core.kernels.compiling import helper, kernel, packed, spread
 from morphax.core.types import Floats
 
 _X, _W = np.polynomial.legendre.leggauss(8)
@@ -14,6 +14,7 @@ NODES, WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 _ROUNDS = 12
 NUMBERS = 15
 """Numbers of a frame: point, right, up, tangent and curvature vector."""
+
 
 Five = tuple[float, float, float, float, float]
 """Coefficients of a squared speed."""
@@ -103,8 +104,14 @@ def find_places(at: Floats, speed2: Floats, pieces: int, s: Floats) -> tuple[np.
     span, t = np.empty(shape, dtype=np.int64), np.empty(shape)
     table = packed(at).reshape(-1, at.shape[-1])
     rows = (len(table), s.shape[-1])
-    coefficients = packed(speed2).reshape(-1, *speed2.shape[-2:])
-    _find_places(table, coefficients, pieces, spread(s, shape).reshape(rows), span.reshape(rows), t.reshape(rows))
+    _find_places(
+        table,
+        packed(speed2).reshape(-1, *speed2.shape[-2:]),
+        pieces,
+        spread(s, shape).reshape(rows),
+        span.reshape(rows),
+        t.reshape(rows),
+    )
     return span, t
 
 
@@ -336,8 +343,8 @@ def sampled_legs(at: Floats, speed2: Floats, powers: Floats, pieces: int, legs: 
     return s, out
 
 
-@kernel("f2 f3 f4 i i2 f2 i1 f2 >i2 >f3")
-def _find_frames(at, speed2, powers, pieces, legs, known, leg, s, index, out) -> None:  # type: ignore[no-untyped-def]
+@kernel("f2 f3 f4 i i2 f2 f3 i1 f2 >i2 >f3")
+def _frame_places(at, speed2, powers, pieces, legs, known, samples, leg, s, index, out) -> None:  # type: ignore[no-untyped-def]
     spans = powers.shape[1]
     for b in range(s.shape[0]):
         total = at[b, spans * pieces]
@@ -359,13 +366,8 @@ def _find_frames(at, speed2, powers, pieces, legs, known, leg, s, index, out) ->
             _write_curve(powers, b, k, t, least, out, i)
             sample = _holding(known, b, (legs[own, 2], legs[own, 3]), sample, d)
             index[b, i] = sample
-
-
-@kernel("f3 i2 >f3")
-def _carry_on(samples: Floats, index: np.ndarray, out: Floats) -> None:
-    for b in range(out.shape[0]):
         least = _least_step(out, b)
-        for i in range(out.shape[1]):
+        for i in range(s.shape[1]):
             _carry(b, samples, index[b, i], out, i, least)
 
 
@@ -390,11 +392,6 @@ def frame_places(
         packed(speed2).reshape(count, -1, 5),
         packed(powers).reshape(count, -1, 4, 3),
     )
-    bounds, distances, of, at_s = packed(legs, np.int64), packed(known[0]), packed(leg, np.int64), packed(s)
-
-    def find(rows: slice) -> None:
-        _find_frames(*flat, pieces, bounds, distances, of[rows], at_s[:, rows], index[:, rows], out[:, rows])
-
-    on_both_cores(find, s.shape[-1] if count == 1 else 0)
-    _carry_on(packed(known[1]), index, out)
+    asked = (packed(leg, np.int64), packed(s))
+    _frame_places(*flat, pieces, packed(legs, np.int64), packed(known[0]), packed(known[1]), *asked, index, out)
     return index, out

@@ -9,7 +9,6 @@ import os
 import platform
 import sys
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from hashlib import sha256
 from importlib import import_module
@@ -27,8 +26,6 @@ from morphax.core import kernels
 F = TypeVar("F", bound=Callable[..., Any])
 
 _LOOK_SECONDS = 0.2
-_MANY_ROWS = 4000
-"""From so many rows on, a second thread is worth its making."""
 _helpers: dict[str, list[Callable[..., Any]]] = {}
 _kernels: list["_Kernel"] = []
 _lock = Lock()
@@ -143,20 +140,6 @@ def packed(array: Any, dtype: type = np.float64) -> Any:
 def spread(array: Any, shape: tuple[int, ...]) -> Any:
     """The array in a shape that it can be spread to, row by row in memory."""
     return packed(array if array.shape == shape else np.broadcast_to(array, shape))
-
-
-def on_both_cores(run: Callable[[slice], None], rows: int) -> None:
-    """Runs a loop over rows that do not ask for each other: over all at once, or in two halves where there are many.
-
-    ``rows`` 0: over all. Loops leave the interpreter to others, so that both halves go on together.
-    """
-    if rows < _MANY_ROWS or is_plain():
-        run(slice(None))
-        return
-    with ThreadPoolExecutor(1) as pool:
-        half = pool.submit(run, slice(rows // 2, None))
-        run(slice(rows // 2))
-        half.result()
 
 
 def compile_all() -> int:
