@@ -1,10 +1,13 @@
 """Paths: spans, continuity, arc length, and edits that keep the shape."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from scipy.interpolate import CubicSpline
 
 from morphax.core.errors import PathError
 from morphax.core.path.arclength import distances_of, length_table, places_at
@@ -25,6 +28,7 @@ from morphax.core.path.paths import (
     points_at,
     second_derivatives_at,
 )
+from morphax.core.path.splines import centripetal_steps, hermite_spans, open_slopes
 from tests.helpers import FRAME, S_CURVE, STRAIGHT, THROUGH, circle_points, torus_knot, zoo
 
 places = arrays(np.float64, (5, 3), elements=st.floats(-1.0, 1.0, width=32)).filter(
@@ -228,3 +232,17 @@ def test_edits_refuse_places_that_make_no_sense() -> None:
         with_knot(path, 0, 1.0)
     with pytest.raises(PathError, match="only a closed path"):
         with_first_knot(path, 2)
+
+
+@pytest.mark.parametrize("knots", [2, 3, 4, 24, 101])
+@pytest.mark.parametrize("tension", [0.0, 0.7, -0.5])
+def test_the_commonest_path_is_that_of_the_general_system_to_the_bit(knots: int, tension: float) -> None:
+    places = np.random.default_rng(knots).normal(size=(knots, 3))
+    path = path_from_points(places, kind=PathKind.THROUGH)
+    steps = centripetal_steps(places)
+    wanted = hermite_spans(places, (1.0 - tension) * open_slopes(places, steps), steps)
+    chain = chain_of(replace(path, tension=tension))
+    assert np.array_equal(chain.spans, wanted) and not chain.corner.any() and not chain.straight.any()
+    outside = CubicSpline(np.concatenate([[0.0], np.cumsum(steps)]), places, bc_type="natural")
+    handles = (1.0 - tension) * outside(outside.x[:-1], 1) * steps[:, None] / 3.0
+    np.testing.assert_allclose(chain.spans[:, 1] - chain.spans[:, 0], handles, atol=1e-12)
