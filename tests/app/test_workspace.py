@@ -8,11 +8,15 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, common
 from morphax.build.worker import BuildResult
 from morphax.core.errors import PathError
+from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.path.resolved import ResolvedPath
-from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.model.document import Project, ReadyMadeSource, Run, evolve
-from morphax.project.things import Selection
+from morphax.project.edits.hosts import add_form
+from morphax.project.edits.ready_made import add_coil
+from morphax.project.edits.runs import NewRun, add_run, with_placing, with_recipe
+from morphax.project.edits.things import deleted
+from morphax.project.model.document import Form, Project, ReadyMadeSource, Run, evolve
+from morphax.project.things import Selection, Thing, ThingKind
 
 
 @pytest.fixture
@@ -97,3 +101,38 @@ def test_a_path_that_cannot_be_followed_is_a_finding(workspace: Workspace, qtbot
     body = workspace.bodies[run].body
     assert [f.message for f in body.findings] == ["The curve has too many turns to be followed exactly."]
     assert body.has_errors and not body.mesh.face_count and len(workspace.bodies[run].path.polyline) == 3
+
+
+@pytest.mark.parametrize("what", ["host", "target", "spine"])
+def test_what_comes_back_by_undo_is_followed_again(qtbot, what: str) -> None:
+    """A run whose host, target or spine is deleted is built without it, and with it again after undo."""
+    new = NewRun(ReadyMadeSource(name="round"), 0.05)
+    project = add_run(Project(), PathKind.THROUGH, [(0, 0, 0.4), (0.5, 0.2, 0.5), (1, 0, 0.4)], new).project
+    project = add_run(project, PathKind.THROUGH, [(0, 1, 0), (0.4, 1.3, 0.3), (1, 1, 0.6)], new).project
+    project = add_form(project, Form(kind="ball", size=(0.6, 0.6, 0.6)), "Ball").project
+    first, other = project.runs
+    if what == "host":
+        project = with_recipe(project, [first.id], host=project.hosts[0].id)
+        project = with_placing(project, [first.id], orientation=Orientation.ON_HOST)
+        gone = Thing(ThingKind.HOST, project.hosts[0].id)
+    elif what == "target":
+        project = with_placing(project, [first.id], orientation=Orientation.TOWARDS, towards_path=other.recipe.path)
+        gone = Thing(ThingKind.RUN, other.id)
+    else:
+        project = add_coil(project, other.recipe.path, 0.1, 3.0, new).project
+        first, gone = project.runs[-1], Thing(ThingKind.RUN, other.id)
+    workspace = Workspace(project)
+
+    def body():
+        qtbot.waitUntil(lambda: not workspace.bodies.is_waiting, timeout=20_000)
+        return workspace.bodies[first.id]
+
+    before = body()
+    workspace.edit("Delete", deleted(workspace.project, [gone]).project)
+    without = body()
+    assert without is not before
+    workspace.undo()
+    assert body() is before
+    workspace.redo()
+    assert body() is without
+    workspace.close()

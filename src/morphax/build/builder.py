@@ -32,7 +32,7 @@ from morphax.project.derive.coils import is_waiting, wound_round
 from morphax.project.derive.neighbours import neighbours
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
-from morphax.project.model.document import Asset, Host, Path, Place, Project, Run, Section
+from morphax.project.model.document import Asset, Host, Path, Place, Project, Recipe, Run, Section
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,6 +111,15 @@ def _spot(place: Place) -> Callable[[], Points3]:
     return lambda: frozen(np.array([place]))
 
 
+def _is_alone(path: Path, recipe: Recipe) -> bool:
+    """Whether a run asks for nothing beside its path and section: no host, nothing to look at, nothing it winds round.
+
+    One that asks for what is gone is not alone: that may come back.
+    """
+    placing = recipe.placing
+    return recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None
+
+
 _MOST_HOSTS = 4096
 _ALONE, _LEAST_ALIKE = 3, 4
 """Sources of a run that lies near nothing; and how many runs of equal shape are worth a batch."""
@@ -181,8 +190,7 @@ class Builder:
         recipe = run.recipe
         path = path_by_id(project, recipe.path)
         section = section_by_id(project, recipe.stations[0].section)
-        placing = recipe.placing
-        if recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None:
+        if _is_alone(path, recipe):
             return (path, section, recipe)
         host, target = neighbours(project, run)
         near: Sources = ()
@@ -246,11 +254,12 @@ class Builder:
     def found_alone(self, project: Project, run: Run) -> Built | None:
         """The body of a run that lies near nothing, if it is known that one fits: without looking at all it reads."""
         built = self._by_recipe.get(id(run.recipe))
-        if built is None or len(built.sources) != _ALONE or built.is_for_now:
+        if built is None or built.is_for_now:
             return None
-        path, section, recipe = built.sources
+        path, section, recipe = built.sources[0], built.sources[1], built.sources[-1]
         fits = (
             recipe is run.recipe
+            and _is_alone(path, recipe)
             and project.find("paths", recipe.path) is path
             and project.find("sections", recipe.stations[0].section) is section
         )
