@@ -32,9 +32,7 @@ class Selection:
     things: tuple[Thing, ...] = ()
 
     @classmethod
-    def of(
-        cls, runs: Iterable[str] = (), knots: Iterable[str] = (), hosts: Iterable[str] = (), ports: Iterable[Thing] = ()
-    ) -> "Selection":
+    def of(cls, runs: Iterable[str] = (), knots: Iterable[str] = (), hosts: Iterable[str] = ()) -> "Selection":
         """Runs and hosts by id; knots of the first run's path."""
         runs = tuple(runs)
         owner = runs[0] if runs else ""
@@ -43,7 +41,6 @@ class Selection:
                 *(Thing(ThingKind.RUN, i) for i in runs),
                 *(Thing(ThingKind.KNOT, i, owner) for i in knots),
                 *(Thing(ThingKind.HOST, i) for i in hosts),
-                *ports,
             )
         )
 

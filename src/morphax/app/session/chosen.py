@@ -10,10 +10,10 @@ from morphax.app.session.bodies import Bodies
 from morphax.app.session.unfinished import Unfinished
 from morphax.build.builder import Built
 from morphax.core.types import Points3
-from morphax.project.edits.things import shows, thing_of
+from morphax.project.edits.things import shows
 from morphax.project.lookup import path_by_id
 from morphax.project.model.document import Path, Place, Project, Run
-from morphax.project.things import Selection
+from morphax.project.things import Selection, Thing, ThingKind
 
 
 class Shown(Protocol):
@@ -71,7 +71,7 @@ class Chosen:
     def is_locked(self, ids: Sequence[str]) -> bool:
         """Whether one of the runs or hosts is locked; says so."""
         project = self._shown.project
-        things = [t for i in ids if (t := thing_of(project, i)) is not None]
+        things = (Thing(kind, i) for i in ids for kind in (ThingKind.RUN, ThingKind.HOST))
         name = next((s.name for s in shows(project, things) if s.locked), None)
         if name is not None:
             self._shown.said.emit(f"{name} is locked; Ctrl+L unlocks it.")

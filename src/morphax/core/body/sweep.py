@@ -52,6 +52,8 @@ __all__ = [
 ]
 
 PLAIN = Reference()
+_MOST_KEPT_SIDES = 2000
+"""Profiles of more sides are made anew: a few dozen of them are kept with a section."""
 _SHARED = (JointKind.MITRE, JointKind.PLAIN)
 
 
@@ -70,6 +72,8 @@ def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profi
     placing, density, side = recipe.placing, recipe.density, section.laying.side
     mirror = placing.flip is not faces_wrong_way(path, side, closed_start_up(path, side))
     laid = (placing.anchor, mirror, placing.roll, placing.seam, recipe.size, density.sides, density.deviation)
+    if (density.sides or 0) > _MOST_KEPT_SIDES:
+        return _laid_profile(section, recipe, mirror=mirror)
     return kept_with(section, ("profile", laid), lambda: _laid_profile(section, recipe, mirror=mirror))
 
 

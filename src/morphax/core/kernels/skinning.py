@@ -4,7 +4,7 @@ from math import sqrt
 
 import numpy as np
 
-from morphax.core.kernels.compiling import kernel, packed
+from morphax.core.kernels.compiling import helper, kernel, packed
 from morphax.core.types import Floats, Ints, Points3, Single
 
 ROW, COLUMN = 15, 5
@@ -41,6 +41,19 @@ def put_points(coefficients: Floats, blocks: Floats, out: Points3) -> None:
     (_put_points if blocks.shape[1] == 2 else _put_blended_points)(flat, packed(blocks), out)
 
 
+Axes = tuple[float, float, float, float, float, float]
+"""x and y directions of a row."""
+
+
+@helper
+def _put_across(columns: Floats, axes: Axes, normals: Single, i: int) -> None:
+    """Normals of a row that lies across its path."""
+    rx, ry, rz, ux, uy, uz = axes
+    for j in range(normals.shape[1]):
+        nx, ny = columns[j, 0], columns[j, 1]
+        normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = nx * rx + ny * ux, nx * ry + ny * uy, nx * rz + ny * uz
+
+
 @kernel("f2 f2 >s3 >s3")
 def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> None:
     for i in range(normals.shape[0]):
@@ -50,13 +63,7 @@ def _put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> No
             uvs[i, j, 1] = d0 + columns[j, 2] * d1 + columns[j, 3] * d2
         rx, ry, rz, ux, uy, uz = rows[i, 0], rows[i, 1], rows[i, 2], rows[i, 3], rows[i, 4], rows[i, 5]
         if rate == 0.0:
-            for j in range(normals.shape[1]):
-                nx, ny = columns[j, 0], columns[j, 1]
-                normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = (
-                    nx * rx + ny * ux,
-                    nx * ry + ny * uy,
-                    nx * rz + ny * uz,
-                )
+            _put_across(columns, (rx, ry, rz, ux, uy, uz), normals, i)
             continue
         for j in range(normals.shape[1]):  # N ~ w (nx R + ny U) + rate (p . tau) F, with w = 1 - x kR - y kU
             nx, ny, x, y = columns[j, 0], columns[j, 1], columns[j, 2], columns[j, 3]
@@ -85,13 +92,7 @@ def _put_even_rows(
             for j in range(normals.shape[1]):
                 uvs[i, j, 0], uvs[i, j, 1] = round_[j], d0 + columns[j, 2] * d1 + columns[j, 3] * d2
         rx, ry, rz, ux, uy, uz = right[i, 0], right[i, 1], right[i, 2], up[i, 0], up[i, 1], up[i, 2]
-        for j in range(normals.shape[1]):
-            nx, ny = columns[j, 0], columns[j, 1]
-            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = (
-                nx * rx + ny * ux,
-                nx * ry + ny * uy,
-                nx * rz + ny * uz,
-            )
+        _put_across(columns, (rx, ry, rz, ux, uy, uz), normals, i)
 
 
 def put_even_rows(

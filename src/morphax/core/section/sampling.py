@@ -14,6 +14,8 @@ from morphax.core.section.sections import SectionShape, section_bounds
 from morphax.core.types import Flags, Floats, Ints, Points2, frozen
 from morphax.core.vectors import exact_turn
 
+V = TypeVar("V")
+
 _FEWEST_ROUND, _MOST_SIDES = 3, 100_000
 _KEPT_SAMPLES = 32
 _X, _W = np.polynomial.legendre.leggauss(24)
@@ -92,9 +94,6 @@ def sample_section(
     if sides is not None and not 3 <= sides <= _MOST_SIDES:
         raise DensityError(f"sides is {sides}; a section has 3 to {_MOST_SIDES}")
     return kept_with(section, (deviation, sides), lambda: _sampled(section, deviation, sides))
-
-
-V = TypeVar("V")
 
 
 def kept_with(section: SectionShape, key: tuple[Any, ...], make: Callable[[], V]) -> V:

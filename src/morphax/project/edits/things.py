@@ -102,10 +102,11 @@ def thing_of(project: Project, entity_id: str) -> Thing | None:
 
 def still_there(selection: Selection, project: Project) -> Selection:
     """The selection without what is gone."""
-    there = found(project, selection.things)
-    if len(there) == len(selection.things):
-        return selection
-    return Selection(tuple(t for t in selection.things if t in there))
+    gone = set[tuple[ThingKind, str, str]]()
+    for (kind, owner), ids in _by_owner(selection.things).items():
+        entities = THINGS[kind].find(project, owner, ids)
+        gone |= {(kind, owner, i) for i, e in zip(ids, entities, strict=True) if e is None}
+    return Selection(tuple(t for t in selection.things if (t.kind, t.owner, t.id) not in gone)) if gone else selection
 
 
 def shows(project: Project, things: Iterable[Thing]) -> list[Show]:

@@ -203,21 +203,12 @@ class Project(Entity):
         """The entity of a collection (``runs``, ``paths``, ...) with an id, or None; the same cost however many."""
         if wanted is None:
             return None
-        own = self.__dict__
-        items, index = own[kind], own.get("_index")
-        positions = None if index is None else index.get(kind)
-        if positions is not None:
-            k = positions.get(wanted)
-            if k is None:
-                return None
-            if k < len(items) and items[k].id == wanted:
-                return items[k]
         k = self.position(kind, wanted)
-        return None if k < 0 else items[k]
+        return None if k < 0 else self.__dict__[kind][k]
 
     def position(self, kind: str, wanted: str) -> int:
         """Where an id stands in its collection; -1 where it does not."""
-        items = getattr(self, kind)
+        items = self.__dict__[kind]
         index = self.__dict__.setdefault("_index", {})
         positions = index.get(kind)
         k = None if positions is None else found_at(positions, items, wanted)

@@ -24,6 +24,7 @@ from morphax.core.path.paths import points_at
 from morphax.core.path.resolved import ResolvedPath, drawn_place
 from morphax.project.edits.paths import insert_knot
 from morphax.project.edits.ports import LEAD_WIDTHS
+from morphax.project.edits.things import shows, thing_of
 from morphax.project.lookup import run_width
 from morphax.project.model.document import Project
 from morphax.project.things import Selection, Thing, ThingKind
@@ -288,9 +289,10 @@ def _stepped_through(ws: Workspace, under: HitTest, at: Pointer) -> bool:
         return False
     now = next((i for i in (*ws.selection.runs, *ws.selection.hosts) if i in stack), None)
     chosen = stack[0] if now is None else stack[(stack.index(now) + 1) % len(stack)]
-    run = ws.project.find("runs", chosen)
-    is_run = run is not None
-    name = (run or ws.project.find("hosts", chosen)).show.name
-    ws.select(Selection.of((chosen,)) if is_run else Selection.of(hosts=(chosen,)))
+    thing = thing_of(ws.project, chosen)
+    if thing is None:
+        return False
+    ws.select(Selection((thing,)))
+    name = shows(ws.project, [thing])[0].name
     ws.said.emit(f"{name}: {stack.index(chosen) + 1} of {len(stack)} under the pointer.")
     return True

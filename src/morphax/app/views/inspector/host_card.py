@@ -12,9 +12,9 @@ from morphax.app.views.inspector.host_rows import HOST, hosts_of, size_words
 from morphax.app.views.pictures import pixels_of
 from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
-from morphax.project.edits.ports import delete_port
-from morphax.project.edits.runs import rename_host
+from morphax.project.edits.things import deleted, renamed
 from morphax.project.model.document import Host
+from morphax.project.things import Thing, ThingKind
 from morphax.project.units import format_length
 
 
@@ -103,7 +103,7 @@ class HostCard(QWidget):
             gone.setAccessibleName(f"Remove {port.name} of {host.show.name}")
             gone.clicked.connect(
                 lambda _=False, h=host.id, p=port.id: self.workspace.attempt(
-                    "Remove a port", lambda project: delete_port(project, h, p)
+                    "Remove a port", lambda project: deleted(project, [Thing(ThingKind.PORT, p, h)]).project
                 )
             )
             row.addWidget(gone)
@@ -113,7 +113,7 @@ class HostCard(QWidget):
         hosts = hosts_of(self.workspace)
         if len(hosts) == 1 and self.name.isModified() and self.name.text() != hosts[0].show.name:
             self.name.setModified(False)
-            self.workspace.attempt("Rename", lambda p: rename_host(p, hosts[0].id, self.name.text()))
+            self.workspace.attempt("Rename", lambda p: renamed(p, Thing(ThingKind.HOST, hosts[0].id), self.name.text()))
 
 
 def _sentence(workspace: Workspace, hosts: list[Host]) -> str:

@@ -23,8 +23,9 @@ from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
 from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
-from morphax.project.edits.runs import rename_run
+from morphax.project.edits.things import renamed
 from morphax.project.model.document import Run
+from morphax.project.things import Thing, ThingKind
 
 
 class Inspector(QWidget):
@@ -122,7 +123,7 @@ class Inspector(QWidget):
         run = self.workspace.chosen.run
         if run is not None and self.name.isModified() and self.name.text() != run.show.name:
             self.name.setModified(False)
-            self.workspace.attempt("Rename", lambda p: rename_run(p, run.id, self.name.text()))
+            self.workspace.attempt("Rename", lambda p: renamed(p, Thing(ThingKind.RUN, run.id), self.name.text()))
         self.refresh()
 
     def refresh(self) -> None:
