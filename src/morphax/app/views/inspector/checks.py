@@ -28,6 +28,7 @@ class FindingRow(QWidget):
         self._words.setWordWrap(True)
         self._inner.addWidget(self._words)
         self._beside = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._beside.addStretch(1)  # buttons stand together at the left
         self._inner.addLayout(self._beside)
         self._mends: tuple[Mend, ...] = ()
         self._buttons: list[QPushButton] = []
@@ -77,7 +78,7 @@ class FindingRow(QWidget):
     def _button(self, k: int) -> QPushButton:
         button = QPushButton(self)
         button.clicked.connect(lambda: self._mend(self._mends[k]))
-        self._beside.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        self._beside.insertWidget(k, button, 0, Qt.AlignmentFlag.AlignLeft)
         return button
 
     def _mend(self, mend: Mend) -> None:
