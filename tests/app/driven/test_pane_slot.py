@@ -161,3 +161,11 @@ def test_a_tool_draws_on_a_board(driver: Driver, sheet: Sheet) -> None:
     driver.key(Qt.Key.Key_Escape)
     driver.click(1, (150, height - 100))
     assert driver.window.workspace.selection.knots == (driver.path.knots[1].id,), "and Edit picks there"
+
+
+def test_a_board_fills_the_window_and_comes_back(driver: Driver, sheet: Sheet) -> None:
+    driver.pane(1).setFocus()
+    driver.window.pair.fill_window()
+    assert driver.pane(1).isVisible() and not driver.pane(0).isVisible() and not driver.window.strip.isVisible()
+    driver.window.pair.fill_window()
+    assert driver.pane(0).isVisible() and driver.window.strip.isVisible() and driver.pane(1).view is sheet

@@ -82,7 +82,8 @@ class PanePair(QObject):
                 part.setVisible(was)
             self._filled = None
             return
-        wanted = next((p for p in self.panes if p.underMouse()), self.active().pane)
+        under, focused = ([p for p in self.panes if check(p)] for check in (Pane.underMouse, Pane.hasFocus))
+        wanted = next(iter((*under, *focused)), self.panes[0])
         others = (*self.others, *(p for p in self.panes if p is not wanted))
         self._filled = [(p, p.isVisible()) for p in others]
         for part in others:
