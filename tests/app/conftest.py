@@ -13,7 +13,15 @@ from pytestqt.qtbot import QtBot
 from morphax.app.session.settings import Settings
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
+from morphax.core.kernels.compiling import compile_all
 from tests.app.driver import Driver
+
+
+@pytest.fixture(autouse=True, scope="session")
+def loops_are_there() -> None:
+    """Loads the loops from the user's own cache, before a test's home hides it: compiling them anew takes so long that
+    the first test of a worker ran out of its time."""
+    compile_all()
 
 
 @pytest.fixture(autouse=True)
