@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
+from typing import NamedTuple
 
 
 class ThingKind(StrEnum):
@@ -16,9 +17,11 @@ class ThingKind(StrEnum):
     PORT = "port"
 
 
-@dataclass(frozen=True)
-class Thing:
-    """A thing of the document; ``owner`` is the id of what it is a part of: a knot's run, a port's host."""
+class Thing(NamedTuple):
+    """A thing of the document; ``owner`` is the id of what it is a part of: a knot's run, a port's host.
+
+    A plain tuple: thousands may be chosen, and are compared at each choice.
+    """
 
     kind: ThingKind
     id: str

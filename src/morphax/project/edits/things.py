@@ -1,7 +1,8 @@
 """What can be done with each kind of thing that can be chosen: found, named, shown and deleted. A table of kinds."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import groupby
 from typing import Any
 
 from morphax.project.edits.hosts import delete_hosts
@@ -77,21 +78,23 @@ THINGS: dict[ThingKind, ThingRow] = {
 }
 
 
-def _by_owner(things: Iterable[Thing]) -> dict[tuple[ThingKind, str], list[str]]:
-    """Ids by kind and owner: those of one owner are looked up, and go, together."""
-    out = dict[tuple[ThingKind, str], list[str]]()
-    for thing in things:
-        out.setdefault((thing.kind, thing.owner), []).append(thing.id)
+def _by_owner(things: Iterable[Thing]) -> dict[tuple[ThingKind, str], list[Thing]]:
+    """Things by kind and owner: those of one owner are looked up, and go, together."""
+    out = dict[tuple[ThingKind, str], list[Thing]]()
+    for key, some in groupby(things, key=lambda thing: (thing.kind, thing.owner)):
+        out.setdefault(key, []).extend(some)
     return out
+
+
+def _looked_up(project: Project, things: Iterable[Thing]) -> Iterator[tuple[Thing, Any]]:
+    """Things as they are in a project; None with those that are gone."""
+    for (kind, owner), some in _by_owner(things).items():
+        yield from zip(some, THINGS[kind].find(project, owner, [t.id for t in some]), strict=True)
 
 
 def found(project: Project, things: Iterable[Thing]) -> dict[Thing, Any]:
     """Those of the things that a project has, as they are in it."""
-    out = dict[Thing, Any]()
-    for (kind, owner), ids in _by_owner(things).items():
-        entities = THINGS[kind].find(project, owner, ids)
-        out |= {Thing(kind, i, owner): e for i, e in zip(ids, entities, strict=True) if e is not None}
-    return out
+    return {thing: entity for thing, entity in _looked_up(project, things) if entity is not None}
 
 
 def thing_of(project: Project, entity_id: str) -> Thing | None:
@@ -102,16 +105,13 @@ def thing_of(project: Project, entity_id: str) -> Thing | None:
 
 def still_there(selection: Selection, project: Project) -> Selection:
     """The selection without what is gone."""
-    gone = set[tuple[ThingKind, str, str]]()
-    for (kind, owner), ids in _by_owner(selection.things).items():
-        entities = THINGS[kind].find(project, owner, ids)
-        gone |= {(kind, owner, i) for i, e in zip(ids, entities, strict=True) if e is None}
-    return Selection(tuple(t for t in selection.things if (t.kind, t.owner, t.id) not in gone)) if gone else selection
+    gone = {thing for thing, entity in _looked_up(project, selection.things) if entity is None}
+    return Selection(tuple(t for t in selection.things if t not in gone)) if gone else selection
 
 
 def shows(project: Project, things: Iterable[Thing]) -> list[Show]:
     """How those of the things are shown that can be hidden, locked or ghosts."""
-    return [e.show for e in found(project, things).values() if hasattr(e, "show")]
+    return [entity.show for _, entity in _looked_up(project, things) if hasattr(entity, "show")]
 
 
 def renamed(project: Project, thing: Thing, name: str) -> Project:
@@ -125,7 +125,7 @@ def renamed(project: Project, thing: Thing, name: str) -> Project:
 def deleted(project: Project, things: Iterable[Thing]) -> Reshaped:
     """Without things; how far the path of removed knots moved. Raises DocumentError where one can't be spared."""
     moved = 0.0
-    for (kind, owner), ids in _by_owner(things).items():
-        done = THINGS[kind].delete(project, owner, ids)
+    for (kind, owner), some in _by_owner(things).items():
+        done = THINGS[kind].delete(project, owner, [t.id for t in some])
         project, moved = done.project, max(moved, done.deviation)
     return Reshaped(project, moved)
