@@ -1,7 +1,7 @@
 """The findings of the chosen run in full sentences, each with its mends."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
 from morphax.core.findings import Finding, Severity
@@ -10,6 +10,7 @@ from morphax.project.units import sentence_in
 
 MOST_SHOWN = 12
 """Findings of many runs that stand in the column one below the other; the rest is counted."""
+_FEW = 3
 _MOST_BESIDE = 200
 """Buttons that are wider together stand below each other: the column is narrow."""
 
@@ -127,6 +128,14 @@ class Checks(QWidget):
         if (found, unit) == self._shown:
             return
         self._shown = (found, unit)
+        comes_anew = len(found) > _FEW and not self.isAncestorOf(QApplication.focusWidget() or self)
+        if comes_anew:
+            self.setVisible(False)  # rows that come one by one into what is shown place the whole column each time
+        self._fill(found)
+        if comes_anew:
+            self.setVisible(True)
+
+    def _fill(self, found: tuple[tuple[str, str, Finding], ...]) -> None:
         for k, (run_id, name, finding) in enumerate(found[:MOST_SHOWN]):
             self._row(k).show_finding(run_id, name, finding)
         count = min(len(found), MOST_SHOWN)
