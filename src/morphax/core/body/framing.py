@@ -8,6 +8,7 @@ from morphax.core.frame.guided import guided_field
 from morphax.core.frame.outward import closed_start_up
 from morphax.core.frame.upright import upright_field
 from morphax.core.path.resolved import ResolvedPath
+from morphax.core.section.sections import Side
 
 
 def frame_stage(
@@ -41,15 +42,20 @@ def frame_stage(
     carried: FrameField = keep(
         "frames",
         (path, orientation, symmetry, laying.side if closed else None),
-        lambda: carried_field(
-            path.table,
-            path.legs,
-            closed=closed,
-            symmetry=symmetry,
-            start_up=closed_start_up(path, laying.side),
-        ),
+        lambda: _carried(path, symmetry, laying.side),
     )
     return carried
+
+
+def _carried(path: ResolvedPath, symmetry: int, side: Side) -> FrameField:
+    """Carried frames; those of an open path follow from the path alone and stay with it."""
+    if not path.chain.closed:
+        if "carried" not in path.memo:
+            path.memo["carried"] = carried_field(path.table, path.legs)
+        known: FrameField = path.memo["carried"]
+        return known
+    wish = closed_start_up(path, side)
+    return carried_field(path.table, path.legs, closed=True, symmetry=symmetry, start_up=wish)
 
 
 def _guided(
