@@ -1,5 +1,6 @@
 """What edits and views cost in a project of thousands of runs: medians and bests beside the goals, in one process."""
 
+import gc
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -162,6 +163,9 @@ def report(app: QApplication) -> None:
     """Prints all lines."""
     print(f"\nin a project of {COUNT} runs")
     project = many_runs(COUNT)
+    gc.collect()
+    gc.disable()  # as in the program, which collects cycles in pauses (``app/collecting.py``)
     document(project)
     strands()
+    gc.enable()
     window(app, project)

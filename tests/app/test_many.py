@@ -8,7 +8,7 @@ from morphax.app.session.in_sight import InSight, Meshes, Tally
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.list.list_panel import ROW_HEIGHT, ListPanel
 from morphax.app.views.panes.scene_items import MANY, Scene, scene_points
-from morphax.app.views.view3d.drawn import drawn
+from morphax.app.views.view3d.drawn import coarse_for, drawn
 from morphax.app.views.view3d.scene import Bundle
 from morphax.app.widgets.appearance import Look
 from morphax.core.body.sweep import sweep
@@ -184,11 +184,12 @@ def vars_of(mesh) -> dict[str, object]:
 def test_a_bundle_draws_what_its_meshes_draw_and_a_coarse_one_less() -> None:
     body = sweep(zoo()["s curve"], ready_made("round", {"width": 0.1}), recipe_of(rings=24, sides=12)).mesh
     pipe = sweep(zoo()["s curve"], ready_made("pipe", {"width": 0.1}), recipe_of(rings=24, sides=12)).mesh
-    whole, coarse = drawn(Bundle((body, pipe))), drawn(Bundle((body, body)), coarse=True)
+    whole, coarse = drawn(Bundle((body, pipe))), drawn(Bundle((body, body)), coarse=coarse_for(2))
     assert len(whole.places) == len(body.vertex_point) + len(pipe.vertex_point)
     assert len(whole.quads) == len(body.quads) + len(pipe.quads) and whole.quads.max() < len(whole.places)
     np.testing.assert_allclose(whole.places[: len(body.vertex_point)], body.points[body.vertex_point], atol=1e-6)
     assert len(coarse.places) < 0.25 * 2 * len(body.vertex_point) and coarse.quads.max() < len(coarse.places)
+    assert len(drawn(Bundle((body, body)), coarse=coarse_for(3000)).quads) < 0.75 * len(coarse.quads)
     low, high = coarse.places.min(0), coarse.places.max(0)
     np.testing.assert_allclose(np.array([low, high]), body.bounds, atol=0.08)
     p = coarse.places[coarse.quads]

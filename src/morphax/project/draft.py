@@ -7,6 +7,8 @@ looked at; opening a file validates the whole.
 from collections.abc import Iterable, Sequence
 from typing import Any, Literal, TypeVar
 
+from morphax.core.section.sampling import section_width
+from morphax.project.lookup import section_shape
 from morphax.project.model.document import (
     Asset,
     DocumentError,
@@ -40,6 +42,7 @@ class Draft:
         self._added: dict[str, dict[str, None]] = {}
         self._gone: dict[str, set[str]] = {}
         self._taken: dict[str, _Names] = {}
+        self._widths: dict[int, tuple[Section, float]] = {}
 
     def new_id(self, letter: Letter) -> str:
         """An id that nothing in the document has or had; the only place where ids are made."""
@@ -79,6 +82,14 @@ class Draft:
     def host(self, host_id: str) -> Host:
         found: Host = self._known("hosts", host_id)
         return found
+
+    def section_width(self, section_id: str) -> float:
+        """A section's own width, m; looked for once."""
+        section = self.section(section_id)
+        known = self._widths.get(id(section))
+        if known is None:
+            known = self._widths[id(section)] = (section, section_width(section_shape(section)))
+        return known[1]
 
     def items(self, kind: str) -> tuple[Any, ...]:
         """A collection as it is now."""

@@ -6,9 +6,8 @@ from math import pi
 from typing import Any, Literal
 
 from morphax.core.path.paths import PathKind
-from morphax.core.section.sampling import section_width
 from morphax.project.draft import Draft, unique_name
-from morphax.project.lookup import run_by_id, section_of, section_shape
+from morphax.project.lookup import run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
     FileSource,
@@ -99,7 +98,7 @@ def shared_section(draft: Draft, source: Source) -> str:
 
 def width_of(draft: Draft, run: Run) -> float:
     """Width of a run's body at its first station, m."""
-    return run.recipe.size * section_width(section_shape(draft.section(run.recipe.stations[0].section)))
+    return run.recipe.size * draft.section_width(run.recipe.stations[0].section)
 
 
 @dataclass(frozen=True)
@@ -136,7 +135,7 @@ def add_run(
     )
     knots = tuple(_with_handle(k, (handles or {}).get(i)) for i, k in enumerate(plain))
     path = Path(id=path_id, kind=kind, closed=closed, knots=knots)
-    own = section_width(section_shape(draft.section(section_id)))
+    own = draft.section_width(section_id)
     size = 1.0 if new.width is None else new.width / own
     name = draft.free_name("runs", new.name or source_title(new.source))
     station = Station(id=draft.new_id("t"), section=section_id)

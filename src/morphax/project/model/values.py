@@ -43,6 +43,11 @@ def _reader(part: Any) -> TypeAdapter[Any]:
     return TypeAdapter(part)
 
 
+@cache
+def _names_of(kind: type[BaseModel]) -> tuple[str, ...]:
+    return tuple(kind.model_fields)
+
+
 def evolve(entity: P, **changes: Any) -> P:
     """A changed copy that is validated; what did not change stays the same object, which caches know it by.
 
@@ -53,7 +58,8 @@ def evolve(entity: P, **changes: Any) -> P:
         kind: Any = type(entity)
         part: P = _reader(kind).validate_python({**own, **changes})
         return part
-    before = dict(entity)
+    kept = entity.__dict__
+    before = {name: kept[name] for name in _names_of(type(entity))}
     quick = entity._evolved(changes) if isinstance(entity, Entity) else None
     if quick is not None:
         return quick

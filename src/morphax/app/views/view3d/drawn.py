@@ -8,8 +8,17 @@ from morphax.app.views.view3d.scene import Bundle
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Ints, Single
 
-COARSE_RINGS, COARSE_SIDES = 5, 4
-"""A coarse tube has about so many rings and sides, never more than the mesh has."""
+Coarse = tuple[int, int]
+"""About how many rings and sides a coarse tube has, never more than the mesh has."""
+_COARSE: Coarse = (5, 4)
+_COARSEST: Coarse = (4, 3)
+_CROWD = 1500
+"""So many tubes together are as coarse as can be: they are thin on the screen."""
+
+
+def coarse_for(count: int) -> Coarse:
+    """How coarse each of ``count`` tubes is drawn while something moves."""
+    return _COARSE if count < _CROWD else _COARSEST
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,11 +31,11 @@ class Drawn:
     tris: Ints
 
 
-def drawn(mesh: Mesh | Bundle, *, coarse: bool = False) -> Drawn:
-    """A mesh, or all meshes of a bundle, ready to be drawn."""
+def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None) -> Drawn:
+    """A mesh, or all meshes of a bundle, ready to be drawn; a bundle's may be coarse."""
     if not isinstance(mesh, Bundle):
         return _whole(mesh)
-    parts = [_coarse(m) if coarse else _whole(m) for m in mesh.meshes]
+    parts = [_whole(m) if coarse is None else _coarse(m, *coarse) for m in mesh.meshes]
     first = np.cumsum([0, *(len(p.places) for p in parts[:-1])])
     return Drawn(
         np.concatenate([p.places for p in parts]),
@@ -41,7 +50,7 @@ def _whole(mesh: Mesh) -> Drawn:
     return Drawn(places, np.ascontiguousarray(mesh.normals), mesh.quad_vertices, mesh.tri_vertices)
 
 
-def _coarse(mesh: Mesh) -> Drawn:
+def _coarse(mesh: Mesh, most_rings: int, most_sides: int) -> Drawn:
     """Some rings and some points of each, of a body of one loop whose points lie ring by ring; others stay whole.
 
     A body without caps or corners of its own loses the faces of its ends: it is seen for a moment only.
@@ -49,10 +58,10 @@ def _coarse(mesh: Mesh) -> Drawn:
     rings, sides = mesh.rings, mesh.sides
     skin = next((p for p in mesh.parts if p.name == "skin"), None)
     is_tube = skin is not None and skin.quads[1] == (rings - 1) * sides and len(mesh.points) == rings * sides
-    if not is_tube or rings * sides <= COARSE_RINGS * COARSE_SIDES:
+    if not is_tube or rings * sides <= most_rings * most_sides:
         return _whole(mesh)
-    ring = np.unique(np.linspace(0, rings - 1, min(rings, COARSE_RINGS)).round().astype(int))
-    side = np.unique(np.linspace(0, sides, min(sides, COARSE_SIDES), endpoint=False).astype(int))
+    ring = np.unique(np.linspace(0, rings - 1, min(rings, most_rings)).round().astype(int))
+    side = np.unique(np.linspace(0, sides, min(sides, most_sides), endpoint=False).astype(int))
     index = (ring[:, None] * sides + side).ravel()
     vertex = np.empty(len(mesh.points), dtype=np.int64)
     vertex[mesh.vertex_point] = np.arange(len(mesh.vertex_point))

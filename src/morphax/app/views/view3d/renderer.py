@@ -7,13 +7,15 @@ import numpy as np
 
 from morphax.app.session.camera import basis
 from morphax.app.views.view3d import vtk_names as vtk
-from morphax.app.views.view3d.drawn import drawn
+from morphax.app.views.view3d.drawn import Coarse, coarse_for, drawn
 from morphax.app.views.view3d.ground import floor_mesh, grid_segments
 from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
+_Key = tuple[int, Coarse | None]
+"""Which actor: id of the mesh, and how coarse."""
 _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
@@ -32,7 +34,7 @@ def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
     return cells
 
 
-def poly_data(mesh: Mesh | Bundle, *, coarse: bool = False) -> vtk.vtkPolyData:
+def poly_data(mesh: Mesh | Bundle, *, coarse: Coarse | None = None) -> vtk.vtkPolyData:
     """Vertices, normals and faces for VTK, of a mesh or of all meshes of a bundle; ``coarse``: with fewer faces."""
     of = drawn(mesh, coarse=coarse)
     data, points = vtk.vtkPolyData(), vtk.vtkPoints()
@@ -70,7 +72,7 @@ def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
     return data
 
 
-def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: bool) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: Coarse | None) -> tuple[vtk.vtkActor, vtk.vtkActor]:
     """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
     actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
     mapper.SetInputDataObject(poly_data(mesh, coarse=coarse))
@@ -101,14 +103,14 @@ class PaneRenderer:
         self.window.SetMultiSamples(0)
         self.window.AddRenderer(self.renderer)
         self.renderer.GradientBackgroundOn()
-        self._actors: OrderedDict[tuple[int, bool], tuple[Mesh | Bundle, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
-        self._shown: set[tuple[int, bool]] = set()
+        self._actors: OrderedDict[_Key, tuple[Mesh | Bundle, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
+        self._shown: set[_Key] = set()
         self._floor, self._floor_data = self._ground_actor()
         self._grid, self._grid_data = self._ground_actor()
         self._lights = self._three_lights()
         self._fine: bool | None = None
         self._ground: tuple[object, ...] | None = None
-        self._styles: dict[tuple[int, bool], tuple[object, ...]] = {}
+        self._styles: dict[_Key, tuple[object, ...]] = {}
         self._sheets = SheetActors(self.renderer)
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
@@ -152,14 +154,15 @@ class PaneRenderer:
         return np.ascontiguousarray(vtk.vtk_to_numpy(pixels).reshape(height, width, 3)[::-1])
 
     def _set_items(self, request: RenderRequest) -> None:
-        wanted: set[tuple[int, bool]] = set()
+        wanted: set[_Key] = set()
         heavy = is_heavy(request.items)
+        many = sum(len(i.mesh.meshes) for i in request.items if isinstance(i.mesh, Bundle))
+        coarse = coarse_for(many) if heavy and not request.fine else None
         for item in request.items:
-            coarse = heavy and not request.fine and isinstance(item.mesh, Bundle)
-            key = (id(item.mesh), coarse)
+            key = (id(item.mesh), coarse if isinstance(item.mesh, Bundle) else None)
             wanted.add(key)
             if key not in self._actors:
-                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh, coarse=coarse))
+                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh, coarse=key[1]))
             self._actors.move_to_end(key)
             style = (*item.look, request.backdrop, request.edges, request.shaded)
             if self._styles.get(key) != style:
