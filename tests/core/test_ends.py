@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from morphax.core.body.ends import inset_of
+from morphax.core.body.inset import insets_of
 from morphax.core.body.recipe import End
 from morphax.core.body.sweep import PlainRecipe, sweep
 from morphax.core.mesh.measures import edge_check, euler_characteristic, volume
@@ -64,8 +64,8 @@ def test_every_section_can_be_domed(name: str, path: str) -> None:
 
 def test_a_pipe_is_domed_by_half_its_wall_and_says_so_when_more_is_asked_for() -> None:
     section = ready_made("pipe", {"width": 0.1, "wall": 0.02})
-    inset = inset_of(sample_section(section, sides=64))
-    assert inset.most[0] == pytest.approx(0.98 * 0.01, rel=0.02)
+    inset = insets_of(sample_section(section, sides=64))
+    assert inset[0].most == pytest.approx(0.98 * 0.01, rel=0.02)
     body = sweep(LINE, section, recipe_of(end=End.DOMED, end_radius=0.04))
     assert [f.code for f in body.findings] == ["dome-reduced"]
     assert_watertight(body.mesh)

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from morphax.core.body.ends import Cut, Dome, Inset, dome_of, dome_radius, end_outline, inset_of
+from morphax.core.body.ends import Cut, Dome, dome_of, dome_radius, end_outline
+from morphax.core.body.inset import insets_of
 from morphax.core.body.nearby import HostQuery, Nearby
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import End, Ends
@@ -23,21 +24,22 @@ def domes_of(
     wishes = ((ends.start, ends.start_radius, True), (ends.end, ends.end_radius, False))
     if path.chain.closed or End.DOMED not in (ends.start, ends.end):
         return (), []
-    domes, notes, insets = [], [], dict[int, Inset]()
+    domes, notes = [], []
     for end, wanted, is_start in wishes:
         if end is not End.DOMED:
             continue
         own = field_.legs[0 if is_start else -1].s
         outline = end_outline(field_, profile, is_start=is_start)
-        if id(outline) not in insets:  # both ends of an even run have the same
-            insets[id(outline)] = inset_of(outline)
-        inset = insets[id(outline)]
-        radius = min(dome_radius(inset, wanted), 0.5 * float(own[-1] - own[0]))
+        insets = insets_of(outline)
+        radius = min(dome_radius(insets, wanted), 0.5 * float(own[-1] - own[0]))
+        where, edge = path.end_word(is_start=is_start), float(own[0] if is_start else own[-1])
         if wanted is not None and radius < wanted * (1.0 - 1e-9):
-            where = path.end_word(is_start=is_start)
             message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
-            notes.append(Finding("dome-reduced", Severity.NOTE, message, float(own[0] if is_start else own[-1])))
-        domes.append(dome_of(field_, outline, inset, radius, deviation, is_start=is_start))
+            notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
+        elif any(p.splits and p.most < radius * (1.0 + 1e-9) for p in insets):
+            message = f"The dome at the {where} ends at {in_mm(radius)}: farther in, its outline would fall apart."
+            notes.append(Finding("dome-ends", Severity.NOTE, message, edge))
+        domes.append(dome_of(field_, outline, radius, deviation, is_start=is_start))
     return tuple(domes), notes
 
 

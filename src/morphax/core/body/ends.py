@@ -1,46 +1,43 @@
-"""Ends of open runs: open, flat, or domed by an inset that keeps every point's index."""
+"""Ends of open runs: rounded ones, each part by its own inset, and rings that lie on a host."""
 
 from dataclasses import dataclass
 from math import acos, pi
 
 import numpy as np
-import shapely
 
-from morphax.core.body.caps import cap_triangles
+from morphax.core.body.caps import loop_triangles
+from morphax.core.body.inset import PartInset, inset_points, insets_of, loops_left, met_points
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.rings import ring_points
-from morphax.core.body.tables import Columns, Tables, strip_faces
+from morphax.core.body.tables import Columns, Tables
 from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.section.sampling import SampledSection
-from morphax.core.types import Floats, Points2, Vectors3
-
-_SHARE = 0.98
-"""How much of a part's inner radius an inset may take; a round part may take all."""
+from morphax.core.types import Floats, Ints, Vectors3
 
 
 @dataclass(frozen=True, eq=False)
-class Inset:
-    """How far the parts of a section can be inset: ``directions`` (s, 2) per metre of inset; ``most`` (parts,) m."""
+class DomePart:
+    """The rings of one part of a rounded end, from the body outwards.
 
-    directions: Points2
-    most: tuple[float, ...]
+    ``frames`` as coefficients (n, 3, 3); ``forward`` (n, 3); ``angle`` (n,) rad from the body; ``sections`` (n, m, 2)
+    points of each ring; ``met`` (n, m) the first point with which each one has met; ``distance`` (n,) m.
+    """
+
+    inset: PartInset
+    coefficients: Floats
+    forward: Vectors3
+    angle: Floats
+    sections: Floats
+    met: Ints
+    distance: Floats
 
 
 @dataclass(frozen=True, eq=False)
 class Dome:
-    """A rounded end: ``frames`` as coefficients (n, 3, 3) of its rings, outwards; ``angle`` (n,) rad from the body.
-
-    ``sections`` (n, s, 2) points of each ring; ``forward`` (n, 3); ``distance`` (n,) m; ``points_to`` (parts,)
-    whether the last ring of a part is one point; ``depth`` how far it reaches back from the path's end, m.
-    """
+    """A rounded end; ``depth`` how far it reaches back from the path's end, m."""
 
     is_start: bool
-    coefficients: Floats
-    forward: Floats
-    angle: Floats
-    sections: Floats
-    distance: Floats
-    points_to: tuple[bool, ...]
+    parts: tuple[DomePart, ...]
     depth: float
 
 
@@ -57,58 +54,9 @@ class Cut:
     into: float
 
 
-def inset_of(section: SampledSection) -> Inset:
-    """The inset along the true outline's normals, mitred at corners, and how far each part takes it.
-
-    A part takes it until an edge vanishes or the outline would cross itself, at most 0.98 of its inner radius;
-    a round part up to its radius, where it is one point.
-    """
-    n = section.before + section.after
-    directions = -n / np.maximum(1.0 + (section.before * section.after).sum(1), 1e-6)[:, None]
-    most = []
-    for part in range(max(section.part) + 1):
-        slices = [sl for sl, p in zip(section.loop_slices, section.part, strict=True) if p == part]
-        most.append(_most(section.points, directions, slices))
-    return Inset(directions, tuple(most))
-
-
-def _most(points: Points2, directions: Points2, slices: list[slice]) -> float:
-    limits = []
-    for sl in slices:
-        edge = np.roll(points[sl], -1, axis=0) - points[sl]
-        shrink = -((np.roll(directions[sl], -1, axis=0) - directions[sl]) * edge).sum(1)
-        size = (edge**2).sum(1)
-        closing = shrink > 0.0
-        limits.append(float((size[closing] / shrink[closing]).min(initial=np.inf)))
-    edge_limit = min(limits)
-    if len(slices) == 1 and np.isfinite(edge_limit):
-        gone = points[slices[0]] + edge_limit * directions[slices[0]]
-        if np.ptp(gone, axis=0).max() < 1e-9 * max(float(np.ptp(points[slices[0]], axis=0).max()), 1e-300):
-            return edge_limit
-    polygon = shapely.Polygon(points[slices[0]], [points[sl] for sl in slices[1:]])
-    inner = shapely.maximum_inscribed_circle(polygon, tolerance=1e-4 * float(np.sqrt(polygon.area))).length
-    low, high = 0.0, _SHARE * min(float(inner), edge_limit)
-    if _holds(points, directions, slices, high):
-        return high
-    for _ in range(24):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if _holds(points, directions, slices, middle) else (low, middle)
-    return low
-
-
-def _part_of_points(section: SampledSection) -> np.ndarray:
-    """(s,) the part that each point belongs to."""
-    return np.repeat(section.part, np.diff(section.starts))
-
-
-def _holds(points: Points2, directions: Points2, slices: list[slice], by: float) -> bool:
-    loops = [points[sl] + by * directions[sl] for sl in slices]
-    return bool(shapely.Polygon(loops[0], loops[1:]).is_valid)
-
-
-def dome_radius(inset: Inset, wanted: float | None) -> float:
+def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:
     """The dome's radius, m: what was wanted, or as much as the section takes."""
-    largest = max(inset.most)
+    largest = max(p.most for p in insets)
     return largest if wanted is None else min(wanted, largest)
 
 
@@ -118,13 +66,25 @@ def end_outline(field: FrameField, profile: Profile, *, is_start: bool) -> Sampl
     return profile.outline_at(float(own), StepSide.AFTER if is_start else StepSide.BEFORE)
 
 
-def dome_of(
-    field: FrameField, section: SampledSection, inset: Inset, radius: float, deviation: float, *, is_start: bool
-) -> Dome:
-    """The rings of a dome between the body's last ring and the end of the path; they lie on the path."""
+def dome_of(field: FrameField, section: SampledSection, radius: float, deviation: float, *, is_start: bool) -> Dome:
+    """The rings of a dome between the body's last ring and the end of the path; they lie on the path.
+
+    Each part is rounded by as much of the radius as it takes, and goes straight on up to there.
+    """
+    parts = tuple(
+        _dome_part(field, section, inset, radius, deviation, is_start=is_start) for inset in insets_of(section)
+    )
+    return Dome(is_start, parts, radius)
+
+
+def _dome_part(
+    field: FrameField, section: SampledSection, inset: PartInset, depth: float, deviation: float, *, is_start: bool
+) -> DomePart:
+    radius = min(inset.most, depth)
     half = min(0.5 * deviation / radius, 1.0)
     count = int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64))
-    angle = 0.5 * pi * np.arange(1, count + 1) / count
+    first = 1 if radius > depth * (1.0 - 1e-9) else 0
+    angle = 0.5 * pi * np.arange(first, count + 1) / count
     leg = 0 if is_start else len(field.legs) - 1
     own = field.legs[leg].s
     edge, sign = (float(own[0]), 1.0) if is_start else (float(own[-1]), -1.0)
@@ -134,72 +94,101 @@ def dome_of(
     frames = frames_at(field, leg, distance[order])
     back = np.argsort(order)
     coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)[back]
-    part = _part_of_points(section)
-    take = np.minimum(np.array(inset.most), radius)[part]
-    moved = section.points + (1.0 - np.cos(angle))[:, None, None] * (take[:, None] * inset.directions)
-    points_to = tuple(
-        bool(np.ptp(moved[-1][part == p], axis=0).max() < 1e-9 * section.reach) for p in range(len(inset.most))
-    )
-    return Dome(is_start, coefficients, frames.forward[back], angle, moved, distance, points_to, radius)
+    sections, met = _dome_sections(section, inset, radius, angle)
+    return DomePart(inset, coefficients, frames.forward[back], angle, sections, met, distance)
+
+
+def _dome_sections(section: SampledSection, inset: PartInset, radius: float, angle: Floats) -> tuple[Floats, Ints]:
+    """The rings' points and where they meet; the last ones asked for stay with the section."""
+    key = (inset.index, radius, len(angle), float(angle[0]))
+    kept: dict[object, tuple[Floats, Ints]] = section.memo_placed.setdefault("domes", {})
+    found = kept.get(key)
+    if found is None:
+        sections = inset_points(inset, radius * (1.0 - np.cos(angle)))
+        met = np.stack([met_points(inset, ring) for ring in sections])
+        found = (np.take_along_axis(sections, met[..., None], axis=1), met)
+        if len(kept) >= 4:
+            kept.clear()
+        kept[key] = found
+    return found
 
 
 def with_dome(t: Tables, dome: Dome, section: SampledSection, columns: Columns, *, row: int) -> Tables:
-    """Adds a dome's rings to the body's ``row``, and what closes its last one."""
-    count, size, width = len(dome.angle), len(section.points), len(columns.point)
-    points = np.concatenate([ring_points(dome.coefficients[k : k + 1], dome.sections[k])[0] for k in range(count)])
-    base = len(t.points)
-    own = base + np.arange(count)[:, None] * size + columns.point
-    flat = columns.normal @ dome.coefficients[:, 1:]
-    cos, sin = np.cos(dome.angle)[:, None, None], np.sin(dome.angle)[:, None, None]
-    sign = -1.0 if dome.is_start else 1.0
-    normals = (cos * flat + sign * sin * dome.forward[:, None]).astype(np.float32)
-    uvs = np.empty((count, width, 2), dtype=np.float32)
-    uvs[..., 0], uvs[..., 1] = columns.u, dome.distance[:, None]
-    first = len(t.vertex_point)
-    rows = np.concatenate([[row * width], first + width * np.arange(count)])
-    pairs = np.stack([rows[1:], rows[:-1]] if dome.is_start else [rows[:-1], rows[1:]], axis=1)
-    quads = (strip_faces(np.zeros((1, 2), dtype=int), columns)[None] + _lift(pairs, len(columns.edges))).reshape(-1, 4)
+    """Adds a dome's rings to the body's ``row``, and what closes its last ones."""
+    part_of = np.repeat(section.part, np.diff(section.starts))
+    for part in dome.parts:
+        own = np.flatnonzero(part_of == part.inset.index)
+        local = np.full(len(part_of), -1)
+        local[own] = np.arange(len(own))
+        t = _with_part(t, part, columns, local, row * len(columns.point), is_start=dome.is_start)
+    return t
+
+
+def _with_part(t: Tables, part: DomePart, columns: Columns, local: Ints, row: int, *, is_start: bool) -> Tables:
+    """Adds the rings of one part; ``local`` (s,) index of each section point in the part, -1 for others."""
+    count, m = part.met.shape
+    mine = np.flatnonzero(local[columns.point] >= 0)
+    point, column = local[columns.point[mine]], np.full(len(columns.point), -1)
+    column[mine] = np.arange(len(mine))
+    points = np.concatenate([ring_points(part.coefficients[k : k + 1], part.sections[k])[0] for k in range(count)])
+    base, first = len(t.points), len(t.vertex_point)
+    vertex_point = (base + np.arange(count)[:, None] * m + part.met[:, point]).ravel()
+    flat = columns.normal[mine] @ part.coefficients[:, 1:]
+    cos, sin = np.cos(part.angle)[:, None, None], np.sin(part.angle)[:, None, None]
+    normals = cos * flat + (-1.0 if is_start else 1.0) * sin * part.forward[:, None]
+    uvs = np.empty((count, len(mine), 2))
+    uvs[..., 0], uvs[..., 1] = columns.u[mine], part.distance[:, None]
     out = Tables(
         np.concatenate([t.points, points]),
-        np.concatenate([t.vertex_point, own.ravel().astype(np.int32)]),
-        np.concatenate([t.normals, normals.reshape(-1, 3)]),
-        np.concatenate([t.uvs, uvs.reshape(-1, 2)]),
-        np.concatenate([t.quad_vertices, quads.astype(np.int32)]),
+        np.concatenate([t.vertex_point, vertex_point.astype(np.int32)]),
+        np.concatenate([t.normals, normals.reshape(-1, 3).astype(np.float32)]),
+        np.concatenate([t.uvs, uvs.reshape(-1, 2).astype(np.float32)]),
+        t.quad_vertices,
         t.tri_vertices,
     )
-    return _closed_dome(out, dome, section, base + (count - 1) * size, quad_start=len(t.quad_vertices))
+    edges = column[columns.edges]
+    edges = edges[(edges >= 0).all(1)]
+    rings = np.concatenate([[row + mine], first + np.arange(count * len(mine)).reshape(count, -1)])
+    return _closed_part(_with_strips(out, rings, edges, is_start=is_start), part, base, is_start=is_start)
 
 
-def _lift(pairs: np.ndarray, sides: int) -> np.ndarray:
-    """Vertex offsets (pairs, sides, 4) of strips between rows that start at ``pairs`` (n, 2)."""
-    a, b = pairs[:, :1], pairs[:, 1:]
-    return np.broadcast_to(np.stack([a, b, b, a], axis=-1), (len(pairs), sides, 4))
-
-
-def _closed_dome(t: Tables, dome: Dome, section: SampledSection, last: int, *, quad_start: int) -> Tables:
-    """Closes the last ring: a part that has come to a point gets triangles, others a flat cap."""
-    size = len(section.points)
-    part = _part_of_points(section)
-    at_point = np.array(dome.points_to)[part]
-    vertex_point = t.vertex_point.copy()
-    for p in np.flatnonzero(dome.points_to):
-        members = last + np.flatnonzero(part == p)
-        inside = np.isin(vertex_point, members)
-        vertex_point[inside] = members[0]
-    quads, tris = t.quad_vertices[quad_start:], t.tri_vertices
-    corner = vertex_point[quads]
+def _with_strips(t: Tables, rings: Ints, edges: Ints, *, is_start: bool) -> Tables:
+    """Faces between rings (n, c) of vertices; where two corners of one have met it is a triangle, else it is gone."""
+    a, b = (rings[1:], rings[:-1]) if is_start else (rings[:-1], rings[1:])
+    e0, e1 = edges[:, 0], edges[:, 1]
+    quads = np.stack([a[:, e0], b[:, e0], b[:, e1], a[:, e1]], axis=-1).reshape(-1, 4).astype(np.int32)
+    corner = t.vertex_point[quads]
     equal = corner == np.roll(corner, -1, axis=1)
+    pinched = equal.sum(1) == 1
     keep = np.ones(quads.shape, dtype=bool)
-    pinched = equal.any(1)
     keep[pinched, np.argmax(equal[pinched], axis=1)] = False
-    more = [tris, quads[pinched][keep[pinched]].reshape(-1, 3)]
-    normals, uvs = t.normals, t.uvs
-    if not at_point.all():
-        flat = cap_triangles(section)
-        flat = flat[~at_point[flat[:, 0]]]
-        more.append((flat if dome.is_start else flat[:, ::-1]) + len(vertex_point))
-        vertex_point = np.concatenate([vertex_point, last + np.arange(size, dtype=np.int32)])
-        facing = np.broadcast_to(dome.forward[-1] * (-1.0 if dome.is_start else 1.0), (size, 3)).astype(np.float32)
-        normals, uvs = np.concatenate([normals, facing]), np.concatenate([uvs, section.points.astype(np.float32)])
-    kept = np.concatenate([t.quad_vertices[:quad_start], quads[~pinched]])
-    return Tables(t.points, vertex_point, normals, uvs, kept, np.concatenate(more).astype(np.int32))
+    tris = quads[pinched][keep[pinched]].reshape(-1, 3)
+    return Tables(
+        t.points,
+        t.vertex_point,
+        t.normals,
+        t.uvs,
+        np.concatenate([t.quad_vertices, quads[~equal.any(1)]]),
+        np.concatenate([t.tri_vertices, tris]),
+    )
+
+
+def _closed_part(t: Tables, part: DomePart, base: int, *, is_start: bool) -> Tables:
+    """A flat cap on the last ring, unless it has come to a point or a line."""
+    loops = loops_left(part.inset, part.met[-1])
+    if not loops:
+        return t
+    last = part.sections[-1]
+    index = np.concatenate(loops)
+    tris = loop_triangles([last[lp] for lp in loops])
+    first, where = len(t.vertex_point), base + (len(part.met) - 1) * len(last)
+    facing = np.broadcast_to(part.forward[-1] * (-1.0 if is_start else 1.0), (len(index), 3))
+    seen = last[index] * (np.ones(2) if is_start else np.array([-1.0, 1.0]))
+    return Tables(
+        t.points,
+        np.concatenate([t.vertex_point, (where + index).astype(np.int32)]),
+        np.concatenate([t.normals, facing.astype(np.float32)]),
+        np.concatenate([t.uvs, seen.astype(np.float32)]),
+        t.quad_vertices,
+        np.concatenate([t.tri_vertices, ((tris if is_start else tris[:, ::-1]) + first).astype(np.int32)]),
+    )

@@ -234,13 +234,15 @@ def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, 
 def _put_caps(
     layout: Layout, profile: Profile, caps: tuple[tuple[int, bool], ...], arrays: tuple[Single, Single]
 ) -> None:
-    """Normals and texture of flat caps, which have their own vertices: texture is the section's own x and y."""
+    """Normals and texture of flat caps, which have their own vertices: texture is the section as one sees it there."""
     normals, uvs = arrays
     forward, size = layout.rows.frames.forward, profile.size
     for i, (row, is_end) in enumerate(caps):
         own = slice(i * size, (i + 1) * size)
         normals[own] = forward[row] if is_end else -forward[row]
         uvs[own] = _row_outline(layout, profile, row, is_end=is_end).points
+        if is_end:  # seen from beyond the end, right is on the left
+            uvs[own, 0] *= -1.0
 
 
 def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:

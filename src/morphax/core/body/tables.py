@@ -34,8 +34,7 @@ def profile_columns(profile: Profile) -> tuple[Columns, Floats]:
     parts = []
     for block in profile.basis:
         before, after = weighed_normals(block)
-        u = block.u[point]
-        u[seams] = block.round_length
+        u = _round_from_seam(block, point, seams)
         parts.append(
             np.column_stack([np.where(is_before[:, None], before[point], after[point]), block.points[point], u])
         )
@@ -53,9 +52,16 @@ def columns_of(section: SampledSection) -> Columns:
     """The vertex columns of a section."""
     point, is_before, edges, seams = _kept_index(section)
     normal = np.where(is_before[:, None], section.before[point], section.after[point])
+    return Columns(point, normal, _round_from_seam(section, point, seams), edges)
+
+
+def _round_from_seam(section: SampledSection, point: Ints, seams: np.ndarray) -> Floats:
+    """(c,) length round the loop from its seam, m, against the way it is drawn: so lettering reads from outside."""
     u = section.u[point]
     u[seams] = section.round_length
-    return Columns(point, normal, u, edges)
+    whole = np.repeat(section.round_length, np.diff(section.starts))
+    out: Floats = whole[point] - u
+    return out
 
 
 def _kept_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]:

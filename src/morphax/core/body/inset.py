@@ -1,0 +1,172 @@
+"""Insets: the outline of a part at a distance inside it, point by point with the section's own, for rounded ends."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from morphax.core.section.sampling import SampledSection
+from morphax.core.types import Flags, Floats, Ints, Points2
+
+_SHARE = 0.98
+"""How much of a part's inner radius an inset may take; a round part may take all."""
+_SEGMENTS = 32
+"""Chords of a quarter turn where the inset goes round a corner that points inwards."""
+_MEET = 1e-7
+"""Points nearer than this share of the part's extent have met."""
+
+
+@dataclass(frozen=True, eq=False)
+class PartInset:
+    """How a part of a section is inset.
+
+    ``loops`` (n, 2) m of its outline and its holes, ``ways`` (n, 2) each in which a point goes while it can, m per
+    metre; ``most`` m that the inset can take; ``splits``: farther in, the outline would fall apart.
+    """
+
+    index: int
+    loops: tuple[Points2, ...]
+    ways: tuple[Points2, ...]
+    most: float
+    is_round: bool
+    splits: bool
+
+
+def insets_of(section: SampledSection) -> tuple[PartInset, ...]:
+    """The insets of all parts; kept with the section."""
+    known: tuple[PartInset, ...] | None = section.memo_placed.get("insets")
+    if known is None:
+        known = section.memo_placed["insets"] = tuple(_part(section, p) for p in range(max(section.part) + 1))
+    return known
+
+
+def _part(section: SampledSection, part: int) -> PartInset:
+    slices = [sl for sl, p in zip(section.loop_slices, section.part, strict=True) if p == part]
+    ways = _ways(section)
+    loops, own = tuple(section.points[sl] for sl in slices), tuple(ways[sl] for sl in slices)
+    if len(loops) == 1 and (radius := _round_radius(loops[0], own[0])):
+        return PartInset(part, loops, own, radius, True, False)
+    polygon = shapely.Polygon(loops[0], loops[1:])
+    inner = float(shapely.maximum_inscribed_circle(polygon, tolerance=1e-4 * float(np.sqrt(polygon.area))).length)
+    low, high = 0.0, _SHARE * inner
+    if _is_whole(polygon, high):
+        return PartInset(part, loops, own, high, False, False)
+    for _ in range(20):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if _is_whole(polygon, middle) else (low, middle)
+    return PartInset(part, loops, own, low, False, True)
+
+
+def _ways(section: SampledSection) -> Points2:
+    """Inwards: along both sides' normals at a corner that points outwards, straight in where it points inwards."""
+    before, after = section.before, section.after
+    n = before + after
+    turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    mitred = np.maximum(1.0 + (before * after).sum(1), 1e-6)
+    out: Points2 = -n / np.where(turn >= 0.0, mitred, np.maximum(np.hypot(n[:, 0], n[:, 1]), 1e-12))[:, None]
+    return out
+
+
+def _round_radius(loop: Points2, ways: Points2) -> float:
+    """The inset at which all points of a loop are one, m; 0 where there is none."""
+    middle = loop.mean(0)
+    radii = np.hypot(*(loop - middle).T)
+    radius = float(radii.mean())
+    if np.ptp(radii) > 1e-9 * radius:
+        return 0.0
+    gone = loop + radius * ways
+    return radius if float(np.abs(gone - middle).max()) < 1e-9 * radius else 0.0
+
+
+def _buffered(polygon: shapely.Polygon, by: float) -> shapely.Geometry:
+    return shapely.buffer(polygon, -by, quad_segs=_SEGMENTS)
+
+
+def _is_whole(polygon: shapely.Polygon, by: float) -> bool:
+    inside = _buffered(polygon, by)
+    same = inside.geom_type == "Polygon" and not inside.is_empty
+    return bool(same and len(inside.interiors) == len(polygon.interiors))
+
+
+def inset_points(part: PartInset, by: Floats) -> Floats:
+    """Points (r, n, 2) of a part's loops, one after the other, inset by each of ``by`` (r,) m, at most ``most``.
+
+    A point goes straight in while that keeps it as far from the whole outline as it should be; then it lies at the
+    nearest place of the inset outline, and keeps its order round the loop: points may meet there.
+    """
+    plain = np.concatenate(part.loops) + by[:, None, None] * np.concatenate(part.ways)
+    if part.is_round:
+        return plain
+    polygon = shapely.Polygon(part.loops[0], part.loops[1:])
+    edge = shapely.boundary(polygon)
+    out, extent = plain.copy(), float(np.ptp(part.loops[0], axis=0).max())
+    for k, d in enumerate(by):
+        far = shapely.distance(shapely.points(plain[k]), edge)
+        inside = shapely.contains_xy(polygon, plain[k][:, 0], plain[k][:, 1])
+        straight = (inside & (far >= d - 1e-9 * extent)) | (d <= 0.0)
+        if not straight.all():
+            out[k] = _on_inset(part, _buffered(polygon, float(d)), plain[k], straight)
+    return out
+
+
+def _on_inset(part: PartInset, inset: shapely.Polygon, plain: Points2, straight: Flags) -> Points2:
+    rings = [inset.exterior, *_holes_in_order(part, inset)]
+    starts = np.cumsum([0, *(len(lp) for lp in part.loops)])
+    out = plain.copy()
+    for loop, ring, a, b in zip(part.loops, rings, starts[:-1], starts[1:], strict=True):
+        if not straight[a:b].all():
+            out[a:b] = _in_order(loop, ring, plain[a:b], straight[a:b])
+    return out
+
+
+def _holes_in_order(part: PartInset, inset: shapely.Polygon) -> list[shapely.LinearRing]:
+    """The inset's holes in the order of the part's own: each holds one."""
+    rings = list(inset.interiors)
+    areas = [shapely.Polygon(ring) for ring in rings]
+    return [rings[next(k for k, a in enumerate(areas) if a.contains(shapely.Point(lp[0])))] for lp in part.loops[1:]]
+
+
+def _in_order(loop: Points2, ring: shapely.LinearRing, plain: Points2, straight: Flags) -> Points2:
+    """Places of a loop's points on the inset ring, never back round it."""
+    way = _area(np.asarray(ring.coords)) > 0.0
+    if way is not (_area(loop) > 0.0):
+        ring = shapely.reverse(ring)
+    whole, first = ring.length, int(np.argmax(straight))
+    aim = np.where(straight[:, None], plain, loop)
+    at = np.roll(shapely.line_locate_point(ring, shapely.points(aim)), -first)
+    step = np.diff(at, append=at[0])
+    step = np.where(step > 0.5 * whole, step - whole, np.where(step < -0.5 * whole, step + whole, step))
+    along = np.minimum(np.maximum.accumulate(at[0] + np.concatenate([[0.0], np.cumsum(step[:-1])])), at[0] + whole)
+    found = np.roll(shapely.get_coordinates(shapely.line_interpolate_point(ring, along % whole)), first, axis=0)
+    kept = straight & (np.roll(np.abs(along % whole - at % whole), first) < 1e-9 * whole)
+    return np.where(kept[:, None], plain, found)
+
+
+def _area(points: Points2) -> float:
+    x, y = points[:, 0], points[:, 1]
+    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum())
+
+
+def met_points(part: PartInset, points: Points2) -> Ints:
+    """(n,) for each of a part's inset points (n, 2) the first of its loop with which it has met: mostly itself."""
+    counts = [len(lp) for lp in part.loops]
+    limit, start = _MEET * float(np.ptp(part.loops[0], axis=0).max()), 0
+    out: Ints = np.arange(len(points), dtype=np.int32)
+    for count in counts:
+        own = points[start : start + count]
+        new = np.hypot(*(own - np.roll(own, 1, axis=0)).T) > limit
+        if not new.any():
+            out[start : start + count] = start
+        else:
+            last_new = np.maximum.accumulate(np.where(new, np.arange(count), -1))
+            out[start : start + count] = start + np.where(last_new < 0, last_new[-1], last_new)
+        start += count
+    return out
+
+
+def loops_left(part: PartInset, met: Ints) -> Sequence[Ints]:
+    """Indices of the points that are still apart, loop by loop; empty where the outline is gone."""
+    starts = np.cumsum([0, *(len(lp) for lp in part.loops)])
+    loops = [np.unique(met[a:b]) for a, b in zip(starts[:-1], starts[1:], strict=True)]
+    return loops if len(loops[0]) > 2 else []
