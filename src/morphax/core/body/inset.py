@@ -104,7 +104,7 @@ def inset_points(part: PartInset, by: Floats) -> Floats:
     for k, d in enumerate(by):
         far = shapely.distance(shapely.points(plain[k]), edge)
         inside = shapely.contains_xy(polygon, plain[k][:, 0], plain[k][:, 1])
-        straight = (inside & (far >= d - 1e-9 * extent)) | (d <= 0.0)
+        straight = (inside & (np.abs(far - d) <= 1e-6 * extent)) | (d <= 0.0)
         if not straight.all():
             out[k] = _on_inset(part, _buffered(polygon, float(d)), plain[k], straight)
     return out
