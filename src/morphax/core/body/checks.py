@@ -1,18 +1,26 @@
 """Checks of paths and runs: pure functions that return findings and repair nothing."""
 
+from collections.abc import Sequence
 from math import degrees, radians, sin
 
 import numpy as np
 
 from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
-from morphax.core.body.rings import Rows
+from morphax.core.body.rings import Rows, ring_points
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
-from morphax.core.kernels.measuring import largest_square, least_cosine
-from morphax.core.vectors import turn_between
+from morphax.core.kernels.measuring import largest_square
+from morphax.core.types import Floats, Points3, Vectors3
+from morphax.core.vectors import cross, dot, unit
 
 EDGE_ON = radians(5.0)
 """A fixed section nearer than this to lying along the path is flat there."""
+
+
+_SEEN = 1e-4
+"""Turned faces are said from this share of the reach squared on."""
+COARSE = radians(60.0)
+"""A path that turns by more between two rings is not followed."""
 
 
 def pinches(field: FrameField, profile: Profile, width: float) -> tuple[Finding, ...]:
@@ -46,8 +54,11 @@ def edge_on(field: FrameField) -> tuple[Finding, ...]:
         return ()
     out = []
     for f in field.legs:
-        lean = np.abs(f.curve.tangent @ field.fixed[2])
-        edges = np.flatnonzero(np.diff(np.concatenate([[False], lean < sin(EDGE_ON), [False]]).astype(int)))
+        along = f.curve.tangent @ field.fixed[2]
+        lean, low = np.abs(along), np.abs(along) < sin(EDGE_ON)
+        turns = np.flatnonzero(along[1:] * along[:-1] < 0.0)  # it is edge-on between two samples
+        low[turns + (lean[turns + 1] < lean[turns])] = True
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], low, [False]]).astype(int)))
         for a, b in zip(edges[::2], edges[1::2], strict=True):
             k = a + int(np.argmin(lean[a:b]))
             at = float(f.s[k]) % float(field.table.total)
@@ -77,18 +88,20 @@ def _closes(field: FrameField) -> bool:
     return bool(np.abs(gap).max() <= 1e-9 * float(field.table.total))
 
 
-def coarse(rows: Rows, total: float) -> tuple[Finding, ...]:
-    """Rings so far apart that the path turns by a right angle or more between two of them; the worst place."""
-    lean = rows.frames.forward if rows.frames.tangent is None else rows.frames.tangent
-    if least_cosine(lean) > 0.1:
+def coarse(field: FrameField, rows: Rows) -> tuple[Finding, ...]:
+    """Rings so far apart that the path turns by more than 60 degrees between two of them, whole turns included."""
+    worst, at = COARSE, 0.0
+    for i, f in enumerate(field.legs):
+        if f.leg.straight:
+            continue
+        s = rows.s[rows.starts[i] : rows.starts[i + 1]]
+        turn = np.diff(np.interp(s, f.s, field.turned_by(i)))
+        k = int(np.argmax(turn)) if len(turn) else 0
+        if len(turn) and turn[k] > worst:
+            worst, at = float(turn[k]), float(0.5 * (s[k] + s[k + 1]))
+    if worst <= COARSE:
         return ()
-    turn = turn_between(lean[:-1], lean[1:])
-    turn[rows.starts[1:-1] - 1] = 0.0  # from one leg to the next
-    k = int(np.argmax(turn))
-    worst = float(turn[k])
-    if worst < radians(90.0):
-        return ()
-    at = float(0.5 * (rows.s[k] + rows.s[k + 1])) % (total or 1.0)
+    at %= float(field.table.total) or 1.0
     message = (
         f"The path turns by {degrees(worst):.0f} degrees between two rings at {in_mm(at)}: the body misses its bend."
     )
@@ -113,3 +126,61 @@ def short_legs(rows: Rows, profile: Profile, width: float, total: float) -> tupl
         middle = 0.5 * (rows.frames.origin[first[k]] + rows.frames.origin[last[k]])
         out.append(Finding("short-leg", Severity.WARNING, message, at, free, spot(middle)))
     return tuple(out)
+
+
+def folds(field: FrameField, rows: Rows, profile: Profile, mitred: Sequence[int]) -> tuple[Finding, ...]:
+    """Faces beside a mitre that are turned over or have no length, on legs (``mitred``) that bend or roll.
+
+    Found on the tracks of the section's points from ring to ring; the worst place of each leg.
+    """
+    out = []
+    for leg in mitred:
+        f = field.legs[leg]
+        if f.leg.straight and profile.is_even and not f.slope.any() and not f.ease.any():
+            continue  # a prism between planes: short legs are found by themselves
+        own = slice(rows.starts[leg], rows.starts[leg + 1])
+        points = ring_points(rows.coefficients[own], profile.flat_points)
+        forward = rows.frames.forward[own]
+        onward = np.einsum("rnc,rc->rn", points[1:] - points[:-1], forward[1:] + forward[:-1]).min(1) / profile.reach
+        onward = np.minimum(onward, _SEEN - _turned(points, forward, profile) / profile.reach**2)
+        k = int(np.argmin(onward))
+        if onward[k] > 2e-7:
+            continue
+        at = float(0.5 * (rows.s[own][k] + rows.s[own][k + 1])) % float(field.table.total)
+        code, what = ("turned-over", "Faces are turned over") if onward[k] < 0.0 else ("points-meet", "Points meet")
+        message = f"{what} at {in_mm(at)}: the body is too wide for the bend beside its corner."
+        middle = 0.5 * (rows.frames.origin[own][k] + rows.frames.origin[own][k + 1])
+        out.append(Finding(code, Severity.WARNING, message, at, place=spot(middle)))
+    return tuple(out)
+
+
+def bevel_folds(
+    field: FrameField, rows: Rows, profile: Profile, bevels: Sequence[tuple[int, int]]
+) -> tuple[Finding, ...]:
+    """Wedges with faces that are turned over, where the legs' rings are rolled against each other at a corner.
+
+    ``bevels``: legs before and after.
+    """
+    out = []
+    for before, after in bevels:
+        a, b = rows.starts[before + 1] - 1, rows.starts[after]
+        rings = ring_points(rows.coefficients[[a, b]], profile.flat_points)
+        if _turned(rings, rows.frames.forward[[a, b]], profile)[0] > _SEEN * profile.reach**2:
+            at = float(field.legs[before].s[-1]) % float(field.table.total)
+            message = f"Faces are turned over at {in_mm(at)}: the legs' sections are turned against each other there."
+            out.append(
+                Finding("turned-over", Severity.WARNING, message, at, place=spot(field.legs[after].curve.point[0]))
+            )
+    return tuple(out)
+
+
+def _turned(rings: Points3, forward: Vectors3, profile: Profile) -> Floats:
+    """(r-1,) the largest area of a face between two rings (r, n, 3) that looks inwards, m2; less than 0: none does."""
+    worst = np.full(len(rings) - 1, -np.inf)
+    for sl in profile.loops.loop_slices:
+        here = rings[:, sl]
+        side = np.roll(here, -1, axis=1) - here
+        face = 0.5 * cross(here[1:] + side[1:] - here[:-1], here[:-1] + side[:-1] - here[1:])
+        outward = cross(np.broadcast_to(forward[:, None], here.shape), side)
+        worst = np.maximum(worst, -dot(face, unit(outward[1:] + outward[:-1])).min(1))
+    return worst

@@ -13,6 +13,7 @@ from morphax.core.body.tables import Columns, Tables
 from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.section.sampling import SampledSection
 from morphax.core.types import Floats, Ints, Vectors3
+from morphax.core.vectors import dot
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,7 +21,8 @@ class DomePart:
     """The rings of one part of a rounded end, from the body outwards.
 
     ``frames`` as coefficients (n, 3, 3); ``forward`` (n, 3); ``angle`` (n,) rad from the body; ``sections`` (n, m, 2)
-    points of each ring; ``met`` (n, m) the first point with which each one has met; ``distance`` (n,) m.
+    points of each ring; ``met`` (n, m) the first point with which each one has met; ``distance`` (n,) m;
+    ``way`` (n,) 1, or -1 where the path runs back through a fixed section, whose faces look inwards there.
     """
 
     inset: PartInset
@@ -30,6 +32,7 @@ class DomePart:
     sections: Floats
     met: Ints
     distance: Floats
+    way: Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,7 +98,9 @@ def _dome_part(
     back = np.argsort(order)
     coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)[back]
     sections, met = _dome_sections(section, inset, radius, angle)
-    return DomePart(inset, coefficients, frames.forward[back], angle, sections, met, distance)
+    along = frames.forward if frames.tangent is None else frames.tangent
+    way = np.where(dot(along, frames.forward) < 0.0, -1.0, 1.0)[back]
+    return DomePart(inset, coefficients, frames.forward[back], angle, sections, met, distance, way)
 
 
 def _dome_sections(section: SampledSection, inset: PartInset, radius: float, angle: Floats) -> tuple[Floats, Ints]:
@@ -134,7 +139,7 @@ def _with_part(t: Tables, part: DomePart, columns: Columns, local: Ints, row: in
     base, first = len(t.points), len(t.vertex_point)
     vertex_point = (base + np.arange(count)[:, None] * m + part.met[:, point]).ravel()
     flat = columns.normal[mine] @ part.coefficients[:, 1:]
-    cos, sin = np.cos(part.angle)[:, None, None], np.sin(part.angle)[:, None, None]
+    cos, sin = (part.way * np.cos(part.angle))[:, None, None], np.sin(part.angle)[:, None, None]
     normals = cos * flat + (-1.0 if is_start else 1.0) * sin * part.forward[:, None]
     uvs = np.empty((count, len(mine), 2))
     uvs[..., 0], uvs[..., 1] = columns.u[mine], part.distance[:, None]

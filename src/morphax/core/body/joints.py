@@ -18,6 +18,10 @@ MITRE_LIMIT = 4.0
 """A mitre longer than this many times the section's own size becomes a bevel (151 degrees)."""
 
 
+_ROUNDS = 6
+"""So often a bevel's set-back is made longer where its rings cross the corner's plane."""
+
+
 class JointKind(StrEnum):
     """How two legs meet."""
 
@@ -139,7 +143,7 @@ def _joint(
             Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back, free = _set_back(field, pair, turn, profile, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
+    set_back, free = _set_back(field, pair, bend, profile, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
     if free is not None:
         message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
         say("short-leg", Severity.WARNING, message, free)
@@ -154,16 +158,38 @@ def _joint(
 
 
 def _set_back(
-    field: FrameField, pair: tuple[int, int], turn: float, profile: Profile, width: float
+    field: FrameField, pair: tuple[int, int], bend: tuple[float, Vectors3], profile: Profile, width: float
 ) -> tuple[float, float | None]:
-    """How far a bevel starts before the knot, m; and the width that would be free where the legs cut it short."""
-    i, j = pair
+    """How far a bevel starts before the knot, m; and the width that would be free where the legs cut it short.
+
+    On legs that bend or roll, the rings there must not reach beyond the corner's plane either.
+    """
+    (i, j), (turn, normal) = pair, bend
     a, b = field.legs[i], field.legs[j]
     half = 0.5 * min(float(f.s[-1] - f.s[0]) for f in (a, b))
     inner = _inner_reach(frames_at(field, i, a.s[-1:]), b.curve.tangent[0], profile, float(a.s[-1]))
     wanted = inner * tan(0.5 * turn)
+    for _ in range(_ROUNDS):
+        over = max(_beyond(field, k, min(wanted, half), normal, profile, is_end=k == i) for k in (i, j))
+        if wanted >= half or over <= 1e-6 * profile.reach:
+            break
+        wanted += over / cos(0.5 * turn)
     short = wanted > half * (1.0 + 1e-9)
     return min(wanted, half), width * half / wanted if short else None
+
+
+def _beyond(field: FrameField, leg: int, set_back: float, normal: Vectors3, profile: Profile, *, is_end: bool) -> float:
+    """How far the ring at a set-back from a leg's end, or start, reaches beyond the corner's plane, m."""
+    f = field.legs[leg]
+    edge, sign = (-1, -1.0) if is_end else (0, 1.0)
+    if f.leg.straight and not f.slope.any() and not f.ease.any() and profile.is_even:
+        return 0.0
+    at = f.s[[edge]] + sign * set_back
+    fr = frames_at(field, leg, at)
+    ring = profile.outline_at(float(at[0]), StepSide.BEFORE if is_end else StepSide.AFTER).points
+    across = np.array([fr.right[0] @ normal, fr.up[0] @ normal])
+    middle = float((fr.origin[0] - f.samples[edge, :3]) @ normal)
+    return float((-sign * (middle + ring @ across)).max())
 
 
 def _inner_reach(frame: Frames, towards: Vectors3, profile: Profile, at: float) -> float:

@@ -96,6 +96,7 @@ def _reversed(chain: Chain) -> Chain:
         corner=frozen(chain.corner[::-1].copy()),
         straight=frozen(chain.straight[::-1].copy()),
         knot_index=frozen((places - chain.knots[::-1]).astype(np.int32)),
+        arc=frozen(chain.arc[::-1].copy()),
     )
 
 

@@ -1,6 +1,8 @@
 """Ring places: where along each leg the mesh has rings."""
 
+from collections import Counter
 from dataclasses import dataclass
+from heapq import heapify, heapreplace
 
 import numpy as np
 
@@ -155,12 +157,12 @@ def ring_places(
     or its faces would lie on each other). A count is for the whole run, evenly by distance.
     """
     if rule.spacing is not None:
-        return _spaced(rule.spacing, profile.size, ranges, least=least), 0
+        return _spaced(field, profile, rule.spacing, ranges, least=least), 0
     if rule.per_span is not None:
         return [_per_span(field, i, rule.per_span, span, least) for i, span in enumerate(ranges)], 0
     if rule.deviation is None:
         check_faces((rule.count or 2) * profile.size)
-        return _counted(field, rule.count or 2, ranges, least=least)
+        return _counted(field, profile, rule.count or 2, ranges, least=least)
     return [_within(field, i, profile, rule.deviation, span, least) for i, span in enumerate(ranges)], 0
 
 
@@ -214,18 +216,81 @@ def _joined(parts: list[Floats]) -> Floats:
 
 
 def _per_span(field: FrameField, leg: int, count: int, span: tuple[float, float], least: int) -> Floats:
-    """Each span between two knots of a leg divided evenly by distance."""
+    """Each span between two knots of a leg divided evenly by distance; a rounded corner is a span of its own."""
     own = field.legs[leg].leg
-    inner = [float(place_distance(field.table, k)) for k in own.knots]
-    cuts = [span[0], *(d for d in inner if span[0] < d < span[1]), span[1]]
+    m = field.table.spans.shape[-3]
+    arcs = [s for s in own.stretches if s.arc]
+    places = {k for k in own.knots if not any(s.first < k < s.last for s in arcs)}
+    places |= {k for s in arcs for k in (s.first, s.last)}
+    edges = [float(place_distance(field.table, k)) for k in sorted(places)]
+    cuts = [span[0], *(d for d in edges if span[0] < d < span[1]), span[1]]
     each = max(count, -(-least // (len(cuts) - 1)))
-    return _joined([np.linspace(a, b, each + 1) for a, b in zip(cuts[:-1], cuts[1:], strict=True)])
+    halves = {float(place_distance(field.table, s.first)) for s in arcs if s.first in (0, m) or s.last in (m, 2 * m)}
+    return _joined(
+        [
+            np.linspace(a, b, (-(-each // 2) if a in halves and len(cuts) > 2 else each) + 1)
+            for a, b in zip(cuts[:-1], cuts[1:], strict=True)
+        ]
+    )
 
 
-def _spaced(spacing: float, sides: int, ranges: list[tuple[float, float]], *, least: int) -> list[Floats]:
-    """Each leg divided evenly, by the nearest whole number of spacings."""
-    check_faces(sum(b - a for a, b in ranges) / spacing * sides)
-    return [np.linspace(a, b, max(least, round((b - a) / spacing)) + 1) for a, b in ranges]
+@dataclass(frozen=True)
+class _Piece:
+    """A stretch of a leg between forced places; ``bends`` is 0 where it runs straight on."""
+
+    leg: int
+    start: float
+    end: float
+    bends: float
+
+
+def _pieces(field: FrameField, profile: Profile, ranges: list[tuple[float, float]]) -> list[_Piece]:
+    """The stretches of all legs between places at which a ring is held: where arcs and straight stretches meet.
+
+    A stretch bends by the integral of the ring density over it.
+    """
+    out = list[_Piece]()
+    for leg, span in enumerate(ranges):
+        found = [(s, ab) for s, ab in _stretches_between(field, leg, profile, span) if ab[0] < ab[1]]
+        if not found:
+            out.append(_Piece(leg, *span, 0.0))
+            continue
+        s, density = ring_density(field, leg, profile, 1.0)
+        whole = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]) * np.diff(s))])
+        for stretch, (a, b) in found:
+            is_plain = stretch is not None and stretch.straight and profile.is_even and field.is_even
+            bends = 0.0 if is_plain else float(np.interp(b, s, whole) - np.interp(a, s, whole))
+            out.append(_Piece(leg, a, b, bends))
+    return out
+
+
+def _divided(pieces: list[_Piece], counts: list[int], legs: int) -> list[Floats]:
+    """Places of every leg, each of its pieces divided evenly."""
+    return [
+        _joined([np.linspace(p.start, p.end, n + 1) for p, n in zip(pieces, counts, strict=True) if p.leg == leg])
+        for leg in range(legs)
+    ]
+
+
+def _spaced(
+    field: FrameField, profile: Profile, spacing: float, ranges: list[tuple[float, float]], *, least: int
+) -> list[Floats]:
+    """Each stretch between forced places divided evenly, by the nearest whole number of spacings."""
+    check_faces(sum(b - a for a, b in ranges) / spacing * profile.size)
+    pieces = _pieces(field, profile, ranges)
+    alone = Counter(p.leg for p in pieces)
+    counts = [max(least if alone[p.leg] == 1 else 1, round((p.end - p.start) / spacing)) for p in pieces]
+    return _divided(pieces, _at_least(pieces, counts, least), len(ranges))
+
+
+def _at_least(pieces: list[_Piece], counts: list[int], least: int) -> list[int]:
+    """The counts, with no leg of fewer than ``least`` intervals in all."""
+    out = list(counts)
+    for leg in {p.leg for p in pieces}:
+        own = [i for i, p in enumerate(pieces) if p.leg == leg]
+        while sum(out[i] for i in own) < least:
+            out[max(own, key=lambda i: (pieces[i].end - pieces[i].start) / out[i])] += 1
+    return out
 
 
 def least_intervals(legs: int, *, closed: bool) -> int:
@@ -234,22 +299,25 @@ def least_intervals(legs: int, *, closed: bool) -> int:
 
 
 def _counted(
-    field: FrameField, count: int, ranges: list[tuple[float, float]], *, least: int
+    field: FrameField, profile: Profile, count: int, ranges: list[tuple[float, float]], *, least: int
 ) -> tuple[list[Floats], int]:
-    legs = len(ranges)
-    loop = least == 3
-    wanted = count if loop else count - 1
-    if legs == 1:
+    """Places for a count of the whole run, and how many rings had to be added: forced places come first.
+
+    Each further ring goes to the stretch that bends most for its rings; where nothing bends, to the longest.
+    """
+    wanted = count if least == 3 else count - 1
+    if len(ranges) == 1 and len(field.legs[0].leg.stretches) < 2:
         return [np.linspace(*ranges[0], max(least, wanted) + 1)], max(0, least - wanted)
-    lengths = np.array([b - a for a, b in ranges])
-    intervals = np.full(legs, least)
-    spare = wanted - legs * least
+    pieces = _pieces(field, profile, ranges)
+    counts = _at_least(pieces, [1] * len(pieces), least)
+    spare = wanted - sum(counts)
     if spare > 0:
-        share = lengths / max(lengths.sum(), 1e-300) * wanted
-        intervals = np.maximum(least, np.floor(share).astype(int))
-        for _ in range(max(0, wanted - int(intervals.sum()))):
-            intervals[int(np.argmax(lengths / intervals))] += 1
-        while intervals.sum() > wanted:
-            loose = np.where(intervals > least, lengths / intervals, np.inf)
-            intervals[int(np.argmin(loose))] -= 1
-    return [np.linspace(a, b, n + 1) for (a, b), n in zip(ranges, intervals, strict=True)], max(0, -spare)
+        bends = [p.bends for p in pieces]
+        weights = bends if max(bends) > 0.0 else [p.end - p.start for p in pieces]
+        open_ = [(-w / n, i) for i, (w, n) in enumerate(zip(weights, counts, strict=True))]
+        heapify(open_)
+        for _ in range(spare):
+            i = open_[0][1]
+            counts[i] += 1
+            heapreplace(open_, (-weights[i] / counts[i], i))
+    return _divided(pieces, counts, len(ranges)), max(0, -spare)

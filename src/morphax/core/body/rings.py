@@ -45,6 +45,8 @@ def row_sides(starts: np.ndarray) -> Floats:
     return side
 
 
+_CLEAR = 1e-3
+"""Rings beside a mitre stay clear of its plane by so many reaches, so that no points meet."""
 JointsAt = dict[int, Joint]
 """Joints by the leg that starts, or ends, at them."""
 
@@ -120,8 +122,9 @@ def _kept_places(
         across = np.array([fr.right[0] @ joint.normal, fr.up[0] @ joint.normal])
         ring = profile.outline_at(edge, StepSide.AFTER if sign > 0 else StepSide.BEFORE).points
         reach = float((-sign * (ring @ across)).max()) / float(fr.forward[0] @ joint.normal)
-        if not is_prism and s0 < edge + sign * reach < s1:
-            inner.append(np.array([edge + sign * reach]))
+        beyond = edge + sign * (reach + _CLEAR * profile.reach)
+        if not is_prism and s0 < beyond < s1:
+            inner.append(np.array([beyond]))
     inside = np.unique(np.concatenate(inner))
     fr = frames_at(field, leg, inside)
     carried = carried_rows(profile, fr.right, fr.up, inside, np.full(len(inside), float(StepSide.AFTER)))
@@ -133,7 +136,7 @@ def _kept_places(
         across = np.broadcast_to(joint.normal, fr.right.shape)
         lowest = offset + (sign * extents(carried, across, profile.flat_points)).min(1)
         near = np.abs(inside - (s0 if sign > 0 else s1)) <= 2.0 * profile.reach * _stretch(joint, field, leg)
-        keep &= ~(near & (lowest < -1e-9 * profile.reach))
+        keep &= ~(near & (lowest < 0.5 * _CLEAR * profile.reach))
     if keep.sum() + 1 < least:
         return np.linspace(s0, s1, least + 1)
     return np.concatenate([[s0], inside[keep], [s1]])

@@ -278,6 +278,17 @@ def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincid
     )
 
 
+def _used_vertices(t: Tables, vertex_point: Ints) -> tuple[Tables, Ints]:
+    """Without vertices that no face has: those of faces that have shrunk to an edge."""
+    used = np.zeros(len(vertex_point), dtype=bool)
+    used[t.quad_vertices], used[t.tri_vertices] = True, True
+    if used.all():
+        return t, vertex_point
+    new = (np.cumsum(used) - 1).astype(np.int32)
+    kept = vertex_point[used]
+    return Tables(t.points, kept, t.normals[used], t.uvs[used], new[t.quad_vertices], new[t.tri_vertices]), kept
+
+
 def _mesh(t: Tables, parts: tuple[FacePart, ...], rings: int, sides: int, point_quads: Ints | None) -> Mesh:
     """The mesh; ``point_quads`` where they are known already and every point is used."""
     points, vertex_point = t.points, t.vertex_point
@@ -287,6 +298,7 @@ def _mesh(t: Tables, parts: tuple[FacePart, ...], rings: int, sides: int, point_
         if not used.all():
             points = points[used]
             vertex_point = (np.cumsum(used) - 1)[vertex_point].astype(np.int32)
+        t, vertex_point = _used_vertices(t, vertex_point)
         point_quads = vertex_point[t.quad_vertices]
     return Mesh(
         frozen(points),

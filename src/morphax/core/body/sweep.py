@@ -319,12 +319,19 @@ def end_height(profile: Profile, at: float = 0.0) -> float:
 def _body_findings(
     path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings
 ) -> tuple[Finding, ...]:
-    """What is to be said of the body as it was put together."""
+    """What is to be said of the body as it was put together; a pinch says already why faces beside it turn over."""
+    mitred = sorted({k for j in placed.joints.items if j.kind is JointKind.MITRE for k in (j.before, j.after)})
+    pinches = checks.pinches(field_, profile, profile.width)
+    bevels = [(j.before, j.after) for j in placed.joints.items if j.kind is JointKind.BEVEL]
+    folds = checks.folds(field_, placed.rows, profile, mitred) if mitred else ()
+    folds += checks.bevel_folds(field_, placed.rows, profile, bevels) if bevels else ()
+    near = 2.0 * profile.reach
     return (
         *placed.joints.findings,
-        *checks.pinches(field_, profile, profile.width),
+        *pinches,
+        *(f for f in folds if not any(abs((f.at or 0.0) - (p.at or 0.0)) < near for p in pinches)),
         *checks.edge_on(field_),
-        *checks.coarse(placed.rows, path.length),
+        *checks.coarse(field_, placed.rows),
         *checks.short_legs(placed.rows, profile, profile.width, path.length),
         *placed.findings,
     )

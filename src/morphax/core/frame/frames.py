@@ -119,6 +119,18 @@ class FrameField:
     def _sampled(self) -> dict[int, Frames]:
         return {}
 
+    @cached_property
+    def _turned(self) -> dict[int, Floats]:
+        return {}
+
+    def turned_by(self, leg: int) -> Floats:
+        """(q,) how far the path has turned at a leg's samples since the leg's start, rad, whole turns included."""
+        if leg not in self._turned:
+            t = self.legs[leg].samples[..., 9:12]
+            step = np.sqrt(((t[1:] - t[:-1]) ** 2).sum(-1))
+            self._turned[leg] = np.concatenate([[0.0], np.cumsum(2.0 * np.arcsin(np.minimum(0.5 * step, 1.0)))])
+        return self._turned[leg]
+
     def sampled(self, leg: int) -> Frames:
         """Frames at a leg's own samples."""
         if leg not in self._sampled:

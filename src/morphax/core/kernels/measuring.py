@@ -164,20 +164,6 @@ def largest_square(rows: Floats, first: int) -> float:
     return float(out[0])
 
 
-@kernel("f2 >f1")
-def _least_cosine(units: Vectors3, out: Floats) -> None:
-    for i in range(units.shape[0] - 1):
-        x, y, z = units[i, 0] * units[i + 1, 0], units[i, 1] * units[i + 1, 1], units[i, 2] * units[i + 1, 2]
-        out[0] = min(out[0], x + y + z)
-
-
-def least_cosine(units: Vectors3) -> float:
-    """The least cosine between a unit vector and the next one (n, 3); 1 where there is one only."""
-    out = np.ones(1)
-    _least_cosine(packed(units), out)
-    return float(out[0])
-
-
 @kernel("f2 b >f1")
 def _judge_knots(knots: Points3, closed: bool, out: Floats) -> None:
     size, nearest = 0.0, np.inf

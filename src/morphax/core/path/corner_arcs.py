@@ -6,7 +6,7 @@ from math import ceil, radians, tan
 import numpy as np
 
 from morphax.core.path.paths import Chain, PathShape, chain_of
-from morphax.core.types import Flags, Floats, Ints, Points3, Spans, frozen
+from morphax.core.types import Flags, Floats, Points3, Spans, frozen
 from morphax.core.vectors import turn_between, unit
 
 ARC_STEP = radians(10.0)
@@ -87,13 +87,9 @@ def _with_arcs(path: PathShape, chain: Chain, arcs: CornerArcs) -> Chain:
     n, m = len(path.knots), len(chain.spans)
     back = arcs.set_back
     pieces = [_arc_at(path, chain, arcs, k) if arcs.radius[k] > 0.0 else None for k in range(n)]
-    spans: list[Floats] = []
-    corner, straight, knots = [], [], [0]
-    first = pieces[0]
-    if first is not None:  # a closed path starts in the middle of its first arc
-        spans += list(first[len(first) // 2 :])
-        corner += [False] * len(spans)
-        straight += [False] * len(spans)
+    first, knots = pieces[0], [0]
+    spans: list[Floats] = [] if first is None else list(first[len(first) // 2 :])  # closed: from the arc's middle on
+    corner, straight, arc_of = [False] * len(spans), [False] * len(spans), [1] * len(spans)
     for i in range(m):
         a, b = i, (i + 1) % n
         trimmed = _trimmed(chain.spans[i], back[a], back[b]) if chain.straight[i] else chain.spans[i]
@@ -101,6 +97,7 @@ def _with_arcs(path: PathShape, chain: Chain, arcs: CornerArcs) -> Chain:
             spans.append(trimmed)
             corner.append(bool(chain.corner[i]) and arcs.radius[a] == 0.0)
             straight.append(bool(chain.straight[i]))
+            arc_of.append(0)
         arc = pieces[b] if i + 1 < m or path.closed else None
         if arc is not None:
             half = len(arc) // 2
@@ -109,16 +106,17 @@ def _with_arcs(path: PathShape, chain: Chain, arcs: CornerArcs) -> Chain:
             spans += list(wanted)
             corner += [False] * len(wanted)
             straight += [False] * len(wanted)
+            arc_of += [b + 1] * len(wanted)
         else:
             knots.append(len(spans))
     corner.append(bool(chain.corner[m]) and arcs.radius[m % n] == 0.0)
-    index: Ints = np.array(knots, dtype=np.int32)
     return replace(
         chain,
         spans=frozen(np.array(spans)),
         corner=frozen(np.array(corner)),
         straight=frozen(np.array(straight)),
-        knot_index=frozen(index),
+        knot_index=frozen(np.array(knots, dtype=np.int32)),
+        arc=frozen(np.array(arc_of, dtype=np.int32)),
     )
 
 

@@ -14,11 +14,15 @@ from morphax.core.vectors import turn_between, unit
 
 @dataclass(frozen=True)
 class Stretch:
-    """Spans ``first`` to ``last`` (not included) of a leg that are all straight in one line, or all curved."""
+    """Spans ``first`` to ``last`` (not included) of a leg that are all straight in one line, or all curved.
+
+    ``arc``: they are one rounded corner, or the half of one at which a closed path starts.
+    """
 
     first: int
     last: int
     straight: bool
+    arc: bool = False
 
 
 @dataclass(frozen=True)
@@ -95,26 +99,28 @@ def legs_of(chain: Chain, sharp: Flags) -> tuple[Leg, ...]:
     own = [int(k) for k in chain.knots]
     own = sorted({*own, *(k + m for k in own)})
     straight, goes_on = chain.straight.tolist(), collinear.tolist()
+    arc = chain.arc.tolist() or [0] * m
     return tuple(
         Leg(
             a,
             b,
             all(straight[i % m] and (i == a or goes_on[i % m]) for i in range(a, b)),
-            _stretches(straight, goes_on, a, b),
+            _stretches(straight, goes_on, arc, a, b),
             tuple(own[bisect_right(own, a) : bisect_left(own, b)]),
         )
         for a, b in pairs
     )
 
 
-def _stretches(straight: list[bool], goes_on: list[bool], first: int, last: int) -> tuple[Stretch, ...]:
+def _stretches(straight: list[bool], goes_on: list[bool], arc: list[int], first: int, last: int) -> tuple[Stretch, ...]:
     m = len(straight)
     cuts = [first]
     for i in range(first + 1, last):
-        same = straight[i % m] == straight[(i - 1) % m]
+        same = straight[i % m] == straight[(i - 1) % m] and arc[i % m] == arc[(i - 1) % m]
         if not same or (straight[i % m] and not goes_on[i % m]):
             cuts.append(i)
-    return tuple(Stretch(a, b, straight[a % m]) for a, b in zip(cuts, [*cuts[1:], last], strict=True))
+    ends = zip(cuts, [*cuts[1:], last], strict=True)
+    return tuple(Stretch(a, b, straight[a % m], arc[a % m] > 0) for a, b in ends)
 
 
 def place_distance(table: LengthTable, place: int) -> Floats:

@@ -75,7 +75,8 @@ class Chain:
     ``spans`` (..., m, 4, 3) m; ``corner`` (m+1,) whether the place before span i (and after the last) is a
     corner; on closed chains the first and last flag are equal. ``straight`` (m,) spans that are lines.
     ``knot_index`` (n,) which of the m+1 places are the path's own knots (a closed path ends with its first knot
-    again), or empty when all are: a rounded corner has several spans.
+    again), or empty when all are: a rounded corner has several spans. ``arc`` (m,) tells them: the same number,
+    more than 0, for the spans of one rounded corner, 0 for others; empty where there is none.
     """
 
     spans: Spans
@@ -83,6 +84,7 @@ class Chain:
     corner: Flags
     straight: Flags
     knot_index: Ints = field(default_factory=_no_index)
+    arc: Ints = field(default_factory=_no_index)
 
     @property
     def knots(self) -> Ints:
