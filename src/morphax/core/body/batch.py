@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphax.core.body.checks import COARSE
 from morphax.core.body.profile import Profile, carried_rows
 from morphax.core.body.profile import block_vectors as vectors_of
 from morphax.core.body.recipe import Body, End, Recipe
@@ -156,8 +157,8 @@ def _rows(batch: _Batch, profile: Profile, rings: int) -> tuple[Rows, np.ndarray
                 array[group] = getattr(frames, name)
             s[group] = places
             tight = dot(leg.curve.curvature, leg.curve.curvature).max(-1) * profile.reach**2
-            lean = dot(frames.forward[:, :-1], frames.forward[:, 1:]).min(-1)
-            is_calm[group] = (tight < 1.0) & (lean > 0.1)
+            turned = [np.diff(np.interp(p, a, t)) for p, a, t in zip(places, leg.s, field.turned_by(0), strict=True)]
+            is_calm[group] = (tight < 1.0) & (np.max(turned, axis=-1) <= COARSE)
     flat = {k: v.reshape(-1, 3) for k, v in parts.items()}
     frames = Frames(**flat, roll_rate=np.zeros(count * rings))
     starts = np.arange(0, count * rings + 1, rings)

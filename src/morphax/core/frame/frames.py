@@ -124,11 +124,12 @@ class FrameField:
         return {}
 
     def turned_by(self, leg: int) -> Floats:
-        """(q,) how far the path has turned at a leg's samples since the leg's start, rad, whole turns included."""
+        """(..., q) how far the path has turned at a leg's samples since the leg's start, rad, whole turns included."""
         if leg not in self._turned:
             t = self.legs[leg].samples[..., 9:12]
-            step = np.sqrt(((t[1:] - t[:-1]) ** 2).sum(-1))
-            self._turned[leg] = np.concatenate([[0.0], np.cumsum(2.0 * np.arcsin(np.minimum(0.5 * step, 1.0)))])
+            step = np.sqrt(((t[..., 1:, :] - t[..., :-1, :]) ** 2).sum(-1))
+            angle = np.cumsum(2.0 * np.arcsin(np.minimum(0.5 * step, 1.0)), axis=-1)
+            self._turned[leg] = np.concatenate([np.zeros((*angle.shape[:-1], 1)), angle], axis=-1)
         return self._turned[leg]
 
     def sampled(self, leg: int) -> Frames:
