@@ -18,6 +18,7 @@ from morphax.core.body.skin import put_rows_of
 from morphax.core.body.sweep import Drawn, end_height, profile_stage, sweep_profile
 from morphax.core.body.tables import profile_columns
 from morphax.core.frame.frames import Frames, Orientation, carried_field, frames_on, steps_of
+from morphax.core.kernels.measuring import most_turned
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.path.arclength import LengthTable, measured
 from morphax.core.path.knot_checks import path_size
@@ -157,8 +158,8 @@ def _rows(batch: _Batch, profile: Profile, rings: int) -> tuple[Rows, np.ndarray
                 array[group] = getattr(frames, name)
             s[group] = places
             tight = dot(leg.curve.curvature, leg.curve.curvature).max(-1) * profile.reach**2
-            turned = [np.diff(np.interp(p, a, t)) for p, a, t in zip(places, leg.s, field.turned_by(0), strict=True)]
-            is_calm[group] = (tight < 1.0) & (np.max(turned, axis=-1) <= COARSE)
+            turns = [most_turned(p, a, t)[0] for p, a, t in zip(places, leg.s, field.turned_by(0), strict=True)]
+            is_calm[group] = (tight < 1.0) & (np.array(turns) <= COARSE)
     flat = {k: v.reshape(-1, 3) for k, v in parts.items()}
     frames = Frames(**flat, roll_rate=np.zeros(count * rings))
     starts = np.arange(0, count * rings + 1, rings)

@@ -9,7 +9,7 @@ from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
 from morphax.core.body.rings import Rows, ring_points
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
-from morphax.core.kernels.measuring import largest_square
+from morphax.core.kernels.measuring import largest_square, most_turned
 from morphax.core.types import Floats, Points3, Vectors3
 from morphax.core.vectors import cross, dot, unit
 
@@ -95,10 +95,9 @@ def coarse(field: FrameField, rows: Rows) -> tuple[Finding, ...]:
         if f.leg.straight:
             continue
         s = rows.s[rows.starts[i] : rows.starts[i + 1]]
-        turn = np.diff(np.interp(s, f.s, field.turned_by(i)))
-        k = int(np.argmax(turn)) if len(turn) else 0
-        if len(turn) and turn[k] > worst:
-            worst, at = float(turn[k]), float(0.5 * (s[k] + s[k + 1]))
+        turn, k = most_turned(s, f.s, field.turned_by(i))
+        if turn > worst:
+            worst, at = turn, float(0.5 * (s[k] + s[k + 1]))
     if worst <= COARSE:
         return ()
     at %= float(field.table.total) or 1.0

@@ -164,6 +164,28 @@ def largest_square(rows: Floats, first: int) -> float:
     return float(out[0])
 
 
+@kernel("f1 f1 f1 >f1")
+def _turn_most(at: Floats, s: Floats, turned: Floats, out: Floats) -> None:
+    k, before = 0, 0.0
+    for i in range(at.shape[0]):
+        while k < s.shape[0] - 2 and s[k + 1] <= at[i]:
+            k += 1
+        width = s[k + 1] - s[k]
+        share = min(max((at[i] - s[k]) / width, 0.0), 1.0) if width > 0.0 else 0.0
+        here = turned[k] + share * (turned[k + 1] - turned[k])
+        if i > 0 and here - before > out[0]:
+            out[0], out[1] = here - before, i - 1
+        before = here
+
+
+def most_turned(at: Floats, s: Floats, turned: Floats) -> tuple[float, int]:
+    """The largest growth of ``turned`` (q,), known at rising ``s`` (q,), from one of rising places ``at`` (r,) to the
+    next, and the index of the one before it; 0 where there is one place only."""
+    out = np.zeros(2)
+    _turn_most(packed(at), packed(s), packed(turned), out)
+    return float(out[0]), int(out[1])
+
+
 @kernel("f2 b >f1")
 def _judge_knots(knots: Points3, closed: bool, out: Floats) -> None:
     size, nearest = 0.0, np.inf
