@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 
 from morphax.cli.main import main
 from morphax.project.model.document import SCHEMA_VERSION
@@ -78,6 +79,20 @@ def test_units_scale_and_up(tmp_path: Path) -> None:
     v = np.array([[float(x) for x in ln.split()[1:]] for ln in out.read_text().splitlines() if ln.startswith("v ")])
     np.testing.assert_allclose(np.ptp(v, axis=0), [10, 20, 10], rtol=1e-6)
     assert all(len(ln.split()) == 4 for ln in out.read_text().splitlines() if ln.startswith("f "))
+
+
+def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Path) -> None:
+    file, out = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [0, 0, 300]])), tmp_path / "a.ply"
+    words = ["sweep", "--path", file, "--section", "rectangle:width=100", "--out", str(out)]
+    for more, sizes in (([], {3}), (["--quads"], {3, 4})):
+        assert main([*words, *more]) == 0
+        body = out.read_bytes().split(b"end_header\n")[1][8 * 12 :]
+        found, at = set(), 0
+        while at < len(body):
+            found.add(body[at])
+            at += 1 + 4 * body[at]
+        assert found == sizes
+    assert trimesh.load(out).volume == pytest.approx(100 * 100 * 300, rel=1e-5)
 
 
 @pytest.mark.parametrize(

@@ -89,7 +89,7 @@ def test_stl_holds_all_triangles() -> None:
 
 @pytest.mark.parametrize("triangles", [False, True])
 def test_ply_reads_back(triangles: bool) -> None:
-    data = ply_bytes([BODY, OTHER], ExportOptions(1000.0, "z", triangles))
+    data = ply_bytes([BODY, OTHER], ExportOptions(1000.0, "z", quads=not triangles))
     head, _, rest = data.partition(b"end_header\n")
     counts = [int(line.split()[-1]) for line in head.decode().splitlines() if line.startswith("element")]
     points = np.frombuffer(rest, "<f4", 3 * counts[0]).reshape(-1, 3).astype(float) / 1000.0

@@ -77,7 +77,7 @@ def run_sweep(args: argparse.Namespace) -> int:
         raise FindingsError(next(f.message for f in body.findings if f.severity is Severity.ERROR))
     named = NamedMesh(Path(args.out).stem, body.mesh)
     scale = args.scale / METRES[args.unit]
-    export(Path(args.out), [named], ExportOptions(scale, args.up, args.triangles))
+    export(Path(args.out), [named], ExportOptions(scale, args.up, args.triangles, args.quads))
     _tell(body.findings)
     if args.report:
         print(json.dumps(report(body), indent=1))

@@ -58,5 +58,7 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     p.add_argument("--flip", action="store_true", help="mirror the section")
     p.add_argument("--up", choices=["z", "y"], default="z")
     p.add_argument("--scale", type=float, default=1.0)
-    p.add_argument("--triangles", action="store_true")
+    faces = p.add_mutually_exclusive_group()
+    faces.add_argument("--triangles", action="store_true", help="four-sided faces are split (OBJ)")
+    faces.add_argument("--quads", action="store_true", help="four-sided faces stay (PLY)")
     p.add_argument("--report", action="store_true", help="JSON on standard output")

@@ -34,11 +34,15 @@ class NamedMesh:
 
 @dataclass(frozen=True)
 class ExportOptions:
-    """``scale`` multiplies metres; ``up`` is the file's vertical axis; ``triangles`` splits quads."""
+    """``scale`` multiplies metres; ``up`` is the file's vertical axis; ``triangles`` splits quads in OBJ.
+
+    PLY is written in triangles, which every reader takes, unless ``quads`` asks for faces of four corners.
+    """
 
     scale: float = 1000.0
     up: str = "z"
     triangles: bool = False
+    quads: bool = False
 
 
 def with_up(vectors: np.ndarray, up: str) -> np.ndarray:

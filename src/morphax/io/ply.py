@@ -1,4 +1,4 @@
-"""Binary PLY: the points and the faces of all bodies, quads kept unless triangles are asked for."""
+"""Binary PLY: the points and the faces of all bodies, in triangles unless four-sided faces are asked for."""
 
 from collections.abc import Sequence
 from pathlib import Path
@@ -36,7 +36,7 @@ def ply_bytes(bodies: Sequence[NamedMesh], options: ExportOptions) -> bytes:
     for body in bodies:
         mesh = body.mesh
         points.append(with_up(mesh.points * options.scale, options.up).astype("<f4"))
-        for index in (point_triangles(mesh),) if options.triangles else (mesh.quads, mesh.tris):
+        for index in (mesh.quads, mesh.tris) if options.quads else (point_triangles(mesh),):
             if len(index):
                 faces.append(_faces(index + base))
                 count += len(index)

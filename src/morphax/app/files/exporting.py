@@ -58,7 +58,7 @@ def write_wish(
     bodies = [b for b in bodies if b.mesh.face_count]
     if not bodies:
         raise FileError("there is nothing to write: no run has a body")
-    options = ExportOptions(wish.scale / METRES[wish.unit], wish.up, wish.triangles)
+    options = ExportOptions(wish.scale / METRES[wish.unit], wish.up, wish.triangles, wish.quads)
     files = files_of(project, wish, chosen, project_name)
     if wish.per_run:
         with_bodies = {b.name for b in bodies}

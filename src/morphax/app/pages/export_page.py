@@ -70,6 +70,7 @@ class ExportPage(QWidget):
         self.ready = self._combo("Settings", ())
         self.ready.activated.connect(lambda i: self._take(self.ready.itemData(i)))
         self.format = self._combo("Format", tuple(FORMATS.items()))
+        self.format.activated.connect(self._choose_faces)
         self.what = self._combo("What", (("shown", "all runs that are shown"), ("chosen", "the chosen runs")))
         self.objects = self._combo("Objects", _OBJECTS)
         self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
@@ -88,6 +89,11 @@ class ExportPage(QWidget):
         self.keep_name = QLineEdit()
         self.keep_name.setPlaceholderText("a name")
         self._row("Keep as", self.keep_name)
+
+    def _choose_faces(self) -> None:
+        """The usual faces of the format that was chosen: not every reader takes PLY with faces of four corners."""
+        usual = "triangles" if self.format.currentData() == ".ply" else "quads"
+        self.faces.setCurrentIndex(self.faces.findData(usual))
 
     def _row(self, label: str, *widgets: QWidget) -> None:
         row = QHBoxLayout()
@@ -162,7 +168,7 @@ class ExportPage(QWidget):
             (self.objects, "files" if wish.per_run else "joined" if wish.joined else "each"),
             (self.unit, wish.unit),
             (self.up, wish.up),
-            (self.faces, "triangles" if wish.triangles else "quads"),
+            (self.faces, "quads" if (wish.quads if wish.suffix == ".ply" else not wish.triangles) else "triangles"),
         ):
             combo.setCurrentIndex(combo.findData(value))
         self.scale.setText(format_number(wish.scale, decimals=6))
@@ -185,7 +191,8 @@ class ExportPage(QWidget):
             unit=self.unit.currentData(),
             scale=scale,
             up=self.up.currentData(),
-            triangles=self.faces.currentData() == "triangles",
+            triangles=self.format.currentData() != ".ply" and self.faces.currentData() == "triangles",
+            quads=self.format.currentData() == ".ply" and self.faces.currentData() == "quads",
             joined=objects == "joined",
             per_run=objects == "files",
             pattern=self.name.text().strip() or "untitled",

@@ -141,6 +141,7 @@ class Group(Entity):
 class ExportWish(Entity):
     """How an export is written: format and what, its unit and axis, and how its files are named.
 
+    ``triangles`` splits four-sided faces in OBJ, ``quads`` keeps them in PLY.
     ``pattern`` names the files: {project}, and {run} where ``per_run``; ``joined`` makes all runs one object.
     """
 
@@ -151,6 +152,7 @@ class ExportWish(Entity):
     scale: Positive = 1.0
     up: Literal["z", "y"] = "z"
     triangles: bool = False
+    quads: bool = False
     joined: bool = False
     per_run: bool = False
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{project}"
