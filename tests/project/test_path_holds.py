@@ -53,7 +53,7 @@ def test_a_held_knot_goes_to_its_path_and_follows_it() -> None:
 def test_moving_the_knot_itself_or_letting_go_frees_it() -> None:
     project, rail, branch = held_branch()
     first = path_by_id(project, branch).knots[0].id
-    free = move_knots(project, branch, {first: (3.0, 3.0, 3.0)})
+    free = move_knots(project, branch, {first: (3.0, 3.0, 3.0)}, freeing={first})
     loose = unplugged(project, branch, (first,))
     for changed in (free, loose):
         assert path_by_id(changed, branch).knots[0].hold is None

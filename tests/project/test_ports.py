@@ -111,7 +111,7 @@ def test_an_end_that_is_moved_lets_go_with_its_lead() -> None:
     p, path_id, port = project()
     p = plugged(p, path_id, "start", Plug("h1", port, 0.2))
     first = path_of(p, p.runs[0].id).knots[0].id
-    after = move_knots(p, path_id, {first: (0.0, 0.0, 3.0)})
+    after = move_knots(p, path_id, {first: (0.0, 0.0, 3.0)}, freeing={first})
     knots = path_of(after, after.runs[0].id).knots
     assert plug_of(path_of(after, after.runs[0].id), "start") is None and all(k.hold is None for k in knots)
     other = move_knots(p, path_id, {path_of(p, p.runs[0].id).knots[3].id: (9.0, 0.0, 0.0)})

@@ -15,6 +15,7 @@ from morphax.core.path.resolved import points_along
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
 from morphax.project.edits import show as show_edits
+from morphax.project.edits.holding import stay_held
 from morphax.project.edits.hosts import add_form
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
@@ -282,7 +283,11 @@ def nudge(ws: Workspace, shift: tuple[float, float, float]) -> bool:
         return False
     moving = [k for k in path.knots if not knots or k.id in knots]
     places = {k.id: (k.place[0] + shift[0], k.place[1] + shift[1], k.place[2] + shift[2]) for k in moving}
-    return ws.attempt("Nudge", lambda p: path_edits.move_knots(p, path.id, places))
+    stay = stay_held(ws.project, path, tuple(places))
+    done = ws.attempt("Nudge", lambda p: path_edits.move_knots(p, path.id, places))
+    if done and stay:
+        ws.said.emit(stay)
+    return done
 
 
 def choose_look(desk: Desk, choice: str) -> None:

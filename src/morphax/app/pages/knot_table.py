@@ -18,6 +18,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.widgets.theme import app_font
 from morphax.io.errors import FileError
 from morphax.io.table import read_table
+from morphax.project.edits.holding import stay_held
 from morphax.project.edits.knots import set_radius
 from morphax.project.edits.path_import import replaced_path
 from morphax.project.edits.paths import move_knots
@@ -121,7 +122,9 @@ class KnotTable(QWidget):
         else:
             x, y, z = (value if i == column else v for i, v in enumerate(knot.place))
             place = (float(x), float(y), float(z))
-            self.workspace.attempt("Move a knot", lambda p: move_knots(p, path.id, {knot.id: place}))
+            stay = stay_held(self.workspace.project, path, (knot.id,))
+            if self.workspace.attempt("Move a knot", lambda p: move_knots(p, path.id, {knot.id: place})) and stay:
+                self.workspace.said.emit(stay)
         self.fill()
 
     def paste(self) -> None:

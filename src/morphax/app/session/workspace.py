@@ -14,6 +14,7 @@ from morphax.app.session.unfinished import Unfinished
 from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history
+from morphax.project.edits.holding import let_go
 from morphax.project.edits.show import locked_change
 from morphax.project.edits.things import still_there
 from morphax.project.history import History
@@ -78,9 +79,13 @@ class Workspace(QObject):
         project = self.bodies.settled(project)
         self.unfinished.drop()
         chosen = selection if selection is not None else self.selection
-        if project is not self.history.now.project:
+        before = self.history.now.project
+        if project is not before:
             self.history = history.pushed(self.history, label, project, still_there(chosen, project))
         self._changed()
+        told = let_go(before, project)
+        if told:
+            self.said.emit(told)
 
     def attempt(self, label: str, change: Callable[[Project], Project]) -> bool:
         """Applies an edit; an edit that cannot be made leaves everything as it is and says why.

@@ -117,9 +117,9 @@ def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
     """
     path = path_of(project, run_id)
     n = len(path.knots)
-    inner = [i for i in range(n) if path.closed or 0 < i < n - 1]
+    inner = [i for i in range(n) if (path.closed or 0 < i < n - 1) and path.knots[i].hold is None]
     if not inner:
-        raise PathError("this bend has no knot that could be moved")
+        raise PathError("this bend has no knot that could be moved: they hold on to something, or are ends")
     wanted = _nearest(path, finding)
     index = min(inner, key=lambda i: abs(i - wanted))
     knot = path.knots[index]

@@ -1,6 +1,6 @@
 """Edits of paths: knots moved, inserted, removed, sharpened; closing and reversing."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.project.draft import Draft
+from morphax.project.edits.holding import held_words, is_lead, moved_held, plugs_of
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
 from morphax.project.edits.ready_made import curved as with_marks
 from morphax.project.edits.ready_made import marks_moved, reversed_made
@@ -46,6 +47,9 @@ def without_lone_leads(some: Sequence[Knot]) -> tuple[Knot, ...]:
     """A lead knot lets go of its port with the end that was plugged in there."""
     knots = list(some)
     for end, second in ((0, 1), (-1, -2)):
+        other = knots[-1 - end] if len(knots) == 3 else None  # with three knots it may be the other end's lead
+        if other is not None and is_lead(other, knots[second]):
+            continue
         if len(knots) > 2 and knots[end].hold is None and isinstance(knots[second].hold, PortHold):
             knots[second] = evolve(knots[second], hold=None)
     return tuple(knots)
@@ -78,11 +82,16 @@ def knot_index(path: Path, knot_id: str) -> int:
     raise DocumentError(f"there is no knot {knot_id} in path {path.id}")
 
 
-def move_knots(project: Project, path_id: str, places: Mapping[str, Place]) -> Project:
-    """Moves knots to new places, m."""
+def move_knots(
+    project: Project, path_id: str, places: Mapping[str, Place], *, freeing: Collection[str] = ()
+) -> Project:
+    """Moves knots to new places, m. Held ones keep their hold (see ``holding``), but for those in ``freeing``."""
     path = path_by_id(project, path_id)
     if path.made is not None:
         return marks_moved(project, path, places)
+    path, places = moved_held(project, path, places, freeing)
+    if not places:
+        return with_path(project, path)
     index = np.array([knot_index(path, k) for k in places], dtype=int)
     shape = core.with_places(path_shape(path), index, np.array(list(places.values())).reshape(-1, 3))
     return with_path(project, _reshaped(path, shape, [k.id for k in path.knots]))
@@ -112,10 +121,16 @@ def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped
 def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
     """Removes knots, keeping the curve as near as can be, and tells the largest deviation.
 
+    Ends that are plugged in, and their leads, stay.
+
     Raises PathError when too few would remain.
     """
     path = path_by_id(project, path_id)
-    gone = np.array([k.id in set(knot_ids) for k in path.knots])
+    plugs = plugs_of(path)
+    wanted = set(knot_ids) - plugs
+    if knot_ids and not wanted:
+        raise DocumentError(f"{held_words(project, path, knot_ids)}: let go of it first")
+    gone = np.array([k.id in wanted for k in path.knots])
     shape = path_shape(path)
     fewer = thinned(shape, gone)
     ids = [k.id for k, g in zip(path.knots, gone, strict=True) if not g]

@@ -11,6 +11,7 @@ from morphax.core.path.paths import PathKind, hung_of
 from morphax.core.types import Floats
 from morphax.project.derive.holds import held_place, placed_port
 from morphax.project.draft import Draft
+from morphax.project.edits.holding import is_lead
 from morphax.project.edits.hosts import host_by_id, with_hosts
 from morphax.project.edits.reshape import with_path
 from morphax.project.lookup import path_by_id, path_shape
@@ -28,12 +29,12 @@ from morphax.project.model.document import (
 )
 from morphax.project.model.placing import matrix_of
 
-LEAD_WIDTHS = 2.0
-"""A path that plugs in runs straight out of the port for so many widths, unless told otherwise."""
+LEAD_WIDTHS = 1.5
+"""A path that plugs in runs straight out of the port for so many widths of its body, unless told otherwise."""
 
 _AT_PORT = 1e-6
 """A knot that is held no farther from a port's centre holds on to the port, m."""
-STIFF_LEADS = 1.5
+STIFF_LEADS = 2.0
 """A hanging path that plugs in is as stiff as so many leads are long, unless told otherwise."""
 
 
@@ -86,12 +87,16 @@ def delete_port(project: Project, host_id: str, port_id: str) -> Project:
 
 @dataclass(frozen=True)
 class Plug:
-    """How a path end sits in a port: straight out for ``lead`` m, its end ``tuck`` m inside."""
+    """How a path end sits in a port: straight out for ``lead`` m, its end ``tuck`` m inside.
+
+    ``widths``: the lead is so many widths of the body, and follows them.
+    """
 
     host: str
     port: str
     lead: float
     tuck: float = 0.0
+    widths: float | None = None
 
 
 def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: Plug) -> Project:
@@ -113,7 +118,7 @@ def plugged(project: Project, path_id: str, end: Literal["start", "end"], plug: 
     )  # fmt: skip
     made = [first]
     if plug.lead > 0.0:
-        hold = PortHold(host=plug.host, port=plug.port, along=plug.lead)
+        hold = PortHold(host=plug.host, port=plug.port, along=plug.lead, widths=plug.widths)
         draft = Draft(project)
         lead = knots[1] if has_lead else Knot(id=draft.new_id("k"), place=first.place, kind="smooth")
         project = draft.done()
@@ -131,12 +136,6 @@ def _with_ease(path: Path, stiffness: float) -> Path:
     path = evolve(path, stiffness=max(path.stiffness, stiffness))
     ease = even_slack(hung_of(path_shape(path)))
     return evolve(path, slack=min(ease, 100.0)) if ease > path.slack else path
-
-
-def is_lead(end: Knot, second: Knot) -> bool:
-    """Whether the second knot is the lead of an end that is plugged in."""
-    a, b = end.hold, second.hold
-    return isinstance(a, PortHold) and isinstance(b, PortHold) and (a.host, a.port) == (b.host, b.port)
 
 
 def _joined(path: Path, made: list[Knot], rest: list[Knot], end: str, *, straight: bool) -> Path:
@@ -163,16 +162,15 @@ def unplugged(project: Project, path_id: str, knot_ids: Mapping[str, object] | t
 def held(project: Project, path_id: str, holds: Mapping[str, tuple[str, Place]]) -> Project:
     """Knots that hold on to hosts: by knot id, the host's id and the place in the world.
 
-    One that lies at the centre of a port holds on to that, so that it is found again with it; but not the second knot
-    of an open path, which would be its lead.
+    An end that lies at the centre of a port holds on to that, so that it is found again with it.
     """
     path = path_by_id(project, path_id)
-    leads = () if path.closed else (path.knots[1:2] + path.knots[-2:-1])
+    ends = path.knots if path.closed else (path.knots[:1] + path.knots[-1:])
 
     def hold_of(knot: Knot) -> PointHold | PortHold:
         host_id, place = holds[knot.id]
         host = host_by_id(project, host_id)
-        for port in host.ports if knot not in leads else ():
+        for port in host.ports if knot in ends else ():
             if np.linalg.norm(np.subtract(placed_port(host, port).centre, place)) <= _AT_PORT:
                 return PortHold(host=host_id, port=port.id)
         matrix, at = matrix_of(host.place)
@@ -194,7 +192,9 @@ def plug_of(path: Path, end: Literal["start", "end"]) -> Plug | None:
     if not isinstance(hold, PortHold):
         return None
     lead = knots[1].hold if len(knots) > 1 and is_lead(knots[0], knots[1]) else None
-    return Plug(hold.host, hold.port, lead.along if isinstance(lead, PortHold) else 0.0, -hold.along)
+    if not isinstance(lead, PortHold):
+        return Plug(hold.host, hold.port, 0.0, -hold.along)
+    return Plug(hold.host, hold.port, lead.along, -hold.along, lead.widths)
 
 
 def _place(p: Floats) -> Place:

@@ -14,9 +14,9 @@ from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
 from morphax.project.draft import Draft
 from morphax.project.edits.even_out import compared, free_knot, free_path
+from morphax.project.edits.holding import is_lead
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
-from morphax.project.edits.ports import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.runs import Added, with_own_stations, with_runs
 from morphax.project.edits.transform import mirrored, targets_of, transformed
@@ -268,7 +268,7 @@ def mirrored_runs(project: Project, run_ids: Sequence[str], pivot: Floats, axis:
     Their bodies are mirror images, whatever their recipes; so are those of other runs on the same paths.
     """
     mirror, targets = mirrored(axis), targets_of(project, run_ids)
-    done = transformed(project, targets, pivot, mirror)
+    done = transformed(project, targets, pivot, mirror, frees=True)
     sharing = [r.id for r in done.runs if r.recipe.path in targets]
 
     def seen(run: Run) -> Run:

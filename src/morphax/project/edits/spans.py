@@ -10,7 +10,7 @@ from morphax.core.path.path_edits import shown_handles
 from morphax.core.path.paths import PathKind
 from morphax.project.draft import Draft
 from morphax.project.edits.even_out import free_knot, free_path
-from morphax.project.edits.ports import is_lead
+from morphax.project.edits.holding import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_shape
 from morphax.project.model.document import Knot, Path, Place, Project, evolve

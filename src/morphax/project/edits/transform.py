@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.core.types import Floats
 from morphax.project.draft import Draft
+from morphax.project.edits.holding import held_words
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import DocumentError, Knot, Place, Project, evolve
@@ -86,9 +87,23 @@ def pivot_place(
     return first if pivot == "first knot" else 0.5 * (places.min(0) + places.max(0))
 
 
-def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform) -> Project:
-    """The project with knots moved, their handles turned along, and radii and stored steps fitting again."""
+def transformed(
+    project: Project,
+    targets: Targets,
+    pivot: Floats,
+    by: Transform,
+    *,
+    frees: bool = False,
+    with_hosts: Sequence[str] = (),
+) -> Project:
+    """The project with knots moved, their handles turned along, and radii and stored steps fitting again.
+
+    Knots that hold on to something stay, unless it moves too (``with_hosts``: hosts that do); ``frees`` lets them go.
+    Raises DocumentError where no knot could move.
+    """
     draft = Draft(project)
+    if not frees:
+        targets = _without_held(project, targets, with_hosts)
     for path_id, ids in targets.items():
         path = draft.path(path_id)
         whole = ids >= {k.id for k in path.knots}
@@ -103,6 +118,22 @@ def transformed(project: Project, targets: Targets, pivot: Floats, by: Transform
         knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
         draft.put(evolve(path, knots=knots))
     return draft.done()
+
+
+def _without_held(project: Project, targets: Targets, with_hosts: Sequence[str]) -> Targets:
+    out, said = dict[str, frozenset[str]](), ""
+    for path_id, ids in targets.items():
+        path = path_by_id(project, path_id)
+        held = frozenset(k.id for k in path.knots if k.id in ids and k.hold is not None)
+        if held:
+            said = held_words(project, path, held)
+        if ids - held or not held:
+            out[path_id] = ids - held
+        elif all(getattr(k.hold, "host", None) in with_hosts for k in path.knots if k.id in held):
+            said = ""  # it follows
+    if not out and said:
+        raise DocumentError(f"{said}: let go of it first")
+    return out
 
 
 def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:

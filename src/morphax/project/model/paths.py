@@ -15,12 +15,16 @@ KnotKind = Literal["corner", "smooth", "in line", "loose"]
 
 
 class PortHold(Entity):
-    """A knot sits on the axis of a host's port, ``along`` m outward from its centre."""
+    """A knot sits on the axis of a host's port, ``along`` m outward from its centre.
+
+    ``widths``: so many widths of the body, as long as nobody says otherwise: ``along`` follows them.
+    """
 
     kind: Literal["port"] = "port"
     host: Id
     port: Id
     along: Coordinate = 0.0
+    widths: Annotated[float, Field(gt=0.0, le=100.0)] | None = None
 
 
 class PointHold(Entity):

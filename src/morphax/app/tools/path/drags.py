@@ -18,6 +18,9 @@ from morphax.project.edits.transform import Transform
 from morphax.project.lookup import path_shape
 from morphax.project.model.document import Path, Place, Project
 
+FREE_PIXELS = 24.0
+"""A knot that holds lets go when it is dragged farther than this."""
+
 
 @dataclass(frozen=True, eq=False)
 class Drag:
@@ -62,10 +65,15 @@ def knot_drag(
     shares = dict.fromkeys(chosen | {knot_id}, 1.0) | _taken_along(path, knot_id, chosen, falloff)
     places = {k.id: np.array(k.place) for k in path.knots if k.id in shares}
     origin, moving = places[knot_id], set(shares)
+    held = {k.id for k in path.knots if k.id in chosen | {knot_id} and k.hold is not None}
 
     def move(place: np.ndarray) -> Project:
         shift = place - origin
-        return move_knots(project, path.id, {k: _place(p + shares[k] * shift) for k, p in places.items()})
+        seen = sight.seen(np.stack([origin, place]))
+        far = float(np.hypot(*(seen[1, :2] - seen[0, :2])))
+        freeing = held if far > FREE_PIXELS else ()
+        moved = {k: _place(p + shares[k] * shift) for k, p in places.items()}
+        return move_knots(project, path.id, moved, freeing=freeing)
 
     normal = work_plane(sight, origin)[1]
     return Drag(pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)

@@ -18,7 +18,6 @@ from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.path.paths import PathKind
-from morphax.project.edits.ports import LEAD_WIDTHS
 from morphax.project.edits.runs import Added, add_run
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Place, Project
@@ -181,14 +180,13 @@ class DrawTool:
         project = self.mix.applied(added.project, path.id, [k.id for k in path.knots], len(self.knots) - 1)
         if closed:
             return replace(added, project=project)
-        lead = LEAD_WIDTHS * self.width
         ends: tuple[tuple[int, Literal["start", "end"]], ...] = ((len(knots) - 1, "end"), (0, "start"))
         for k, end in ends:
             target = self.ports.get(k)
             if target is None and end == "end" and next_ is not None and plugs(self, next_):
                 target = next_.target
             if target is not None:
-                project = plugged_at(project, path.id, end, target, lead)
+                project = plugged_at(project, path.id, end, target, self.width)
         return replace(added, project=project)
 
     def _show(self, next_: Landing | None) -> None:

@@ -22,10 +22,10 @@ from morphax.app.tools.shared.typing import Typed
 from morphax.core.path.arclength import Places, distances_of
 from morphax.core.path.paths import points_at
 from morphax.core.path.resolved import ResolvedPath, drawn_place
+from morphax.project.edits.holding import holder, leads_of, plug_length
 from morphax.project.edits.paths import insert_knot
-from morphax.project.edits.ports import LEAD_WIDTHS
 from morphax.project.edits.things import shows, thing_of
-from morphax.project.lookup import run_width
+from morphax.project.lookup import path_by_id, run_width
 from morphax.project.model.document import Project
 from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_length
@@ -173,6 +173,7 @@ class EditTool:
         knot = None if d.knot is None else Thing(ThingKind.KNOT, d.knot, self.workspace.chosen.run_id or "")
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
         text += f"{format_length(float(place[2]), unit=unit, decimals=1)} above the floor"
+        text = _of_hold(d, self.workspace.project) or text
         if not self.typed.is_empty:
             text = f"{typing.label(self.typed)} · {text}"
         self.sketch = Sketch(hover=knot, label=text, label_at=place, drag_from=d.origin)
@@ -235,8 +236,8 @@ class EditTool:
         end = next((ends[k] for k in drag.moving if k in ends), None)
         if end is None:
             return drag.label, project
-        lead = LEAD_WIDTHS * run_width(project, self.workspace.chosen.run_id or "")
-        return "Plug in", plugged_at(project, path.id, end, target, lead)
+        width = run_width(project, self.workspace.chosen.run_id or "")
+        return "Plug in", plugged_at(project, path.id, end, target, width)
 
     def cancel(self) -> bool:
         """Takes back a drag that is going on."""
@@ -280,6 +281,19 @@ class EditTool:
             if now is not None and now.kind is not path.kind:
                 ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
         return bool(new)
+
+
+def _of_hold(drag: Drag, now: Project) -> str:
+    """What the drag of a knot that holds does to its hold."""
+    was, path = next(((k, p) for p in drag.base.paths for k in p.knots if k.id == drag.knot), (None, None))
+    if drag.knot is None or was is None or path is None or was.hold is None:
+        return ""
+    name = holder(drag.base, was)
+    if was.id in leads_of(path):
+        length = plug_length(now, path.id, was.id)
+        return f"lead {format_length(length, unit=now.unit, decimals=1)}"
+    is_held = any(k.hold is not None for k in path_by_id(now, path.id).knots if k.id == was.id)
+    return f"holds on to {name}; farther away it lets go" if is_held else f"lets go of {name}"
 
 
 def _stepped_through(ws: Workspace, under: HitTest, at: Pointer) -> bool:

@@ -11,7 +11,6 @@ from morphax.app.tools.shared.landing import Landing
 from morphax.app.tools.shared.plugging import plugged_at
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.project.edits.paths import set_closed
-from morphax.project.edits.ports import LEAD_WIDTHS
 from morphax.project.edits.runs import Added
 from morphax.project.edits.spans import drawn_on
 from morphax.project.lookup import path_by_id, run_width
@@ -58,5 +57,5 @@ class GoOnTool(DrawTool):
         if target is None and next_ is not None and plugs(self, next_):
             target = next_.target
         if target is not None:
-            project = plugged_at(project, self.path_id, self.end, target, LEAD_WIDTHS * self.width)
+            project = plugged_at(project, self.path_id, self.end, target, self.width)
         return replace(added, project=project)

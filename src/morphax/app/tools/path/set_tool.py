@@ -11,6 +11,7 @@ from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.steps import shown_step
 from morphax.app.tools.shared.typing import Typed, label
+from morphax.project.edits.holding import all_that_stay
 from morphax.project.edits.hosts import moved_hosts
 from morphax.project.edits.transform import Transform, pivot_place, targets_of, transformed
 from morphax.project.model.document import Project
@@ -77,7 +78,7 @@ class SetTool:
         motion = motion_of(at.sight, centre, part, at.pixel)
 
         def apply(by: Transform) -> Project:
-            moved = transformed(base, targets, centre, by)
+            moved = transformed(base, targets, centre, by, with_hosts=hosts)
             return moved_hosts(moved, hosts, centre, by) if hosts else moved
 
         self._drag, self.has_moved, self.typed = SetDrag(part, centre, at.pixel, motion, apply), False, Typed()
@@ -112,7 +113,13 @@ class SetTool:
         d, moved = self._drag, self.has_moved
         self.cancel()
         if d is not None and moved:
-            self.workspace.edit({"ring": "Turn", "size": "Scale"}.get(d.part.kind, "Move"), self.workspace.project)
+            ws = self.workspace
+            stay = all_that_stay(
+                ws.finished, targets_of(ws.finished, ws.selection.runs, self.knots), ws.selection.hosts
+            )
+            ws.edit({"ring": "Turn", "size": "Scale"}.get(d.part.kind, "Move"), ws.project)
+            if stay:
+                ws.said.emit(stay)
 
     def cancel(self) -> None:
         self._drag, self._at, self.has_moved, self.typed = None, None, False, Typed()

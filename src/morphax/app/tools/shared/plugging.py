@@ -4,7 +4,7 @@ from typing import Literal
 
 from morphax.app.tools.shared.landing import Target
 from morphax.project.derive.holds import placed_port
-from morphax.project.edits.ports import NewPort, Plug, add_port, plugged, port_by_id
+from morphax.project.edits.ports import LEAD_WIDTHS, NewPort, Plug, add_port, plugged, port_by_id
 from morphax.project.model.document import Project
 
 
@@ -17,8 +17,8 @@ def port_diameter(project: Project, target: Target | None) -> float:
     return placed_port(*port_by_id(project, *target.of)).diameter
 
 
-def plugged_at(project: Project, path_id: str, end: Literal["start", "end"], target: Target, lead: float) -> Project:
-    """A path end plugged into the port that caught it; a round rim becomes a port first."""
+def plugged_at(project: Project, path_id: str, end: Literal["start", "end"], target: Target, width: float) -> Project:
+    """A path end of a body of a ``width`` plugged into the port that caught it; a round rim becomes a port first."""
     if target.of is None:
         return project
     host, port = target.of
@@ -26,4 +26,4 @@ def plugged_at(project: Project, path_id: str, end: Literal["start", "end"], tar
         spot = target.spot
         direction = (float(spot.direction[0]), float(spot.direction[1]), float(spot.direction[2]))
         project, port = add_port(project, host, NewPort(target.place, direction, spot.diameter, "rim"))
-    return plugged(project, path_id, end, Plug(host, port, lead))
+    return plugged(project, path_id, end, Plug(host, port, LEAD_WIDTHS * width, widths=LEAD_WIDTHS))

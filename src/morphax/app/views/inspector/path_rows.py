@@ -13,6 +13,7 @@ from morphax.app.views.inspector.rows import Choices, Row, body_value
 from morphax.core.path.paths import PathKind
 from morphax.project.edits import even_out, refine
 from morphax.project.edits import paths as path_edits
+from morphax.project.edits.holding import all_that_stay, stay_held
 from morphax.project.edits.hosts import moved_hosts
 from morphax.project.edits.knots import set_knot_kind, set_path_kind, set_radius
 from morphax.project.edits.ports import Plug, plug_of, plugged
@@ -75,7 +76,7 @@ def _plug_row(end: Literal["start", "end"], field: Literal["lead", "tuck"]) -> R
     def write(ws: Workspace, value: float) -> None:
         now, path = plug(ws), ws.chosen.path
         if now is not None and path is not None:
-            set_to = replace(now, lead=value) if field == "lead" else replace(now, tuck=value)
+            set_to = replace(now, lead=value, widths=None) if field == "lead" else replace(now, tuck=value)
             ws.attempt(f"Set the {field}", lambda p: plugged(p, path.id, end, set_to))
 
     return Row(
@@ -198,7 +199,9 @@ def _axis_row(axis: int, name: str) -> Row:
         if path is not None and knot is not None:
             x, y, z = (value if i == axis else v for i, v in enumerate(knot.place))
             place = (float(x), float(y), float(z))
-            ws.attempt("Move a knot", lambda p: path_edits.move_knots(p, path.id, {knot.id: place}))
+            stay = stay_held(ws.project, path, (knot.id,))
+            if ws.attempt("Move a knot", lambda p: path_edits.move_knots(p, path.id, {knot.id: place})) and stay:
+                ws.said.emit(stay)
 
     return Row(f"knot.{name.lower()}", name, "length", read, write)
 
@@ -260,10 +263,12 @@ def _transform(ws: Workspace, label: str, made: Callable[[], Transform]) -> None
         targets, hosts = targets_of(project, ws.chosen.run_ids, knots), ws.selection.hosts
         pivot = pivot_place(project, targets, ws.bench.pivot, ws.bench.pivot_spot, ws.chosen.host_corners())
         by = made()
-        moved = transformed(project, targets, pivot, by)
+        moved = transformed(project, targets, pivot, by, with_hosts=hosts)
         return moved_hosts(moved, hosts, pivot, by) if hosts else moved
 
-    ws.attempt(label, change)
+    stay = all_that_stay(ws.project, targets_of(ws.project, ws.chosen.run_ids, knots), ws.selection.hosts)
+    if ws.attempt(label, change) and stay:
+        ws.said.emit(stay)
 
 
 def _move_row(axis: int) -> Row:

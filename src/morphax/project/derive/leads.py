@@ -1,0 +1,46 @@
+"""Leads that follow the width of the body that runs through them."""
+
+from collections import defaultdict
+
+from morphax.project.lookup import run_width
+from morphax.project.model.document import Path, PortHold, Project, evolve
+
+
+def follows_width(path: Path) -> bool:
+    """Whether a path has a lead that is as long as so many widths of its body."""
+    if path.closed or len(path.knots) < 2:
+        return False
+    return any(isinstance(k.hold, PortHold) and k.hold.widths is not None for k in (path.knots[1], path.knots[-2]))
+
+
+class Widths:
+    """The widest body on each path; the runs are looked through once, when one is asked for."""
+
+    def __init__(self, project: Project) -> None:
+        self._project = project
+        self._runs: dict[str, list[str]] | None = None
+
+    def on(self, path_id: str) -> float | None:
+        """Width of the widest body on a path, m; None where there is none."""
+        if self._runs is None:
+            self._runs = defaultdict(list)
+            for run in self._project.runs:
+                self._runs[run.recipe.path].append(run.id)
+        found = [run_width(self._project, r) for r in self._runs.get(path_id, ())]
+        return max(found) if found else None
+
+
+def with_leads(widths: Widths, path: Path) -> Path:
+    """A path whose leads are as long as they follow; itself where they are."""
+    if not follows_width(path):
+        return path
+    width = widths.on(path.id)
+    if width is None:
+        return path
+    knots = list(path.knots)
+    for i, knot in enumerate(knots):
+        hold = knot.hold
+        if isinstance(hold, PortHold) and hold.widths is not None and hold.along != hold.widths * width:
+            knots[i] = evolve(knot, hold=evolve(hold, along=hold.widths * width))
+    same = all(a is b for a, b in zip(knots, path.knots, strict=True))
+    return path if same else evolve(path, knots=tuple(knots))
