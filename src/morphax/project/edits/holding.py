@@ -25,6 +25,15 @@ def is_lead(end: Knot, second: Knot) -> bool:
     return isinstance(a, PortHold) and isinstance(b, PortHold) and (a.host, a.port) == (b.host, b.port)
 
 
+def is_held(project: Project, knot: Knot) -> bool:
+    """Whether a knot holds on to something that is there."""
+    hold = knot.hold
+    if hold is None or isinstance(hold, PathHold):
+        return hold is not None and project.find("paths", hold.path) is not None
+    host: Host | None = project.find("hosts", hold.host)
+    return host is not None and (not isinstance(hold, PortHold) or any(p.id == hold.port for p in host.ports))
+
+
 def leads_of(path: Path) -> frozenset[str]:
     """Ids of a path's leads: the second knots of ends that are plugged in."""
     knots = path.knots
@@ -59,7 +68,7 @@ def moved_held(
         place = places.get(knot.id)
         if place is None:
             continue
-        if knot.hold is None or (knot.id in freeing and knot.id not in leads):
+        if not is_held(project, knot) or (knot.id in freeing and knot.id not in leads):
             free[knot.id] = place
         elif knot.id in leads:
             knots[i] = _lead_to(project, knot, place)
@@ -111,7 +120,7 @@ def holder(project: Project, knot: Knot) -> str:
 def stay_held(project: Project, path: Path, ids: Collection[str]) -> str:
     """What is said of knots that a command leaves where they hold; empty where it leaves none."""
     leads = leads_of(path)
-    held = [k.id for k in path.knots if k.id in ids and k.hold is not None and k.id not in leads]
+    held = [k.id for k in path.knots if k.id in ids and is_held(project, k) and k.id not in leads]
     return "" if not held else f"{held_words(project, path, held)} and stay; let go first to move them."
 
 
@@ -139,7 +148,7 @@ def let_go(before: Project, after: Project) -> str:
     """
     lost: list[Knot] = []
     if before.paths is after.paths:
-        return ""
+        return _orphaned(before, after)
     for old, new in zip(before.paths, after.paths, strict=False):
         if old is new:
             continue
@@ -149,8 +158,27 @@ def let_go(before: Project, after: Project) -> str:
         holds = {k.id: k.hold for k in now.knots}
         lost += [k for k in old.knots if k.hold is not None and k.id in holds and holds[k.id] is None]
     if not lost:
-        return ""
+        return _orphaned(before, after)
     return f"{len(lost)} knot{'s' if len(lost) > 1 else ''} let go of {_names(before, lost)}."
+
+
+def _orphaned(before: Project, after: Project) -> str:
+    """What is said of knots that held on to hosts, or their ports, that are gone."""
+    if before.hosts is after.hosts:
+        return ""
+    same = {h.id for h, now in zip(before.hosts, after.hosts, strict=False) if h.ports == now.ports and h.id == now.id}
+    suspects = {h.id for h in before.hosts} - same
+    lost = [
+        k
+        for p in (before.paths if suspects else ())
+        for k in p.knots
+        if getattr(k.hold, "host", None) in suspects and is_held(before, k) and not is_held(after, k)
+    ]
+    if not lost:
+        return ""
+    one = len(lost) == 1
+    held = f"{len(lost)} knot{'' if one else 's'} held on to {_names(before, lost)}"
+    return f"{held}, and {'stays where it is' if one else 'stay where they are'}."
 
 
 def held_words(project: Project, path: Path, ids: Collection[str]) -> str:

@@ -30,10 +30,14 @@ class Mend:
     apply: Callable[[Project], Project]
 
 
-def mends_of(run_id: str, finding: Finding) -> tuple[Mend, ...]:
-    """The mends of a run's finding; empty where there is none."""
+_NARROWEST = 0.2
+"""A body is not mended by making it narrower than this share of its width: something else is wrong there."""
+
+
+def mends_of(run_id: str, finding: Finding, width: float = 0.0) -> tuple[Mend, ...]:
+    """The mends of a run's finding; empty where there is none. ``width`` m of its body."""
     own = tuple(Mend(cure.label, _applied(cure, run_id, finding)) for cure in CURES.get(finding.code, ()))
-    if finding.free_width is None:
+    if finding.free_width is None or finding.free_width < _NARROWEST * width:
         return own
     width = rounded_down(0.995 * finding.free_width)
     narrower = Mend(f"Width to {in_mm(width)}", lambda p: set_width(p, [run_id], width))

@@ -10,7 +10,7 @@ from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.project.draft import Draft
-from morphax.project.edits.holding import held_words, is_lead, moved_held, plugs_of
+from morphax.project.edits.holding import held_words, is_held, is_lead, moved_held, plugs_of
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
 from morphax.project.edits.ready_made import curved as with_marks
 from morphax.project.edits.ready_made import marks_moved, reversed_made
@@ -126,7 +126,7 @@ def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     Raises PathError when too few would remain.
     """
     path = path_by_id(project, path_id)
-    plugs = plugs_of(path)
+    plugs = {k.id for k in path.knots if k.id in plugs_of(path) and is_held(project, k)}
     wanted = set(knot_ids) - plugs
     if knot_ids and not wanted:
         raise DocumentError(f"{held_words(project, path, knot_ids)}: let go of it first")

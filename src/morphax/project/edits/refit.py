@@ -10,6 +10,7 @@ from morphax.core.path.path_edits import largest_change
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import path_polyline, resolve_path
 from morphax.project.draft import Draft
+from morphax.project.edits.holding import is_lead
 from morphax.project.edits.paths import knots_from, set_closed
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_width
@@ -31,20 +32,58 @@ def refitted(project: Project, path_id: str, within: float) -> Reshaped:
     path = path_by_id(project, path_id)
     before = resolve_path(path_shape(path))
     points = path_polyline(before, per_span=24)
+    first, last = (int(not path.closed and is_lead(path.knots[a], path.knots[b])) for a, b in ((0, 1), (-1, -2)))
+    points = _between(points, before.knot_at[first], before.length - before.knot_at[-1 - last])
     fine = _even(points, max(200, len(points)))
     shape = path_of_stroke(fine, within)
     if path.closed:
         shape = _closed(shape)
     draft = Draft(project)
-    ids = [path.knots[0].id, *draft.new_ids("k", len(shape.knots) - 1)]
+    ids = [path.knots[first].id, *draft.new_ids("k", len(shape.knots) - 1)]
     if not path.closed:
-        ids[-1] = path.knots[-1].id
-    own = {k.id: k for k in (path.knots[0], path.knots[-1])}
-    knots = tuple(_holding(k, own) for k in knots_from(shape, ids, {}))
+        ids[-1] = path.knots[-1 - last].id
+    own = {k.id: k for k in (path.knots[first], path.knots[-1 - last])}
+    fitted = [_holding(k, own) for k in knots_from(shape, ids, {})]
+    start = [_plain_end(path.knots[0])] if first else []
+    end = [_plain_end(path.knots[-1])] if last else []
+    if first:
+        fitted[0] = _on_axis(fitted[0], np.subtract(fitted[0].place, path.knots[0].place))
+    if last:
+        fitted[-1] = evolve(_on_axis(fitted[-1], np.subtract(path.knots[-1].place, fitted[-1].place)), curved=False)
+    knots = (*start, *fitted, *end)
     changed = evolve(path, kind=shape.kind, made=None, knots=knots)
     after = resolve_path(path_shape(changed))
     draft.put(changed)
     return Reshaped(draft.done(), largest_change(before.chain, after.chain))
+
+
+def _between(points: np.ndarray, a: float, b: float) -> np.ndarray:
+    """The part of a polyline from ``a`` m behind its start to ``b`` m before its end."""
+    at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    b = float(at[-1]) - b
+    inside = points[(at > a + 1e-9) & (at < b - 1e-9)]
+    ends = [np.array([np.interp(s, at, points[:, c]) for c in range(3)]) for s in (a, b)]
+    return np.concatenate([ends[:1], inside, ends[1:]])
+
+
+def _plain_end(knot: Knot) -> Knot:
+    """An end that is plugged in: a corner, from which a straight span leads to its lead."""
+    return evolve(knot, kind="corner", curved=False, coming=None, leaving=None, step=None)
+
+
+def _on_axis(lead: Knot, way: np.ndarray) -> Knot:
+    """A lead whose handles lie on its port's axis; ``way`` (3,) along the path there."""
+    way = way / np.linalg.norm(way)
+    out = np.linalg.norm(lead.leaving) if lead.leaving is not None else 0.0
+    back = np.linalg.norm(lead.coming) if lead.coming is not None else 0.0
+    size = max(float(out), float(back), 1e-9)
+    ahead, behind = (float(v or size) * way for v in (out, back))
+    return evolve(
+        lead,
+        kind="in line",
+        leaving=(float(ahead[0]), float(ahead[1]), float(ahead[2])),
+        coming=(float(-behind[0]), float(-behind[1]), float(-behind[2])),
+    )
 
 
 def _even(points: np.ndarray, count: int) -> np.ndarray:

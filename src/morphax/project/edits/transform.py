@@ -8,7 +8,7 @@ import numpy as np
 
 from morphax.core.types import Floats
 from morphax.project.draft import Draft
-from morphax.project.edits.holding import held_words
+from morphax.project.edits.holding import held_words, is_held
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import DocumentError, Knot, Place, Project, evolve
@@ -124,7 +124,7 @@ def _without_held(project: Project, targets: Targets, with_hosts: Sequence[str])
     out, said = dict[str, frozenset[str]](), ""
     for path_id, ids in targets.items():
         path = path_by_id(project, path_id)
-        held = frozenset(k.id for k in path.knots if k.id in ids and k.hold is not None)
+        held = frozenset(k.id for k in path.knots if k.id in ids and is_held(project, k))
         if held:
             said = held_words(project, path, held)
         if ids - held or not held:

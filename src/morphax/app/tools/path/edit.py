@@ -191,6 +191,8 @@ class EditTool:
         if at.other_snap:
             snapping = snapping.turned_round()
         begin, now = (on_plane(at.sight.line(p), d.origin, d.normal) for p in (d.pixel, at.pixel))
+        if not _is_end(d):  # ports are for ends
+            snapping = replace(snapping, ports=False)
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
         caught = self.around.caught(at, snapping, others)
         self._target_now = caught
@@ -281,6 +283,12 @@ class EditTool:
             if now is not None and now.kind is not path.kind:
                 ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
         return bool(new)
+
+
+def _is_end(drag: Drag) -> bool:
+    """Whether what is dragged is an end of an open path."""
+    path = next((p for p in drag.base.paths if any(k.id == drag.knot for k in p.knots)), None)
+    return path is not None and not path.closed and drag.knot in (path.knots[0].id, path.knots[-1].id)
 
 
 def _of_hold(drag: Drag, now: Project) -> str:

@@ -51,7 +51,11 @@ class FindingRow(QWidget):
             self.show_words(f"{lead}{said}")
             return
         what = "No body: " if finding.severity is Severity.ERROR else ""
-        self._show(f"{lead}{what}{said}", "", tuple(mends_of(run_id, finding)))
+        self._show(f"{lead}{what}{said}", "", self._mends_of(run_id, finding))
+
+    def _mends_of(self, run_id: str, finding: Finding) -> tuple[Mend, ...]:
+        built = self.workspace.bodies.get(run_id)
+        return mends_of(run_id, finding, 0.0 if built is None else built.body.width)
 
     def _show(self, text: str, words: str, mends: tuple[Mend, ...]) -> None:
         is_box = not words
