@@ -1,5 +1,7 @@
 """What exporters are given: named meshes with a look, and how they are to be written."""
 
+import unicodedata
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,6 +45,30 @@ class ExportOptions:
     up: str = "z"
     triangles: bool = False
     quads: bool = False
+
+
+def plain_name(name: str) -> str:
+    """A name without control characters, which no format's names should have."""
+    kept = "".join(c if unicodedata.category(c)[0] != "C" else " " for c in name)
+    return " ".join(kept.split()) or "body"
+
+
+def told_apart(names: Sequence[str], clean: Callable[[str], str] = plain_name) -> list[str]:
+    """Names as a format has them, each one once: what comes out equal gets a number."""
+    out, taken = list[str](), set[str]()
+    for name in names:
+        base, k = clean(name), 2
+        unique = base
+        while unique in taken:
+            unique, k = f"{base}_{k}", k + 1
+        taken.add(unique)
+        out.append(unique)
+    return out
+
+
+def looks_of(bodies: Sequence[NamedMesh]) -> list[Look]:
+    """The looks of bodies, each once: two of one name that differ stay two."""
+    return list(dict.fromkeys(b.look for b in bodies))
 
 
 def with_up(vectors: np.ndarray, up: str) -> np.ndarray:

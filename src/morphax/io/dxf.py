@@ -15,6 +15,7 @@ from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath
 from morphax.io.errors import FileError
 from morphax.io.path_spans import path_from_spans
+from morphax.io.reading import read_within
 from morphax.project.units import METRES
 
 _MOST_BYTES = 64 << 20
@@ -22,15 +23,20 @@ _DXF_CODES = {"mm": 4, "cm": 5, "m": 6, "in": 1, "ft": 2}
 _DXF_UNITS = {1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0}
 
 
+_DAMAGE = (DXFError, ValueError, TypeError, LookupError, AttributeError, ArithmeticError, StopIteration, RecursionError)
+"""What the reader raises on files that only look like DXF."""
+
+
 def dxf_paths(path: Path, unit: str) -> list[PathShape]:
     """The paths of a DXF file; ``unit`` counts where it names none. Raises FileError."""
     try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{path} is larger than 64 MiB")
+        read_within(path, _MOST_BYTES, str(path))  # an ordinary file, and not too large
         document = ezdxf.readfile(path)
+    except FileError:
+        raise
     except OSError as error:
         raise FileError(f"{path} could not be read: it is not a DXF file") from error
-    except (DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError) as error:
+    except _DAMAGE as error:
         raise FileError(f"{path} is not a sound DXF file") from error
     scale = _DXF_UNITS.get(document.header.get("$INSUNITS", 0), METRES[unit])
     wanted = "LINE ARC CIRCLE ELLIPSE LWPOLYLINE POLYLINE SPLINE"
@@ -38,9 +44,10 @@ def dxf_paths(path: Path, unit: str) -> list[PathShape]:
     for entity in document.modelspace().query(wanted):
         try:
             made = dxf_path.make_path(entity, segments=_arc_pieces(entity))
-        except (DXFError, ValueError, TypeError, ZeroDivisionError) as error:
+        except _DAMAGE as error:
             raise FileError(f"{path}: a {entity.dxftype().lower()} in it cannot be read") from error
-        shape = _from_dxf(made, scale)
+        with np.errstate(all="ignore"):  # what comes out not finite is refused by the caller
+            shape = _from_dxf(made, scale)
         out += [] if shape is None else [shape]
     return out
 

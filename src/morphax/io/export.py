@@ -1,5 +1,6 @@
 """Export: bodies to a file, the format chosen by its ending."""
 
+import unicodedata
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -17,6 +18,8 @@ FORMATS = {".obj": "OBJ with materials", ".glb": "GLB", ".stl": "STL (binary)", 
 def export(path: Path, bodies: Sequence[NamedMesh], options: ExportOptions) -> None:
     """Writes bodies as OBJ, GLB, STL or PLY. Raises FileError on an unknown ending, an empty set or a bad folder."""
     suffix = path.suffix.lower()
+    if any(unicodedata.category(c).startswith("C") for c in path.name):
+        raise FileError("a file's name has no line breaks or control characters")
     if suffix not in FORMATS:
         raise FileError(f"{path.name}: the file's ending must be one of {', '.join(FORMATS)}")
     if not any(b.mesh.face_count for b in bodies):

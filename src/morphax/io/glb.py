@@ -27,7 +27,7 @@ from pygltflib import (
 from pygltflib import Mesh as GltfMesh
 
 from morphax.core.mesh.mesh import vertex_triangles
-from morphax.io.bodies import Look, NamedMesh, with_up
+from morphax.io.bodies import Look, NamedMesh, looks_of, told_apart, with_up
 from morphax.io.safe_write import write_bytes
 
 
@@ -60,19 +60,19 @@ def _linear(colour: tuple[float, float, float]) -> list[float]:
     return [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in colour]
 
 
-def _material(look: Look) -> Material:
+def _material(look: Look, name: str) -> Material:
     factors = PbrMetallicRoughness(
         baseColorFactor=[*_linear(look.rgb), 1.0], metallicFactor=look.metal, roughnessFactor=look.roughness
     )
-    return Material(name=look.name, pbrMetallicRoughness=factors)
+    return Material(name=name, pbrMetallicRoughness=factors)
 
 
 def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
     """The GLB file's bytes: one node and mesh a body; empty bodies are left out."""
     bodies = [b for b in bodies if b.mesh.face_count]
     gltf = GLTF2(asset=Asset(version="2.0", generator="Morphax"))
-    looks = list({b.look.name: b.look for b in bodies}.values())
-    gltf.materials = [_material(look) for look in looks]
+    looks, names = looks_of(bodies), told_apart([b.name for b in bodies])
+    gltf.materials = [_material(look, n) for look, n in zip(looks, told_apart([k.name for k in looks]), strict=True)]
     blob = _Blob(gltf)
     for i, body in enumerate(bodies):
         mesh = body.mesh
@@ -87,10 +87,10 @@ def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
             TEXCOORD_0=blob.add(uvs, ARRAY_BUFFER, FLOAT, VEC2),
         )
         indices = blob.add(index, ELEMENT_ARRAY_BUFFER, UNSIGNED_INT, SCALAR)
-        material = next(k for k, look in enumerate(looks) if look.name == body.look.name)
+        material = looks.index(body.look)
         primitive = Primitive(attributes=attributes, indices=indices, material=material)
-        gltf.meshes.append(GltfMesh(name=body.name, primitives=[primitive]))
-        gltf.nodes.append(Node(name=body.name, mesh=i))
+        gltf.meshes.append(GltfMesh(name=names[i], primitives=[primitive]))
+        gltf.nodes.append(Node(name=names[i], mesh=i))
     gltf.scenes, gltf.scene = [Scene(nodes=list(range(len(bodies))))], 0
     if blob.size:
         gltf.buffers = [Buffer(byteLength=blob.size)]

@@ -12,6 +12,7 @@ import numpy as np
 
 from morphax.core.mesh.triangles import Triangles, welded_points
 from morphax.io.errors import FileError
+from morphax.io.host_guards import check_accessors, check_elements
 from morphax.io.reading import read_within
 
 ENDINGS = (".obj", ".stl", ".ply", ".glb", ".gltf")
@@ -143,6 +144,9 @@ def _check(data: bytes, suffix: str, name: str) -> None:
     elif suffix in (".glb", ".gltf"):
         document = _gltf_document(data, suffix, name)
         count = max(len(document.get(k, ())) for k in ("nodes", "meshes", "accessors"))
+        check_accessors(document, len(data), name)
+    elif suffix == ".ply":
+        check_elements(data, name)
     if count > MOST_OBJECTS:
         raise FileError(f"{name} has {count} objects; {MOST_OBJECTS} is the limit")
 
@@ -189,6 +193,6 @@ def _beside(path: Path, uri: str) -> bytes:
     if "://" in uri or folder not in wanted.parents:
         raise FileError(f"{path.name} refers to {uri}, which lies outside its folder")
     try:
-        return wanted.read_bytes()
-    except OSError as error:
-        raise FileError(f"{path.name} needs {uri}, which could not be read") from error
+        return read_within(wanted, _MOST_BYTES)
+    except FileError as error:
+        raise FileError(f"{path.name} needs {uri}, which could not be read: {error}") from error

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from morphax.core.kernels.meshing import split_quads
-from morphax.io.bodies import ExportOptions, Look, NamedMesh, with_up
+from morphax.io.bodies import ExportOptions, Look, NamedMesh, looks_of, told_apart, with_up
 from morphax.io.safe_write import write_all
 
 
@@ -38,10 +38,11 @@ def obj_text(bodies: Sequence[NamedMesh], options: ExportOptions, *, mtl_name: s
     if mtl_name:
         parts.append(f"mtllib {mtl_name}\n")
     point_base = vertex_base = 0
-    for body in bodies:
+    looks, names = looks_of(bodies), told_apart([b.name for b in bodies], safe_name)
+    materials = dict(zip(looks, told_apart([k.name for k in looks], safe_name), strict=True))
+    for body, name in zip(bodies, names, strict=True):
         mesh = body.mesh
-        name = safe_name(body.name)
-        parts.append(f"o {name}\ng {name}\nusemtl {safe_name(body.look.name)}\n")
+        parts.append(f"o {name}\ng {name}\nusemtl {materials[body.look]}\n")
         parts.append(_rows("v", with_up(mesh.points * options.scale, options.up), "%.9g"))
         parts.append(_rows("vt", mesh.uvs, "%.7g"))
         parts.append(_rows("vn", with_up(mesh.normals, options.up), "%.6g"))
@@ -60,9 +61,9 @@ def obj_text(bodies: Sequence[NamedMesh], options: ExportOptions, *, mtl_name: s
 def mtl_text(looks: Sequence[Look]) -> str:
     """The MTL file's text, one material a look."""
     out = ["# Morphax\n"]
-    for look in looks:
+    for look, name in zip(looks, told_apart([k.name for k in looks], safe_name), strict=True):
         r, g, b = look.rgb
-        out.append(f"newmtl {safe_name(look.name)}\nKd {r:.4f} {g:.4f} {b:.4f}\nKs 0.04 0.04 0.04\n")
+        out.append(f"newmtl {name}\nKd {r:.4f} {g:.4f} {b:.4f}\nKs 0.04 0.04 0.04\n")
         out.append(f"Ns {max(1.0, 2.0 / max(look.roughness, 0.05) ** 4 - 2.0):.1f}\nPr {look.roughness:.3f}\n")
         out.append(f"Pm {look.metal:.3f}\n")
     return "".join(out)
@@ -71,6 +72,6 @@ def mtl_text(looks: Sequence[Look]) -> str:
 def write_obj(path: Path, bodies: Sequence[NamedMesh], options: ExportOptions) -> None:
     """Writes the OBJ and, beside it, its MTL. Raises FileError."""
     mtl = path.with_suffix(".mtl")
-    looks = list({b.look.name: b.look for b in bodies}.values())
+    looks = looks_of(bodies)
     text = obj_text(bodies, options, mtl_name=mtl.name)
     write_all({mtl: mtl_text(looks).encode(), path: text.encode()})

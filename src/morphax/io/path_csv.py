@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.core.types import Points3
 from morphax.io.errors import FileError
+from morphax.io.reading import read_within
 from morphax.project.units import METRES
 
 _MOST_BYTES, _MOST_KNOTS = 64 << 20, 1_000_000
@@ -15,13 +16,9 @@ _MOST_BYTES, _MOST_KNOTS = 64 << 20, 1_000_000
 
 def _rows(path: Path) -> list[list[str]]:
     try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{path} is larger than 64 MiB")
-        text = path.read_text(encoding="utf-8-sig")
+        text = read_within(path, _MOST_BYTES, str(path)).decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise FileError(f"{path} is not a text file") from error
-    except OSError as error:
-        raise FileError(f"{path} could not be read: {error.strerror or error}") from error
     separator = ";" if text.partition("\n")[0].count(";") else ","
     try:
         return [[c.strip() for c in row] for row in csv.reader(text.splitlines(), delimiter=separator) if any(row)]

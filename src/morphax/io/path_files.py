@@ -10,6 +10,7 @@ from morphax.core.types import Points3
 from morphax.io.errors import FileError
 from morphax.io.path_csv import read_path_csv
 from morphax.io.path_spans import path_from_spans
+from morphax.io.reading import read_within
 from morphax.io.svg import lifted, read_svg
 from morphax.project.units import METRES
 
@@ -49,13 +50,9 @@ def read_paths(path: Path, *, kind: PathKind, unit: str = "mm", closed: bool = F
 
 def _text(path: Path) -> str:
     try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{path} is larger than 64 MiB")
-        return path.read_text(encoding="utf-8")
+        return read_within(path, _MOST_BYTES, str(path)).decode("utf-8")
     except UnicodeDecodeError as error:
         raise FileError(f"{path} is not a text file") from error
-    except OSError as error:
-        raise FileError(f"{path} could not be read: {error.strerror or error}") from error
 
 
 def _obj_lines(path: Path, scale: float) -> list[tuple[Points3, bool]]:

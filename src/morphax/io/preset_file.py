@@ -7,6 +7,7 @@ from pathlib import Path
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from morphax.io.errors import FileError
+from morphax.io.reading import read_within
 from morphax.io.safe_write import write_bytes
 from morphax.project.edits.presets import Preset
 
@@ -23,13 +24,9 @@ class _Shelf(BaseModel):
 def load_presets(file: Path) -> tuple[Preset, ...]:
     """The presets, none where there is no file. Raises FileError on a damaged one, which stays where it is."""
     try:
-        if file.stat().st_size > _MOST_BYTES:
-            raise FileError(f"{file} is larger than 20 MB")
-        return _Shelf.model_validate_json(file.read_bytes()).presets
-    except FileNotFoundError:
-        return ()
-    except OSError as error:
-        raise FileError(f"{file} could not be read: {error.strerror or error}") from error
+        if not file.exists():
+            return ()
+        return _Shelf.model_validate_json(read_within(file, _MOST_BYTES, str(file))).presets
     except ValidationError as error:
         raise FileError(f"{file} is damaged, so your own presets could not be read") from error
 

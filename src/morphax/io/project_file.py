@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from morphax.io.errors import FileError
+from morphax.io.reading import read_within
 from morphax.io.safe_write import write_bytes
 from morphax.project.migrations import MIGRATIONS
 from morphax.project.model.document import SCHEMA_VERSION, Asset, Project, evolve
@@ -28,6 +29,7 @@ _DAMAGE = (
     ValueError,  # offsets and names that make no sense, text that is not UTF-8
 )
 """What the zip reader raises on damaged bytes."""
+_MOST_PARSED = 384 << 20
 _STAMP = (1980, 1, 1, 0, 0, 0)
 _MOST_UNPACKED, _MOST_ENTRIES, _MOST_RATIO, _MOST_JSON, _MOST_DEPTH = 2 << 30, 10_000, 200, 64 << 20, 64
 
@@ -60,16 +62,14 @@ def save_project(project: Project, path: Path, thumbnail: bytes | None = None) -
 
 def load_project(path: Path) -> Project:
     """Reads a project. Raises FileError with one plain sentence when it is no sound project file."""
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileError(f"{path} could not be read: {error.strerror or error}") from error
-    return from_bytes(data, str(path))
+    return from_bytes(read_within(path, _MOST_UNPACKED, str(path)), str(path))
 
 
 def from_bytes(data: bytes, name: str) -> Project:
     """A project from a file's bytes; ``name`` is for the sentence of an error."""
     text, files = _contents(data, name)
+    if _parsed_size(text) > _MOST_PARSED:
+        raise FileError(f"{name} is refused: its document would take more memory than a project may")
     try:
         document = json.loads(text)
     except (ValueError, RecursionError) as error:
@@ -79,6 +79,12 @@ def from_bytes(data: bytes, name: str) -> Project:
     if _depth(document) > _MOST_DEPTH:
         raise FileError(f"{name} is refused: its document is nested too deeply")
     return _with_assets(_validated(_current(document, name), name), files, name)
+
+
+def _parsed_size(text: str) -> int:
+    """About how many bytes JSON takes when it is read: a list, an object, an item and a name each have their cost."""
+    lists, items = text.count("[") + text.count("{"), text.count(",") + text.count(":")
+    return len(text) + 88 * lists + 56 * items
 
 
 def _asset_name(asset: Asset) -> str:

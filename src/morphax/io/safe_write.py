@@ -1,5 +1,6 @@
 """Writing files so that what was there stays until the new one is complete."""
 
+import glob
 import os
 import shutil
 import tempfile
@@ -47,14 +48,27 @@ def _keep_old(path: Path) -> None:
 
 
 def _temporary(path: Path, data: bytes) -> Path:
-    handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-    with os.fdopen(handle, "wb") as file:
-        file.write(data)
-        file.flush()
-        os.fsync(file.fileno())
-    mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
-    os.chmod(name, mode)
+    sweep(path)
+    handle, name = tempfile.mkstemp(prefix=f".{path.name}.{os.getpid()}.", suffix=".part", dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+        os.chmod(name, mode)
+    except OSError:  # a full disk: half a file helps nobody
+        Path(name).unlink(missing_ok=True)
+        raise
     return Path(name)
+
+
+def sweep(path: Path) -> None:
+    """Removes what writers of this file that were killed have left beside it."""
+    for left in path.parent.glob(f".{glob.escape(path.name)}.*.part"):
+        writer = left.name[len(path.name) + 2 :].split(".")[0]
+        if writer.isdigit() and int(writer) != os.getpid() and not Path(f"/proc/{writer}").exists():
+            left.unlink(missing_ok=True)
 
 
 def _umask() -> int:

@@ -54,6 +54,10 @@ def read_svg(path: Path, *, unit: str = "mm") -> Drawing:
     return drawing_from(read_within(path, _MOST_BYTES, str(path)), str(path), unit=unit)
 
 
+_DAMAGE = (ValueError, TypeError, AttributeError, LookupError, ArithmeticError, RecursionError, StopIteration)
+"""What the reader raises on files that only look like SVG."""
+
+
 def drawing_from(data: bytes, name: str, *, unit: str = "mm") -> Drawing:
     """As ``read_svg``, from a file's bytes."""
     root = _guarded(data, name)
@@ -63,7 +67,7 @@ def drawing_from(data: bytes, name: str, *, unit: str = "mm") -> Drawing:
     try:
         parsed = svgelements.SVG.parse(io.BytesIO(ElementTree.tostring(root)), ppi=96.0, reify=True)
         shapes = list(parsed.elements())
-    except (ValueError, TypeError, AttributeError, KeyError, IndexError, ZeroDivisionError, RecursionError) as error:
+    except _DAMAGE as error:
         raise FileError(f"{name} is not a sound SVG file") from error
     curves: list[Curve2] = []
     for shape in shapes:

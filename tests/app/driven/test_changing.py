@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QProcess, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox, QWidget
@@ -12,6 +12,8 @@ from PySide6.QtWidgets import QMessageBox, QWidget
 from morphax.app.views.strip.lanes import knot_marks
 from morphax.app.views.strip.length_strip import finding_marks
 from morphax.core.mesh.measures import is_closed
+from morphax.demo import many_runs
+from morphax.io.project_file import load_project, save_project
 from tests.app.driven.test_first_body import file_dialog, look_from_front
 from tests.app.driver import MIDDLE, Driver
 
@@ -280,9 +282,52 @@ def test_unsaved_changes_are_asked_about(drawn: Driver, tmp_path: Path) -> None:
     drawn.key(Qt.Key.Key_A, CTRL)
     drawn.key(Qt.Key.Key_Delete)
     assert not w.workspace.project.runs and "•" in w.windowTitle()
-    drawn.answer(press("Leave them"))
+    drawn.answer(press("Go on without saving"))
     drawn.menu("project.new")
     assert w.workspace.history.is_saved
+
+
+def test_a_file_that_somebody_else_has_written_is_asked_about(drawn: Driver, tmp_path: Path, monkeypatch) -> None:
+    """Two windows and one file: nothing is lost whichever answer is given, and saving alone asks nothing."""
+    w, file = drawn.window, tmp_path / "shared.morphax"
+    asked: list[list[str]] = []
+
+    def press(text: str):
+        def act(box: QWidget) -> None:
+            assert isinstance(box, QMessageBox)
+            asked.append([b.text() for b in box.buttons()])
+            next(b for b in box.buttons() if b.text() == text).click()
+
+        return act
+
+    w.workspace.file = file
+    drawn.key(Qt.Key.Key_S, CTRL)
+    drawn.enter_value("width", "33")
+    drawn.key(Qt.Key.Key_S, CTRL)
+    assert not asked and "Saved" in w.help_label.text(), "its own saves are no strangers'"
+    theirs = many_runs(3)
+    save_project(theirs, file)
+    drawn.enter_value("width", "44")
+    mine = w.workspace.project
+    drawn.answer(press("Stay"))
+    drawn.key(Qt.Key.Key_S, CTRL)
+    assert load_project(file) == theirs and not w.workspace.history.is_saved
+    opened: list[list[str]] = []
+    monkeypatch.setattr(QProcess, "startDetached", lambda program, words: opened.append(words))
+    drawn.answer(press("Look"))
+    drawn.key(Qt.Key.Key_S, CTRL)
+    assert opened == [["-m", "morphax", str(file)]] and load_project(file) == theirs
+    drawn.answer(press("Keep both"))
+    drawn.key(Qt.Key.Key_S, CTRL)
+    assert load_project(file) == theirs and load_project(tmp_path / "shared 2.morphax") == mine
+    assert w.workspace.file == tmp_path / "shared 2.morphax" and w.workspace.history.is_saved
+    save_project(theirs, w.workspace.file)
+    drawn.enter_value("width", "55")
+    drawn.answer(press("Take over"))
+    drawn.key(Qt.Key.Key_S, CTRL)
+    assert load_project(w.workspace.file) == w.workspace.project
+    assert load_project(tmp_path / "shared 2.morphax.bak") == theirs, "the other version is kept beside it"
+    assert {*map(frozenset, asked)} == {frozenset(["Keep both", "Take over", "Look", "Stay"])}
 
 
 def test_a_file_that_cannot_be_read_changes_nothing(drawn: Driver, tmp_path: Path) -> None:

@@ -17,6 +17,7 @@ from morphax.io.outline_files import read_section
 from morphax.io.path_export import NamedPath, write_paths
 from morphax.io.path_files import ENDINGS, read_paths
 from morphax.io.path_spans import path_from_spans
+from morphax.io.reading import read_within
 from morphax.io.svg import drawing_from, lifted
 from morphax.io.table import read_table
 from morphax.project.edits.path_import import add_runs_along
@@ -24,15 +25,17 @@ from morphax.project.edits.runs import NewRun, set_section
 from morphax.project.lookup import file_source
 from morphax.project.things import Selection
 
+_MOST_LOOKED_AT = 1 << 30
+
 
 def _holds_lines_only(file: Path) -> bool:
     """Whether an OBJ file holds paths, not faces."""
     if file.suffix.lower() != ".obj":
         return False
     try:
-        data = file.read_bytes()
-    except OSError:
-        return False
+        data = read_within(file, _MOST_LOOKED_AT)
+    except FileError:
+        return False  # the reader of models says why
     return b"\nl " in data and b"\nf " not in data
 
 

@@ -1,7 +1,9 @@
 """New, open, save, recent, and the question about unsaved changes."""
 
+import sys
 from pathlib import Path
 
+from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from morphax.app.actions.desk import Desk
@@ -15,11 +17,26 @@ from morphax.project.model.document import Project
 _FILTER = "Morphax projects (*.morphax)"
 
 
+def _stamp(file: Path) -> tuple[int, int] | None:
+    """What tells a file from one that was written later; None where there is none."""
+    try:
+        found = file.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size
+
+
+def _free_name(file: Path) -> Path:
+    """The next name beside a file that is not taken."""
+    return next(f for k in range(2, 10_000) if not (f := file.with_stem(f"{file.stem} {k}")).exists())
+
+
 class Files:
     """The window's dealings with project files."""
 
     def __init__(self, window: Desk, parent: QWidget) -> None:
         self.window, self.parent, self.workspace = window, parent, window.workspace
+        self._seen: tuple[Path, tuple[int, int] | None] | None = None
 
     def new(self) -> None:
         if self.may_leave():
@@ -51,6 +68,7 @@ class Files:
             self.window.say(f"{error}.")
             return False
         self.workspace.restart(project, file)
+        self._seen = file, _stamp(file)
         self._remember(file)
         self.window.frame()
         return True
@@ -70,7 +88,15 @@ class Files:
         return self.save_file(file if file.suffix else file.with_suffix(".morphax"))
 
     def save_file(self, file: Path) -> bool:
-        """Saves; a failure keeps everything unsaved and says why."""
+        """Saves; a failure keeps everything unsaved and says why.
+
+        Where somebody else has written the file since it was opened, it asks what becomes of that.
+        """
+        if file == self.workspace.file and self._is_changed(file):
+            return self._beside_theirs(file)
+        return self._write(file)
+
+    def _write(self, file: Path) -> bool:
         try:
             project = self.workspace.history.now.project
             save_project(project, file, project_thumbnail(project, self.workspace.bodies.builder))
@@ -79,8 +105,37 @@ class Files:
             return False
         self.workspace.mark_saved(file)
         self._remember(file)
+        self._seen = file, _stamp(file)
         self.window.say(f"Saved {file.name}.")
         return True
+
+    def _is_changed(self, file: Path) -> bool:
+        """Whether the project's file is not the one that was opened or saved here."""
+        now = _stamp(file)
+        return self._seen is not None and now is not None and self._seen[0] == file and self._seen[1] != now
+
+    def _beside_theirs(self, file: Path) -> bool:
+        """Asks what becomes of a file that somebody else has written meanwhile."""
+        box = QMessageBox(self.parent)
+        box.setWindowTitle("Changed elsewhere")
+        box.setText(f"{file.name} was written by another window or program since it was opened here.")
+        both = box.addButton("Keep both", QMessageBox.ButtonRole.AcceptRole)
+        over = box.addButton("Take over", QMessageBox.ButtonRole.DestructiveRole)
+        look = box.addButton("Look", QMessageBox.ButtonRole.ActionRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        both.setToolTip("Saves this project under a name of its own beside it")
+        over.setToolTip(f"Saves this project as {file.name}; the other version stays as {file.name}.bak")
+        look.setToolTip("Opens the other version in a window of its own; nothing is saved yet")
+        box.setDefaultButton(both)
+        box.exec()
+        box.deleteLater()
+        if box.clickedButton() is both:
+            return self._write(_free_name(file))
+        if box.clickedButton() is over:
+            return self._write(file)
+        if box.clickedButton() is look:
+            QProcess.startDetached(sys.executable, ["-m", "morphax", str(file)])
+        return False
 
     def _remember(self, file: Path) -> None:
         prefs = self.window.prefs
@@ -116,7 +171,7 @@ class Files:
         box.setText("This project has changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        leave = box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
+        leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
         box.setDefaultButton(save)
         box.exec()
         box.deleteLater()
