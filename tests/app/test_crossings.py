@@ -23,7 +23,8 @@ def test_crossing_lines_at_two_heights_give_the_place_on_the_upper_one() -> None
     low = [(-0.5, 0.1, 0.0), (0.5, 0.1, 0.0)]
     high = [(0.2, -0.5, 0.3), (0.2, 0.5, 0.5)]
     found = crossing_near(pointer(TOP, (0.2, 0.1, 0.0), (3.0, -2.0)), np.array([low, high]), 8.0)
-    assert found == pytest.approx((0.2, 0.1, 0.42))
+    assert found is not None and found.place == pytest.approx((0.2, 0.1, 0.42))
+    assert np.allclose(found.lines, [(1.0, 0.0, 0.0), (0.0, 1.0, 0.2)]), "the two that cross, for their mark"
     assert crossing_near(pointer(TOP, (0.2, 0.1, 0.0), (9.0, 0.0)), np.array([low, high]), 8.0) is None
 
 
@@ -36,9 +37,12 @@ def test_in_perspective_the_place_is_seen_where_the_lines_cross() -> None:
     at = Pointer(CameraSight(SLANTED, SIZE), (spot[0], spot[1]), 0.0)
     found = crossing_near(at, lines, 8.0)
     assert found is not None
-    assert projected(SLANTED, found[None], SIZE)[0, :2] == pytest.approx(spot, abs=1e-6)
+    assert projected(SLANTED, found.place[None], SIZE)[0, :2] == pytest.approx(spot, abs=1e-6)
     along = lines[:, 1] - lines[:, 0]
-    off = [np.linalg.norm(np.cross(found - p, d)) / np.linalg.norm(d) for p, d in zip(lines[:, 0], along, strict=True)]
+    off = [
+        np.linalg.norm(np.cross(found.place - p, d)) / np.linalg.norm(d)
+        for p, d in zip(lines[:, 0], along, strict=True)
+    ]
     assert min(off) < 1e-9
 
 

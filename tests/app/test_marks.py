@@ -203,3 +203,30 @@ def test_a_part_of_a_mark_is_seen(shown: Driver, name: str, monkeypatch) -> None
     assert picture(shown) == with_it
     monkeypatch.setattr(where, name, lambda *_, **__: None)
     assert picture(shown) != with_it
+
+
+@pytest.mark.parametrize(
+    ("caught", "spot"),
+    [("corner", (0.1, -0.1, 0.2)), ("edge middle", (0.0, -0.1, 0.2)), ("edge", (0.06, -0.1, 0.2))],
+)
+def test_what_catches_is_drawn_along_its_own_lines(shown: Driver, monkeypatch, caught: str, spot) -> None:
+    """Teal lies along the edges at a corner and on an edge, and across it at a middle."""
+    shown.key(Qt.Key.Key_S)
+    shown.move(0, spot)
+    landing = shown.window.toolbox.sketch.next
+    assert landing.caught == caught
+    at = np.array([pixel(shown, spot).x(), pixel(shown, spot).y()])
+    end = np.array([pixel(shown, np.array(spot) - (0.03, 0, 0)).x(), pixel(shown, np.array(spot) - (0.03, 0, 0)).y()])
+    along = (end - at) / np.hypot(*(end - at))
+    across = np.array([-along[1], along[0]])
+    with_mark = picture(shown)
+    monkeypatch.setattr(marks, "_LINES", dict.fromkeys(marks._LINES, lambda spot, ways: []))
+    without = picture(shown)
+
+    def differs(offset: np.ndarray) -> bool:
+        x, y = (round(v) for v in at + offset)
+        return any(with_mark.pixel(x + i, y + j) != without.pixel(x + i, y + j) for i in (-1, 0, 1) for j in (-1, 0, 1))
+
+    far = 10.0 if caught == "edge middle" else 7.0
+    assert differs(far * along) is (caught != "edge middle")
+    assert differs(2.5 * along + 5.0 * across) is (caught == "edge middle")

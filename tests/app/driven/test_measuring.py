@@ -35,7 +35,7 @@ def test_the_clearance_of_a_run_is_said(driver: Driver) -> None:
     driver.settle()
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_S)
-    for name in ("vertices", "edges", "middles", "faces", "ports"):
+    for name in ("corners", "edges", "middles", "faces", "ports"):
         driver.press_button(driver.window.tool_row.snaps[name])
     driver.click(0, (-0.3, 0.0, 0.5))
     driver.click(0, (0.3, 0.0, 0.5), double=True)

@@ -55,17 +55,22 @@ def test_corners_edges_and_middles_catch_and_each_kind_can_be_off(pipes: Driver)
     pipes.key(Qt.Key.Key_T)
     row = pipes.window.tool_row
     corner, middle, along = (-0.2, 0.4, 0.2), (0.0, 0.4, 0.2), (0.1, 0.4, 0.2)
-    for spot, kind in ((corner, "vertex"), (middle, "edge middle"), (along, "edge")):
+    for spot, kind in ((corner, "corner"), (middle, "edge middle"), (along, "edge")):
         pipes.move(0, spot)
         assert landing(pipes).caught == kind
+        ways = np.abs(np.array(landing(pipes).target.ways))
+        assert np.allclose(ways.max(1), 1.0), "along the edges of the block, for the mark"
+        assert (len(ways) in (2, 3) if kind == "corner" else len(ways) == 1) and (
+            kind == "corner" or np.allclose(ways, [[1, 0, 0]])
+        )
         assert np.allclose(landing(pipes).place, spot, atol=1e-6 if kind != "edge" else 5e-3)
-    for name, spot in (("middles", middle), ("vertices", corner)):
+    for name, spot in (("middles", middle), ("corners", corner)):
         pipes.press_button(row.snaps[name])
         pipes.move(0, spot)
         assert landing(pipes).caught == "edge"
     pipes.press_button(row.snaps["edges"])
     pipes.move(0, along)
-    assert landing(pipes).caught not in ("edge", "vertex", "edge middle")
+    assert landing(pipes).caught not in ("edge", "corner", "edge middle")
     pipes.move(0, along, CTRL)
     assert landing(pipes).caught == "edge middle" or landing(pipes).caught == "edge", "held Ctrl turns all kinds round"
 

@@ -32,7 +32,7 @@ _MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE
 _SNAPS = (
     ("grid", "Round to the grid"),
     ("knots", "Catch on knots and path ends"),
-    ("vertices", "Catch on corners of hosts"),
+    ("corners", "Catch on corners of hosts"),
     ("edges", "Catch on edges of hosts"),
     ("middles", "Catch on the middles of edges"),
     ("faces", "Land on faces of hosts and bodies"),

@@ -1,5 +1,7 @@
 """Where lines cross in a view. Pure functions."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from morphax.app.session.pointer import Pointer
@@ -9,7 +11,15 @@ _APART = 1.0
 """Lines that share an end (to so many pixels) meet there, they don't cross."""
 
 
-def crossing_near(at: Pointer, segments: Points3, pixels: float) -> Points3 | None:
+@dataclass(frozen=True, eq=False)
+class Crossing:
+    """Where two lines cross in a view: a ``place`` (3,) on the nearer one, and ``lines`` (2, 3), how they run."""
+
+    place: Points3
+    lines: np.ndarray
+
+
+def crossing_near(at: Pointer, segments: Points3, pixels: float) -> Crossing | None:
     """The place (3,) where two segments of (n, 2, 3) cross in the view, nearest to the pointer, within some pixels.
 
     It lies on the one of the two that is nearer to the eye; None where none cross.
@@ -35,7 +45,8 @@ def crossing_near(at: Pointer, segments: Points3, pixels: float) -> Points3 | No
     first = _along(segments[i[k]], seen[i[k], :, 2], t[k], at)
     second = _along(segments[j[k]], seen[j[k], :, 2], u[k], at)
     depth = at.sight.seen(np.stack([first, second]))[:, 2]
-    return first if depth[0] <= depth[1] else second
+    lines = segments[[i[k], j[k]], 1] - segments[[i[k], j[k]], 0]
+    return Crossing(first if depth[0] <= depth[1] else second, lines)
 
 
 def _share_an_end(first: Points3, second: Points3) -> np.ndarray:

@@ -22,7 +22,7 @@ class Caught(StrEnum):
 
     KNOT = "knot"
     PORT = "port"
-    VERTEX = "vertex"
+    CORNER = "corner"
     MIDDLE = "edge middle"
     EDGE = "edge"
     CROSSING = "crossing"
@@ -50,7 +50,9 @@ class Target:
     kind: Caught = Caught.KNOT
     of: tuple[str, str] | None = None
     spot: Spot | None = None
-    """``of``: host and port id of a port; ``spot``: a round rim that can become a port."""
+    ways: tuple[tuple[float, float, float], ...] = ()
+    """``of``: host and port id of a port; ``spot``: a round rim that can become a port; ``ways``: unit directions of
+    the lines that catch there: one along an edge, two at a crossing, two or three at a corner."""
 
 
 @dataclass(frozen=True)
@@ -60,7 +62,7 @@ class Snapping:
 
     grid: bool = True
     knots: bool = True
-    vertices: bool = True
+    corners: bool = True
     edges: bool = True
     middles: bool = True
     faces: bool = True

@@ -1,4 +1,4 @@
-"""What lies round the pointer and may catch it: knots, ports, vertices and edges of hosts, surfaces. No Qt here."""
+"""What lies round the pointer and may catch it: knots, ports, corners and edges of hosts, surfaces. No Qt here."""
 
 from typing import Literal
 
@@ -76,9 +76,9 @@ class SnapTargets:
         return (anchor_place(shape, shape.laying.anchor)[1] - y0) * width / (x1 - x0)
 
     def caught(self, at: Pointer, snapping: Snapping, knots: tuple[Target, ...] = ()) -> Target | None:
-        """What catches the pointer: knots and ports first, then vertices and edge middles, then edges.
+        """What catches the pointer: knots and ports first, then corners and edge middles, then edges.
 
-        Edges and vertices that lie behind a surface don't catch.
+        Edges and corners that lie behind a surface don't catch.
         """
         near = _nearest(at, (*(knots if snapping.knots else ()), *self.ports(self.workspace.finished, snapping)))
         if near is not None:
@@ -86,7 +86,7 @@ class SnapTargets:
         rim = self.rim(at) if snapping.ports else None
         if rim is not None:
             return rim
-        if not (snapping.vertices or snapping.edges or snapping.middles or snapping.crossings):
+        if not (snapping.corners or snapping.edges or snapping.middles or snapping.crossings):
             return None
         front = self.front(at)
         best: Target | None = None
@@ -112,10 +112,11 @@ class SnapTargets:
         for run_id, built in ws.bodies.in_sight.visible.items():
             if run_id != own:
                 lines.append(self.edges.near_pieces(at, built.path.polyline))
-        place = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
-        if place is None or self._is_behind(at, place, front):
+        found = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
+        if found is None or self._is_behind(at, found.place, front):
             return None
-        return Target("crossing", (float(place[0]), float(place[1]), float(place[2])), Caught.CROSSING)
+        ways = tuple(w for d in found.lines for w in _along(d))
+        return Target("crossing", _place(found.place), Caught.CROSSING, ways=ways)
 
     def rim(self, at: Pointer) -> Target | None:
         """The flat round face whose middle is under the pointer, or a round rim there, which can become a port.
@@ -229,7 +230,7 @@ def _as_target(project: Project, host_id: str, spot: Spot) -> Target:
 
 
 def _rank(target: Target) -> int:
-    return {Caught.VERTEX: 0, Caught.MIDDLE: 1}.get(target.kind, 2)
+    return {Caught.CORNER: 0, Caught.MIDDLE: 1}.get(target.kind, 2)
 
 
 def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
@@ -243,24 +244,41 @@ def _nearest(at: Pointer, targets: tuple[Target, ...]) -> Target | None:
 
 
 def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping) -> list[Target]:
-    """Vertices, edge middles and places on edges of one host under the pointer, as they catch."""
+    """Corners, edge middles and places on edges of one host under the pointer, as they catch."""
     if not near:
         return []
     ends = creases.points[creases.edges[near]]  # (k, 2, 3)
     out: list[Target] = []
     for wanted, kind, places in (
-        (snapping.vertices, Caught.VERTEX, np.unique(ends.reshape(-1, 3), axis=0)),
+        (snapping.corners, Caught.CORNER, np.unique(ends.reshape(-1, 3), axis=0)),
         (snapping.middles, Caught.MIDDLE, ends.mean(1)),
     ):
         if wanted:
             seen = at.sight.seen(places)
             gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
             order = [int(k) for k in np.argsort(gap, kind="stable") if gap[k] <= SNAP_PIXELS]
-            out += [Target(kind.value, _place(places[k]), kind) for k in order]
+            out += [Target(kind.value, _place(places[k]), kind, ways=_ways(ends, places[k], kind)) for k in order]
     if snapping.edges:
-        places = np.array([_on_segment(at, *creases.points[creases.edges[k]]) for k in near[:_MOST_TRIED]])
-        out += [Target(Caught.EDGE.value, _place(p), Caught.EDGE) for p in places]
+        for pair in ends[:_MOST_TRIED]:
+            place = _place(_on_segment(at, *pair))
+            out.append(Target(Caught.EDGE.value, place, Caught.EDGE, ways=_along(pair[1] - pair[0])))
     return out
+
+
+def _ways(ends: np.ndarray, place: np.ndarray, kind: Caught) -> tuple[tuple[float, float, float], ...]:
+    """Directions of the edges (k, 2, 3) that meet in a corner, or of the one whose middle a place is."""
+    if kind is not Caught.CORNER:
+        k = int(np.argmin(((ends.mean(1) - place) ** 2).sum(1)))
+        return _along(ends[k, 1] - ends[k, 0])
+    meet = [
+        (pair[1] - pair[0]) * sign for pair in ends for end, sign in ((0, 1.0), (1, -1.0)) if (pair[end] == place).all()
+    ]
+    return tuple(w for d in meet[:3] for w in _along(d))
+
+
+def _along(d: np.ndarray) -> tuple[tuple[float, float, float], ...]:
+    size = float(np.linalg.norm(d))
+    return (_place(d / size),) if size > 0.0 else ()
 
 
 def _on_segment(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:

@@ -127,28 +127,65 @@ def _paint_double_arrow(view: View, line: np.ndarray, width: float) -> None:
 
 
 def paint_caught(view: View, spot: np.ndarray, landing: Landing) -> None:
-    """Where the next click lands: a shape of its own for each kind of thing that catches."""
+    """Where the next click lands: what catches is drawn along its own lines.
+
+    A corner is a bracket that opens along its edges, a middle two ticks across its edge, an edge a bar that lies on it,
+    a crossing two bars along its lines, a port two rings, a knot one.
+    """
     painter, p = view.painter, QPointF(*map(float, spot))
     painter.setPen(QPen(colour(view.tokens.teal), 1.8))
     painter.setBrush(Qt.BrushStyle.NoBrush)
+    ways = _seen_ways(view, landing)
     if landing.caught is Caught.KNOT:
         painter.drawEllipse(p, 8.0, 8.0)
     elif landing.caught is Caught.PORT:
         painter.drawEllipse(p, 9.0, 9.0)
         painter.drawEllipse(p, 4.0, 4.0)
-    elif landing.caught is Caught.VERTEX:
-        painter.drawRect(QRectF(p.x() - 6.0, p.y() - 6.0, 12.0, 12.0))
-    elif landing.caught is Caught.MIDDLE:
-        painter.drawPolygon(polygon(spot + 7.0 * np.array([[0.0, -1.0], [0.87, 0.6], [-0.87, 0.6]])))
-    elif landing.caught is Caught.CROSSING:
-        painter.drawLine(QPointF(p.x() - 8, p.y()), QPointF(p.x() + 8, p.y()))
-        painter.drawLine(QPointF(p.x(), p.y() - 8), QPointF(p.x(), p.y() + 8))
-    elif landing.caught is Caught.EDGE:
-        painter.drawLine(QPointF(p.x() - 6, p.y() - 6), QPointF(p.x() + 6, p.y() + 6))
-        painter.drawLine(QPointF(p.x() - 6, p.y() + 6), QPointF(p.x() + 6, p.y() - 6))
+    elif ways and landing.caught in _LINES:
+        painter.setPen(QPen(colour(view.tokens.raised), 5.0))
+        for line in (0, 1):  # a light rim first: edges are dark, and bodies of any colour
+            if line:
+                painter.setPen(QPen(colour(view.tokens.teal), 2.4))
+            for a, b in _LINES[landing.caught](spot, ways):
+                painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
     else:
         painter.setBrush(colour(view.tokens.raised))
         painter.drawEllipse(p, 4.5, 4.5)
+
+
+Strokes = list[tuple[np.ndarray, np.ndarray]]
+
+
+def _seen_ways(view: View, landing: Landing) -> list[np.ndarray]:
+    """Unit directions in the view of the two lines that are seen best; those along the line of sight have none."""
+    target = landing.target
+    if target is None or not target.ways:
+        return []
+    step = 20.0 * (view.sight.grid_scale if view.sight.is_flat else view.sight.scale_at(landing.place))
+    seen = view.at(landing.place + step * np.array([(0.0, 0.0, 0.0), *target.ways]))
+    steps = sorted((d for d in seen[1:, :2] - seen[0, :2] if np.isfinite(d).all()), key=lambda d: -float(np.hypot(*d)))
+    return [d / float(np.hypot(*d)) for d in steps[:2] if float(np.hypot(*d)) > 1.0]
+
+
+def _bracket(spot: np.ndarray, ways: list[np.ndarray]) -> Strokes:
+    return [(spot, spot + 12.0 * d) for d in ways]
+
+
+def _ticks(spot: np.ndarray, ways: list[np.ndarray]) -> Strokes:
+    d, n = ways[0], np.array([-ways[0][1], ways[0][0]])
+    return [(spot + k * d - 6.0 * n, spot + k * d + 6.0 * n) for k in (-2.5, 2.5)]
+
+
+def _bar(spot: np.ndarray, ways: list[np.ndarray]) -> Strokes:
+    return [(spot - 9.0 * ways[0], spot + 9.0 * ways[0])]
+
+
+def _bars(spot: np.ndarray, ways: list[np.ndarray]) -> Strokes:
+    return [(spot - 8.0 * d, spot + 8.0 * d) for d in ways]
+
+
+_LINES = {Caught.CORNER: _bracket, Caught.MIDDLE: _ticks, Caught.EDGE: _bar, Caught.CROSSING: _bars}
+"""How what catches is drawn, from its spot and the directions of its lines in the view."""
 
 
 @dataclass(frozen=True, eq=False)
