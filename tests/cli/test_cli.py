@@ -81,6 +81,16 @@ def test_units_scale_and_up(tmp_path: Path) -> None:
     assert all(len(ln.split()) == 4 for ln in out.read_text().splitlines() if ln.startswith("f "))
 
 
+def test_points_can_be_joined_as_a_pulled_path(tmp_path: Path, capsys) -> None:
+    file = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [100, 300, 0], [200, 0, 0]]))
+    out = ["--path", file, "--section", "round", "--out", str(tmp_path / "p.obj")]
+    pulled = sweep_report(capsys, *out, "--kind", "pulled")["length_m"]
+    # two knots and one that pulls: a parabola, whose length is known in closed form
+    a, b = 0.3, 0.2
+    x = 2 * a / b
+    assert pulled == pytest.approx(0.5 * b * np.hypot(1, x) + 0.5 * b * np.arcsinh(x) / x, rel=1e-6)
+
+
 def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Path) -> None:
     file, out = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [0, 0, 300]])), tmp_path / "a.ply"
     words = ["sweep", "--path", file, "--section", "rectangle:width=100", "--out", str(out)]
@@ -110,7 +120,7 @@ def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Pat
         (["--section", "round", "--rings", "3", "--deviation", "1"], "not allowed with"),
         (["--section", "round", "--spacing", "0"], "more than 0"),
         (["--section", "round", "--roll", "nan"], "finite number"),
-        (["--section", "round", "--kind", "pulled"], "cannot be used yet"),
+        (["--section", "round", "--kind", "hanging"], "is not known"),
         (["--section", "round", "--orientation", "on the host"], "needs a project"),
         (["--section", "round", "--ends", "cut to host"], "needs a project"),
         (["--section", "round", "--kind", "handles"], "points have no handles"),

@@ -24,10 +24,11 @@ _LATER_SECTIONS = """
     quarter-round cove skirting picture-frame handrail box-gutter half-round-gutter ogee-gutter
 """
 _LATER_CHOICES = {
-    PathKind: ("pulled",),
     CornerStyle: ("round",),
     End: ("chamfered", "pointed"),
 }
+_OF_POINTS = (PathKind.STRAIGHT, PathKind.THROUGH, PathKind.PULLED)
+"""How points of a file can be joined."""
 _NEED_A_HOST = (Orientation.ON_HOST, Orientation.TOWARDS, End.CUT)
 
 
@@ -95,9 +96,11 @@ def anchor(text: str | None, unit: str) -> Anchor | None:
 
 def path(args: argparse.Namespace) -> PathShape:
     """The path of ``sweep``. Raises UsageError or FileError."""
-    kind = choice(PathKind, args.kind, "--kind")
-    if kind is PathKind.HANDLES:
-        raise UsageError("--kind handles: points have no handles; there are: straight, through")
+    if args.kind == PathKind.HANDLES:
+        raise UsageError(f"--kind handles: points have no handles; there are: {', '.join(_OF_POINTS)}")
+    if args.kind not in _OF_POINTS:
+        raise UsageError(f"--kind {args.kind} is not known; there are: {', '.join(_OF_POINTS)}")
+    kind = PathKind(args.kind)
     found = read_paths(Path(args.path), kind=kind, unit=args.unit, closed=args.closed)[0]
     if args.closed and not found.closed:
         raise UsageError(f"--closed: the first path in {args.path} is open")

@@ -176,7 +176,7 @@ def _left_out(root: ElementTree.Element) -> tuple[str, ...]:
         word = _WORDS.get(_tag(element))
         if word is not None:
             counts[word] = counts.get(word, 0) + 1
-    return tuple(f"{n} {word}" for word, n in sorted(counts.items()))
+    return tuple(f"{n} {word[:-1] if n == 1 else word}" for word, n in sorted(counts.items()))
 
 
 def _curves_of(path: "svgelements.Path", page: Page, name: str, *, filled: bool) -> list[Curve2]:

@@ -36,12 +36,12 @@ def _number(text: str) -> float:
     return float(whole or 0) + float(top) / float(bottom)
 
 
-def _tokens(text: str) -> list[tuple[str, str]]:
+def _tokens(text: str, what: str) -> list[tuple[str, str]]:
     out, at = [], 0
     while at < len(text.rstrip()):
         found = _TOKEN.match(text, at)
         if not found:
-            raise UnitError(f"{text!r} is not a length: {text[at:].strip()!r} is neither a number nor a unit")
+            raise UnitError(f"{text!r} is not {what}: {text[at:].strip()!r} is neither a number nor a unit")
         kind = found.lastgroup or ""
         out.append((kind, found.group(kind).replace("\u2212", "-").replace("\u00d7", "*")))
         at = found.end()
@@ -51,9 +51,9 @@ def _tokens(text: str) -> list[tuple[str, str]]:
 class _Parser:
     """Recursive descent over sums, products and numbers with units; bare terms in a sum take ``unit``."""
 
-    def __init__(self, text: str, unit: float) -> None:
-        self.text, self.unit = text, unit
-        self.tokens = _tokens(text)
+    def __init__(self, text: str, unit: float, what: str) -> None:
+        self.text, self.unit, self.what = text, unit, what
+        self.tokens = _tokens(text, what)
         self.at = 0
 
     def peek(self) -> tuple[str, str]:
@@ -100,13 +100,20 @@ class _Parser:
         elif kind == "number":
             q = _Quantity(_number(text), 0)
         else:
-            raise UnitError(f"{self.text!r} is not a length" if self.text.strip() else "nothing was typed")
+            raise UnitError(f"{self.text!r} is not {self.what}" if self.text.strip() else "nothing was typed")
         if self.peek()[0] == "unit":
-            q = _Quantity(q.value * METRES[_MARKS.get(self.peek()[1], self.peek()[1])], q.power + 1)
-            self.take()
-            if self.peek()[0] == "number":  # 2' 6 1/2"
-                q = self.added(q, self.factor(depth + 1), 1.0)
+            word = self.take()[1]
+            unit = _MARKS.get(word, word)
+            q = _Quantity(q.value * METRES[unit], q.power + 1)
+            if self.peek()[0] == "number":  # 2' 6 1/2": inches go on after feet, and nothing else does
+                q = self.inches_after(q, unit, depth)
         return q
+
+    def inches_after(self, feet: _Quantity, unit: str, depth: int) -> _Quantity:
+        if unit != "ft":
+            raise UnitError(f"{self.text!r} has a number after {unit}: put + between them, or type it anew")
+        more = self.factor(depth + 1)
+        return _Quantity(feet.value + (more.value if more.power else more.value * METRES["in"]), 1)
 
 
 def parse_length(text: str, *, unit: str = "mm") -> float:
@@ -127,12 +134,13 @@ def _read(text: str, unit: float, *, powers: tuple[int, ...]) -> float:
     if len(text) > 200:
         raise UnitError("that is too long for a number")
     decimal_comma = text.count(",") > 0 and "." not in text
-    parser = _Parser(text.replace(",", ".") if decimal_comma else text, unit)
+    what = "a length" if 1 in powers else "a plain number"
+    parser = _Parser(text.replace(",", ".") if decimal_comma else text, unit, what)
     q = parser.sum()
     if parser.peek()[0] != "end":
         raise UnitError(f"{text!r} is not understood from {parser.peek()[1]!r} on")
     if q.power not in powers or not isfinite(q.value):
-        raise UnitError(f"{text!r} is not {'a length' if 1 in powers else 'a plain number'}")
+        raise UnitError(f"{text!r} is not {what}")
     return q.value if q.power else q.value * unit
 
 

@@ -53,6 +53,14 @@ def delete(ws: Workspace) -> None:
         ws.said.emit(f"Removed; the path moved by {format_length(moved[0], unit=ws.project.unit)} at most.")
 
 
+def delete_here(window: Desk) -> None:
+    """Deletes what is chosen; the keys stay with the list or the view, whatever has gone from the column."""
+    in_list = window.list_panel.has_keys
+    delete(window.workspace)
+    if not in_list:
+        window.active_view().take_focus()
+
+
 def duplicate(ws: Workspace) -> None:
     """Copies the chosen runs beside themselves, by about two widths."""
     first = ws.bodies.get(ws.selection.runs[0])

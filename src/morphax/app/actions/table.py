@@ -139,7 +139,7 @@ ACTIONS: tuple[Action, ...] = (
         "edit.delete",
         "Delete",
         "Edit",
-        lambda w: commands.delete(w.workspace),
+        commands.delete_here,
         ("Del",),
         _things,
     ),

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFont, QShowEvent
+from PySide6.QtGui import QFont, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 from morphax.app.files.exporting import READY, files_of, runs_of, write_wish
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
+from morphax.app.widgets.choice import CalmBox
 from morphax.app.widgets.theme import app_font
 from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
@@ -95,6 +96,15 @@ class ExportPage(QWidget):
         usual = "triangles" if self.format.currentData() == ".ply" else "quads"
         self.faces.setCurrentIndex(self.faces.findData(usual))
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter exports, Esc goes back."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.go.isEnabled():
+            self.go.click()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.closed.emit()
+        else:
+            super().keyPressEvent(event)
+
     def _row(self, label: str, *widgets: QWidget) -> None:
         row = QHBoxLayout()
         row.setSpacing(4)
@@ -107,7 +117,7 @@ class ExportPage(QWidget):
         self.box.addLayout(row)
 
     def _combo(self, label: str, choices: tuple[tuple[str, str], ...]) -> QComboBox:
-        combo = QComboBox()
+        combo = CalmBox()
         combo.setMinimumContentsLength(10)
         combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for data, text in choices:

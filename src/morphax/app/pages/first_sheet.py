@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QFont, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from morphax.app.widgets.choice import CalmBox
 from morphax.app.widgets.theme import app_font
 
 
@@ -51,7 +52,7 @@ class FirstSheet(QWidget):
         row = QHBoxLayout()
         row.setSpacing(4)
         for choice in line:
-            combo = QComboBox()
+            combo = CalmBox()
             combo.setAccessibleName(choice.name)
             combo.setToolTip(choice.name)
             for value, text in choice.options:

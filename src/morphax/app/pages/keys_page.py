@@ -3,7 +3,6 @@
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFont, QKeySequence
 from PySide6.QtWidgets import (
-    QComboBox,
     QGridLayout,
     QKeySequenceEdit,
     QLabel,
@@ -18,6 +17,7 @@ from morphax.app.actions.desk import Desk
 from morphax.app.actions.table import ACTIONS, Action
 from morphax.app.views.menus import Menus
 from morphax.app.views.panes.navigation import MAPS
+from morphax.app.widgets.choice import CalmBox
 from morphax.app.widgets.theme import app_font
 
 HELD = (
@@ -45,7 +45,7 @@ class KeysPage(QWidget):
         box.setContentsMargins(10, 10, 10, 10)
         title = QLabel("Keys and mouse")
         title.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
-        self.mouse = QComboBox()
+        self.mouse = CalmBox()
         self.mouse.setAccessibleName("Map of the mouse")
         self.mouse.addItems(list(MAPS))
         self.mouse.activated.connect(lambda i: window.prefs.choose_mouse(self.mouse.itemText(i)))

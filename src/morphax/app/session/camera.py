@@ -160,6 +160,10 @@ def zoomed(camera: Camera, factor: float, pixel: tuple[float, float], size: tupl
     )
 
 
+_NEAREST, _FARTHEST = 2e-4, 4000.0
+"""The least and the largest height of what is framed, m: a bead of half a millimetre, a site of a kilometre."""
+
+
 def framed(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin: float = 1.18) -> Camera:
     """Moved and zoomed so that all points (n, 3) are in sight; the camera itself when there are none."""
     if not len(points):
@@ -176,7 +180,7 @@ def framed(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin:
         half = tan(0.5 * FIELD)
         back = max((np.abs(y) / half - z).max(), (np.abs(x) / (half * aspect) - z).max())
         height = 2.0 * back * half * margin
-    return replace(camera, target=_place(middle), height=float(np.clip(height, 0.02, 500.0)))
+    return replace(camera, target=_place(middle), height=float(np.clip(height, _NEAREST, _FARTHEST)))
 
 
 def tipped(camera: Camera, way: str) -> Camera:

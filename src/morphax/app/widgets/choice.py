@@ -1,11 +1,18 @@
-"""A list field whose words end in an ellipsis where it is too narrow for them."""
+"""Fields of choices: the wheel never changes them, and words end in an ellipsis where there is no room for them."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QPaintEvent
+from PySide6.QtGui import QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
 
-class Choice(QComboBox):
+class CalmBox(QComboBox):
+    """Choices that only a click or a key changes: the wheel scrolls what they stand in."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
+class Choice(CalmBox):
     """May be narrower than its words; the whole of them is its tooltip."""
 
     def __init__(self) -> None:

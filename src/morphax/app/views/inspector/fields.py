@@ -27,7 +27,7 @@ class NumberField(TextField):
     def __init__(self, kind: str, unit: str) -> None:
         super().__init__()
         self.kind, self.unit = NUMBERS[kind], unit
-        self._shown = ""
+        self._shown, self._is_fresh = "", False
         self.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.returnPressed.connect(self.commit)
 
@@ -80,7 +80,15 @@ class NumberField(TextField):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        self._is_fresh = event.reason() is Qt.FocusReason.MouseFocusReason
         self.selectAll()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """The click that comes into the field selects what is in it, so that what is typed replaces it."""
+        super().mousePressEvent(event)
+        if self._is_fresh:
+            self.selectAll()
+        self._is_fresh = False
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)

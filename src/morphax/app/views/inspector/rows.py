@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from math import isclose
 from typing import Any, Literal
 
 from morphax.app.session.workspace import Workspace
@@ -84,7 +85,7 @@ def body_value(ws: Workspace, read: Callable[[Any], Any]) -> Any:
 def _set_width(ws: Workspace, width: float) -> None:
     ws.attempt("Set the width", lambda p: edits.set_width(p, ws.chosen.run_ids, width))
     run = ws.chosen.run
-    if run is not None and run_width(ws.project, run.id) == width:
+    if run is not None and isclose(run_width(ws.project, run.id), width, rel_tol=1e-9):
         new = ws.bench.next_run
         ws.bench.set_next_run(replace(new, width=width))
 

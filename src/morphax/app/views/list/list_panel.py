@@ -150,7 +150,7 @@ class _Rows(QListWidget):
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMouseTracking(True)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         item = self.itemAt(event.position().toPoint())
@@ -342,6 +342,11 @@ class ListPanel(QWidget):
         for show in shows(self.workspace.project, [] if thing is None else [thing]):
             hidden = not show.hidden
             self.workspace.attempt("Hide" if hidden else "Show", partial(with_shows, ids=[entity_id], hidden=hidden))
+
+    @property
+    def has_keys(self) -> bool:
+        """Whether a list of things has the keys."""
+        return self.runs.hasFocus() or self.hosts.hasFocus()
 
     def rename(self) -> None:
         """Opens the name of the chosen run for typing."""
