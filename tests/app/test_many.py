@@ -6,7 +6,8 @@ from PySide6.QtCore import Qt
 
 from morphax.app.session.in_sight import InSight, Meshes, Tally
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.list.list_panel import ROW_HEIGHT, ListPanel
+from morphax.app.views.list.list_panel import ListPanel
+from morphax.app.views.list.rows import ROW_HEIGHT
 from morphax.app.views.panes.scene_items import MANY, Scene, scene_points
 from morphax.app.views.view3d.drawn import coarse_for, drawn
 from morphax.app.views.view3d.scene import Bundle

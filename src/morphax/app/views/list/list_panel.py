@@ -6,27 +6,25 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QFont, QMouseEvent, QPainter
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QFont, QMouseEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, ROW_HEIGHT, THUMB, RowDelegate
 from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap, section_pixmap
 from morphax.app.widgets.text_field import FindField
-from morphax.app.widgets.theme import app_font, colour
+from morphax.app.widgets.theme import app_font
 from morphax.core.findings import Severity
 from morphax.project.edits.show import reordered, with_shows
 from morphax.project.edits.things import renamed, shows, thing_of
@@ -34,7 +32,6 @@ from morphax.project.lookup import section_of
 from morphax.project.model.document import Host, Project, Run
 from morphax.project.things import Selection
 
-ROW_HEIGHT = 30
 LEAST_ROWS, MOST_ROWS, _SHARE = 9, 100, 100
 """A list has room for so many rows at least and at most; what room is left goes to lists first."""
 _RUN_FLAGS = (
@@ -47,70 +44,6 @@ _HEADING_FLAGS = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsEditable
 _FILE_FLAGS = Qt.ItemFlag.ItemIsEnabled
 _FILE = "file:"
 """Begins the key of a file's heading."""
-_ID, _HIDDEN, _BADGE, _BAD, _THUMB, _LOCKED, _GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
-
-
-Index = QModelIndex | QPersistentModelIndex
-
-
-class _RowDelegate(QStyledItemDelegate):
-    """Paints a row: thumbnail, name, badge with the number of findings, eye."""
-
-    def __init__(self, look: Look) -> None:
-        super().__init__()
-        self.look = look
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(120, ROW_HEIGHT)
-
-    def eye_box(self, rect: QRect) -> QRect:
-        return QRect(rect.right() - 28, rect.top() + (rect.height() - 20) // 2, 20, 20)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        t, rect = self.look.tokens, option.rect.adjusted(2, 1, -2, -1)
-        if index.data(_GROUP) == "heading":
-            self._paint_heading(painter, rect, str(index.data(Qt.ItemDataRole.DisplayRole)))
-            return
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        if chosen or option.state & QStyle.StateFlag.State_MouseOver:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour(t.teal_ground, 255 if chosen else 90))
-            painter.drawRoundedRect(rect, 5, 5)
-        if index.data(_GROUP):
-            rect = rect.adjusted(10, 0, 0, 0)
-        thumb = index.data(_THUMB)
-        painter.drawPixmap(QRect(rect.left() + 6, rect.top() + (rect.height() - 20) // 2, 20, 20), thumb)
-        hidden = bool(index.data(_HIDDEN))
-        painter.setFont(app_font(9.0, weight=QFont.Weight.Medium if chosen else QFont.Weight.Normal))
-        painter.setPen(colour(t.soft if hidden else t.teal if chosen else t.ink))
-        right = 34 + (28 if index.data(_BADGE) else 0)
-        text = rect.adjusted(32, 0, -right, 0)
-        name = painter.fontMetrics().elidedText(
-            str(index.data(Qt.ItemDataRole.DisplayRole)), Qt.TextElideMode.ElideRight, text.width()
-        )
-        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
-        if index.data(_BADGE):
-            box = QRect(rect.right() - 58, rect.top() + (rect.height() - 20) // 2, 22, 20)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour(t.red if index.data(_BAD) else t.amber))
-            painter.drawRoundedRect(box, 5, 5)
-            painter.setPen(colour(t.paper if t.dark else t.raised))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(index.data(_BADGE)))
-        if index.data(_LOCKED):
-            painter.drawPixmap(self.eye_box(rect).translated(-24, 0), pixmap("lock", t.soft))
-        if hidden or option.state & QStyle.StateFlag.State_MouseOver or chosen:
-            painter.drawPixmap(self.eye_box(rect), pixmap("eye-off" if hidden else "eye", t.soft))
-        painter.restore()
-
-    def _paint_heading(self, painter: QPainter, rect: QRect, name: str) -> None:
-        """A group's name over its runs."""
-        painter.save()
-        painter.setFont(app_font(8.5, weight=QFont.Weight.DemiBold))
-        painter.setPen(colour(self.look.tokens.soft))
-        painter.drawText(rect.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.restore()
 
 
 Show = Callable[[str, int], Any]
@@ -144,7 +77,7 @@ class _Rows(QListWidget):
         self.row_of: dict[str, int] = {}
         self.setUniformItemSizes(True)
         self.setAccessibleName(name)
-        self.delegate = _RowDelegate(look)
+        self.delegate = RowDelegate(look)
         self.setItemDelegate(self.delegate)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
@@ -155,7 +88,7 @@ class _Rows(QListWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         item = self.itemAt(event.position().toPoint())
         if item is not None and self._in_eye(item, event.position().toPoint()):
-            self.eye_clicked.emit(item.data(_ID))
+            self.eye_clicked.emit(item.data(ID))
             return
         super().mousePressEvent(event)
 
@@ -264,20 +197,20 @@ class ListPanel(QWidget):
     def _run_shows(self, key: str, role: int) -> Any:
         """What the row of a run, or of a group's heading, shows."""
         project = self.workspace.project
-        if role == _ID:
+        if role == ID:
             return key
         run: Run | None = project.find("runs", key)
         if run is None:
             group = project.find("groups", key)
-            return {_GROUP: "heading", **_named(group.name if group is not None else key)}.get(role)
-        if role == _THUMB:
+            return {GROUP: "heading", **_named(group.name if group is not None else key)}.get(role)
+        if role == THUMB:
             return section_pixmap(section_of(project, key).source, self.look.tokens, 20)
-        if role in (_BADGE, _BAD):
+        if role in (BADGE, BAD):
             built = self.workspace.bodies.get(key)
             shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
-            return (len(shown) or None) if role == _BADGE else any(f.severity is Severity.ERROR for f in shown)
+            return (len(shown) or None) if role == BADGE else any(f.severity is Severity.ERROR for f in shown)
         group_word = "member" if run.show.group else None
-        values = {_HIDDEN: run.show.hidden, _LOCKED: run.show.locked, _GROUP: group_word, **_named(run.show.name)}
+        values = {HIDDEN: run.show.hidden, LOCKED: run.show.locked, GROUP: group_word, **_named(run.show.name)}
         return values.get(role)
 
     def _host_shows(self, key: str, role: int) -> Any:
@@ -285,12 +218,12 @@ class ListPanel(QWidget):
         project = self.workspace.project
         host: Host | None = project.find("hosts", key)
         if host is None:
-            return {_ID: "", _GROUP: "heading", **_named(key.removeprefix(_FILE))}.get(role)
-        if role == _THUMB:
+            return {ID: "", GROUP: "heading", **_named(key.removeprefix(_FILE))}.get(role)
+        if role == THUMB:
             return pixmap(_kind_of(host), self.look.tokens.soft)
-        if role == _GROUP:
+        if role == GROUP:
             return "member" if host.source is not None and _is_one_of_several(project, host) else None
-        return {_ID: key, _HIDDEN: host.show.hidden, _LOCKED: host.show.locked, **_named(host.show.name)}.get(role)
+        return {ID: key, HIDDEN: host.show.hidden, LOCKED: host.show.locked, **_named(host.show.name)}.get(role)
 
     def _run_keys(self) -> list[tuple[str, bool]]:
         """Runs in their order, each group's heading before its first run; those that the search finds."""
@@ -311,7 +244,7 @@ class ListPanel(QWidget):
 
     def _on_moved(self) -> None:
         """Runs dragged to another place in the list."""
-        order = [self.runs.item(i).data(_ID) for i in range(self.runs.count())]
+        order = [self.runs.item(i).data(ID) for i in range(self.runs.count())]
         own = {r.id for r in self.workspace.project.runs}
         self.workspace.attempt("Order the runs", lambda p: reordered(p, [i for i in order if i in own]))
         self.fill()
@@ -327,8 +260,8 @@ class ListPanel(QWidget):
         if self._filling:
             return
         sender_is_runs = self.runs.hasFocus() or not self.hosts.hasFocus()
-        runs = tuple(i.data(_ID) for i in self.runs.selectedItems()) if sender_is_runs else ()
-        hosts = () if sender_is_runs else tuple(i.data(_ID) for i in self.hosts.selectedItems())
+        runs = tuple(i.data(ID) for i in self.runs.selectedItems()) if sender_is_runs else ()
+        hosts = () if sender_is_runs else tuple(i.data(ID) for i in self.hosts.selectedItems())
         self.workspace.select(Selection.of(runs, (), hosts))
 
     def _on_renamed(self, key: str, name: str) -> None:
@@ -361,7 +294,7 @@ class ListPanel(QWidget):
         """The menu of the run under the pointer."""
         item = self.runs.itemAt(at)
         if item is not None and not item.isSelected():
-            self.workspace.select(Selection.of((item.data(_ID),)))
+            self.workspace.select(Selection.of((item.data(ID),)))
         self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
 
 
