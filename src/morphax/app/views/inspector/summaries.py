@@ -73,6 +73,8 @@ def density_words(ws: Workspace) -> str:
         return f"{density.rings} rings"
     if density.spacing:
         return f"a ring each {format_length(density.spacing, unit=unit)}"
+    if density.per_span:
+        return f"{density.per_span} a span"
     auto = built.body.width / 150.0 if built else 0.0
     return "within " + format_length(density.deviation or auto, unit=unit)
 
