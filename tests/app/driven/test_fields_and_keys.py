@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 
 from morphax.app.session.camera import Camera, framed
 from morphax.app.views.inspector.fields import NumberField
+from morphax.app.views.inspector.summaries import density_words
 from morphax.app.widgets.text_field import FindField
 from morphax.io.svg import drawing_from
 from morphax.project.units import UnitError, parse_length, parse_number
@@ -137,3 +138,14 @@ def test_one_text_is_no_texts() -> None:
     svg = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0L3 4L5 0Z"/><text>a</text>{}</svg>'
     assert drawing_from(svg.format("").encode(), "a.svg").left_out == ("1 text",)
     assert drawing_from(svg.format("<text>b</text>").encode(), "a.svg").left_out == ("2 texts",)
+
+
+def test_the_density_heading_says_what_was_asked_for(driver: Driver) -> None:
+    draw(driver)
+    ws = driver.window.workspace
+    driver.unfold("Density")
+    assert density_words(ws).startswith("within ")
+    driver.enter_value("per_span", "4")
+    assert density_words(ws) == "4 a span"
+    driver.enter_value("rings", "12")
+    assert density_words(ws) == "12 rings"
