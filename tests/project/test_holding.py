@@ -4,12 +4,15 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial import cKDTree
 
 from morphax.build.builder import Builder
+from morphax.core.body.recipe import Placing
 from morphax.core.path.paths import PathKind
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.holds import placed_port
 from morphax.project.derive.walk import followed
+from morphax.project.edits.across import copied_across
 from morphax.project.edits.holding import let_go, stay_held
 from morphax.project.edits.hosts import delete_hosts, with_places
 from morphax.project.edits.mends import ease_bend, mends_of
@@ -17,7 +20,7 @@ from morphax.project.edits.paths import move_knots, remove_knots, reverse_path
 from morphax.project.edits.ports import LEAD_WIDTHS, NewPort, Plug, add_port, plug_of, plugged, unplugged
 from morphax.project.edits.refine import dropped, flattened, mirrored_runs
 from morphax.project.edits.refit import refitted
-from morphax.project.edits.runs import NewRun, add_run, set_section, set_width
+from morphax.project.edits.runs import NewRun, add_run, set_section, set_width, with_recipe
 from morphax.project.edits.transform import moved, targets_of, transformed
 from morphax.project.lookup import path_of, path_shape
 from morphax.project.model.document import (
@@ -30,6 +33,7 @@ from morphax.project.model.document import (
     Project,
     ReadyMadeSource,
     Show,
+    evolve,
 )
 
 MASK = Host(
@@ -250,3 +254,39 @@ def test_no_edit_moves_a_lead_off_its_axis(words: list[str], seed: int, both: bo
                 done = move_knots(project, path_id, {k: place() for k in ids})
         project = followed(done, project)
         assert still_plugged(project, path_id), word
+
+
+def mirrored_port(project: Project, axis: int, at: float) -> Project:
+    """A host of its own with a port that lies across the first one's."""
+    mine = placed_port(project.hosts[0], project.hosts[0].ports[0])
+    flip = np.ones(3)
+    flip[axis] = -1.0
+    shift = np.zeros(3)
+    shift[axis] = 2.0 * at
+    far = Host(id="h900", forms=(Form(kind="box", size=(0.1, 0.1, 0.1)),), place=HostPlace(), show=Show(name="Far"))
+    project = evolve(project, hosts=(*project.hosts, far), next_id=max(project.next_id, 901))
+    centre, way = (tuple(float(x) for x in v) for v in (np.array(mine.centre) * flip + shift, mine.direction * flip))
+    return add_port(project, "h900", NewPort(centre, way, mine.diameter, "rim"))[0]
+
+
+@pytest.mark.parametrize(("axis", "at"), [(0, 0.0), (1, 0.35), (2, -1.2)])
+def test_a_copy_across_a_plane_is_the_mirror_image_and_sits_in_the_port_that_lies_across(axis: int, at: float) -> None:
+    project, run, _ = hose()
+    project = mirrored_port(with_recipe(project, [run], placing=Placing(roll=0.44)), axis, at)
+    done = copied_across(project, [run], axis, at)
+    after = followed(done.project, project)
+    assert len(after.runs) == 2 and done.open_ends == 0 and after.runs[0] == project.runs[0]
+    copy = path_of(after, done.ids[0])
+    assert plug_of(copy, "start").host == "h900" and off_axis(after, copy) < 1e-3
+    builder = Builder()
+    one, two = (builder.run(after, r).body.mesh.points.copy() for r in after.runs)
+    two[:, axis] = 2.0 * at - two[:, axis]
+    assert one.shape == two.shape and np.abs(np.sort(one, axis=0) - np.sort(two, axis=0)).max() < 1e-7
+    near = cKDTree(two).query(one)[0]
+    assert near.max() < 1e-7, "each point has its image"
+
+
+def test_a_copy_without_a_port_across_says_so() -> None:
+    project, run, _ = hose(both=True)
+    done = copied_across(project, [run], 0)
+    assert done.open_ends == 2 and all(k.hold is None for k in path_of(done.project, done.ids[0]).knots)

@@ -73,6 +73,18 @@ def test_runs_are_flattened_dropped_and_mirrored(drawn: Driver) -> None:
     assert np.allclose(drawn.places[:, 0], x.min() + x.max() - x, atol=0.01)
 
 
+def test_a_copy_across_and_one_in_place(drawn: Driver) -> None:
+    ws, before = drawn.window.workspace, drawn.places
+    drawn.key(Qt.Key.Key_M, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert len(ws.project.runs) == 2 and ws.selection.runs == (ws.project.runs[1].id,)
+    assert np.allclose(drawn.places, before * [-1.0, 1.0, 1.0])
+    drawn.menu("edit.duplicate-here")
+    assert len(ws.project.runs) == 3 and np.allclose(drawn.places, before * [-1.0, 1.0, 1.0])
+    drawn.menu("edit.undo")
+    drawn.menu("edit.undo")
+    assert len(ws.project.runs) == 1 and np.allclose(drawn.places, before)
+
+
 @pytest.mark.parametrize(("choice", "follow"), [("rest", (0, 0, 1, 1)), ("soft", None), ("alone", (0, 0, 0, 0))])
 def test_a_drag_takes_others_along_by_its_falloff(drawn: Driver, choice: str, follow) -> None:
     drawn.unfold("Refine")

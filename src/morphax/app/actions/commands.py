@@ -21,6 +21,7 @@ from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.things import deleted, shows
+from morphax.project.lookup import path_of
 from morphax.project.model.document import Form, Project, Show
 from morphax.project.things import Selection
 from morphax.project.units import METRES, format_length
@@ -61,12 +62,16 @@ def delete_here(window: Desk) -> None:
         window.active_view().take_focus()
 
 
-def duplicate(ws: Workspace) -> None:
-    """Copies the chosen runs beside themselves, by about two widths."""
+def duplicate(ws: Workspace, *, in_place: bool = False) -> None:
+    """Copies the chosen runs beside themselves, by about two widths, or where they are."""
     first = ws.bodies.get(ws.selection.runs[0])
     width = first.body.width if first is not None else 0.05
-    added = edits.duplicate_runs(ws.project, ws.selection.runs, offset=(0.0, -2.0 * width, 0.0))
+    offset = (0.0, 0.0, 0.0) if in_place else (0.0, -2.0 * width, 0.0)
+    held = sum(k.hold is not None for r in ws.selection.runs for k in path_of(ws.project, r).knots)
+    added = edits.duplicate_runs(ws.project, ws.selection.runs, offset=offset)
     ws.edit("Duplicate", added.project, Selection.of(added.ids))
+    if held:
+        ws.said.emit(f"{held} knot{'s' if held > 1 else ''} held on in what was copied; the copies hold on to nothing.")
 
 
 def corner_or_smooth(ws: Workspace) -> None:

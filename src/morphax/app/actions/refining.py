@@ -7,6 +7,7 @@ import numpy as np
 
 from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
+from morphax.project.edits.across import copied_across
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.transform import pivot_place, targets_of
 from morphax.project.model.document import Path, Place, Project
@@ -125,8 +126,17 @@ def drop_down(ws: Workspace) -> None:
         ws.said.emit(f"{missed[0]} knots have nothing below them; they stay.")
 
 
+def other_side(ws: Workspace, axis: int) -> None:
+    """Mirrored copies of the chosen runs across the world's plane; the copies are chosen then."""
+    done = copied_across(ws.project, ws.selection.runs, axis)
+    ws.edit(f"Copy across {'xyz'[axis]} = 0", done.project, Selection.of(done.ids))
+    if done.open_ends:
+        ends = "1 end of the copy is" if done.open_ends == 1 else f"{done.open_ends} ends of the copies are"
+        ws.said.emit(f"{ends} not plugged in: no port lies across.")
+
+
 def mirror(ws: Workspace, axis: int) -> None:
-    """The chosen runs mirrored across a plane through the pivot; their sections are turned to match."""
+    """The chosen runs mirrored where they are, across a plane through the pivot, and their sections with them."""
     runs = ws.selection.runs
 
     def change(project: Project) -> Project:

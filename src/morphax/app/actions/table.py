@@ -136,6 +136,14 @@ ACTIONS: tuple[Action, ...] = (
         line_before=True,
     ),
     Action(
+        "edit.duplicate-here",
+        "Duplicate in place",
+        "Edit",
+        lambda w: commands.duplicate(w.workspace, in_place=True),
+        ("Ctrl+Shift+D",),
+        _runs,
+    ),
+    Action(
         "edit.delete",
         "Delete",
         "Edit",
@@ -262,26 +270,30 @@ ACTIONS: tuple[Action, ...] = (
     *(
         Action(
             f"refine.mirror-{axis}",
-            f"Mirror in {axis}",
+            f"Mirror in place, {axis}",
             "Refine",
             _on(lambda w, i: refining.mirror(w.workspace, i), i),
-            ("Ctrl+Shift+M",) if axis == "x" else (),
+            (),
             _runs,
             line_before=i == 0,
+        )
+        for i, axis in enumerate("xyz")
+    ),
+    *(
+        Action(
+            f"run.across-{axis}",
+            f"Copy across {axis} = 0",
+            "Run",
+            _on(lambda w, i: refining.other_side(w.workspace, i), i),
+            ("Ctrl+Shift+M",) if axis == "x" else (),
+            _runs,
         )
         for i, axis in enumerate("xyz")
     ),
     Action("run.move", "Move and turn", "Run", lambda w: toggle_moving(w.toolbox), ("M",), _things),
     Action("run.pivot", "Turn about this point", "Run", lambda w: w.pointed.pivot(), (), _things),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), _runs),
-    Action(
-        "run.quarter",
-        "Quarter turn",
-        "Run",
-        lambda w: commands.quarter_turn(w.workspace),
-        ("Q",),
-        _runs,
-    ),
+    Action("run.quarter", "Quarter turn", "Run", lambda w: commands.quarter_turn(w.workspace), ("Q",), _runs),
     Action(
         "run.hide",
         "Hide or show",
