@@ -38,7 +38,7 @@ def test_a_plate_with_two_holes_has_its_exact_size_and_volume(tmp_path: Path) ->
         '<g transform="translate(25,5)"><rect width="8" height="8" rx="2"/></g>'
     )
     section, left = read_section(svg(tmp_path, body, 'width="40mm" height="20mm" viewBox="0 0 40 20"'))
-    assert left == ("1 texts",) and len(section.parts) == 1 and len(section.parts[0].holes) == 2
+    assert left == ("1 text",) and len(section.parts) == 1 and len(section.parts[0].holes) == 2
     np.testing.assert_allclose(section_bounds(section), [0.0, -0.02, 0.04, 0.0], atol=1e-15)
     exact = 800.0 - np.pi * 25.0 - (64.0 - 16.0 + 4.0 * np.pi)
     np.testing.assert_allclose(section_area(section) * 1e6, exact, rtol=1e-6)

@@ -85,7 +85,7 @@ def test_a_section_file_is_dropped_on_the_stock_and_a_section_on_a_run(drawn: Dr
     data.setUrls([QUrl.fromLocalFile(str(file))])
     drop(drawn, drawn.window.list_panel.stock, data, QPoint(20, 20))
     assert drawn.window.workspace.project.sections[0].name == "angle" and drawn.body.width == pytest.approx(width)
-    assert "Left out: 1 texts" in drawn.window.help_label.text()
+    assert "Left out: 1 text" in drawn.window.help_label.text()
     carried = QMimeData()
     carried.setData(MIME, b"crown")
     middle = drawn.window.workspace.chosen.body.path.polyline[30]
