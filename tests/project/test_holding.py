@@ -129,6 +129,17 @@ def test_a_plugged_end_stays_unless_it_is_freed() -> None:
     assert let_go(project, kept) == ""
 
 
+def test_an_end_that_is_freed_takes_its_lead_along_in_one_move() -> None:
+    """All knots are chosen and dragged away: the shape stays, nothing of it is left at the port."""
+    project, _, path_id = hose()
+    before = path_in(project, path_id)
+    ids = {k.id for k in before.knots}
+    places = {k.id: tuple(np.add(k.place, (0.5, -0.25, 1.0))) for k in before.knots}
+    after = path_in(move_knots(project, path_id, places, freeing=ids), path_id)
+    assert all(k.hold is None for k in after.knots)
+    assert np.allclose([k.place for k in after.knots], [places[k.id] for k in before.knots])
+
+
 def test_a_lead_follows_the_width_and_a_typed_one_stays() -> None:
     project, run, path_id = hose()
     for width in (0.018, 0.2, 0.0005):

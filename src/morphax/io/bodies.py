@@ -55,12 +55,12 @@ def plain_name(name: str) -> str:
 
 def told_apart(names: Sequence[str], clean: Callable[[str], str] = plain_name) -> list[str]:
     """Names as a format has them, each one once: what comes out equal gets a number."""
-    out, taken = list[str](), set[str]()
+    out, taken, following = list[str](), set[str](), dict[str, int]()
     for name in names:
-        base, k = clean(name), 2
-        unique = base
+        base = unique = clean(name)
         while unique in taken:
-            unique, k = f"{base}_{k}", k + 1
+            following[base] = following.get(base, 1) + 1
+            unique = f"{base}_{following[base]}"
         taken.add(unique)
         out.append(unique)
     return out

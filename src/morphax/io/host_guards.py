@@ -10,19 +10,22 @@ _SIZES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 _COUNTS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 _MOST_NUMBERS = 180_000_000
 """Numbers that all objects of a file may have together: twenty million triangles with points of their own."""
+_MOST_UNSTORED = 3_000_000
+"""Numbers of an accessor that has no bytes of its own."""
 _MOST_DEPTH = 64
 
 
 def check_accessors(document: dict[str, Any], size: int, name: str) -> None:
     """Refuses a glTF that declares more numbers than its ``size`` bytes hold, or too many by using some again.
 
-    Numbers without bytes (zeros by the standard) count as declared without being there.
+    Numbers without bytes of their own (zeros, or compressed, by the standard) may be few.
     """
     accessors = document.get("accessors", [])
     counts = [_numbers(a, name) for a in accessors]
     for accessor, count in zip(accessors, counts, strict=True):
         width = _SIZES.get(accessor.get("componentType"), 4)
-        if count and (not isinstance(accessor.get("bufferView"), int) or count * width > size):
+        most = size // width if isinstance(accessor.get("bufferView"), int) else _MOST_UNSTORED
+        if count > most:
             raise FileError(f"{name} is refused: it declares more points or faces than it holds")
     meshes = [sum(_used(p, counts) for p in _list(m, "primitives")) for m in document.get("meshes", [])]
     nodes = document.get("nodes", [])

@@ -7,7 +7,7 @@ import numpy as np
 
 from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
-from morphax.project.edits.across import copied_across
+from morphax.project.edits.across import Across, copied_across
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.transform import pivot_place, targets_of
 from morphax.project.model.document import Path, Place, Project
@@ -128,11 +128,23 @@ def drop_down(ws: Workspace) -> None:
 
 def other_side(ws: Workspace, axis: int) -> None:
     """Mirrored copies of the chosen runs across the world's plane; the copies are chosen then."""
-    done = copied_across(ws.project, ws.selection.runs, axis)
-    ws.edit(f"Copy across {'xyz'[axis]} = 0", done.project, Selection.of(done.ids))
+    runs, made = ws.selection.runs, list[Across]()
+
+    def change(project: Project) -> Project:
+        made.append(copied_across(project, runs, axis))
+        return made[-1].project
+
+    if not ws.attempt(f"Copy across {'xyz'[axis]} = 0", change):
+        return
+    done = made[-1]
+    ws.select(Selection.of(done.ids))
     if done.open_ends:
         ends = "1 end of the copy is" if done.open_ends == 1 else f"{done.open_ends} ends of the copies are"
         ws.said.emit(f"{ends} not plugged in: no port lies across.")
+    elif done.loose:
+        ws.said.emit(
+            f"{done.loose} knot{'s' if done.loose > 1 else ''} held on to hosts or paths; in the copy they don't."
+        )
 
 
 def mirror(ws: Workspace, axis: int) -> None:

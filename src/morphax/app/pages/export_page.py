@@ -97,9 +97,11 @@ class ExportPage(QWidget):
         self.faces.setCurrentIndex(self.faces.findData(usual))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Enter exports, Esc goes back."""
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.go.isEnabled():
-            self.go.click()
+        """Enter exports, or presses the button that has the keys; Esc goes back."""
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            focused = self.focusWidget()
+            pressed = focused if isinstance(focused, QPushButton) else self.go
+            pressed.click()
         elif event.key() == Qt.Key.Key_Escape:
             self.closed.emit()
         else:

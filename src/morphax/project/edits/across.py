@@ -12,7 +12,7 @@ from morphax.project.edits.refine import mirrored_runs
 from morphax.project.edits.reshape import with_path
 from morphax.project.edits.runs import duplicate_runs
 from morphax.project.lookup import path_of
-from morphax.project.model.document import Project, evolve
+from morphax.project.model.document import PathHold, PointHold, Project, evolve
 
 _SAME = 1e-6
 """A port lies across another one when centre and axis agree to this, m and of length 1."""
@@ -20,11 +20,13 @@ _SAME = 1e-6
 
 @dataclass(frozen=True)
 class Across:
-    """A project with the copies, their ids, and how many of their ends found no port to sit in."""
+    """A project with the copies, their ids, how many of their ends found no port to sit in, and how many other knots
+    hold on to something in the originals only."""
 
     project: Project
     ids: tuple[str, ...]
     open_ends: int
+    loose: int
 
 
 def copied_across(project: Project, run_ids: Sequence[str], axis: int, at: float = 0.0) -> Across:
@@ -47,7 +49,8 @@ def copied_across(project: Project, run_ids: Sequence[str], axis: int, at: float
                 open_ends += 1
             else:
                 done = _plugged_anew(done, path_of(done, new).id, end, Plug(*other, plug.lead, plug.tuck, plug.widths))
-    return Across(done, added.ids, open_ends)
+    loose = sum(isinstance(k.hold, PointHold | PathHold) for r in run_ids for k in path_of(project, r).knots)
+    return Across(done, added.ids, open_ends, loose)
 
 
 def _plugged_anew(project: Project, path_id: str, end: Literal["start", "end"], plug: Plug) -> Project:

@@ -61,14 +61,17 @@ def moved_held(
 ) -> tuple[Path, dict[str, Place]]:
     """A path whose held knots took their share of a move, and the places of the knots that move freely.
 
-    ``freeing``: knots that let go and move; a plugged end takes its lead's hold along.
+    ``freeing``: knots that let go and move; a plugged end takes its lead along.
     """
-    leads, knots, free = leads_of(path), list(path.knots), dict[str, Place]()
+    knots, free = list(path.knots), dict[str, Place]()
+    ends = () if path.closed else (path.knots[:2], path.knots[:-3:-1])
+    leads = leads_of(path) - {second.id for end, second in (e for e in ends if len(e) == 2) if end.id in freeing}
     for i, knot in enumerate(path.knots):
         place = places.get(knot.id)
         if place is None:
             continue
-        if not is_held(project, knot) or (knot.id in freeing and knot.id not in leads):
+        loose = knot.id in freeing and knot.id not in leads
+        if loose or not is_held(project, knot):
             free[knot.id] = place
         elif knot.id in leads:
             knots[i] = _lead_to(project, knot, place)

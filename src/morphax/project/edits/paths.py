@@ -126,7 +126,8 @@ def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     Raises PathError when too few would remain.
     """
     path = path_by_id(project, path_id)
-    plugs = {k.id for k in path.knots if k.id in plugs_of(path) and is_held(project, k)}
+    plugged = plugs_of(path)
+    plugs = {k.id for k in path.knots if k.id in plugged and is_held(project, k)}
     wanted = set(knot_ids) - plugs
     if knot_ids and not wanted:
         raise DocumentError(f"{held_words(project, path, knot_ids)}: let go of it first")
