@@ -18,6 +18,7 @@ from morphax.project.edits.hosts import delete_hosts, with_places
 from morphax.project.edits.mends import ease_bend, mends_of
 from morphax.project.edits.paths import move_knots, remove_knots, reverse_path
 from morphax.project.edits.ports import LEAD_WIDTHS, NewPort, Plug, add_port, plug_of, plugged, unplugged
+from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.refine import dropped, flattened, mirrored_runs
 from morphax.project.edits.refit import refitted
 from morphax.project.edits.runs import NewRun, add_run, set_section, set_width, with_recipe
@@ -301,3 +302,11 @@ def test_a_copy_without_a_port_across_says_so() -> None:
     project, run, _ = hose(both=True)
     done = copied_across(project, [run], 0)
     assert done.open_ends == 2 and all(k.hold is None for k in path_of(done.project, done.ids[0]).knots)
+
+
+def test_a_coil_is_not_torn_from_what_it_winds_round() -> None:
+    project, run, path_id = hose()
+    coiled = add_coil(project, path_id, 0.05, 5.0, NewRun(ReadyMadeSource(name="round"), 0.004))
+    with pytest.raises(DocumentError, match="a coil lies where its path is"):
+        copied_across(coiled.project, coiled.ids, 0)
+    assert len(copied_across(coiled.project, [run], 0).project.runs) == 3
