@@ -10,7 +10,7 @@ from morphax.core.body.rings import Rows, ring_points
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
 from morphax.core.kernels.measuring import largest_square, most_turned
-from morphax.core.types import Floats, Points3, Vectors3
+from morphax.core.types import Floats, Ints, Points3, Vectors3
 from morphax.core.vectors import cross, dot, unit
 
 EDGE_ON = radians(5.0)
@@ -154,16 +154,18 @@ def folds(field: FrameField, rows: Rows, profile: Profile, mitred: Sequence[int]
 
 
 def bevel_folds(
-    field: FrameField, rows: Rows, profile: Profile, bevels: Sequence[tuple[int, int]]
+    field: FrameField, rows: Rows, profile: Profile, bevels: Sequence[tuple[int, int]], closing: Ints | None = None
 ) -> tuple[Finding, ...]:
     """Wedges with faces that are turned over, where the legs' rings are rolled against each other at a corner.
 
-    ``bevels``: legs before and after.
+    ``bevels``: legs before and after; ``closing``: the points of the first ring that the last one meets.
     """
     out = []
     for before, after in bevels:
         a, b = rows.starts[before + 1] - 1, rows.starts[after]
         rings = ring_points(rows.coefficients[[a, b]], profile.flat_points)
+        if after == 0 and closing is not None:
+            rings[1] = rings[1][closing]
         if _turned(rings, rows.frames.forward[[a, b]], profile)[0] > _SEEN * profile.reach**2:
             at = float(field.legs[before].s[-1]) % float(field.table.total)
             message = f"Faces are turned over at {in_mm(at)}: the legs' sections are turned against each other there."

@@ -87,10 +87,14 @@ def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> Non
 
 def _put_vertex_points(layout: Layout, columns: Columns, profile: Profile, out: Ints) -> None:
     put_vertex_points(layout.ring, columns.point, profile.size, out)
-    if layout.last_shift:
-        moved = turned_points(profile.loops, layout.symmetry, -layout.last_shift)
-        if moved is not None:
-            out[-1] = layout.ring[-1] * profile.size + moved[columns.point]
+    moved = closing_points(profile, layout.symmetry, layout.last_shift)
+    if moved is not None and layout.ring[-1] == 0:  # else a wedge closes it
+        out[-1] = moved[columns.point]
+
+
+def closing_points(profile: Profile, symmetry: int, shift: int) -> Ints | None:
+    """Which point of the first ring each one of a closed run's last row meets; None where they meet as they are."""
+    return turned_points(profile.loops, symmetry, -shift) if shift else None
 
 
 def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int) -> Floats:
@@ -113,7 +117,7 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
     parts += [FacePart(n, (skin, skin), (a, b)) for n, a, b in zip(names, starts, cap_ends, strict=False)]
     if layout.wedges:
         before = len(tables.tri_vertices)
-        tables = _with_wedges(tables, layout, columns, profile.size, coincident)
+        tables = _with_wedges(tables, layout, columns, profile, coincident)
         parts.append(FacePart("wedge", (skin, len(tables.quad_vertices)), (before, len(tables.tri_vertices))))
     for dome in layout.domes:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
@@ -245,13 +249,14 @@ def _put_caps(
             uvs[own, 0] *= -1.0
 
 
-def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincident: float) -> Tables:
+def _with_wedges(t: Tables, layout: Layout, columns: Columns, profile: Profile, coincident: float) -> Tables:
     """Adds flat bevel wedges; points that meet on the inner side become one, quads there become triangles."""
-    c = len(columns.point)
+    c, size = len(columns.point), profile.size
     vertex_point, points = t.vertex_point.copy(), t.points
-    same = np.arange(len(points))
+    same, closing = np.arange(len(points)), closing_points(profile, layout.symmetry, layout.last_shift)
     for a, b in layout.wedges:
         pa, pb = (layout.ring[r] * size + np.arange(size) for r in (a, b))
+        pb = pb if closing is None or b != 0 else layout.ring[b] * size + closing
         near = np.sqrt(((points[pa] - points[pb]) ** 2).sum(1)) <= coincident
         same[pb[near]] = same[pa[near]]
     vertex_point = same[vertex_point].astype(np.int32)
@@ -261,6 +266,8 @@ def _with_wedges(t: Tables, layout: Layout, columns: Columns, size: int, coincid
     local = np.arange(len(rows) * 2).reshape(-1, 2)
     quads = strip_faces(local, columns)
     own_points = vertex_point[old]
+    if closing is not None and rows[-1, 1] == 0:
+        own_points[-c:] = same[layout.ring[0] * size + closing[columns.point]]
     normals = _wedge_normals(points, quads, own_points, len(old)).astype(np.float32)
     p = own_points[quads]
     equal = p == np.roll(p, -1, axis=1)

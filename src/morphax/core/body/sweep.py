@@ -21,7 +21,7 @@ from morphax.core.body.reference import (
 )
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
-from morphax.core.body.skin import Layout, skin_mesh
+from morphax.core.body.skin import Layout, closing_points, skin_mesh
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.frame.outward import closed_start_up, faces_wrong_way
@@ -201,6 +201,7 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, cappe
     shift = 0
     if closed and (closing is None or closing.kind in _SHARED):
         index[-1], count = 0, count - 1
+    if closed and (closing is None or closing.kind is not JointKind.CUT):
         shift = _closing_shift(field_)
     for joint in placed.joints.items:
         last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
@@ -324,7 +325,9 @@ def _body_findings(
     pinches = checks.pinches(field_, profile, profile.width)
     bevels = [(j.before, j.after) for j in placed.joints.items if j.kind is JointKind.BEVEL]
     folds = checks.folds(field_, placed.rows, profile, mitred) if mitred else ()
-    folds += checks.bevel_folds(field_, placed.rows, profile, bevels) if bevels else ()
+    if bevels:
+        closing = closing_points(profile, field_.symmetry, _closing_shift(field_) if path.chain.closed else 0)
+        folds += checks.bevel_folds(field_, placed.rows, profile, bevels, closing)
     near = 2.0 * profile.reach
     return (
         *placed.joints.findings,
