@@ -91,3 +91,11 @@ def two_in_a_row() -> Project:
     return add_run(
         p, PathKind.STRAIGHT, [(-0.5, 0.5, 0.55), (0.5, 0.5, 0.55)], NewRun(source, 0.01, name="thin")
     ).project
+
+
+def thread_on_a_table() -> Project:
+    """A table of 700 mm and a thread of 1 mm on it."""
+    table = Host(id="h1", forms=(Form(kind="box", size=(1.0, 0.6, 0.7)),), show=Show(name="Table"))
+    line = [(-0.01, 0.0, 0.7005), (0.01, 0.002, 0.7005)]
+    new = NewRun(ReadyMadeSource(name="round"), 0.001)
+    return add_run(Project(hosts=(table,), next_id=5), PathKind.STRAIGHT, line, new).project

@@ -128,30 +128,6 @@ def test_line_3_flat_views_keep_the_previous_depth_or_begin_at_the_work_plane() 
     assert top.place[2] == 0.0
 
 
-def test_line_4_perspective_uses_the_plane_that_faces_the_eye_most() -> None:
-    camera = Camera(yaw=np.radians(-80), pitch=np.radians(15))
-    ground = landing(of(camera), (320, 300))
-    assert ground.place[2] == pytest.approx(0.0) and ground.plane == "on the ground"
-    up_front = landing(of(camera), (320, 200), Aim(previous=np.array([0.0, 0.2, 1.0]), step=0.1))
-    assert up_front.place[1] == pytest.approx(0.2) and up_front.plane == "front plane"
-    side = landing(of(Camera(yaw=0.1, pitch=0.2)), (300, 200), Aim(previous=np.array([0.3, 0.0, 1.0])))
-    assert side.place[0] == pytest.approx(0.3) and side.plane == "side plane"
-    steep = landing(of(Camera(pitch=1.3)), (320, 200), Aim(previous=np.array([0.0, 0.0, 0.8])))
-    assert steep.place[2] == pytest.approx(0.8), "a path that has left the floor does not fall back onto it"
-    assert landing(of(camera), (320, 2)) is None, "above the horizon there is nothing to land on"
-
-
-def test_a_held_key_goes_straight_up_from_the_previous_knot() -> None:
-    camera, foot = Camera(yaw=np.radians(-70), pitch=np.radians(20)), np.array([0.2, -0.1, 0.0])
-    wanted = np.array([0.2, -0.1, 0.73])
-    pixel = tuple(projected(camera, wanted, SIZE)[0, :2] + [25.0, 0.0])
-    found = landing(of(camera), pixel, Aim(previous=foot, upright=True, step=0.1))
-    np.testing.assert_allclose(found.place, [0.2, -0.1, 0.7])
-    plain = landing(of(camera), pixel, Aim(previous=foot, step=0.1))
-    assert np.abs(plain.place - found.place).max() > 0.01
-    assert landing(of(Camera("Top")), (300, 200), Aim(previous=foot, upright=True)).plane != "straight up or down"
-
-
 def test_rounding_stays_in_the_plane() -> None:
     normal = np.array([0.0, 1.0, 0.0])
     place = rounded_in_plane(np.array([0.123, 0.777, 0.456]), np.array([0.0, 0.777, 0.0]), normal, 0.05)

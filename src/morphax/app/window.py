@@ -99,6 +99,7 @@ class Window(QMainWindow):
         for signal in (ws.project_changed, ws.selection_changed, ws.built):
             signal.connect(throttle.ask)
         self.toolbox.changed.connect(self._on_changed)
+        self.toolbox.pressed.connect(self.status.hush)
         self.toolbox.finished_run.connect(lambda: self.say("Type a width, or draw the next path."))
         self.pair.turned.connect(self._on_changed)
         for view in self.pair.views:

@@ -187,19 +187,25 @@ def test_a_click_on_the_first_knot_closes(driver: Driver) -> None:
     assert is_closed(driver.body.mesh) and driver.body.mesh.rings == 4
 
 
-def test_drawing_in_perspective_lands_on_the_ground_and_then_in_the_facing_plane(driver: Driver) -> None:
+def test_two_clicks_in_the_opening_view_lie_on_the_floor_and_v_goes_up(driver: Driver) -> None:
     assert driver.view(0).camera.view == "Perspective"
     driver.key(Qt.Key.Key_T)
     driver.click(0, (0.0, 0.0, 0.0))
-    first = driver.window.toolbox.draw.knots[0]
-    assert first[2] == 0.0
-    driver.click(0, (0.3, first[1], 0.5))
-    second = driver.window.toolbox.draw.knots[1]
-    axis = int(np.argmin(np.abs(np.array(second) - first)))
-    assert second[axis] == first[axis] and axis != 2
+    assert driver.window.toolbox.draw.knots[0][2] == 0.0
+    driver.click(0, (0.9, -0.6, 0.0))
     driver.enter()
     driver.settle()
-    assert is_closed(driver.body.mesh)
+    low = driver.body.mesh.points[:, 2].min()
+    assert 0.0 <= low < 1e-3 and is_closed(driver.body.mesh), "it rests on the floor, not in it"
+    driver.click(0, (-0.5, 0.5, 0.0))
+    foot = np.array(driver.window.toolbox.draw.knots[0])
+    driver.window.toolbox.held.add(Qt.Key.Key_V)
+    driver.click(0, foot + (0.0, 0.0, 0.5))
+    driver.window.toolbox.held.discard(Qt.Key.Key_V)
+    driver.enter()
+    driver.settle()
+    np.testing.assert_allclose(driver.places[1] - driver.places[0], [0, 0, 500], atol=1e-6)
+    assert driver.places[0, 2] == 0.0, "what stands on the floor begins on it"
 
 
 def test_drawing_goes_on_in_the_second_view_at_the_same_depth(driver: Driver) -> None:

@@ -11,6 +11,7 @@ from tests.app.driver import Driver
 @pytest.fixture
 def front(driver: Driver) -> Driver:
     """A path of two knots begun in the second pane, which looks from the top; the first one from the front."""
+    driver.press_button(driver.window.tool_row.snaps["resting"])
     driver.key(Qt.Key.Key_T)
     for pane, view in ((0, "Front"), (1, "Top")):
         menu = driver.pane(pane).name_button.menu()

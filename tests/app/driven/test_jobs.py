@@ -69,13 +69,12 @@ def look_at(driver: Driver, target: tuple[float, float, float], height: float, y
 
 def test_j1_fog_hose(opened) -> None:
     driver, recorder = opened(without(lantern_wagon(), "Fog hose"))
-    look_at(driver, (1.6, -1.0, 0.7), 2.6, -1.75, 0.42)
+    look_at(driver, (1.6, -1.0, 0.7), 2.6, -2.5, 0.8)  # both outlets are seen
     driver.press_button(driver.window.list_panel.stock.buttons["pipe"])
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_T)
     driver.click(0, (2.46, -1.25, 0.18))
     driver.click(0, (1.9, -1.4, 0.0))
-    driver.click(0, (1.2, -1.05, 1.18))
     driver.click(0, (1.01, -0.43, 0.87), double=True)
     driver.settle()
     path, body = driver.path, driver.body
@@ -88,7 +87,7 @@ def test_j1_fog_hose(opened) -> None:
 
 def test_j3_lamp_cable(opened) -> None:
     driver, recorder = opened(without(lantern_wagon(), "Lamp cable"))
-    look_at(driver, (-2.2, -0.85, 2.5), 1.4, -1.2, 0.2)
+    look_at(driver, (-2.2, -0.85, 2.5), 1.4, -2.5, 0.2)
     driver.key(Qt.Key.Key_C)
     driver.click(0, (-1.9, -0.78, 2.44))
     driver.click(0, (-2.56, -0.9, 2.66), double=True)

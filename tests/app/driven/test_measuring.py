@@ -68,7 +68,7 @@ def test_the_crossing_of_two_runs_in_the_view_catches_and_can_be_turned_off(driv
         driver.enter()
         driver.settle()
     places = [np.array([k.place for k in p.knots]) for p in driver.window.workspace.project.paths]
-    cross = (places[1][0, 0], places[0][0, 1], 0.0)
+    cross = (places[1][0, 0], places[0][0, 1], places[0][0, 2])
     driver.key(Qt.Key.Key_Escape)
     driver.press_button(driver.window.tool_row.snaps["faces"])
     driver.key(Qt.Key.Key_S)

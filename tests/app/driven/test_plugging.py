@@ -41,14 +41,15 @@ def test_a_click_lands_on_the_face_of_a_host_and_rests_on_it(pipes: Driver) -> N
     spot = (0.03, 0.7, 0.2)
     pipes.move(0, spot)
     assert landing(pipes).caught == "face" and landing(pipes).place[2] == pytest.approx(0.2, abs=1e-6)
-    pipes.press_button(pipes.window.tool_row.snaps["resting"])
-    pipes.move(0, spot)
-    width = landing(pipes).place[2] - 0.2
     pipes.click(0, spot)
-    pipes.click(0, (0.06, 0.95, 0.2), double=True)
+    pipes.move(0, (0.06, 0.95, 0.2))
+    reach = landing(pipes).place[2] - 0.2
+    pipes.click(0, (0.06, 0.95, 0.2))
+    pipes.enter()
     pipes.settle()
     assert pipes.body.mesh.points[:, 2].min() == pytest.approx(0.2, abs=2e-3)
-    assert width == pytest.approx(0.5 * pipes.body.width, rel=1e-6)
+    assert reach == pytest.approx(0.5 * pipes.body.width, rel=1e-6)
+    assert pipes.places[0, 2] == pipes.places[1, 2], "the first rests too, once the second lies on the same surface"
 
 
 def test_corners_edges_and_middles_catch_and_each_kind_can_be_off(pipes: Driver) -> None:

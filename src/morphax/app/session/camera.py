@@ -97,9 +97,14 @@ def ray(camera: Camera, pixel: tuple[float, float], size: tuple[int, int]) -> Ra
     unit = camera.height / size[1]
     offset = (pixel[0] - 0.5 * size[0]) * unit * b.right - (pixel[1] - 0.5 * size[1]) * unit * b.up
     if camera.is_flat:
-        return Ray(b.eye + offset, b.forward)
+        return Ray(b.eye + offset - _FARTHEST * b.forward, b.forward)
     d = camera.distance * b.forward + offset
     return Ray(b.eye, d / np.linalg.norm(d))
+
+
+_NEAREST, _FARTHEST = 2e-4, 4000.0
+"""The least and the largest height of what is framed, m: a bead of half a millimetre, a site of a kilometre. From so
+far in front of the eye of a flat view its lines of sight begin: it hides nothing, however near it is."""
 
 
 def sight_of(camera: Camera, place: np.ndarray) -> np.ndarray:
@@ -158,10 +163,6 @@ def zoomed(camera: Camera, factor: float, pixel: tuple[float, float], size: tupl
     return replace(
         camera, height=height, target=_place(np.array(camera.target) + offset * (1.0 - height / camera.height))
     )
-
-
-_NEAREST, _FARTHEST = 2e-4, 4000.0
-"""The least and the largest height of what is framed, m: a bead of half a millimetre, a site of a kilometre."""
 
 
 def framed(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin: float = 1.18) -> Camera:

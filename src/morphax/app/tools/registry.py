@@ -33,11 +33,11 @@ def _own_words(tool: Tool) -> str:
 
 
 def _path(kind: PathKind, what: str) -> ToolKind:
-    return ToolKind(lambda ws, around: DrawTool(ws, kind, around), _begins(what), _goes_on, spares_knots=True)
+    return ToolKind(lambda ws, around: DrawTool(ws, kind, around), _begins(what), _goes_on, spares="body")
 
 
 def _made(name: str) -> ToolKind:
-    return ToolKind(lambda ws, around: MadeTool(ws, around, name), _own_words, spares_knots=True)
+    return ToolKind(lambda ws, around: MadeTool(ws, around, name), _own_words, spares="body")
 
 
 def _helper(name: str, what: str) -> ToolKind:
@@ -54,17 +54,19 @@ TOOLS: dict[str, ToolKind] = {
     PathKind.HANDLES: _path(PathKind.HANDLES, "path with handles"),
     PathKind.PULLED: _path(PathKind.PULLED, "path pulled by your clicks"),
     PathKind.HANGING: _path(PathKind.HANGING, "cable that hangs between your clicks"),
-    "rectangle": ToolKind(RectangleTool, _begins("rectangle, corner to corner"), _goes_on, spares_knots=True),
+    "rectangle": ToolKind(RectangleTool, _begins("rectangle, corner to corner"), _goes_on, spares="body"),
     "helper-line": _helper("helper-line", "helper line, corner by corner"),
     "helper-rectangle": _helper("helper-rectangle", "helper rectangle, corner to corner"),
     **{name: _made(name) for name in MADE_KINDS},
     "freehand": ToolKind(
         lambda ws, around: FreehandTool(ws, around, "freehand"),
         says("Drag to draw a stroke, in a plane or on a host; it becomes a path of few knots · Esc puts it down"),
+        spares="knots",
     ),
     "strand": ToolKind(
         lambda ws, around: FreehandTool(ws, around, "strand"),
         says("Drag over a host: the strand lies on it, holds on to it and follows it · Esc puts it down"),
+        spares="knots",
     ),
     "edges": ToolKind(
         EdgeTool,

@@ -1,9 +1,11 @@
 """From pointer and keys to the armed tool: what each press, move and character means now. Free of widgets."""
 
+import numpy as np
 from PySide6.QtCore import Qt
 
 from morphax.app.session.pointer import Pointer
 from morphax.app.tools.path.draw import DrawTool
+from morphax.app.tools.path.edit import DRAG_PIXELS
 from morphax.app.tools.path.go_on_tool import GoOnTool
 from morphax.app.tools.registry import TOOLS
 from morphax.app.tools.shared.landing import Snapping
@@ -14,47 +16,65 @@ from morphax.project.things import Selection
 
 
 class PointerRoute:
-    """The pointer's events, from whatever view."""
+    """The pointer's events, from whatever view.
+
+    With a kind armed and nothing begun, a press on what is chosen waits: a drag edits it, a click begins a path there.
+    """
 
     def __init__(self, tools: Toolbox) -> None:
         self.tools = tools
+        self._waiting: Pointer | None = None
 
-    def _edits(self, at: Pointer) -> bool:
-        """Whether the event is for Edit: nothing is armed, or nothing begun and a knot or handle of what is chosen is
-        there."""
+    def _may_edit(self, at: Pointer) -> bool:
+        """Whether a drag from here edits what is chosen, though a kind is armed."""
         tools = self.tools
-        if tools.draw is None:
-            return True
-        row = TOOLS.get(tools.draw.kind)
-        if tools.draw.is_drawing or (row is not None and not row.spares_knots):
+        if tools.draw is None or tools.draw.is_drawing or _letter_held(tools):
             return False
-        return tools.edit.under.knot_at(at) is not None or tools.edit.under.handle_at(at) is not None
+        spares, under = TOOLS[tools.draw.kind].spares, tools.edit.under
+        if spares == "nothing":
+            return False
+        if under.knot_at(at) is not None or under.handle_at(at) is not None:
+            return True
+        return spares == "body" and under.place_at(at) is not None
 
     def hover(self, at: Pointer) -> None:
         tools = self.tools
-        if self._edits(at):
-            if tools.draw is not None:
-                tools.draw.sketch = Sketch()
+        if tools.draw is None:
             tools.edit.hover(at)
-        elif tools.draw is not None:
+        else:
             tools.draw.hover(at, tools.snapping)
             tools.grab.hover(tools.draw, at)
         tools.sketched.emit()
 
     def press(self, at: Pointer) -> None:
         tools = self.tools
-        if self._edits(at):
+        self._waiting = None
+        tools.pressed.emit()  # what was said gives way
+        if tools.draw is None:
             tools.edit.press(at)
-        elif tools.draw is not None and not tools.grab.press(tools.draw, at, tools.snapping):
+        elif self._may_edit(at):
+            self._waiting = at
+        else:
+            self._draw_from(at)
+        tools.changed.emit()
+
+    def _draw_from(self, at: Pointer) -> None:
+        """A click of the armed tool."""
+        tools = self.tools
+        if tools.draw is not None and not tools.grab.press(tools.draw, at, tools.snapping):
             was = tools.draw.is_drawing
             tools.draw.press(at, tools.snapping)
             if was and not tools.draw.is_drawing and not isinstance(tools.draw, GoOnTool):
                 tools.finished_run.emit()
             tools.put_down()
-        tools.changed.emit()
 
     def drag(self, at: Pointer) -> None:
-        tools = self.tools
+        tools, begun = self.tools, self._waiting
+        if begun is not None:
+            if np.hypot(*np.subtract(at.pixel, begun.pixel)) < DRAG_PIXELS:
+                return
+            self._waiting = None
+            tools.edit.press(begun)
         if tools.draw is None or not tools.draw.is_drawing:
             tools.edit.drag(at, tools.snapping)
         elif tools.grab.is_on:
@@ -62,6 +82,14 @@ class PointerRoute:
         else:
             tools.draw.pull(at, tools.snapping)
         tools.sketched.emit()
+
+    def release(self) -> None:
+        """The button is let go: a press that waited and did not move is a click of the armed tool."""
+        begun, self._waiting = self._waiting, None
+        if begun is not None:
+            self._draw_from(begun)
+        self.tools.release()
+        self.tools.changed.emit()
 
     def double_press(self, at: Pointer) -> None:
         tools = self.tools
@@ -94,6 +122,11 @@ class PointerRoute:
             host = under.host_at(at) if run is None else None
             if host is None or host not in ws.selection.hosts:
                 ws.select(Selection.of(() if run is None else (run,), (), () if host is None else (host,)))
+
+
+def _letter_held(tools: Toolbox) -> bool:
+    """Whether the key that arms the tool is held: then a drag draws wherever it starts."""
+    return tools.letters.get(tools.kind or "") in tools.held
 
 
 class KeyRoute:
@@ -163,12 +196,22 @@ def corner_of_drawing(tools: Toolbox) -> bool:
     return True
 
 
+_EDITS = {
+    "nothing": "",
+    "knots": " · a drag of a knot moves it",
+    "body": " · a drag on the chosen run edits it",
+}
+"""What is said beside what a click begins, by what the tool spares."""
+
+
 def words_of(tools: Toolbox) -> str:
     """What a click or key does now, for the status line."""
     if tools.is_typing:
         return "Type on · Tab: direction in degrees, then x, y, z · Enter takes it · Backspace"
     if tools.draw is not None:
-        return TOOLS[tools.draw.kind].words(tools.draw)
+        row = TOOLS[tools.draw.kind]
+        more = "" if tools.is_drawing or tools.workspace.chosen.run is None else _EDITS[row.spares]
+        return f"{row.words(tools.draw)}{more}"
     if tools.workspace.chosen.run is None:
         return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
     return "Drag a knot or the path, type how far · double-click adds a knot · B corner, R radius · M moves it"

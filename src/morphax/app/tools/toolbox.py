@@ -22,12 +22,14 @@ from morphax.core.path.paths import PathKind
 class Toolbox(QObject):
     """What is armed, what is held, and what both show. ``pointer`` and ``keys`` route events to it.
 
-    ``pane`` is the view that the pointer was last in, ``hover`` where along the chosen run it is.
+    ``pane`` is the view that the pointer was last in, ``hover`` where along the chosen run it is; ``letters`` are the
+    keys that arm tools, by their kinds.
     """
 
     changed = Signal()
     sketched = Signal()
     finished_run = Signal()
+    pressed = Signal()
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -37,6 +39,7 @@ class Toolbox(QObject):
         self.draw: Tool | None = None
         self.snapping = Snapping()
         self.held: set[int] = set()
+        self.letters: dict[str, int] = {}
         self.hover = Hover(lambda: self.sketch, self.sketched.emit)
         self.pane: int | None = None
 

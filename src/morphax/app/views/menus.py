@@ -10,6 +10,7 @@ from morphax.app.actions.context_place import ContextPlace
 from morphax.app.actions.desk import Desk
 from morphax.app.actions.table import ACTIONS, MENUS, Action
 from morphax.app.session.session import SceneView
+from morphax.app.tools.registry import TOOLS
 from morphax.app.tools.routing import PointerRoute
 
 _KNOT_ACTIONS = (
@@ -50,6 +51,7 @@ class Menus:
             if action.id == "project.demo":
                 self.recent = menus["Project"].addMenu("Recent")
         self.recent.aboutToShow.connect(self._fill_recent)
+        self._learn_letters()
 
     def _add(self, menu: QMenu, action: Action) -> None:
         if action.line_before:
@@ -68,6 +70,15 @@ class Menus:
         """Takes over changed keys."""
         for action in ACTIONS:
             self.by_id[action.id].setShortcuts([QKeySequence(k) for k in self.keys_of(action)])
+        self._learn_letters()
+
+    def _learn_letters(self) -> None:
+        """Tells the tools which keys arm them."""
+        arming = [a for a in ACTIONS if a.id.startswith("path.") and a.id.removeprefix("path.") in TOOLS]
+        for action in arming:
+            for keys in self.keys_of(action)[:1]:
+                name = QKeySequence(keys).toString()
+                self.desk.toolbox.letters[action.id.removeprefix("path.")] = ord(name) if len(name) == 1 else 0
 
     def context(self, view: SceneView, at: QPoint) -> QMenu:
         """The menu at the pointer; what lies under the pointer is chosen first."""

@@ -2,12 +2,13 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
 from morphax.app.session.sight import Sight
 from morphax.app.tools.shared.handle_set import Part
-from morphax.app.tools.shared.landing import work_plane
+from morphax.app.tools.shared.landing_planes import drag_normal
 from morphax.core.path.hung import one_span, sag, slack_for_sag
 from morphax.core.path.path_edits import shown_handles
 from morphax.core.path.paths import PathKind, hung_of
@@ -15,7 +16,7 @@ from morphax.project.edits.knots import Handle, move_handle
 from morphax.project.edits.neighbours import look_towards
 from morphax.project.edits.paths import insert_knot, move_knots, set_slack
 from morphax.project.edits.transform import Transform
-from morphax.project.lookup import path_shape
+from morphax.project.lookup import path_shape, run_width
 from morphax.project.model.document import Path, Place, Project
 
 FREE_PIXELS = 24.0
@@ -26,9 +27,11 @@ FREE_PIXELS = 24.0
 class Drag:
     """A drag from a pixel: ``origin`` (3,) moves in the plane with ``normal``; ``move`` gives the project for a place.
 
-    ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history.
+    ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history. ``stays_up``: in
+    perspective it stops at the floor.
     """
 
+    sight: Sight
     pixel: tuple[float, float]
     origin: np.ndarray
     normal: np.ndarray
@@ -37,6 +40,7 @@ class Drag:
     label: str
     move: Callable[[np.ndarray], Project]
     knot: str | None = None
+    stays_up: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,8 +79,14 @@ def knot_drag(
         moved = {k: _place(p + shares[k] * shift) for k, p in places.items()}
         return move_knots(project, path.id, moved, freeing=freeing)
 
-    normal = work_plane(sight, origin)[1]
-    return Drag(pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
+    normal = drag_normal(sight, origin, lies=_lies_on_floor(project, path, origin))
+    return Drag(sight, pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
+
+
+def _lies_on_floor(project: Project, path: Path, place: np.ndarray) -> bool:
+    """Whether a place of a path is no higher above the floor than the path's body is wide."""
+    widths = [run_width(project, r.id) for r in project.runs if r.recipe.path == path.id]
+    return -1e-9 <= float(place[2]) <= max(widths, default=0.0) + 1e-9
 
 
 def _taken_along(path: Path, knot_id: str, chosen: set[str], falloff: str) -> dict[str, float]:
@@ -122,8 +132,8 @@ def handle_drag(
     def move(place: np.ndarray) -> Project:
         return move_handle(project, path.id, knot_id, which, _place(place - foot))
 
-    normal = work_plane(sight, origin)[1]
-    return Drag(pixel, origin, normal, project, frozenset({knot_id}), "Move a handle", move, knot_id)
+    normal = drag_normal(sight, origin, lies=_lies_on_floor(project, path, origin))
+    return Drag(sight, pixel, origin, normal, project, frozenset({knot_id}), "Move a handle", move, knot_id, False)
 
 
 def target_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_id: str, origin: np.ndarray) -> Drag:
@@ -132,7 +142,8 @@ def target_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_
     def move(place: np.ndarray) -> Project:
         return look_towards(project, [run_id], _place(place))
 
-    return Drag(pixel, origin, work_plane(sight, origin)[1], project, frozenset(), "Look towards a place", move)
+    normal = drag_normal(sight, origin)
+    return Drag(sight, pixel, origin, normal, project, frozenset(), "Look towards a place", move, stays_up=False)
 
 
 def span_drag(
@@ -144,9 +155,10 @@ def span_drag(
 ) -> Drag:
     """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend."""
     span, t, origin = place
-    normal = work_plane(sight, origin)[1]
+    normal = drag_normal(sight, origin, lies=_lies_on_floor(project, path, origin))
+    begun = partial(Drag, sight, pixel, origin, normal, project)
     if path.kind.is_made:
-        return _made_drag(pixel, project, path, (origin, normal))
+        return _made_drag(begun, project, path, origin)
     first, second = path.knots[span], path.knots[(span + 1) % len(path.knots)]
     if path.kind is PathKind.STRAIGHT or not first.curved:
         ends = {k.id: np.array(k.place) for k in (first, second)}
@@ -154,20 +166,19 @@ def span_drag(
         def move(at: np.ndarray) -> Project:
             return move_knots(project, path.id, {k: _place(p + at - origin) for k, p in ends.items()})
 
-        return Drag(pixel, origin, normal, project, frozenset(ends), "Move a span", move)
+        return begun(frozenset(ends), "Move a span", move)
     if path.kind is PathKind.HANDLES:
-        return Drag(pixel, origin, normal, project, frozenset(), "Bend a span", _bend(project, path, (span, t, origin)))
+        return begun(frozenset(), "Bend a span", _bend(project, path, (span, t, origin)))
 
     def pull(at: np.ndarray) -> Project:
         more = insert_knot(project, path.id, span, t)
         return move_knots(more.project, path.id, {more.knots[0]: _place(at)})
 
-    return Drag(pixel, origin, normal, project, frozenset(), "Pull out a knot", pull)
+    return begun(frozenset(), "Pull out a knot", pull)
 
 
-def _made_drag(pixel: tuple[float, float], project: Project, path: Path, at: tuple[np.ndarray, np.ndarray]) -> Drag:
+def _made_drag(begun: Callable[..., Drag], project: Project, path: Path, origin: np.ndarray) -> Drag:
     """The place of a pulled path draws the two nearest knots of its hull along; that of a hanging one its sag."""
-    origin, normal = at
     places = np.array([k.place for k in path.knots])
     if path.kind is PathKind.PULLED:
         near = np.argsort(np.linalg.norm(places - origin, axis=1))[:2]
@@ -176,21 +187,21 @@ def _made_drag(pixel: tuple[float, float], project: Project, path: Path, at: tup
         def pull(to: np.ndarray) -> Project:
             return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in ends.items()})
 
-        return Drag(pixel, origin, normal, project, frozenset(ends), "Pull the path", pull)
+        return begun(frozenset(ends), "Pull the path", pull)
     if path.made is not None:
         whole = {k.id: p for k, p in zip(path.knots, places, strict=True)}
 
         def carry(to: np.ndarray) -> Project:
             return move_knots(project, path.id, {k: _place(p + to - origin) for k, p in whole.items()})
 
-        return Drag(pixel, origin, normal, project, frozenset(whole), "Move the path", carry)
+        return begun(frozenset(whole), "Move the path", carry)
     hung = one_span(hung_of(path_shape(path)), origin)
     now = sag(hung)
 
     def hang(to: np.ndarray) -> Project:
         return set_slack(project, path.id, slack_for_sag(hung, max(0.0, now + float(origin[2] - to[2]))))
 
-    return Drag(pixel, origin, normal, project, frozenset(), "Change the sag", hang)
+    return begun(frozenset(), "Change the sag", hang)
 
 
 def _bend(project: Project, path: Path, place: tuple[int, float, np.ndarray]) -> Callable[[np.ndarray], Project]:

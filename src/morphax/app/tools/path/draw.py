@@ -9,10 +9,18 @@ import numpy as np
 from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
+from morphax.app.tools.path.draw_landing import (
+    closing_place,
+    first_place,
+    nice_width,
+    where,
+    with_cut_ends,
+    words_of,
+)
 from morphax.app.tools.path.mix import Mix
 from morphax.app.tools.shared import typing
-from morphax.app.tools.shared.direction_lock import locked
-from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.shared.landing import Caught, Ground, Landing, Snapping, Target
+from morphax.app.tools.shared.landing_planes import drag_normal, rounded_in_plane
 from morphax.app.tools.shared.plugging import plugged_at, port_diameter
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
@@ -22,14 +30,6 @@ from morphax.project.edits.runs import Added, add_run
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Place, Project
 from morphax.project.things import Selection
-from morphax.project.units import format_length
-
-
-def nice_width(view_height: float) -> float:
-    """A round starting width near 1/40 of the view, m."""
-    wanted = view_height / 40.0
-    power = 10.0 ** np.floor(np.log10(wanted))
-    return float(power * min((1.0, 2.0, 5.0, 10.0), key=lambda f: abs(np.log(f * power / wanted))))
 
 
 class DrawTool:
@@ -41,12 +41,14 @@ class DrawTool:
     label = "Draw a run"
     mixes = True
     """Whether straight and curved spans can follow each other in what it draws."""
+    rests, rests_first = True, False
 
     def __init__(self, workspace: Workspace, kind: PathKind, around: SnapTargets) -> None:
         self.workspace, self.around = workspace, around
         self.kind: str = kind
         self.path_kind = kind
         self.ports: dict[int, Target] = {}
+        self.grounds: dict[int, Ground] = {}
         self.knots: list[Place] = []
         self.mix = Mix(kind, free=self.mixes)
         self.came: np.ndarray | None = None
@@ -61,6 +63,11 @@ class DrawTool:
     @property
     def is_drawing(self) -> bool:
         return bool(self.knots)
+
+    @property
+    def wished_width(self) -> float | None:
+        """Width that the run has or will have, m; None: one that suits the view."""
+        return self.width if self.knots else self.workspace.bench.next_run.width
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows the path, with its body, as it would be with a click here."""
@@ -95,10 +102,13 @@ class DrawTool:
             return
         last = len(self.knots) - 1
         foot = np.array(self.knots[last])
-        found = landing(at.sight, at.pixel, Aim(previous=foot, snapping=snapping, step=at.step))
-        if found is None:
+        on = self.grounds.get(last)
+        normal = drag_normal(at.sight, foot, lies=on is not None and abs(float(on.normal[2])) > 0.7)
+        tip = on_plane(at.sight.line(at.pixel), foot, normal)
+        if tip is None:
             return
-        offset = found.place - foot
+        tip = rounded_in_plane(tip, foot, normal, at.step) if snapping.grid and at.step > 0.0 else tip
+        offset = tip - foot
         pixels = float(np.linalg.norm(offset)) / at.sight.scale_at(foot)
         if pixels >= 6.0:
             self.handles[last] = _place(offset)
@@ -121,6 +131,10 @@ class DrawTool:
             own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
             self.width = own or self.workspace.bench.next_run.width or nice_width(at.sight.height)
         if not self.knots or place != self.knots[-1]:
+            first = first_place(self, found, snapping, self.width)
+            self.knots = self.knots if first is None else [first]
+            if found.ground is not None:
+                self.grounds[len(self.knots)] = found.ground
             if is_port and found.target is not None:
                 self.ports[len(self.knots)] = found.target
             self.mix.placed(len(self.knots))
@@ -151,8 +165,11 @@ class DrawTool:
             return False
         self.handles.pop(len(self.knots) - 1, None)
         self.ports.pop(len(self.knots) - 1, None)
+        self.grounds.pop(len(self.knots) - 1, None)
         self.mix.taken_back(len(self.knots) - 1)
         self.knots.pop()
+        if len(self.knots) == 1 and 0 in self.grounds and not self.rests_first:
+            self.knots = [_place(self.grounds[0].place)]
         if not self.knots:
             self.cancel()
         else:
@@ -169,13 +186,14 @@ class DrawTool:
 
     def _forget(self) -> None:
         self.knots, self.handles, self.sketch, self.typed = [], {}, Sketch(), Typed()
-        self.ports, self.mix = {}, Mix(self.path_kind, free=self.mixes)
+        self.ports, self.grounds, self.mix = {}, {}, Mix(self.path_kind, free=self.mixes)
 
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the run; path ends that were placed on ports are plugged in."""
         new = self.workspace.bench.next_run
         made = replace(new, width=self.width)
         added = add_run(_base(self), self.path_kind, knots, made, closed=closed, handles=self.handles)
+        added = replace(added, project=with_cut_ends(self, added.project, added.ids[0], closed=closed, next_=next_))
         path = path_of(added.project, added.ids[0])
         project = self.mix.applied(added.project, path.id, [k.id for k in path.knots], len(self.knots) - 1)
         if closed:
@@ -190,11 +208,15 @@ class DrawTool:
         return replace(added, project=project)
 
     def _show(self, next_: Landing | None) -> None:
-        shown = list(self.knots)
+        pointer, snapping = self._pointer or (None, None)
+        first = first_place(self, next_, snapping, self.width)
+        shown = list(self.knots) if first is None else [first]
         closes = next_ is not None and _place(next_.place) == closing_place(self)
         if next_ is not None and shown and not closes and _place(next_.place) != shown[-1]:
             shown.append(_place(next_.place))
-        self.sketch = Sketch(tuple(self.knots), next_, _label(self, next_), None if next_ is None else next_.place)
+        label = words_of(self, None if pointer is None else pointer.sight, next_)
+        begun = tuple(self.knots) if first is None else (first,)
+        self.sketch = Sketch(begun, next_, label, None if next_ is None else next_.place)
         if not self.knots:
             return
         if len(shown) >= 2:
@@ -203,13 +225,6 @@ class DrawTool:
             self.workspace.unfinished.show(added.project, added.ids[0])
         else:
             self.workspace.unfinished.show(None)
-
-
-def closing_place(tool: DrawTool) -> Place | None:
-    """The knot on which a click closes the path, once that is possible."""
-    if tool.far is not None:
-        return tool.far if len(tool.knots) > 1 else None
-    return tool.knots[0] if len(tool.knots) >= 3 else None
 
 
 _UPWARD = 0.7
@@ -239,60 +254,3 @@ def _place(p: np.ndarray) -> Place:
 def _base(tool: DrawTool) -> Project:
     """What is finished: the path is drawn on top of it."""
     return tool.workspace.history.now.project
-
-
-def _width_wish(tool: DrawTool, at: Pointer) -> float:
-    """Width that the run has or will have, m."""
-    return tool.width if tool.knots else tool.workspace.bench.next_run.width or nice_width(at.sight.height)
-
-
-def _targets(tool: DrawTool) -> tuple[Target, ...]:
-    """Knots that catch the pointer: of all runs, and the first one of this path once it can be closed."""
-    found = [Target("knot", k.place) for p in _base(tool).paths for k in p.knots]
-    closing = closing_place(tool)
-    if closing is not None:
-        found.append(Target("first knot: closes", closing))
-    return tuple(found)
-
-
-def where(tool: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
-    """Where a click would land now."""
-    if at.other_snap:
-        snapping = snapping.turned_round()
-    previous = np.array(tool.knots[-1]) if tool.knots else None
-    around, own = tool.around, tool.workspace.chosen.run_id if tool.knots else None
-    caught = around.caught(at, snapping, _targets(tool))
-    surface = around.surface(at, snapping, without=() if own is None else (own,)) if caught is None else None
-    found = landing(
-        at.sight,
-        at.pixel,
-        Aim(
-            previous=previous,
-            caught=caught,
-            snapping=snapping,
-            step=at.step,
-            upright=at.upright,
-            surface=surface,
-            first=tool.workspace.bench.work_plane,
-            rest=around.rest(_width_wish(tool, at)) if snapping.resting else 0.0,
-        ),
-    )
-    if found is None or previous is None:
-        return found
-    before = previous - np.array(tool.knots[-2]) if len(tool.knots) > 1 else tool.came
-    return locked(found, previous, before, at)
-
-
-def _label(tool: DrawTool, next_: Landing | None) -> str:
-    if next_ is None:
-        return ""
-    unit = tool.workspace.project.unit
-    height = f"{format_length(float(next_.place[2]), unit=unit, decimals=1)} above the floor"
-    if not tool.knots:
-        return f"{next_.plane} · {height}" if next_.caught is not Caught.KNOT else next_.plane
-    span = float(np.linalg.norm(next_.place - np.array(tool.knots[-1])))
-    is_named = next_.caught not in (Caught.GRID, Caught.NOTHING) or next_.plane.startswith(("along", "at "))
-    caught = f" · {next_.plane}" if is_named else ""
-    if not tool.typed.is_empty:
-        return f"{typing.label(tool.typed)} · {height}"
-    return f"{format_length(span, unit=unit, decimals=1)} · {height}{caught}"

@@ -6,7 +6,7 @@ import numpy as np
 
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.path.draw import nice_width
+from morphax.app.tools.path.draw_landing import nice_width
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch

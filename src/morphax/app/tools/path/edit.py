@@ -9,11 +9,13 @@ from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
+from morphax.app.tools.path.draw_landing import depth_words
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.hit_test import HitTest
-from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing, rounded_in_plane
+from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.shared.landing_planes import rounded_in_plane
 from morphax.app.tools.shared.plugging import plugged_at
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
@@ -172,7 +174,7 @@ class EditTool:
             return
         knot = None if d.knot is None else Thing(ThingKind.KNOT, d.knot, self.workspace.chosen.run_id or "")
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
-        text += f"{format_length(float(place[2]), unit=unit, decimals=1)} above the floor"
+        text += depth_words(d.sight, place, unit)
         text = _of_hold(d, self.workspace.project) or text
         if not self.typed.is_empty:
             text = f"{typing.label(self.typed)} · {text}"
@@ -202,6 +204,8 @@ class EditTool:
         if begin is None or now is None:
             return None
         place = d.origin + (now - begin)
+        if d.stays_up and not at.sight.is_flat:
+            place[2] = max(float(place[2]), min(0.0, float(d.origin[2])))
         if at.axis is not None or at.add:
             free = Landing(place, Caught.GRID if snapping.grid else Caught.NOTHING, d.normal, "", caught)
             free = free if caught is None else replace(free, place=np.array(caught.place))

@@ -1,6 +1,7 @@
 """Freehand and strands: a drag draws a stroke, which becomes a path of few knots when it ends. No Qt here.
 
-A strand lies on the hosts that it is drawn over, whatever the snapping; its knots hold on to them.
+A freehand stroke lies on what it began on; a strand on all hosts that it is drawn over, whatever the snapping, and its
+knots hold on to them.
 """
 
 from dataclasses import replace
@@ -8,13 +9,13 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.app.session.pointer import Pointer
-from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.path.draw import nice_width
-from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
+from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces, nice_width
+from morphax.app.tools.shared.landing import Aim, Ground, Landing, Snapping, Surface, landing
 from morphax.app.tools.shared.laying import laid_strand
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
+from morphax.app.tools.shared.strokes import Sample, falls_away, laid_out
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.errors import PathError
 from morphax.core.path.freehand import path_of_stroke, thinned_stroke
@@ -28,62 +29,103 @@ _FEWEST = 3
 
 
 class FreehandTool:
-    """Collects the places of a stroke; each lies on a face under the pointer, else in the plane of the last one."""
+    """Collects samples of a stroke; ``places`` are where they lie, ``ground`` is what the stroke began on."""
 
     def __init__(self, workspace: Workspace, around: SnapTargets, kind: str = "freehand") -> None:
         self.workspace, self.around, self.kind = workspace, around, kind
         self.sketch, self.typed = Sketch(), Typed()
-        self.places: list[np.ndarray] = []
+        self.samples: list[Sample] = []
+        self.places = np.empty((0, 3))
+        self.ground: Ground | None = None
+        self.plane = ""
         self.width, self.pixel = 0.02, 0.0
 
     @property
     def is_drawing(self) -> bool:
-        return bool(self.places)
+        return bool(self.samples)
 
-    def _landing(self, at: Pointer, snapping: Snapping) -> Landing | None:
-        """Where the pointer is: on a face, else in the plane; a stroke is never rounded to the grid."""
-        if at.other_snap:
-            snapping = snapping.turned_round()
+    def _snapping(self, at: Pointer, snapping: Snapping) -> Snapping:
+        """What catches: a stroke is never rounded to the grid, and a strand lies on things whatever is off."""
+        snapping = snapping.turned_round() if at.other_snap else snapping
         if self.kind == "strand":
             snapping = replace(snapping, faces=True, resting=True)
-        previous = self.places[-1] if self.places else None
-        ws, first = self.workspace, self.workspace.bench.work_plane
-        others = tuple(r.id for r in ws.project.runs) if self.kind == "strand" else (ws.chosen.run_id or "",)
-        surface = self.around.surface(at, snapping, without=others)
-        if self.kind == "strand" and surface is None:
-            if previous is None:
-                return None
-            first, previous = WorkPlane(previous, -at.sight.basis.forward, "off the host"), None
+        return replace(snapping, grid=False)
+
+    def _surface(self, at: Pointer, snapping: Snapping) -> Surface | None:
+        """The face under the pointer; strands lie on hosts only."""
+        ws, is_strand = self.workspace, self.kind == "strand"
+        others = tuple(r.id for r in ws.project.runs) if is_strand else (ws.chosen.run_id or "",)
+        return self.around.surface(at, snapping, without=others)
+
+    def _landing(self, at: Pointer, snapping: Snapping, surface: Surface | None) -> Landing | None:
+        """Where the pointer is: on a face, else on the floor or in the plane of the view."""
+        if surface is None and self.kind == "strand":
+            return None
+        previous, on = (self.places[-1], self.ground) if self.is_drawing else (None, None)
         rest = self.around.rest(self.width) if snapping.resting else 0.0
-        free = replace(snapping, grid=False)
-        return landing(
-            at.sight, at.pixel, Aim(previous=previous, snapping=free, surface=surface, rest=rest, first=first)
-        )
+        first = self.workspace.bench.work_plane
+        aim = Aim(previous=previous, on=on, snapping=snapping, surface=surface, rest=rest, first=first)
+        return landing(at.sight, at.pixel, aim)
+
+    def _landing_first(self, at: Pointer, snapping: Snapping) -> Landing | None:
+        snapping = self._snapping(at, snapping)
+        return self._landing(at, snapping, self._surface(at, snapping))
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows where a stroke would begin."""
-        if not self.places:
+        if not self.is_drawing:
             self.width = self.workspace.bench.next_run.width or nice_width(at.sight.height)
-        found = self._landing(at, snapping)
-        self.sketch = Sketch(next=found, label="drag to draw", label_at=None if found is None else found.place)
+        found = self._landing_first(at, snapping)
+        words = "drag to draw"
+        if found is not None:
+            words += f" · {depth_words(at.sight, found.place, self.workspace.project.unit)}"
+        self.sketch = Sketch(next=found, label=words, label_at=None if found is None else found.place)
 
     def press(self, at: Pointer, snapping: Snapping) -> None:
         """Begins a stroke."""
-        found = self._landing(at, snapping)
-        self.places = [] if found is None else [found.place]
+        self.cancel()
+        found = self._landing_first(at, snapping)
         if found is None:
             off = "The line of sight meets no plane here; begin lower, or in a flat view."
             self.workspace.said.emit("A strand begins on a host." if self.kind == "strand" else off)
+            return
+        self.ground, self.plane = found.ground, found.plane
+        self.samples, self.places = [Sample(at.sight.line(at.pixel), found.place)], found.place[None]
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:
         """Goes on with the stroke, and shows it with its body."""
-        found = self._landing(at, snapping) if self.places else None
-        if found is None:
+        if not self.is_drawing:
             return
-        self.pixel = at.sight.scale_at(found.place)
-        if np.linalg.norm(found.place - self.places[-1]) >= self.pixel:
-            self.places.append(found.place)
-        self.sketch = Sketch(label=self._words(), label_at=found.place, lines=(np.array(self.places),))
+        self.samples.append(self._sample(at, snapping))
+        low = min(0.0, float(self.places[0, 2]), float(self.workspace.bench.work_plane.origin[2]))
+        self.places = laid_out(at.sight, self.samples, low)
+        self.pixel = at.sight.scale_at(self.places[-1])
+        words = f"{self._words()} · {depth_words(at.sight, self.places[-1], self.workspace.project.unit)}"
+        self.sketch = Sketch(label=words, label_at=self.places[-1], lines=(self.places,))
+
+    def _sample(self, at: Pointer, snapping: Snapping) -> Sample:
+        """The pointer's place on what the stroke began on, and on the body or host there."""
+        snapping = self._snapping(at, snapping)
+        line, surface = at.sight.line(at.pixel), self._surface(at, snapping)
+        counts = self.kind == "strand" or lies_on_surfaces(at.sight, snapping, first=False)
+        found = self._landing(at, snapping, surface if counts else None)
+        own = found.place if found is not None and self._is_on_it(found, at) else None
+        if surface is None:
+            return Sample(line, own)
+        rest = self.around.rest(self.width) if snapping.resting else 0.0
+        return Sample(line, own, surface.place + rest * surface.normal, counts)
+
+    def _is_on_it(self, found: Landing, at: Pointer) -> bool:
+        """Whether a landing lies on what the stroke lies on; in a flat view it never jumps to what is deeper."""
+        if self.kind != "strand" and self.ground is None:
+            return found.ground is None and found.plane == self.plane
+        same = self.kind == "strand" or (found.ground is not None and found.ground.of == self.ground_of)
+        return same and not (at.sight.is_flat and falls_away(self.places[-1], found.place, at.sight))
+
+    @property
+    def ground_of(self) -> str | None:
+        """Whose surface the stroke began on: a host or run by id, empty: the floor's; None: nobody's."""
+        return None if self.ground is None else self.ground.of
 
     def _words(self) -> str:
         unit = self.workspace.project.unit
@@ -95,17 +137,18 @@ class FreehandTool:
         own = self.workspace.bench.fit_within
         if own is not None:
             return own
-        return max(1e-5, 2.0 * self.pixel, FIT_SHARE * float(np.ptp(np.array(self.places), axis=0).max()))
+        return max(1e-5, 2.0 * self.pixel, FIT_SHARE * float(np.ptp(self.places, axis=0).max()))
 
     def release(self) -> str | None:
         """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""
-        places, within = self.places, self._within() if self.places else 0.0
-        self.places, self.sketch = [], Sketch()
+        within = self._within() if self.is_drawing else 0.0
+        places = _apart(self.places, self.pixel)
+        self.cancel()
         if len(places) < _FEWEST:
             return None
         ws, new = self.workspace, self.workspace.bench.next_run
         try:
-            shape = path_of_stroke(thinned_stroke(np.array(places), 0.25 * within), within)
+            shape = path_of_stroke(thinned_stroke(places, 0.25 * within), within)
         except PathError as error:
             ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return None
@@ -138,5 +181,14 @@ class FreehandTool:
 
     def cancel(self) -> bool:
         was = self.is_drawing
-        self.places, self.sketch = [], Sketch()
+        self.samples, self.places, self.ground, self.sketch = [], np.empty((0, 3)), None, Sketch()
         return was
+
+
+def _apart(places: np.ndarray, least: float) -> np.ndarray:
+    """Places (n, 3) without those that are nearer than ``least`` m to the one before."""
+    kept: list[np.ndarray] = []
+    for place in places:
+        if not kept or float(np.linalg.norm(place - kept[-1])) >= least:
+            kept.append(place)
+    return np.array(kept).reshape(-1, 3)

@@ -24,6 +24,7 @@ class HelperTool(DrawTool):
     """Drawn like a straight path, or corner to corner; gives a helper line instead of a run."""
 
     mixes = False
+    rests = False
 
     def __init__(self, workspace: Workspace, around: SnapTargets, kind: str) -> None:
         super().__init__(workspace, PathKind.STRAIGHT, around)

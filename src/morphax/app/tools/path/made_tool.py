@@ -8,7 +8,8 @@ import numpy as np
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.path.draw import DrawTool, where
+from morphax.app.tools.path.draw import DrawTool
+from morphax.app.tools.path.draw_landing import Drawing, where
 from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.core.errors import PathError
@@ -124,6 +125,7 @@ class MadeTool(DrawTool):
     """Drawn like a path; the last of its clicks ends it."""
 
     mixes = False
+    rests_first = True
 
     def __init__(self, workspace: Workspace, around: SnapTargets, made: str) -> None:
         super().__init__(workspace, PathKind.MADE, around)
@@ -159,7 +161,7 @@ class MadeTool(DrawTool):
             return None
         return super().finish()
 
-    def _in_plane(self, _: DrawTool, at: Pointer, snapping: Snapping) -> Landing | None:
+    def _in_plane(self, _: Drawing, at: Pointer, snapping: Snapping) -> Landing | None:
         """The first click sets the plane; further ones lie in it, unless something catches them."""
         found = where(self, at, snapping)
         if found is None or found.target is not None:

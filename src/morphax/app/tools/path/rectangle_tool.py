@@ -28,6 +28,7 @@ class RectangleTool(DrawTool):
     """Drawn like a path, but the second click ends it."""
 
     mixes = False
+    rests_first = True
 
     def __init__(self, workspace: Workspace, around: SnapTargets) -> None:
         super().__init__(workspace, PathKind.STRAIGHT, around)

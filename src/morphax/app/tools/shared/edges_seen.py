@@ -15,6 +15,11 @@ from morphax.core.types import Points3
 _SAME_PIXELS = 2.5
 """Edges whose distances from the pointer differ by less are equally near; the one in front counts."""
 
+_SHORT_PIXELS = 12.0
+"""A single edge that is shorter on the screen gives way to a longer one beside it."""
+_GOES_ON = 0.866
+"""Cosine of 30 degrees: edges that turn less where they meet are pieces of one."""
+
 _SEEN_BYTES = 64 << 20
 
 
@@ -26,6 +31,7 @@ class EdgesSeen:
         self._seen: IdentityCache[np.ndarray] = IdentityCache(256, most_bytes=_SEEN_BYTES, weigh=lambda a: a.nbytes)
         self._under: IdentityCache[list[int]] = IdentityCache(64)
         self._rims: IdentityCache[tuple[Spot | None, ...]] = IdentityCache(256)
+        self._going_on: IdentityCache[np.ndarray] = IdentityCache(256)
         self._faces: IdentityCache[Spot] = IdentityCache(256)
 
     def creases(self, mesh: Mesh) -> Creases:
@@ -47,17 +53,23 @@ class EdgesSeen:
         if not len(creases.edges):
             return []
         sources = (creases, at.sight, *at.pixel)
-        return self._under.get(sources, lambda: self._edges_under(at, creases))
+        return self._under.get(sources, lambda: self.within(at, creases, SNAP_PIXELS))
 
-    def _edges_under(self, at: Pointer, creases: Creases) -> list[int]:
+    def within(self, at: Pointer, creases: Creases, pixels: float) -> list[int]:
+        """The edges no farther than so many pixels from the pointer, the nearest first; short ones last."""
+        if not len(creases.edges):
+            return []
         seen = self.seen(at, creases.points)
-        gap = gaps_to(at, seen[creases.edges[:, 0], :2], seen[creases.edges[:, 1], :2])
-        near = np.flatnonzero(gap <= SNAP_PIXELS)
+        start, end = (seen[creases.edges[:, i], :2] for i in (0, 1))
+        gap = gaps_to(at, start, end)
+        near = np.flatnonzero(gap <= pixels)
         if not len(near):
             return []
         middles = creases.points[creases.edges[near]].mean(1)
         depth = at.sight.seen(middles)[:, 2]
-        return [int(k) for k in near[np.lexsort((depth, np.floor(gap[near] / _SAME_PIXELS)))]]
+        short = np.linalg.norm(end[near] - start[near], axis=1) < _SHORT_PIXELS
+        short &= ~self._going_on.get((creases,), lambda: goes_on(creases))[near]
+        return [int(k) for k in near[np.lexsort((depth, np.floor(gap[near] / _SAME_PIXELS), short))]]
 
     def rim(self, at: Pointer, creases: Creases, edge: int) -> Spot | None:
         """The circle of the round rim that an edge belongs to, facing outward."""
@@ -77,6 +89,22 @@ class EdgesSeen:
         seen = self.seen(at, line)[:, :2]
         index = np.flatnonzero(gaps_to(at, seen[:-1], seen[1:]) <= SNAP_PIXELS)
         return np.stack([line[index], line[index + 1]], axis=1)
+
+
+def goes_on(creases: Creases) -> np.ndarray:
+    """Which edges (n,) are pieces of a longer one: at one of their ends a single other edge goes on the same way."""
+    edges, n = creases.edges, len(creases.points)
+    way = creases.points[edges[:, 1]] - creases.points[edges[:, 0]]
+    way = way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
+    ends = edges.T.ravel()  # all starts, then all ends
+    away = np.concatenate([way, -way])  # each edge's direction away from that end
+    order = np.argsort(ends, kind="stable")
+    single = np.flatnonzero(np.bincount(ends, minlength=n)[ends[order]] == 2).reshape(-1, 2)
+    a, b = order[single[:, 0]], order[single[:, 1]]
+    smooth = (away[a] * away[b]).sum(1) < -_GOES_ON
+    out = np.zeros(len(edges), dtype=bool)
+    out[np.concatenate([a[smooth], b[smooth]]) % len(edges)] = True
+    return out
 
 
 def gaps_to(at: Pointer, start: np.ndarray, end: np.ndarray) -> np.ndarray:

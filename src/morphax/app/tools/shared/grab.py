@@ -9,7 +9,8 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.tools.path.draw import DrawTool
 from morphax.app.tools.path.go_on_tool import GoOnTool
 from morphax.app.tools.shared.direction_lock import locked
-from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target, rounded_in_plane
+from morphax.app.tools.shared.landing import Caught, Landing, Snapping, Target
+from morphax.app.tools.shared.landing_planes import rounded_in_plane
 from morphax.app.tools.shared.picking import nearest_knot
 
 DRAG_PIXELS = 3.0
@@ -85,8 +86,16 @@ class Grab:
         h.tool.ports.pop(h.knot, None)
         if caught is not None and caught.kind is Caught.PORT and tuple(place) == tuple(caught.place):
             h.tool.ports[h.knot] = caught
+        self._kept_ground(h, place)
         h.tool.knots[h.knot] = (float(place[0]), float(place[1]), float(place[2]))
         h.tool.hover_left()
+
+    def _kept_ground(self, h: _Held, place: np.ndarray) -> None:
+        """A knot that is moved along the floor still lies on it; moved otherwise it lies on nothing."""
+        ground = h.tool.grounds.pop(h.knot, None)
+        step = place - np.array(h.tool.knots[h.knot])
+        if ground is not None and not ground.of and abs(float(step[2])) < 1e-9:
+            h.tool.grounds[h.knot] = replace(ground, place=ground.place + step)
 
     def release(self) -> None:
         """Ends the drag; a press that did not move is a click like any other."""

@@ -1,4 +1,4 @@
-"""Where a click lands: snap targets, then the plane of the view or of the previous knot. Pure functions."""
+"""Where a click lands: snap targets, surfaces, then the floor or a plane of the previous knot. Pure functions."""
 
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
@@ -6,14 +6,23 @@ from math import floor, log10
 
 import numpy as np
 
-from morphax.app.session.camera import Ray, on_plane
 from morphax.app.session.sight import Sight
 from morphax.app.session.work_plane import GROUND, WorkPlane
+from morphax.app.tools.shared.landing_planes import (
+    Plane,
+    facing,
+    floor_under,
+    height_on_vertical,
+    plane_for,
+    reached,
+    rounded_in_plane,
+)
 from morphax.core.mesh.port_finding import Spot
 from morphax.project.units import METRES
 
 SNAP_PIXELS = 8.0
-_EDGE_ON = 0.02
+PLUMB_PIXELS = 10.0
+"""A pointer so near to the vertical through the previous knot means it, while V is held."""
 _GRID_PIXELS = 11.0
 
 
@@ -39,6 +48,16 @@ class Surface:
     normal: np.ndarray
     of: str
     name: str
+
+
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """What a knot lies on: a ``place`` (3,) of a surface with a ``normal`` (3,), ``of`` a host or run by its id; the
+    floor's is empty."""
+
+    place: np.ndarray
+    normal: np.ndarray
+    of: str = ""
 
 
 @dataclass(frozen=True)
@@ -68,7 +87,7 @@ class Snapping:
     faces: bool = True
     ports: bool = True
     crossings: bool = True
-    resting: bool = False
+    resting: bool = True
 
     def turned_round(self) -> "Snapping":
         """All kinds the other way."""
@@ -80,7 +99,7 @@ class Snapping:
 class Landing:
     """Where a click would land: ``place`` (3,) m, what caught it, and the ``normal`` of the plane it lies in.
 
-    ``target`` is what caught it, ``host`` the host or run whose face it lies on.
+    ``target`` is what caught it, ``ground`` the surface that it lies on.
     """
 
     place: np.ndarray
@@ -88,7 +107,7 @@ class Landing:
     normal: np.ndarray
     plane: str
     target: Target | None = None
-    host: str | None = None
+    ground: Ground | None = None
 
 
 def grid_step(sight: Sight, unit: str = "mm") -> float:
@@ -97,28 +116,6 @@ def grid_step(sight: Sight, unit: str = "mm") -> float:
     power = 10.0 ** floor(log10(least))
     factor = next((f for f in (1.0, 2.0, 5.0) if f * power >= least * (1.0 - 1e-9)), 10.0)
     return factor * power * METRES[unit]
-
-
-def work_plane(
-    sight: Sight, previous: np.ndarray | None, first: WorkPlane = GROUND
-) -> tuple[np.ndarray, np.ndarray, str]:
-    """Origin, normal and name of the plane that a click lands in.
-
-    Flat view: across the view at the previous knot's depth; a first knot lies where the line of sight meets the
-    ground, or, where that is seen edge-on, in the plane through the origin. Perspective: of the ground, front
-    and side planes through the previous knot the one that faces the eye most; a ``first`` knot lies on the work plane,
-    which is the ground unless another was chosen.
-    """
-    origin = first.origin if previous is None else previous
-    if sight.is_flat:
-        return origin, -sight.basis.forward, f"across the {sight.name.lower()} view"
-    if previous is None:
-        return origin, first.normal, first.name
-    toward = sight.basis.eye - previous
-    axis = int(np.argmax(np.abs(toward) * np.array([1.0, 1.0, 1.0])))
-    normal = np.zeros(3)
-    normal[axis] = 1.0
-    return origin, normal, ("side plane", "front plane", "level plane")[axis]
 
 
 def _caught_by(sight: Sight, pixel: tuple[float, float], targets: tuple[Target, ...]) -> Target | None:
@@ -131,28 +128,19 @@ def _caught_by(sight: Sight, pixel: tuple[float, float], targets: tuple[Target, 
     return targets[k] if gap[k] <= SNAP_PIXELS else None
 
 
-def rounded_in_plane(place: np.ndarray, origin: np.ndarray, normal: np.ndarray, step: float) -> np.ndarray:
-    """A place of a plane rounded to the grid along the two world axes that lie most in it."""
-    axis = int(np.argmax(np.abs(normal)))
-    out = place.copy()
-    for i in range(3):
-        if i != axis:
-            out[i] = np.round(place[i] / step) * step
-    out[axis] = origin[axis] - sum(normal[i] * (out[i] - origin[i]) for i in range(3) if i != axis) / normal[axis]
-    return out + 0.0
-
-
 @dataclass(frozen=True, eq=False)
 class Aim:
     """What a click lands by.
 
     What has ``caught`` the pointer already, else one of the ``targets``, comes before everything; then the
-    ``surface`` under the pointer, ``rest`` m above it; then the plane through the ``previous`` knot, else ``first``,
-    rounded to ``step`` m. ``upright``: straight above or below the previous knot, where that line passes the line of
-    sight.
+    ``surface`` under the pointer; then a plane: in a flat view at the depth of the ``previous`` knot, or of the edge
+    ``beside`` a first one; in perspective the work plane ``first``, or out of the steep face that the previous knot
+    lies ``on``. What lies on a surface stands ``rest`` m above it, what lies in a plane is rounded to ``step`` m.
+    ``upright`` keeps the previous knot's depth: straight up or down in perspective.
     """
 
     previous: np.ndarray | None = None
+    on: Ground | None = None
     targets: tuple[Target, ...] = ()
     snapping: Snapping = Snapping()
     step: float = 0.0
@@ -161,60 +149,81 @@ class Aim:
     surface: Surface | None = None
     rest: float = 0.0
     first: WorkPlane = GROUND
+    beside: np.ndarray | None = None
 
 
 def landing(sight: Sight, pixel: tuple[float, float], aim: Aim = Aim()) -> Landing | None:
-    """Where a click lands, or None where the line of sight meets nothing (above the horizon)."""
-    previous, snapping, step, caught, surface = aim.previous, aim.snapping, aim.step, aim.caught, aim.surface
-    origin, normal, name = work_plane(sight, previous, aim.first)
-    if aim.upright and previous is not None:
-        height = _height_on_vertical(sight.line(pixel), previous)
-        if height is not None:
-            height = round(height / step) * step if snapping.grid and step > 0.0 else height
-            place = np.array([previous[0], previous[1], height])
-            return Landing(place, Caught.NOTHING, normal, "straight up or down")
+    """Where a click lands, or None where the line of sight meets nothing."""
+    caught, surface = aim.caught, aim.surface
     if caught is None:
-        wanted = tuple(t for t in aim.targets if snapping.knots or t.kind is not Caught.KNOT)
+        wanted = tuple(t for t in aim.targets if aim.snapping.knots or t.kind is not Caught.KNOT)
         caught = _caught_by(sight, pixel, wanted)
+    if aim.upright and aim.previous is not None:
+        return _at_its_depth(sight, pixel, aim, caught)
     if caught is not None:
+        plane = _plane(sight, pixel, aim)
+        normal = -sight.basis.forward if plane is None else plane.normal
         return Landing(np.array(caught.place), caught.kind, normal, caught.name, caught)
     if surface is not None:
+        ground = Ground(surface.place, surface.normal, surface.of)
         place = surface.place + aim.rest * surface.normal
-        return Landing(place, Caught.FACE, surface.normal, f"on {surface.name}", None, surface.of)
+        return Landing(place, Caught.FACE, surface.normal, f"on {surface.name}", None, ground)
+    plane = _plane(sight, pixel, aim)
+    return None if plane is None else _in_plane(sight, pixel, aim, plane)
+
+
+def _plane(sight: Sight, pixel: tuple[float, float], aim: Aim) -> Plane | None:
+    origin = aim.beside if aim.previous is None and sight.is_flat else aim.previous
+    return plane_for(sight, sight.line(pixel), origin, None if aim.on is None else aim.on.normal, aim.first)
+
+
+def _in_plane(sight: Sight, pixel: tuple[float, float], aim: Aim, plane: Plane) -> Landing | None:
+    """Where a line of sight meets a plane, no lower than the floor in perspective."""
     line = sight.line(pixel)
-    met = on_plane(line, origin, normal)
-    if met is None:
+    place = reached(sight, line, plane)
+    low = floor_under(sight, aim.previous, aim.first)
+    if plane.name != aim.first.name and low is not None and place is not None and place[2] < low.origin[2] - 1e-9:
+        plane, place = low, reached(sight, line, low)
+    if place is None:
         return None
-    place = met
-    if not sight.is_flat and sight.scale_at(place) > 0.05 * max(sight.height, 1.0):
-        return None
-    if sight.is_flat and previous is None:
-        place = _on_work_plane(sight, sight.line(pixel), place, aim.first)
-    if previous is None and not sight.is_flat:
-        origin = place = place + aim.rest * normal
-    if snapping.grid and step > 0.0:
-        return Landing(rounded_in_plane(place, origin, normal, step), Caught.GRID, normal, name)
-    return Landing(place, Caught.NOTHING, normal, name)
+    kind = Caught.NOTHING
+    if aim.snapping.grid and aim.step > 0.0:
+        place, kind = rounded_in_plane(place, plane.origin, plane.normal, aim.step), Caught.GRID
+    if not _is_on_floor(sight, aim, plane):
+        return Landing(place, kind, plane.normal, plane.name)
+    up, foot = np.array([0.0, 0.0, 1.0]), place * (1.0, 1.0, 0.0)
+    return Landing(foot + aim.rest * up, kind, plane.normal, plane.name, None, Ground(foot, up))
 
 
-def _height_on_vertical(line: Ray, foot: np.ndarray) -> float | None:
-    """Height at which the vertical through ``foot`` passes a line of sight nearest; None where both are upright."""
-    level = line.direction[:2]
-    size2 = float(level @ level)
-    if size2 < 1e-6:
-        return None
-    t = float((foot[:2] - line.origin[:2]) @ level) / size2
-    return float(line.origin[2] + t * line.direction[2]) if t > 0.0 else None
+def _is_on_floor(sight: Sight, aim: Aim, plane: Plane) -> bool:
+    if sight.is_flat and aim.previous is not None:
+        return sight.name == "Top" and aim.on is not None and not aim.on.of
+    level = abs(float(plane.normal[2])) > 1.0 - 1e-9 and abs(float(plane.origin[2])) < 1e-9
+    return level and aim.beside is None and plane.name == GROUND.name
 
 
-def _on_work_plane(sight: Sight, line: Ray, place: np.ndarray, first: WorkPlane) -> np.ndarray:
-    """First knot in a flat view: where the line of sight meets the work plane; where that lies edge-on, in the plane
-    across the view through its origin."""
-    forward = sight.basis.forward
-    along = float(forward @ first.normal)
-    if abs(along) < _EDGE_ON:
-        across: np.ndarray = place - ((place - first.origin) @ forward) * forward
-        return across
-    t = float((first.origin - place) @ first.normal) / along
-    out: np.ndarray = place + t * forward
-    return out
+def _at_its_depth(sight: Sight, pixel: tuple[float, float], aim: Aim, caught: Target | None) -> Landing | None:
+    """V held: in a flat view at the previous knot's depth, whatever catches; in perspective straight above or below it
+    near the vertical, else in the upright plane through it that faces the eye."""
+    previous, step = np.zeros(3) if aim.previous is None else aim.previous, aim.step
+    rounds = aim.snapping.grid and step > 0.0
+    if sight.is_flat:
+        if caught is None:
+            plane = Plane(previous, -sight.basis.forward, _across(sight))
+            return _in_plane(sight, pixel, replace(aim, upright=False, on=None), plane)
+        forward = sight.basis.forward
+        place = np.array(caught.place)
+        at_depth = place + float((previous - place) @ forward) * forward
+        return Landing(at_depth, caught.kind, -forward, f"{caught.name}, {_across(sight)}")
+    height = height_on_vertical(sight.line(pixel), previous)
+    plane = facing(sight, previous)
+    if height is not None:
+        place = np.array([previous[0], previous[1], max(height, min(0.0, float(previous[2])))])
+        if abs(float(sight.seen(place[None])[0, 0]) - pixel[0]) <= PLUMB_PIXELS:
+            place[2] = round(float(place[2]) / step) * step if rounds else place[2]
+            return Landing(place, Caught.NOTHING, plane.normal, "straight up or down")
+    return _in_plane(sight, pixel, aim, plane)
+
+
+def _across(sight: Sight) -> str:
+    return f"across the {sight.name.lower()} view"

@@ -24,6 +24,9 @@ from morphax.project.lookup import source_shape
 from morphax.project.model.document import Place, Project
 
 _MOST_TRIED = 8
+_BESIDE_PIXELS = 24.0
+_SAME_DEPTH = 1e-6
+"""What lies on a surface is seen, though the line of sight meets the surface so much of its length before it."""
 _MOST_FLAT = 30_000
 """In larger hosts only rims are looked for while the pointer moves."""
 
@@ -81,39 +84,38 @@ class SnapTargets:
         Edges and corners that lie behind a surface don't catch.
         """
         near = _nearest(at, (*(knots if snapping.knots else ()), *self.ports(self.workspace.finished, snapping)))
-        if near is not None:
+        if near is not None and not self._is_behind(at, np.array(near.place)):
             return near
         rim = self.rim(at) if snapping.ports else None
         if rim is not None:
             return rim
         if not (snapping.corners or snapping.edges or snapping.middles or snapping.crossings):
             return None
-        front = self.front(at)
         best: Target | None = None
         for mesh in self.hosts().values():
             creases = self.edges.creases(mesh)
             for found in _on_edges(at, creases, self.edges.under(at, creases), snapping):
-                if not self._is_behind(at, np.array(found.place), front):
+                if not self._is_behind(at, np.array(found.place)):
                     best = found if best is None or _rank(found) < _rank(best) else best
                     break
         if snapping.crossings and (best is None or best.kind is Caught.EDGE):
-            crossing = self._crossing(at, front)
+            crossing = self._crossing(at)
             best = best if crossing is None else crossing
         return best
 
-    def _crossing(self, at: Pointer, front: tuple[str, Hit] | None) -> Target | None:
+    def _crossing(self, at: Pointer) -> Target | None:
         """Where two edges or paths cross in the view, near the pointer; the place lies on the nearer of the two."""
         lines = []
         for mesh in self.hosts().values():
             creases = self.edges.creases(mesh)
-            lines.append(creases.points[creases.edges[self._edges_before(at, creases, front)]])
+            lines.append(creases.points[creases.edges[self._edges_before(at, creases)]])
         ws = self.workspace
         own = ws.chosen.run_id if ws.unfinished.is_drawing else None
         for run_id, built in ws.bodies.in_sight.visible.items():
             if run_id != own:
                 lines.append(self.edges.near_pieces(at, built.path.polyline))
         found = crossing_near(at, np.concatenate(lines) if lines else np.empty((0, 2, 3)), SNAP_PIXELS)
-        if found is None or self._is_behind(at, found.place, front):
+        if found is None or self._is_behind(at, found.place):
             return None
         ways = tuple(w for d in found.lines for w in _along(d))
         return Target("crossing", _place(found.place), Caught.CROSSING, ways=ways)
@@ -131,7 +133,7 @@ class SnapTargets:
         best: tuple[float, str, Spot] | None = None
         for host_id, mesh in hosts.items():
             creases = self.edges.creases(mesh)
-            for edge in self._edges_before(at, creases, front):
+            for edge in self._edges_before(at, creases):
                 spot = self.edges.rim(at, creases, edge)
                 depth = 0.0 if spot is None else float((spot.centre - line.origin) @ line.direction)
                 if spot is not None and (best is None or depth < best[0]):
@@ -150,11 +152,11 @@ class SnapTargets:
 
     def edge_at(self, at: Pointer) -> tuple[str, Creases, int] | None:
         """The seen edge of a host under the pointer, in front of all surfaces."""
-        hosts, front = self.hosts(), self.front(at)
+        hosts = self.hosts()
         best: tuple[float, str, Creases, int] | None = None
         for host_id, mesh in hosts.items():
             creases = self.edges.creases(mesh)
-            for edge in self._edges_before(at, creases, front)[:1]:
+            for edge in self._edges_before(at, creases)[:1]:
                 place = _on_segment(at, *creases.points[creases.edges[edge]])
                 seen = at.sight.seen(place[None])[0]
                 gap = float(np.hypot(seen[0] - at.pixel[0], seen[1] - at.pixel[1]))
@@ -162,11 +164,25 @@ class SnapTargets:
                     best = (gap, host_id, creases, edge)
         return None if best is None else best[1:]
 
-    def _edges_before(self, at: Pointer, creases: Creases, front: tuple[str, Hit] | None) -> list[int]:
+    def _edges_before(self, at: Pointer, creases: Creases) -> list[int]:
         """The edges under the pointer that no surface hides, the nearest to it first."""
         ends = creases.points[creases.edges]
         near = self.edges.under(at, creases)[:_MOST_TRIED]
-        return [e for e in near if not self._is_behind(at, _on_segment(at, *ends[e]), front)]
+        return [e for e in near if not self._is_behind(at, _on_segment(at, *ends[e]))]
+
+    def beside(self, at: Pointer) -> np.ndarray | None:
+        """The place of the nearest edge of a host whose outline passes the pointer within 24 pixels, where the pointer
+        is on none: its depth is what a first knot takes."""
+        if self.front(at) is not None:
+            return None
+        found: list[tuple[float, float, np.ndarray]] = []
+        for mesh in self.hosts().values():
+            creases = self.edges.creases(mesh)
+            for edge in self.edges.within(at, creases, _BESIDE_PIXELS)[:1]:
+                place = _on_segment(at, *creases.points[creases.edges[edge]])
+                x, y, depth = at.sight.seen(place[None])[0]
+                found.append((round(float(np.hypot(x - at.pixel[0], y - at.pixel[1])), 1), float(depth), place))
+        return min(found, key=lambda f: f[:2])[2] if found else None
 
     def port_at(self, at: Pointer) -> tuple[str, NewPort] | None:
         """The port that can be made under the pointer, and its host's name: a rim, a face, or (Shift) a point."""
@@ -200,14 +216,15 @@ class SnapTargets:
             if not p.lost
         )
 
-    def _is_behind(self, at: Pointer, place: np.ndarray, front: tuple[str, Hit] | None) -> bool:
-        """Whether a surface lies between the eye and a place."""
-        if front is None:
+    def _is_behind(self, at: Pointer, place: np.ndarray) -> bool:
+        """Whether a surface of a host lies between the eye and a place; nothing does while paths are seen through."""
+        if at.through:
             return False
-        b = at.sight.basis
-        depth, seen = float((place - b.eye) @ b.forward), float((front[1].place - b.eye) @ b.forward)
-        slack = 12.0 * at.sight.grid_scale
-        return depth > seen + slack and abs(float((place - front[1].place) @ front[1].normal)) > slack
+        x, y, _ = at.sight.seen(place[None])[0]
+        line = at.sight.line((float(x), float(y)))
+        met = self.picker.nearest_hit(self.hosts(), line)
+        far = float((place - line.origin) @ line.direction)
+        return met is not None and met[1].far < far - _SAME_DEPTH * max(abs(far), at.sight.height)
 
 
 def _new_port(spot: Spot, found: Literal["face", "rim", "point"]) -> NewPort:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
@@ -39,13 +39,14 @@ class ToolKind:
     """A row of the registry: how a tool is made, and what the status line says of it.
 
     ``idle`` says what a click begins, ``busy`` (None: the same) what it does once something is begun.
-    ``spares_knots``: a press on a knot of what is chosen takes hold of it, while nothing is begun.
+    ``spares``: of what is chosen, a drag from there edits it while nothing is begun: *knots* and handles, or the whole
+    *body*.
     """
 
     make: Callable[[Workspace, SnapTargets], Tool]
     idle: Callable[[Tool], str]
     busy: Callable[[Tool], str] | None = None
-    spares_knots: bool = False
+    spares: Literal["nothing", "knots", "body"] = "nothing"
 
     def words(self, tool: Tool) -> str:
         """What a click does now."""

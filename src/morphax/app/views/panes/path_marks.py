@@ -242,8 +242,10 @@ def _paint_patch(view: View, place: np.ndarray, normal: np.ndarray) -> None:
     if view.sight.is_flat:
         return
     side = 26.0 * view.sight.scale_at(place)
-    axis = int(np.argmax(np.abs(normal)))
-    a, b = (np.eye(3)[i] * side for i in range(3) if i != axis)
+    up = np.array([0.0, 0.0, 1.0]) if abs(float(normal[2])) < 0.999 else np.array([0.0, 1.0, 0.0])
+    a = np.cross(up, normal)
+    a *= side / float(np.linalg.norm(a))
+    b = np.cross(normal, a)
     corners = np.array([place - a - b, place + a - b, place + a + b, place - a + b])
     view.painter.setPen(QPen(colour(view.tokens.teal, 150), 1.0))
     view.painter.setBrush(colour(view.tokens.teal, 40))

@@ -67,7 +67,7 @@ class SceneInput:
         if self._moving is not None:
             self._moving = None
         elif event.button() == Qt.MouseButton.LeftButton:
-            self.view.toolbox.release()
+            self._route.release()
 
     def double_press(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -100,12 +100,15 @@ class SceneInput:
         self._route.leave()
 
     def key(self, event: QKeyEvent) -> bool:
-        """While something is drawn or dragged Tab steps to the next number; its letters (units) are no shortcuts."""
+        """While something is drawn or dragged Tab steps to the next number; its letters (units) are no shortcuts.
+
+        Nor is the letter of the tool that is armed: held, it lets a drag draw wherever it starts."""
         tools = self.view.toolbox
         if event.type() == QEvent.Type.KeyPress:
             return event.key() == Qt.Key.Key_Tab and KeyRoute(tools).type("\t")
         held_for_a_loop = event.key() == Qt.Key.Key_O and tools.kind == "edges"
-        return held_for_a_loop or tools.is_typing
+        is_own = not tools.is_drawing and event.key() == tools.letters.get(tools.kind or "")
+        return held_for_a_loop or is_own or tools.is_typing
 
     def takes(self, data: QMimeData) -> bool:
         return dropped_key(data) is not None
