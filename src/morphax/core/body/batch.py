@@ -50,7 +50,9 @@ def alike_key(shape: PathShape, section: SectionShape, recipe: Recipe, reference
     n, density, ends = len(shape.knots), recipe.density, recipe.ends
     orientation = recipe.placing.orientation or section.laying.orientation
     is_smooth = shape.kind is PathKind.THROUGH and not shape.closed and n > 2 and bool(shape.curved[:-1].all())
-    is_plain = not (shape.steps.size or shape.handles.size or shape.radius.size or shape.corner[1:-1].any())
+    is_plain = not (
+        shape.steps.size or shape.handles.size or shape.radius.size or shape.lying.size or shape.corner[1:-1].any()
+    )
     whole_ends = {ends.start, ends.end} <= {End.FLAT, End.OPEN}
     if not (is_smooth and is_plain and whole_ends) or orientation is not Orientation.CARRIED:
         return None

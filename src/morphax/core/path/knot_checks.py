@@ -70,7 +70,8 @@ def welded(path: PathShape) -> PathShape:
     if not gone.any():
         return path
     keep = ~gone
-    steps, handles, radius = (v[keep] if v.size else v for v in (path.steps, path.handles, path.radius))
+    own = (path.steps, path.handles, path.radius, path.lying)
+    steps, handles, radius, lying = (v[keep] if v.size else v for v in own)
     return replace(
         path,
         knots=path.knots[keep],
@@ -79,6 +80,7 @@ def welded(path: PathShape) -> PathShape:
         steps=steps,
         handles=handles,
         radius=radius,
+        lying=lying,
     )
 
 

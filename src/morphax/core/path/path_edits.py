@@ -28,8 +28,10 @@ def _all_steps(path: PathShape) -> Floats:
 
 def _taken(path: PathShape, order: np.ndarray) -> PathShape:
     """Knots with all that is theirs in another order, or some of them; steps and spans are the caller's."""
-    handles, radius = (v[order] if v.size else v for v in (path.handles, path.radius))
-    return replace(path, knots=path.knots[order], corner=path.corner[order], handles=handles, radius=radius)
+    handles, radius, lying = (v[order] if v.size else v for v in (path.handles, path.radius, path.lying))
+    return replace(
+        path, knots=path.knots[order], corner=path.corner[order], handles=handles, radius=radius, lying=lying
+    )
 
 
 def shown_handles(path: PathShape) -> Floats:
@@ -107,6 +109,7 @@ def _with_row(path: PathShape, span: int, place: Points3, handles: Floats) -> Pa
         knots=np.insert(path.knots, span + 1, place, axis=0),
         handles=np.insert(path.handles, span + 1, handles, axis=0) if path.handles.size else path.handles,
         radius=np.insert(path.radius, span + 1, 0.0) if path.radius.size else path.radius,
+        lying=np.insert(path.lying, span + 1, np.nan, axis=0) if path.lying.size else path.lying,
     )
 
 

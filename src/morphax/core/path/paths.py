@@ -51,7 +51,8 @@ class PathShape:
     ``radius`` (n,) of corners, m, or empty when there is none. ``slack``: by what share a hanging path is longer than
     the straight lines between its knots. ``made``: what a ready-made path is; its knots are that curve's marks.
     ``tension`` t of a through path scales its derivatives at the knots by 1 - t: above 0 tighter, below 0 softer.
-    Leading axes are a batch of equal shape (handles and radii: not in batches).
+    ``lying`` (n, 3): unit normals of the surfaces that knots lie on, nan for those that lie on none, or empty: there
+    the curve runs along the surface. Leading axes are a batch of equal shape (handles, radii, lying: not in batches).
     """
 
     knots: Points3
@@ -66,6 +67,7 @@ class PathShape:
     stiffness: float = 0.0
     made: MadeCurve | None = None
     tension: float = 0.0
+    lying: Floats = field(default_factory=_none)
 
 
 @dataclass(frozen=True, eq=False)
@@ -171,7 +173,7 @@ def _solved_chain(path: PathShape) -> Chain:
     steps = _steps(path, knots)
     whole_loop = path.closed and curved.all() and not path.corner.any()
     if whole_loop:
-        slopes = (1.0 - path.tension) * closed_slopes(path.knots, steps)
+        slopes = (1.0 - path.tension) * closed_slopes(path.knots, steps, path.lying if path.lying.size else None)
         spans = hermite_spans(knots, np.concatenate([slopes, slopes[..., :1, :]], axis=-2), steps)
     else:
         for first, last in _curved_stretches(path, curved):
@@ -185,7 +187,12 @@ def _solved_chain(path: PathShape) -> Chain:
 
 def _through_chain(path: PathShape) -> Chain:
     """One open curve through all knots: the commonest path."""
-    spans = through_spans(path.knots, _steps(path, path.knots), 1.0 - path.tension)
+    steps = _steps(path, path.knots)
+    if path.lying.size:
+        slopes = (1.0 - path.tension) * open_slopes(path.knots, steps, lying=path.lying)
+        spans = hermite_spans(path.knots, slopes, steps)
+    else:
+        spans = through_spans(path.knots, steps, 1.0 - path.tension)
     none = np.zeros(path.knots.shape[-2], dtype=np.bool_)
     return Chain(frozen(spans), False, frozen(none), frozen(none[1:].copy()))
 
@@ -257,7 +264,8 @@ def _curve_stretch(path: PathShape, knots: Points3, steps: Floats, spans: Spans,
     points, h = knots[..., ends, :], steps[..., index]
     start = _clamp(path, spans, points[..., :2, :], h[..., 0], first, -1)
     end = _clamp(path, spans, points[..., -2:, :], h[..., -1], last, 0)
-    slopes = (1.0 - path.tension) * open_slopes(points, h, start, end)
+    lying = path.lying[ends % len(path.knots)] if path.lying.size else None
+    slopes = (1.0 - path.tension) * open_slopes(points, h, start, end, lying)
     spans[..., index, :, :] = hermite_spans(points, slopes, h)
 
 

@@ -1,6 +1,8 @@
 """C2 cubic interpolation on uneven parameters, solved for whole batches at once."""
 
 import numpy as np
+from scipy.sparse import csc_array
+from scipy.sparse.linalg import spsolve
 
 from morphax.core.kernels.measuring import solve_tridiagonal
 from morphax.core.types import Floats, Points3, Spans, Vectors3
@@ -13,11 +15,19 @@ def centripetal_steps(points: Points3) -> Floats:
     return np.where(steps > 0.0, steps, 1.0)
 
 
-def open_slopes(points: Points3, steps: Floats, start: Vectors3 | None = None, end: Vectors3 | None = None) -> Vectors3:
+def open_slopes(
+    points: Points3,
+    steps: Floats,
+    start: Vectors3 | None = None,
+    end: Vectors3 | None = None,
+    lying: Vectors3 | None = None,
+) -> Vectors3:
     """Derivatives at the knots (..., n, 3) of the C2 cubic through ``points`` (..., n, 3).
 
     ``steps`` (..., n-1) are the parameter steps; ``start`` and ``end`` (..., 3) clamp the end derivatives,
     else the second derivative there is zero (natural). Source: de Boor, A Practical Guide to Splines, IV.
+    ``lying`` (n, 3): unit normals of the planes that the derivatives of some knots lie in, nan for the others; across
+    such a plane the curve is clamped at the knot, along it and elsewhere it is C2 (not in batches).
     """
     n = points.shape[-2]
     chords = np.diff(points, axis=-2) / steps[..., None]
@@ -36,18 +46,42 @@ def open_slopes(points: Points3, steps: Floats, start: Vectors3 | None = None, e
         mid[..., -1], low[..., -1], right[..., -1, :] = 2.0, 1.0, 3.0 * chords[..., -1, :]
     else:
         mid[..., -1], right[..., -1, :] = 1.0, end
+    if lying is not None:
+        return _lying_slopes((low, mid, high), right, lying)
     return solve_tridiagonal(low, mid, high, right)
 
 
-def closed_slopes(points: Points3, steps: Floats) -> Vectors3:
+def _lying_slopes(rows: tuple[Floats, Floats, Floats], right: Vectors3, normals: Vectors3) -> Vectors3:
+    """Solves the rows ``low m(i-1) + mid m(i) + high m(i+1) = right`` (cyclic), where normals (n, 3) are given across
+    their planes ``m(i) . normal = 0`` instead."""
+    n = len(right)
+    out = np.nan_to_num(normals, nan=0.0)
+    across = out[:, :, None] * out[:, None, :]
+    along = np.eye(3) - across  # blocks (n, 3, 3)
+    low, mid, high = (along * r[:, None, None] for r in rows)
+    mid = mid + across * rows[1][:, None, None]
+    at = 3 * np.arange(n)[:, None, None] + np.arange(3)[:, None]
+    column = np.arange(3)
+    blocks = [(low, -1), (mid, 0), (high, 1)]
+    index = [np.broadcast_to(3 * ((np.arange(n) + k) % n)[:, None, None] + column, (n, 3, 3)) for _, k in blocks]
+    values = np.concatenate([b.ravel() for b, _ in blocks])
+    row, columns = np.tile(np.broadcast_to(at, (n, 3, 3)).ravel(), 3), np.concatenate([i.ravel() for i in index])
+    system = csc_array((values, (row, columns)), shape=(3 * n, 3 * n))
+    found: Vectors3 = spsolve(system, (along @ right[:, :, None]).ravel()).reshape(n, 3)
+    return found
+
+
+def closed_slopes(points: Points3, steps: Floats, lying: Vectors3 | None = None) -> Vectors3:
     """Derivatives (..., n, 3) of the periodic C2 cubic; ``steps`` (..., n), the last one back to the start.
 
-    The cyclic system is solved by Sherman and Morrison's formula on two right sides.
+    The cyclic system is solved by Sherman and Morrison's formula on two right sides. ``lying`` as on open ones.
     """
     chords = (np.roll(points, -1, axis=-2) - points) / steps[..., None]
     before, chords_before = np.roll(steps, 1, axis=-1), np.roll(chords, 1, axis=-2)
     low, high, mid = steps.copy(), before.copy(), 2.0 * (steps + before)
     right = 3.0 * (steps[..., None] * chords_before + before[..., None] * chords)
+    if lying is not None:
+        return _lying_slopes((low, mid, high), right, lying)
     if points.shape[-2] == 2:  # both neighbours are the same knot
         mid2 = mid.copy()
         det = mid2[..., 0] * mid2[..., 1] - (low + high)[..., 0] * (low + high)[..., 1]
