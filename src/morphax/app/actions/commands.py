@@ -297,7 +297,7 @@ def nudge(ws: Workspace, shift: tuple[float, float, float]) -> bool:
     moving = [k for k in path.knots if not knots or k.id in knots]
     places = {k.id: (k.place[0] + shift[0], k.place[1] + shift[1], k.place[2] + shift[2]) for k in moving}
     stay = stay_held(ws.project, path, tuple(places))
-    done = ws.attempt("Nudge", lambda p: path_edits.move_knots(p, path.id, places))
+    done = ws.attempt("Nudge", lambda p: path_edits.move_knots(p, path.id, places, lifting=True))
     if done and stay:
         ws.said.emit(stay)
     return done

@@ -123,7 +123,8 @@ class KnotTable(QWidget):
             x, y, z = (value if i == column else v for i, v in enumerate(knot.place))
             place = (float(x), float(y), float(z))
             stay = stay_held(self.workspace.project, path, (knot.id,))
-            if self.workspace.attempt("Move a knot", lambda p: move_knots(p, path.id, {knot.id: place})) and stay:
+            move = lambda p: move_knots(p, path.id, {knot.id: place}, lifting=True)  # noqa: E731
+            if self.workspace.attempt("Move a knot", move) and stay:
                 self.workspace.said.emit(stay)
         self.fill()
 

@@ -23,14 +23,15 @@ def reads_of(thing: Any) -> tuple[str, ...]:
         return (recipe.path, *(s.section for s in recipe.stations), *(i for i in near if i is not None))
     if isinstance(thing, Path):
         around = () if thing.made is None or thing.made.around is None else (thing.made.around,)
-        return (*(_held_by(k.hold) for k in thing.knots if k.hold is not None), *around)
+        held = (_held_by(k.hold) for k in thing.knots if k.hold is not None)
+        return (*(h for h in held if h is not None), *around)
     if isinstance(thing, Host):
         of = thing.source or thing.picture
         return () if of is None else (of.asset,)
     return ()
 
 
-def _held_by(hold: Hold) -> str:
+def _held_by(hold: Hold) -> str | None:
     return hold.path if isinstance(hold, PathHold) else hold.host
 
 

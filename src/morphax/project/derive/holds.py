@@ -7,7 +7,7 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.path.resolved import points_along, resolve_path
 from morphax.core.types import Floats
-from morphax.project.model.document import Host, Knot, Path, PathHold, Place, PointHold, Port, Project, evolve
+from morphax.project.model.document import Host, Knot, Path, PathHold, Place, PointHold, Port, Project, RestHold, evolve
 from morphax.project.model.paths import path_shape
 from morphax.project.model.placing import matrix_of
 
@@ -40,6 +40,8 @@ def held_place(project: Project, knot: Knot) -> Place | None:
     hold = knot.hold
     if isinstance(hold, PathHold):
         return _place_on_path(project, hold)
+    if isinstance(hold, RestHold):
+        return None  # a step of its own
     host = None if hold is None else project.find("hosts", hold.host)
     if hold is None or host is None:
         return None

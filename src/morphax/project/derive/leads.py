@@ -3,7 +3,7 @@
 from collections import defaultdict
 
 from morphax.project.lookup import run_width
-from morphax.project.model.document import Path, PortHold, Project, evolve
+from morphax.project.model.document import Path, PortHold, Project, Run, evolve
 
 
 def follows_width(path: Path) -> bool:
@@ -13,28 +13,31 @@ def follows_width(path: Path) -> bool:
     return any(isinstance(k.hold, PortHold) and k.hold.widths is not None for k in (path.knots[1], path.knots[-2]))
 
 
-class Widths:
-    """The widest body on each path; the runs are looked through once, when one is asked for."""
+class RunsOn:
+    """The runs on each path; they are looked through once, when one is asked for."""
 
     def __init__(self, project: Project) -> None:
         self._project = project
-        self._runs: dict[str, list[str]] | None = None
+        self._runs: dict[str, list[Run]] | None = None
 
-    def on(self, path_id: str) -> float | None:
-        """Width of the widest body on a path, m; None where there is none."""
+    def on(self, path_id: str) -> list[Run]:
+        """The runs on a path."""
         if self._runs is None:
             self._runs = defaultdict(list)
             for run in self._project.runs:
-                self._runs[run.recipe.path].append(run.id)
-        found = [run_width(self._project, r) for r in self._runs.get(path_id, ())]
-        return max(found) if found else None
+                self._runs[run.recipe.path].append(run)
+        return self._runs.get(path_id, [])
+
+    def width(self, path_id: str) -> float | None:
+        """Width of the widest body on a path, m; None where there is none."""
+        return max((run_width(self._project, r.id) for r in self.on(path_id)), default=None)
 
 
-def with_leads(widths: Widths, path: Path) -> Path:
+def with_leads(runs: RunsOn, path: Path) -> Path:
     """A path whose leads are as long as they follow; itself where they are."""
     if not follows_width(path):
         return path
-    width = widths.on(path.id)
+    width = runs.width(path.id)
     if width is None:
         return path
     knots = list(path.knots)

@@ -5,9 +5,13 @@ from collections.abc import Callable, Iterable
 from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
-from morphax.project.derive.leads import Widths, follows_width, with_leads
+from morphax.project.derive.leads import RunsOn, follows_width, with_leads
+from morphax.project.derive.rests import rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project
+
+_MOST_ROUNDS = 8
+"""What follows from what was brought up to date comes next; in a circle it ends here."""
 
 Step = Callable[[Project, Path], Path]
 STEPS: tuple[Step, ...] = (with_held_knots, wound_anew)
@@ -20,14 +24,15 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     ``suspects``: ids of paths that may be behind; None looks at all.
     """
     if suspects is None:
-        suspects = [p.id for p in project.paths if reads_of(p)]
-    widths = Widths(project)
+        suspects = [p.id for p in project.paths if reads_of(p) or rests(p)]
+    runs = RunsOn(project)
     order = in_order(project, [i for i in suspects if project.find("paths", i) is not None])
     for name in order:
         path: Path = project.find("paths", name)
-        now = with_leads(widths, path)
+        now = with_leads(runs, path)
         for step in STEPS:
             now = step(project, now)
+        now = with_rests(project, now, runs.on(now.id)) if rests(now) else now
         if now is not path:
             draft = Draft(project)
             draft.put(now)
@@ -45,21 +50,26 @@ def followed(project: Project, before: Project) -> Project:
 def brought_up(graph: Graph, project: Project) -> tuple[Project, set[str]]:
     """Moves a graph to a document in which all follows as it should; that document, and the ids of what changed or
     follows from what changed since the graph's last one."""
-    affected = graph.affected(graph.move_to(project))
-    done = derived(project, sorted(_behind(project, affected)))
-    if done is not project:
-        affected |= graph.affected(graph.move_to(done))
-    return done, affected
+    now = affected = graph.affected(graph.move_to(project))
+    for _ in range(_MOST_ROUNDS):
+        done = derived(project, sorted(_behind(project, now)))
+        if done is project:
+            break
+        project, now = done, graph.affected(graph.move_to(done))
+        affected = affected | now
+    return project, affected
 
 
 def _behind(project: Project, affected: Iterable[str]) -> set[str]:
-    """Ids of paths that may be behind: those that read something, and those whose leads follow a run's width."""
+    """Ids of paths that may be behind: those that read something, and those whose leads or rests follow a run."""
     out = set[str]()
     for name in affected:
         path: Path | None = project.find("paths", name)
         run = project.find("runs", name) if path is None else None
-        if path is not None and reads_of(path):
+        if path is not None and (reads_of(path) or rests(path)):
             out.add(name)
-        elif run is not None and follows_width(project.find("paths", run.recipe.path)):
-            out.add(run.recipe.path)
+        elif run is not None:
+            own: Path = project.find("paths", run.recipe.path)
+            if follows_width(own) or rests(own):
+                out.add(own.id)
     return out

@@ -12,8 +12,9 @@ from morphax.core.types import Floats
 from morphax.project.draft import Draft
 from morphax.project.edits.ready_made import keeps_shape
 from morphax.project.edits.reshape import Reshaped
+from morphax.project.edits.resting import with_rests_between
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, evolve
+from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, RestHold, evolve
 
 _MOST_KNOTS = 10_000
 InnerOf = Callable[[int, Sequence[float]], list[int]]
@@ -70,8 +71,14 @@ def _evened(project: Project, path: Path, inner_of: InnerOf) -> Reshaped:
         knots = _with_handles(knots, measured, np.append(places, cuts[-1:]) if path.closed else places)
     else:
         knots = _with_straight(knots, path, kept, own)
-    draft.put(evolve(path, knots=tuple(knots)))
+    fresh = {k.id for k in knots} - {k.id for k in path.knots}
+    draft.put(evolve(path, knots=with_rests_between(knots, fresh)))
     return compared(project, draft.done(), path.id)
+
+
+def _is_fixed(knot: Knot) -> bool:
+    """Whether a knot holds on to a place; one that rests may give way to others that rest as well."""
+    return knot.hold is not None and not isinstance(knot.hold, RestHold)
 
 
 def _kept(path: Path, measured: ResolvedPath) -> list[int]:
@@ -80,7 +87,7 @@ def _kept(path: Path, measured: ResolvedPath) -> list[int]:
     spans = len(straight)
     beside = {k % n for i in range(spans) if straight[i] for k in (i, i + 1)} if spans == n - (not path.closed) else {}
     ends = [0] if path.closed else [0, n - 1]
-    fixed = [i for i, k in enumerate(path.knots) if k.kind in ("corner", "loose") or k.hold is not None or i in beside]
+    fixed = [i for i, k in enumerate(path.knots) if k.kind in ("corner", "loose") or _is_fixed(k) or i in beside]
     return sorted({*fixed, *ends})
 
 

@@ -1,7 +1,7 @@
 """What holds stays held: moves of knots that sit in ports, on hosts or on paths, and what is said of those that let go.
 
-A lead stays on its port's axis and becomes longer or shorter; a knot on another path slides along it; others stay where
-they are unless they are freed.
+A lead stays on its port's axis and becomes longer or shorter; a knot on another path slides along it, one that rests
+along what it lies on; others stay where they are unless they are freed.
 """
 
 from collections import Counter
@@ -12,7 +12,8 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.path.resolved import nearest_along, resolve_path
 from morphax.project.derive.holds import place_on, placed_port
-from morphax.project.model.document import Host, Knot, Path, PathHold, Place, PortHold, Project, evolve
+from morphax.project.edits.resting import lifted, slid
+from morphax.project.model.document import Host, Knot, Path, PathHold, Place, PortHold, Project, RestHold, evolve
 from morphax.project.model.paths import path_shape
 
 _LEAST_LEAD = 1e-4
@@ -30,8 +31,15 @@ def is_held(project: Project, knot: Knot) -> bool:
     hold = knot.hold
     if hold is None or isinstance(hold, PathHold):
         return hold is not None and project.find("paths", hold.path) is not None
+    if hold.host is None:
+        return True  # the floor is always there
     host: Host | None = project.find("hosts", hold.host)
     return host is not None and (not isinstance(hold, PortHold) or any(p.id == hold.port for p in host.ports))
+
+
+def is_fixed(project: Project, knot: Knot) -> bool:
+    """Whether a knot holds on to something that leaves it no way to move; one that rests slides along its surface."""
+    return not isinstance(knot.hold, RestHold) and is_held(project, knot)
 
 
 def leads_of(path: Path) -> frozenset[str]:
@@ -57,11 +65,17 @@ def plug_length(project: Project, path_id: str, knot_id: str) -> float:
 
 
 def moved_held(
-    project: Project, path: Path, places: Mapping[str, Place], freeing: Collection[str] = ()
+    project: Project,
+    path: Path,
+    places: Mapping[str, Place],
+    freeing: Collection[str] = (),
+    *,
+    lifting: bool = False,
 ) -> tuple[Path, dict[str, Place]]:
     """A path whose held knots took their share of a move, and the places of the knots that move freely.
 
-    ``freeing``: knots that let go and move; a plugged end takes its lead along.
+    ``freeing``: knots that let go and move; a plugged end takes its lead along. ``lifting``: resting knots stand as
+    high as their places are, else they only slide.
     """
     knots, free = list(path.knots), dict[str, Place]()
     ends = () if path.closed else (path.knots[:2], path.knots[:-3:-1])
@@ -73,10 +87,13 @@ def moved_held(
         loose = knot.id in freeing and knot.id not in leads
         if loose or not is_held(project, knot):
             free[knot.id] = place
+            knots[i] = evolve(knot, hold=None) if loose and isinstance(knot.hold, RestHold) else knot
         elif knot.id in leads:
             knots[i] = _lead_to(project, knot, place)
         elif isinstance(knot.hold, PathHold):
             knots[i] = _slid(project, knot, knot.hold, place)
+        elif isinstance(knot.hold, RestHold):
+            knots[i] = lifted(knot, place) if lifting else slid(knot, place)
     same = all(a is b for a, b in zip(knots, path.knots, strict=True))
     return path if same else evolve(path, knots=tuple(knots)), free
 
@@ -116,6 +133,8 @@ def holder(project: Project, knot: Knot) -> str:
     if isinstance(hold, PathHold):
         run = next((r for r in project.runs if r.recipe.path == hold.path), None)
         return "another path" if run is None else run.show.name
+    if hold.host is None:
+        return "the floor"
     host: Host | None = project.find("hosts", hold.host)
     return "" if host is None else host.show.name
 
@@ -123,7 +142,7 @@ def holder(project: Project, knot: Knot) -> str:
 def stay_held(project: Project, path: Path, ids: Collection[str]) -> str:
     """What is said of knots that a command leaves where they hold; empty where it leaves none."""
     leads = leads_of(path)
-    held = [k.id for k in path.knots if k.id in ids and is_held(project, k) and k.id not in leads]
+    held = [k.id for k in path.knots if k.id in ids and is_fixed(project, k) and k.id not in leads]
     return "" if not held else f"{held_words(project, path, held)} and stay; let go first to move them."
 
 

@@ -14,6 +14,7 @@ from morphax.core.path.corner_arcs import corner_arcs
 from morphax.core.path.knot_checks import doubled_knots
 from morphax.core.path.path_checks import runs_back
 from morphax.core.path.resolved import resolve_path
+from morphax.project.edits.holding import is_fixed
 from morphax.project.edits.knots import move_handle, set_radius, straighten_legs
 from morphax.project.edits.paths import move_knots, remove_knots
 from morphax.project.edits.refit import bridged, refit_run
@@ -121,7 +122,7 @@ def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
     """
     path = path_of(project, run_id)
     n = len(path.knots)
-    inner = [i for i in range(n) if (path.closed or 0 < i < n - 1) and path.knots[i].hold is None]
+    inner = [i for i in range(n) if (path.closed or 0 < i < n - 1) and not is_fixed(project, path.knots[i])]
     if not inner:
         raise PathError("this bend has no knot that could be moved: they hold on to something, or are ends")
     wanted = _nearest(path, finding)

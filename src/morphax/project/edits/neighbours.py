@@ -1,6 +1,6 @@
 """What a run is laid on, cut to or looks at: a host, another run, a place, another path."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -8,7 +8,6 @@ from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.project.derive.graph import refuse_circle
 from morphax.project.derive.neighbours import host_or_run
-from morphax.project.edits.ports import held
 from morphax.project.edits.runs import with_placing, with_recipe
 from morphax.project.lookup import path_of, run_by_id, section_of, section_shape
 from morphax.project.model.document import DocumentError, Path, Place, Project, Recipe, evolve
@@ -78,14 +77,9 @@ def above_middle(path: Path) -> Place:
     return float(x), float(y), float(z)
 
 
-def strand_on(project: Project, run_id: str, holds: Mapping[str, tuple[str, Place]]) -> Project:
-    """A run whose knots hold on to places, m, of hosts, and whose section stands on the first of these.
-
-    ``holds``: host and place by knot.
-    """
-    first = next(iter(holds.values()))[0]
-    project = with_placing(project, [run_id], orientation=Orientation.ON_HOST)
-    return held(with_recipe(project, [run_id], host=first), path_of(project, run_id).id, holds)
+def strand_on(project: Project, run_id: str, host: str) -> Project:
+    """A run whose section stands on a host."""
+    return with_recipe(with_placing(project, [run_id], orientation=Orientation.ON_HOST), [run_id], host=host)
 
 
 def look_up_from_middle(project: Project, run_ids: Sequence[str]) -> Project:

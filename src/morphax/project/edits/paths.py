@@ -15,8 +15,20 @@ from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path
 from morphax.project.edits.ready_made import curved as with_marks
 from morphax.project.edits.ready_made import marks_moved, reversed_made
 from morphax.project.edits.reshape import Reshaped, with_path
+from morphax.project.edits.resting import slid, with_rests_between
 from morphax.project.lookup import path_by_id, path_shape
-from morphax.project.model.document import DocumentError, Knot, KnotKind, Path, Place, PortHold, Project, Recipe, evolve
+from morphax.project.model.document import (
+    DocumentError,
+    Knot,
+    KnotKind,
+    Path,
+    Place,
+    PortHold,
+    Project,
+    Recipe,
+    RestHold,
+    evolve,
+)
 from morphax.project.model.paths import made_curve
 
 
@@ -28,6 +40,9 @@ def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) ->
     for i, knot_id in enumerate(ids):
         before, place = old.get(knot_id), tuple(places[i])
         kind, coming, leaving = _kind_and_handles(shape, i, before)
+        if before is not None and isinstance(before.hold, RestHold):
+            before = slid(before, place)
+            place = before.place
         hold = before.hold if before is not None and before.place == place else None
         plain = (place, kind, curved[i], steps[i], coming, leaving, radii[i], hold)
         if before is not None and _plain(before) == plain:
@@ -35,7 +50,7 @@ def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) ->
             continue
         names = ("place", "kind", "curved", "step", "coming", "leaving", "radius", "hold")
         out.append(Knot.model_validate({"id": knot_id, **dict(zip(names, plain, strict=True))}))
-    return without_lone_leads(out)
+    return with_rests_between(without_lone_leads(out), set(ids) - set(old))
 
 
 def _plain(k: Knot) -> tuple[object, ...]:
@@ -83,13 +98,21 @@ def knot_index(path: Path, knot_id: str) -> int:
 
 
 def move_knots(
-    project: Project, path_id: str, places: Mapping[str, Place], *, freeing: Collection[str] = ()
+    project: Project,
+    path_id: str,
+    places: Mapping[str, Place],
+    *,
+    freeing: Collection[str] = (),
+    lifting: bool = False,
 ) -> Project:
-    """Moves knots to new places, m. Held ones keep their hold (see ``holding``), but for those in ``freeing``."""
+    """Moves knots to new places, m. Held ones keep their hold (see ``holding``), but for those in ``freeing``.
+
+    ``lifting``: those that rest stand as high above what they lie on as their places are.
+    """
     path = path_by_id(project, path_id)
     if path.made is not None:
         return marks_moved(project, path, places)
-    path, places = moved_held(project, path, places, freeing)
+    path, places = moved_held(project, path, places, freeing, lifting=lifting)
     if not places:
         return with_path(project, path)
     index = np.array([knot_index(path, k) for k in places], dtype=int)

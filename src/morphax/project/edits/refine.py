@@ -18,10 +18,11 @@ from morphax.project.edits.holding import is_lead
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
 from morphax.project.edits.reshape import Reshaped, with_path
+from morphax.project.edits.resting import slid
 from morphax.project.edits.runs import Added, with_own_stations, with_runs
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
-from morphax.project.model.document import Path, Place, Project, Run, evolve
+from morphax.project.model.document import Knot, Path, Place, Project, RestHold, Run, evolve
 
 End = Literal["start", "end"]
 _LEAST = 1e-6
@@ -126,7 +127,14 @@ def extended(project: Project, path_id: str, end: End, by: float) -> Reshaped:
     draft = Draft(project)
     knot = free_knot(path, draft.new_id("k"), tip + by * unit(out[None])[0])
     last, second = path.knots[:2] if end == "start" else reversed(path.knots[-2:])
-    freed = (last, second) if is_lead(last, second) else (last,)  # an end with its lead lets go of its port
+    freed: tuple[Knot, ...] = (
+        (last, second) if is_lead(last, second) else (last,)
+    )  # an end with its lead lets go of its port
+    rest = slid(last, knot.place)
+    if isinstance(last.hold, RestHold):
+        freed = freed[1:]  # it goes on resting, and the new end does where the path goes on along the surface
+        flat = np.allclose(rest.place, knot.place, rtol=0.0, atol=1e-9)
+        knot = evolve(knot, hold=rest.hold) if flat else knot
     knots = tuple(evolve(k, hold=None) if k in freed and k.hold is not None else k for k in path.knots)
     longer = (knot, *knots) if end == "start" else (*knots, knot)
     draft.put(evolve(path, knots=longer))

@@ -13,6 +13,7 @@ from morphax.project.draft import Draft
 from morphax.project.edits.holding import is_lead
 from morphax.project.edits.paths import knots_from, set_closed
 from morphax.project.edits.reshape import Reshaped, with_path
+from morphax.project.edits.resting import with_rests_between
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_width
 from morphax.project.model.document import DocumentError, Knot, Path, Project, evolve
 
@@ -43,7 +44,7 @@ def refitted(project: Project, path_id: str, within: float) -> Reshaped:
     if not path.closed:
         ids[-1] = path.knots[-1 - last].id
     own = {k.id: k for k in (path.knots[first], path.knots[-1 - last])}
-    fitted = [_holding(k, own) for k in knots_from(shape, ids, {})]
+    fitted = list(with_rests_between([_holding(k, own) for k in knots_from(shape, ids, {})], set(ids) - set(own)))
     start = [_plain_end(path.knots[0])] if first else []
     end = [_plain_end(path.knots[-1])] if last else []
     if first:

@@ -5,8 +5,11 @@ from dataclasses import dataclass
 from math import pi
 from typing import Any, Literal
 
+import numpy as np
+
 from morphax.core.path.paths import PathKind
 from morphax.project.draft import Draft, unique_name
+from morphax.project.edits.resting import slid
 from morphax.project.lookup import run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
@@ -17,6 +20,7 @@ from morphax.project.model.document import (
     Project,
     ReadyMadeSource,
     Recipe,
+    RestHold,
     Run,
     Section,
     Show,
@@ -183,13 +187,22 @@ def _duplicated(draft: Draft, run: Run, offset: Place) -> str:
     shift = (0.0, 0.0, 0.0) if made is not None and made.around is not None else offset  # a coil stays on its path
     path_id, twin_id = draft.new_id("p"), draft.new_id("r")
     stations = with_own_stations(draft, run.recipe.stations)
-    knots = tuple(copied(k, id=draft.new_id("k"), place=_moved(k.place, shift), hold=None) for k in path.knots)
+    knots = tuple(
+        copied(k, id=draft.new_id("k"), place=_moved(k.place, shift), hold=_copied_hold(k, shift)) for k in path.knots
+    )
     made = None if made is None else copied(made, at=_moved(made.at, shift))
     draft.add(copied(path, id=path_id, knots=knots, made=made))
     name = draft.free_name("runs", run.show.name)
     recipe = copied(run.recipe, path=path_id, stations=stations)
     draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name)))
     return twin_id
+
+
+def _copied_hold(knot: Knot, shift: Place) -> RestHold | None:
+    """Copies hold on to nothing, but what rests does so at its new place too, where it moves along what it lies on."""
+    moved = slid(knot, _moved(knot.place, shift))
+    flat = isinstance(moved.hold, RestHold) and np.allclose(moved.place, _moved(knot.place, shift), rtol=0.0, atol=1e-9)
+    return moved.hold if flat and isinstance(moved.hold, RestHold) else None
 
 
 def with_own_stations(draft: Draft, stations: tuple[Station, ...]) -> tuple[Station, ...]:

@@ -13,7 +13,7 @@ from morphax.project.edits.even_out import free_knot, free_path
 from morphax.project.edits.holding import is_lead
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_shape
-from morphax.project.model.document import Knot, Path, Place, Project, evolve
+from morphax.project.model.document import Knot, Path, Place, Project, RestHold, evolve
 
 End = Literal["start", "end"]
 
@@ -93,7 +93,7 @@ def drawn_on(
     own = path.knots if end == "end" else tuple(reversed(path.knots))
     tip = own[-1]
     freed = {tip.id, own[-2].id} if len(own) > 1 and is_lead(tip, own[-2]) else {tip.id}
-    was_plugged = path.kind is PathKind.THROUGH and tip.kind == "corner" and tip.hold is not None
+    was_plugged = path.kind is PathKind.THROUGH and tip.kind == "corner" and _lets_go(tip)
     draft = Draft(project)
     new = [free_knot(path, draft.new_id("k"), np.array(p)) for p in places]
     for i, knot in enumerate(new):
@@ -102,7 +102,7 @@ def drawn_on(
             away, back = (x, y, z), (-x, -y, -z)
             new[i] = evolve(knot, kind="in line", coming=back if end == "end" else away,
                             leaving=away if end == "end" else back)  # fmt: skip
-    kept = {k.id: evolve(k, hold=None) if k.id in freed and k.hold is not None else k for k in path.knots}
+    kept = {k.id: evolve(k, hold=None) if k.id in freed and _lets_go(k) else k for k in path.knots}
     kept[tip.id] = evolve(kept[tip.id], kind="smooth") if was_plugged else kept[tip.id]
     order = tuple(kept[k.id] for k in path.knots)
     if end == "end":
@@ -112,6 +112,11 @@ def drawn_on(
         knots = (*reversed(new), *order)
     draft.put(evolve(path, knots=knots))
     return Reshaped(draft.done(), knots=tuple(k.id for k in new))
+
+
+def _lets_go(knot: Knot) -> bool:
+    """Whether an end that is gone on from has to let go: one that rests goes on resting."""
+    return knot.hold is not None and not isinstance(knot.hold, RestHold)
 
 
 def _place(p: np.ndarray) -> Place:

@@ -10,8 +10,9 @@ from morphax.core.types import Floats
 from morphax.project.draft import Draft
 from morphax.project.edits.holding import held_words, is_held
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
+from morphax.project.edits.resting import lifted
 from morphax.project.lookup import path_by_id, path_of
-from morphax.project.model.document import DocumentError, Knot, Place, Project, evolve
+from morphax.project.model.document import DocumentError, Knot, Place, Project, RestHold, evolve
 from morphax.project.model.paths import made_curve
 
 Pivot = Literal["middle", "first knot", "origin", "own place"]
@@ -103,7 +104,7 @@ def transformed(
     """
     draft = Draft(project)
     if not frees:
-        targets = _without_held(project, targets, with_hosts)
+        targets = _without_held(project, targets, with_hosts, by)
     for path_id, ids in targets.items():
         path = draft.path(path_id)
         whole = ids >= {k.id for k in path.knots}
@@ -120,11 +121,13 @@ def transformed(
     return draft.done()
 
 
-def _without_held(project: Project, targets: Targets, with_hosts: Sequence[str]) -> Targets:
+def _without_held(project: Project, targets: Targets, with_hosts: Sequence[str], by: Transform) -> Targets:
+    """Those that a move takes along: what is held stays; what rests slides, where the move keeps its surface level."""
     out, said = dict[str, frozenset[str]](), ""
     for path_id, ids in targets.items():
         path = path_by_id(project, path_id)
-        held = frozenset(k.id for k in path.knots if k.id in ids and is_held(project, k))
+        along = {k.id for k in path.knots if slides(k, by) and getattr(k.hold, "host", None) not in with_hosts}
+        held = frozenset(k.id for k in path.knots if k.id in ids - along and is_held(project, k))
         if held:
             said = held_words(project, path, held)
         if ids - held or not held:
@@ -136,6 +139,15 @@ def _without_held(project: Project, targets: Targets, with_hosts: Sequence[str])
     return out
 
 
+def slides(knot: Knot, by: Transform) -> bool:
+    """Whether a knot rests on something that a move leaves as it lies: it goes along, as high as it is moved."""
+    if not isinstance(knot.hold, RestHold):
+        return False
+    up = np.array(knot.hold.up)
+    turned = by.matrix @ up
+    return float(turned @ up) > (1.0 - 1e-9) * float(np.linalg.norm(turned))
+
+
 def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
     place = pivot + by.matrix @ (np.array(knot.place) - pivot) + by.shift
     handles = {
@@ -143,7 +155,9 @@ def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
         for name, value in (("coming", knot.coming), ("leaving", knot.leaving))
     }
     step = None if knot.step is None or not whole else knot.step * float(np.sqrt(by.grow))
-    return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, hold=None, **handles)
+    rest = lifted(knot, _place(place)) if slides(knot, by) else None
+    hold, place = (None, place) if rest is None else (rest.hold, np.array(rest.place))
+    return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, hold=hold, **handles)
 
 
 def _loosened(knot: Knot, whole: bool) -> Knot:

@@ -9,6 +9,7 @@ from morphax.core.path.coils import Spine, spine_of
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values, made_marks
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.types import Floats
+from morphax.project.model.hosts import HostPlace
 from morphax.project.model.values import FARTHEST, Coordinate, Entity, Id, Place
 
 KnotKind = Literal["corner", "smooth", "in line", "loose"]
@@ -43,7 +44,30 @@ class PathHold(Entity):
     share: Annotated[float, Field(ge=0.0, le=1.0)]
 
 
-Hold = Annotated[PortHold | PointHold | PathHold, Field(discriminator="kind")]
+class RestHold(Entity):
+    """A knot lies on a surface of a host, or (no host) on the floor: above the place ``foot`` of it, whose unit normal
+    is ``up``, in the world, m.
+
+    It stands its section's reach above it, or ``height`` m. ``seen``: where the host stood when that was so.
+    """
+
+    kind: Literal["rest"] = "rest"
+    host: Id | None = None
+    foot: Place
+    up: Place = (0.0, 0.0, 1.0)
+    height: Annotated[float, Field(ge=0.0, le=FARTHEST)] | None = None
+    seen: HostPlace | None = None
+
+    @model_validator(mode="after")
+    def _stands_somewhere(self) -> Self:
+        if abs(float(np.linalg.norm(self.up)) - 1.0) > 1e-6:
+            raise ValueError("what a knot rests on has a normal of length 1")
+        if (self.host is None) is not (self.seen is None):
+            raise ValueError("a knot that rests on a host has seen where that stands")
+        return self
+
+
+Hold = Annotated[PortHold | PointHold | PathHold | RestHold, Field(discriminator="kind")]
 
 
 class Knot(Entity):
@@ -169,7 +193,15 @@ def path_shape(path: Path) -> PathShape:
         path.stiffness,
         None if path.made is None else made_curve(path.made),
         path.tension if path.kind is PathKind.THROUGH else 0.0,
+        _lying(path.knots),
     )
+
+
+def _lying(knots: tuple[Knot, ...]) -> Floats:
+    """Normals of what knots rest on, nan where they rest on nothing; empty where none does."""
+    if not any(isinstance(k.hold, RestHold) for k in knots):
+        return np.empty(0)
+    return np.array([k.hold.up if isinstance(k.hold, RestHold) else (np.nan,) * 3 for k in knots])
 
 
 def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:

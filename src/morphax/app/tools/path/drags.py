@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.app.session.sight import Sight
 from morphax.app.tools.shared.handle_set import Part
+from morphax.app.tools.shared.landing import Ground
 from morphax.app.tools.shared.landing_planes import drag_normal
 from morphax.core.path.hung import one_span, sag, slack_for_sag
 from morphax.core.path.path_edits import shown_handles
@@ -15,9 +16,10 @@ from morphax.core.path.paths import PathKind, hung_of
 from morphax.project.edits.knots import Handle, move_handle
 from morphax.project.edits.neighbours import look_towards
 from morphax.project.edits.paths import insert_knot, move_knots, set_slack
+from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.transform import Transform
 from morphax.project.lookup import path_shape, run_width
-from morphax.project.model.document import Path, Place, Project
+from morphax.project.model.document import Knot, Path, Place, Project, RestHold
 
 FREE_PIXELS = 24.0
 """A knot that holds lets go when it is dragged farther than this."""
@@ -28,7 +30,7 @@ class Drag:
     """A drag from a pixel: ``origin`` (3,) moves in the plane with ``normal``; ``move`` gives the project for a place.
 
     ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history. ``stays_up``: in
-    perspective it stops at the floor.
+    perspective it stops at the floor. ``rest``: the project with a knot that rests laid on what is under the pointer.
     """
 
     sight: Sight
@@ -41,6 +43,7 @@ class Drag:
     move: Callable[[np.ndarray], Project]
     knot: str | None = None
     stays_up: bool = True
+    rest: Callable[[Ground], Project] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,18 +72,35 @@ def knot_drag(
     shares = dict.fromkeys(chosen | {knot_id}, 1.0) | _taken_along(path, knot_id, chosen, falloff)
     places = {k.id: np.array(k.place) for k in path.knots if k.id in shares}
     origin, moving = places[knot_id], set(shares)
-    held = {k.id for k in path.knots if k.id in chosen | {knot_id} and k.hold is not None}
+    held = {k.id: _way_out(k) for k in path.knots if k.id in chosen | {knot_id} and k.hold is not None}
 
     def move(place: np.ndarray) -> Project:
         shift = place - origin
-        seen = sight.seen(np.stack([origin, place]))
-        far = float(np.hypot(*(seen[1, :2] - seen[0, :2])))
-        freeing = held if far > FREE_PIXELS else ()
+        freeing = [k for k, out in held.items() if _pixels(sight, origin, shift if out is None else out @ shift * out)
+                   > FREE_PIXELS]  # fmt: skip
         moved = {k: _place(p + shares[k] * shift) for k, p in places.items()}
         return move_knots(project, path.id, moved, freeing=freeing)
 
-    normal = drag_normal(sight, origin, lies=_lies_on_floor(project, path, origin))
-    return Drag(sight, pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id)
+    def rest(ground: Ground) -> Project:
+        on = Rest(ground.of or None, _place(ground.place), _place(ground.normal))
+        return rest_on(project, path.id, {knot_id: on})
+
+    own = next(k for k in path.knots if k.id == knot_id)
+    out = _way_out(own)
+    lies = out is None and _lies_on_floor(project, path, origin)
+    normal = drag_normal(sight, origin, lies=lies, up=out)
+    laid = rest if out is not None and len(moving) == 1 else None
+    return Drag(sight, pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id, rest=laid)
+
+
+def _way_out(knot: Knot) -> np.ndarray | None:
+    """Which way a knot that rests leaves what it lies on; None for others."""
+    return np.array(knot.hold.up) if isinstance(knot.hold, RestHold) else None
+
+
+def _pixels(sight: Sight, place: np.ndarray, step: np.ndarray) -> float:
+    seen = sight.seen(np.stack([place, place + step]))
+    return float(np.hypot(*(seen[1, :2] - seen[0, :2])))
 
 
 def _lies_on_floor(project: Project, path: Path, place: np.ndarray) -> bool:

@@ -15,6 +15,7 @@ from morphax.app.tools.path.draw_landing import (
     nice_width,
     where,
     with_cut_ends,
+    with_rests,
     words_of,
 )
 from morphax.app.tools.path.mix import Mix
@@ -195,7 +196,9 @@ class DrawTool:
         added = add_run(_base(self), self.path_kind, knots, made, closed=closed, handles=self.handles)
         added = replace(added, project=with_cut_ends(self, added.project, added.ids[0], closed=closed, next_=next_))
         path = path_of(added.project, added.ids[0])
-        project = self.mix.applied(added.project, path.id, [k.id for k in path.knots], len(self.knots) - 1)
+        ids = [k.id for k in path.knots]
+        project = self.mix.applied(added.project, path.id, ids, len(self.knots) - 1)
+        project = with_rests(self, project, path.id, ids, next_)
         if closed:
             return replace(added, project=project)
         ends: tuple[tuple[int, Literal["start", "end"]], ...] = ((len(knots) - 1, "end"), (0, "start"))

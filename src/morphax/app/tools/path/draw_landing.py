@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Protocol
 
@@ -17,13 +18,16 @@ from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.body.recipe import End
 from morphax.project.edits.neighbours import lay_on
+from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import with_recipe
-from morphax.project.lookup import path_of, run_by_id
+from morphax.project.lookup import path_by_id, path_of, run_by_id
 from morphax.project.model.document import Place, Project
 from morphax.project.units import format_length
 
 _ALONG_NORMAL = 0.9962
 """Cosine of 5 degrees: a span that leaves a face so is meant to leave along its normal."""
+_FLAT, _SAME = 1.0 - 1e-9, 1e-9
+"""Cosine between normals of one flat surface; places so near, m, are one."""
 
 
 class Drawing(Protocol):
@@ -151,6 +155,40 @@ def with_cut_ends(
                 ends = replace(ends, start=End.CUT) if name == "start" else replace(ends, end=End.CUT)
                 project = with_recipe(lay_on(project, [run_id], ground.of), [run_id], ends=ends)
     return project
+
+
+def with_rests(tool: Drawing, project: Project, path_id: str, ids: Sequence[str], next_: Landing | None) -> Project:
+    """The project with those of the knots ``ids`` that lie on the floor or on a host resting there.
+
+    Those that begin or end a path on a face itself don't, nor does what lies on another body.
+    """
+    grounds = [*tool.grounds.values(), *([] if next_ is None or next_.ground is None else [next_.ground])]
+    grounds = [g for g in grounds if not g.of or project.find("hosts", g.of) is not None]
+    wanted, rest = set(ids), tool.around.rest(tool.wished_width or 0.0)
+    out: dict[str, Rest] = {}
+    for knot in path_by_id(project, path_id).knots if tool.rests and grounds else ():
+        below = _ground_below(np.array(knot.place), grounds, rest)
+        if below is not None and knot.id in wanted:
+            foot, ground = below
+            out[knot.id] = Rest(ground.of or None, _place(foot), _place(ground.normal))
+    return rest_on(project, path_id, out) if out else project
+
+
+def _ground_below(place: np.ndarray, grounds: Sequence[Ground], rest: float) -> tuple[np.ndarray, Ground] | None:
+    """The foot of a knot that stands ``rest`` m above what it was laid on; for the corners between clicks, above the
+    flat surface of all."""
+    first = grounds[0]
+    is_flat = len(grounds) > 1 and all(
+        g.of == first.of and g.normal @ first.normal > _FLAT and abs((g.place - first.place) @ first.normal) < _SAME
+        for g in grounds
+    )
+    for ground in grounds:
+        height = float((place - ground.place) @ ground.normal)
+        foot = place - height * ground.normal
+        above = is_flat or float(np.linalg.norm(foot - ground.place)) < _SAME
+        if above and abs(height - rest) < _SAME:
+            return foot, ground
+    return None
 
 
 def _place(p: np.ndarray) -> Place:

@@ -9,12 +9,12 @@ from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
-from morphax.app.tools.path.draw_landing import depth_words
+from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.hit_test import HitTest
-from morphax.app.tools.shared.landing import Aim, Caught, Landing, Snapping, Target, landing
+from morphax.app.tools.shared.landing import Aim, Caught, Ground, Landing, Snapping, Surface, Target, landing
 from morphax.app.tools.shared.landing_planes import rounded_in_plane
 from morphax.app.tools.shared.plugging import plugged_at
 from morphax.app.tools.shared.snap_targets import SnapTargets
@@ -28,7 +28,7 @@ from morphax.project.edits.holding import holder, leads_of, plug_length
 from morphax.project.edits.paths import insert_knot
 from morphax.project.edits.things import shows, thing_of
 from morphax.project.lookup import path_by_id, run_width
-from morphax.project.model.document import Project
+from morphax.project.model.document import Project, RestHold
 from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_length
 
@@ -47,6 +47,7 @@ class EditTool:
         self._last: np.ndarray | None = None
         self.around = SnapTargets(workspace, self.under.picker)
         self._target_now: Target | None = None
+        self._ground: Ground | None = None
         self.set = SetTool(workspace)
         self.box = BoxTool(workspace, self.under)
 
@@ -170,7 +171,8 @@ class EditTool:
         unit = d.base.unit
         place = typing.typed_place(self.typed, d.origin, self._last, d.normal, unit)
         place = self._last if place is None else place
-        if not shown_step(self.workspace, lambda: d.move(place)):
+        rest, ground = d.rest, self._ground if self.typed.is_empty else None
+        if not shown_step(self.workspace, lambda: d.move(place) if rest is None or ground is None else rest(ground)):
             return
         knot = None if d.knot is None else Thing(ThingKind.KNOT, d.knot, self.workspace.chosen.run_id or "")
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
@@ -197,7 +199,12 @@ class EditTool:
             snapping = replace(snapping, ports=False)
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)
         caught = self.around.caught(at, snapping, others)
-        self._target_now = caught
+        self._target_now, self._ground = caught, None
+        if caught is None and d.rest is not None and at.axis is None and not at.add:
+            surface = self._surface_below(at, snapping)
+            if surface is not None:
+                self._ground = Ground(surface.place, surface.normal, surface.of)
+                return surface.place
         found = landing(at.sight, at.pixel, Aim(previous=d.origin, caught=caught, snapping=snapping))
         if found is not None and found.caught and at.axis is None and not at.add:
             return found.place
@@ -211,6 +218,13 @@ class EditTool:
             free = free if caught is None else replace(free, place=np.array(caught.place))
             return locked(free, d.origin, None, at).place
         return rounded_in_plane(place, d.origin, d.normal, at.step) if snapping.grid else place
+
+    def _surface_below(self, at: Pointer, snapping: Snapping) -> Surface | None:
+        """The face of a host under the pointer, on which a knot that rests is laid."""
+        if not lies_on_surfaces(at.sight, snapping, first=False):
+            return None
+        runs = tuple(r.id for r in self.workspace.project.runs)
+        return self.around.surface(at, snapping, without=runs)
 
     def release(self) -> None:
         """Ends a drag as one step of history; a box chooses what lies in it."""
@@ -305,7 +319,8 @@ def _of_hold(drag: Drag, now: Project) -> str:
         length = plug_length(now, path.id, was.id)
         return f"lead {format_length(length, unit=now.unit, decimals=1)}"
     is_held = any(k.hold is not None for k in path_by_id(now, path.id).knots if k.id == was.id)
-    return f"holds on to {name}; farther away it lets go" if is_held else f"lets go of {name}"
+    words = "rests on" if isinstance(was.hold, RestHold) else "holds on to"
+    return f"{words} {name}; farther away it lets go" if is_held else f"lets go of {name}"
 
 
 def _stepped_through(ws: Workspace, under: HitTest, at: Pointer) -> bool:

@@ -12,7 +12,7 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces, nice_width
 from morphax.app.tools.shared.landing import Aim, Ground, Landing, Snapping, Surface, landing
-from morphax.app.tools.shared.laying import laid_strand
+from morphax.app.tools.shared.laying import laid_strand, rests_of
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.strokes import Sample, falls_away, laid_out
@@ -20,6 +20,9 @@ from morphax.app.tools.shared.typing import Typed
 from morphax.core.errors import PathError
 from morphax.core.path.freehand import path_of_stroke, thinned_stroke
 from morphax.project.edits.path_import import add_runs_along
+from morphax.project.edits.resting import Rest, rest_on
+from morphax.project.lookup import path_of, run_width
+from morphax.project.model.document import Project
 from morphax.project.things import Selection
 from morphax.project.units import format_length
 
@@ -37,7 +40,7 @@ class FreehandTool:
         self.samples: list[Sample] = []
         self.places = np.empty((0, 3))
         self.ground: Ground | None = None
-        self.plane = ""
+        self.plane, self.rests = "", True
         self.width, self.pixel = 0.02, 0.0
 
     @property
@@ -89,7 +92,8 @@ class FreehandTool:
             off = "The line of sight meets no plane here; begin lower, or in a flat view."
             self.workspace.said.emit("A strand begins on a host." if self.kind == "strand" else off)
             return
-        self.ground, self.plane = found.ground, found.plane
+        rests = self._snapping(at, snapping).resting
+        self.ground, self.plane, self.rests = found.ground, found.plane, rests
         self.samples, self.places = [Sample(at.sight.line(at.pixel), found.place)], found.place[None]
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:
@@ -141,7 +145,7 @@ class FreehandTool:
 
     def release(self) -> str | None:
         """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""
-        within = self._within() if self.is_drawing else 0.0
+        within, ground = self._within() if self.is_drawing else 0.0, self.ground
         places = _apart(self.places, self.pixel)
         self.cancel()
         if len(places) < _FEWEST:
@@ -153,7 +157,10 @@ class FreehandTool:
             ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return None
         added = add_runs_along(ws.finished, (shape,), replace(new, width=new.width or self.width))
-        run_id, project, kept = added.ids[0], added.project, ""
+        run_id, kept = added.ids[0], ""
+        project = (
+            added.project if ground is None or not self.rests else self._laid(added.project, run_id, ground, within)
+        )
         if self.kind == "strand":
             project, count = laid_strand(ws, project, run_id, 2.0 * within)
             kept = f", {count} on the host" if count else ", none on a host"
@@ -161,6 +168,19 @@ class FreehandTool:
         said = format_length(within, unit=ws.project.unit)
         ws.said.emit(f"{len(shape.knots)} knots{kept}, within {said} of the stroke. Type a width, or draw the next.")
         return run_id
+
+    def _laid(self, project: Project, run_id: str, ground: Ground, within: float) -> Project:
+        """A new run with the knots that lie on what the stroke began on resting there."""
+        path, reach = path_of(project, run_id), self.around.rest(run_width(project, run_id))
+        up = float(path.knots[0].place[2] - ground.place[2])
+        if not ground.of and abs(up - reach) < within:
+            low = [k for k in path.knots if abs(k.place[2] - ground.place[2] - reach) < within]
+            on = {k.id: Rest(None, (k.place[0], k.place[1], float(ground.place[2])), (0.0, 0.0, 1.0)) for k in low}
+            return rest_on(project, path.id, on)
+        if self.workspace.project.find("hosts", ground.of) is None:
+            return project
+        found = rests_of(self.workspace, path, reach + within)
+        return rest_on(project, path.id, {k: r for k, r in found.items() if r.host == ground.of})
 
     def finish(self, *, closed: bool = False) -> str | None:
         """Enter in mid-stroke ends it."""

@@ -7,6 +7,7 @@ import numpy as np
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool, plugs
+from morphax.app.tools.path.draw_landing import with_rests
 from morphax.app.tools.shared.landing import Landing
 from morphax.app.tools.shared.plugging import plugged_at
 from morphax.app.tools.shared.snap_targets import SnapTargets
@@ -49,6 +50,7 @@ class GoOnTool(DrawTool):
         tip = path_by_id(self.workspace.finished, self.path_id).knots[0 if self.end == "start" else -1].id
         ids, back = [tip, *done.knots], self.end == "start"
         project = self.mix.applied(done.project, self.path_id, ids, len(self.knots) - 1, back=back)
+        project = with_rests(self, project, self.path_id, ids, next_)
         added = Added(project, (self.run_id, self.path_id, *done.knots))
         if closed:
             return replace(added, project=set_closed(project, self.path_id, True))

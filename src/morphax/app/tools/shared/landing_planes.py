@@ -121,13 +121,15 @@ def rounded_in_plane(place: np.ndarray, origin: np.ndarray, normal: np.ndarray, 
     return out + 0.0
 
 
-def drag_normal(sight: Sight, origin: np.ndarray, *, lies: bool = False) -> np.ndarray:
+def drag_normal(sight: Sight, origin: np.ndarray, *, lies: bool = False, up: np.ndarray | None = None) -> np.ndarray:
     """Normal (3,) of the plane that what is dragged moves in: across a flat view; in perspective level for what
-    ``lies`` on the floor or another level surface, else of the upright planes the one that faces the eye."""
+    ``lies`` on the floor or another level surface, ``up`` for what rests on one with that normal, else of the upright
+    planes the one that faces the eye."""
     if sight.is_flat:
         return -sight.basis.forward
-    if lies and abs(float(sight.way_to(origin)[2])) >= _SLANTED:
-        return _UP
+    up = _UP if lies else up
+    if up is not None and abs(float(sight.way_to(origin) @ up)) >= _SLANTED:
+        return up
     return facing(sight, origin).normal
 
 

@@ -13,6 +13,7 @@ from morphax.core.mesh.mesh import Mesh
 from morphax.project.derive.neighbours import leads_to
 from morphax.project.edits.neighbours import is_cut, lay_on, orientation_of, strand_on
 from morphax.project.edits.path_holds import share_at
+from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.lookup import path_of, run_by_id, run_width
 from morphax.project.model.document import Path, Place, Project, Run
 
@@ -72,20 +73,32 @@ def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
 
 
 def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> tuple[Project, int]:
-    """A new run whose knots hold on to the hosts that they rest on, and whose section stands on the first of these.
+    """A new run whose knots rest on the hosts that they lie on, and whose section stands on the first of these.
 
-    Also gives how many knots hold on; ``within`` m more than the run's own reach is what counts as resting.
+    Also gives how many knots rest; ``within`` m more than the run's own reach is what counts as lying.
     """
     path = path_of(project, run_id)
-    reach = run_width(project, run_id) + within
-    holds: dict[str, tuple[str, Place]] = {}
-    for knot in path.knots:
-        host = _host_within(ws, knot.place, reach)
-        if host is not None:
-            holds[knot.id] = (host[1], knot.place)
-    if not holds:
+    rests = rests_of(ws, path, run_width(project, run_id) + within)
+    if not rests:
         return project, 0
-    return strand_on(project, run_id, holds), len(holds)
+    first = next(r.host for r in rests.values())
+    return rest_on(strand_on(project, run_id, str(first)), path.id, rests), len(rests)
+
+
+def rests_of(ws: Workspace, path: Path, within: float) -> dict[str, Rest]:
+    """What the knots of a path lie on, by id: the nearest place of a host in sight, no farther than ``within`` m."""
+    out: dict[str, Rest] = {}
+    for knot in path.knots:
+        spot, hosts = np.array(knot.place), [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+        hits = [(hit.far, h.id, hit) for h in hosts if (hit := ws.bodies.locator(h).nearest(spot, within)) is not None]
+        if hits:
+            _, host, hit = min(hits, key=lambda f: f[:2])
+            out[knot.id] = Rest(host, _place(hit.place), _place(hit.normal))
+    return out
+
+
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str] | None:

@@ -18,6 +18,7 @@ from morphax.project.edits.hosts import moved_hosts
 from morphax.project.edits.knots import set_knot_kind, set_path_kind, set_radius
 from morphax.project.edits.ports import Plug, plug_of, plugged
 from morphax.project.edits.refit import refitted
+from morphax.project.edits.resting import set_stand_off, stand_off
 from morphax.project.edits.sides import sides_of
 from morphax.project.edits.transform import (
     PIVOTS,
@@ -29,7 +30,7 @@ from morphax.project.edits.transform import (
     transformed,
     turned,
 )
-from morphax.project.model.document import KnotKind, Project
+from morphax.project.model.document import KnotKind, Project, RestHold
 from morphax.project.units import format_length
 
 
@@ -180,7 +181,7 @@ def knot_rows(ws: Workspace) -> tuple[Row, ...]:
     path, knots = ws.chosen.path, ws.selection.knots
     if path is None or len(knots) != 1 or not any(k.id == knots[0] for k in path.knots):
         return ()
-    more = () if path.kind.is_made else (_KNOT_KIND, _KNOT_RADIUS)
+    more = () if path.kind.is_made else (_STAND_OFF, _KNOT_KIND, _KNOT_RADIUS)
     return (*(_axis_row(i, name) for i, name in enumerate("XYZ")), *more)
 
 
@@ -200,7 +201,8 @@ def _axis_row(axis: int, name: str) -> Row:
             x, y, z = (value if i == axis else v for i, v in enumerate(knot.place))
             place = (float(x), float(y), float(z))
             stay = stay_held(ws.project, path, (knot.id,))
-            if ws.attempt("Move a knot", lambda p: path_edits.move_knots(p, path.id, {knot.id: place})) and stay:
+            move = lambda p: path_edits.move_knots(p, path.id, {knot.id: place}, lifting=True)  # noqa: E731
+            if ws.attempt("Move a knot", move) and stay:
                 ws.said.emit(stay)
 
     return Row(f"knot.{name.lower()}", name, "length", read, write)
@@ -243,6 +245,28 @@ def _has_radius(ws: Workspace) -> bool:
     return path.closed or knot.id not in (path.knots[0].id, path.knots[-1].id)
 
 
+def _set_stand_off(ws: Workspace, height: float | None) -> None:
+    path, knots = ws.chosen.path, ws.selection.knots
+    if path is not None:
+        ws.attempt("Stand off", lambda p: set_stand_off(p, path.id, knots, height))
+
+
+def _has_own_height(ws: Workspace) -> bool:
+    knot = _chosen_knot(ws)
+    return knot is not None and isinstance(knot.hold, RestHold) and knot.hold.height is not None
+
+
+_STAND_OFF = Row(
+    "knot.stand-off",
+    "Stand-off",
+    "length",
+    lambda ws: None if _chosen_knot(ws) is None else stand_off(_chosen_knot(ws)),
+    _set_stand_off,
+    changed=_has_own_height,
+    reset=lambda ws: _set_stand_off(ws, None),
+    shown=lambda ws: _chosen_knot(ws) is not None and isinstance(_chosen_knot(ws).hold, RestHold),
+)
+"""How far a knot that rests stands above what it lies on."""
 _KNOT_RADIUS = Row(
     "knot.radius",
     "Radius",

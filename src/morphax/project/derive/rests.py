@@ -1,0 +1,98 @@
+"""Knots that rest: they keep their section's reach above what they lie on, whatever width, section or host do."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from morphax.core.body.resting import even_reach, reaches
+from morphax.core.errors import MorphaxError
+from morphax.core.path.resolved import resolve_path
+from morphax.core.types import Floats
+from morphax.project.lookup import section_shape
+from morphax.project.model.document import Host, HostPlace, Knot, Path, Place, Project, RestHold, Run, evolve
+from morphax.project.model.paths import path_shape
+from morphax.project.model.placing import matrix_of
+
+
+def rests(path: Path) -> bool:
+    """Whether a path has knots that rest on something."""
+    return any(isinstance(k.hold, RestHold) for k in path.knots)
+
+
+def with_rests(project: Project, path: Path, runs: Sequence[Run]) -> Path:
+    """A path whose resting knots stand their reach above what they lie on; itself where they do.
+
+    The reach is that of the ``runs`` on it, the farthest of them, by the frames of the path as it lies on the surface.
+    """
+    index = [i for i, k in enumerate(path.knots) if isinstance(k.hold, RestHold)]
+    if not index:
+        return path
+    holds = [_seen(project, path.knots[i]) for i in index]
+    lifts = _lifts(project, path, runs, index, holds)
+    knots = list(path.knots)
+    for i, hold, lift in zip(index, holds, lifts, strict=True):
+        place = _place(np.array(hold.foot) + lift * np.array(hold.up))
+        if hold is not knots[i].hold or place != knots[i].place:
+            step = knots[i].step if place == knots[i].place else None
+            knots[i] = evolve(knots[i], hold=hold, place=place, step=step)
+    same = all(a is b for a, b in zip(knots, path.knots, strict=True))
+    return path if same else evolve(path, knots=tuple(knots))
+
+
+def _seen(project: Project, knot: Knot) -> RestHold:
+    """A knot's hold where its host stands now."""
+    hold = knot.hold
+    assert isinstance(hold, RestHold)
+    host: Host | None = None if hold.host is None else project.find("hosts", hold.host)
+    if host is None or hold.seen is None or host.place == hold.seen:
+        return hold
+    foot, up = carried_along(hold, host.place)
+    return evolve(hold, foot=foot, up=up, seen=host.place)
+
+
+def carried_along(hold: RestHold, place: HostPlace) -> tuple[Place, Place]:
+    """Where a resting place goes with its host, and which way is up there then."""
+    before, at = matrix_of(hold.seen or place)
+    now, there = matrix_of(place)
+    foot = now @ np.linalg.solve(before, np.array(hold.foot) - at) + there
+    up = now @ np.linalg.solve(before, np.array(hold.up))
+    return _place(foot), _place(up / np.linalg.norm(up))
+
+
+def _lifts(
+    project: Project, path: Path, runs: Sequence[Run], index: Sequence[int], holds: Sequence[RestHold]
+) -> list[float]:
+    """How far above its foot each resting knot stands, m: the height that was typed, else the reach."""
+    typed = [h.height for h in holds]
+    if None not in typed:
+        return [h for h in typed if h is not None]
+    out = np.zeros(len(index))
+    for run in runs:
+        own = _reaches(project, path, run, index, holds)
+        out = np.maximum(out, own)
+    return [float(o) if h is None else h for o, h in zip(out, typed, strict=True)]
+
+
+def _reaches(project: Project, path: Path, run: Run, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:
+    section = project.find("sections", run.recipe.stations[0].section)
+    if section is None:
+        return np.zeros(len(index))
+    shape = section_shape(section)
+    even = even_reach(shape, run.recipe)
+    if even is not None:
+        return np.full(len(index), even)
+    lying = list(path.knots)
+    for i, hold in zip(index, holds, strict=True):
+        lying[i] = evolve(lying[i], place=hold.foot, hold=hold, step=None)
+    try:
+        resolved = resolve_path(path_shape(evolve(path, knots=tuple(lying))))
+        if len(resolved.shape.knots) != len(path.knots):
+            return np.zeros(len(index))  # doubled knots: what it rests by is unclear
+        ups = np.array([h.up for h in holds])
+        return reaches(resolved, shape, run.recipe, np.array(index), ups, run.recipe.reference)
+    except MorphaxError:
+        return np.zeros(len(index))  # it cannot be built, and says so itself
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))

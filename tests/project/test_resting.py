@@ -1,0 +1,153 @@
+"""What rests, rests: bodies keep touching what they lie on, whatever width, section, roll, host or copy."""
+
+import numpy as np
+import pytest
+
+from morphax.build.builder import Builder
+from morphax.core.path.paths import PathKind
+from morphax.io.project_file import load_project, save_project
+from morphax.project.derive.walk import followed
+from morphax.project.edits.even_out import evened_out
+from morphax.project.edits.hosts import with_places
+from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
+from morphax.project.edits.refine import extended, mirrored_runs
+from morphax.project.edits.resting import Rest, rest_on, set_stand_off, stand_off
+from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_width, with_placing
+from morphax.project.edits.transform import moved, targets_of, transformed, turned
+from morphax.project.lookup import path_of
+from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, RestHold, Show, evolve
+
+UP = (0.0, 0.0, 1.0)
+TABLE = Host(id="h1", forms=(Form(kind="box", size=(2.0, 1.0, 0.7)),), show=Show(name="Table"))
+FLAT = [(-0.6, 0.0, 0.7), (-0.2, 0.2, 0.7), (0.3, -0.2, 0.7), (0.6, 0.1, 0.7)]
+
+
+def resting(section: str = "round", width: float = 0.02, kind: PathKind = PathKind.THROUGH, *, on: str | None = "h1"):
+    """A run of four knots on a table, or at the same places over a floor."""
+    z = 0.7 if on else 0.0
+    places = [(x, y, z) for x, y, _ in FLAT]
+    source = ReadyMadeSource(name=section)
+    added = add_run(Project(hosts=(TABLE,), next_id=9), kind, places, NewRun(source, width))
+    rests = {k: Rest(on, p, UP) for k, p in zip(added.ids[2:], places, strict=True)}
+    return followed(rest_on(added.project, added.ids[1], rests), Project()), added.ids
+
+
+def lowest(project: Project, run_id: str, up: object = UP, foot: object = (0.0, 0.0, 0.0)) -> float:
+    """How far the lowest point of a body is above a plane, m."""
+    run = next(r for r in project.runs if r.id == run_id)
+    points = Builder().run(project, run).body.mesh.points
+    return float(((points - np.array(foot)) @ np.array(up)).min())
+
+
+SECTIONS = ["round", "pipe", "rounded-rectangle", "rectangle", "ellipse", "star", "half-round", "crown", "polygon"]
+
+
+@pytest.mark.parametrize("kind", [PathKind.THROUGH, PathKind.STRAIGHT])
+@pytest.mark.parametrize("section", SECTIONS)
+def test_the_body_touches_whatever_its_section_width_and_roll(section: str, kind: PathKind) -> None:
+    project, ids = resting(section, kind=kind)
+    for width in (0.02, 0.004, 0.06):
+        before = project
+        project = followed(set_width(project, ids[:1], width), before)
+        off = lowest(project, ids[0]) - 0.7
+        assert -1e-6 < off < width / 100.0, (section, width, off)
+    before = project
+    project = followed(with_placing(project, ids[:1], roll=0.7), before)
+    assert -1e-6 < lowest(project, ids[0]) - 0.7 < 0.06 / 50.0
+
+
+@pytest.mark.parametrize("section", ["round", "rectangle"])
+def test_it_follows_a_host_that_is_moved_turned_and_scaled(section: str) -> None:
+    project, ids = resting(section)
+    before = project
+    project = followed(with_places(project, ["h1"], at=(0.3, -0.2, 0.5), turn=(0.4, -0.25, 1.1), scale=1.5), before)
+    up = np.array(path_of(project, ids[0]).knots[0].hold.up)
+    assert np.linalg.norm(up) == pytest.approx(1.0) and abs(up[2]) < 0.95
+    foot = path_of(project, ids[0]).knots[0].hold.foot
+    locator = Builder().host(project, project.hosts[0])
+    top = (locator.points - np.array(foot)) @ up
+    assert top.max() == pytest.approx(0.0, abs=1e-9), "the feet lie on the table's top"
+    if section == "round":
+        assert -1e-6 < lowest(project, ids[0], up, foot) < 2e-4
+    before = project
+    project = followed(set_width(project, ids[:1], 0.05), before)
+    if section == "round":
+        assert -1e-6 < lowest(project, ids[0], up, foot) < 5e-4
+
+
+def test_nothing_changes_where_nothing_is_behind_and_files_keep_it(tmp_path) -> None:
+    project, ids = resting()
+    assert followed(project, Project()) is project or followed(project, Project()).paths == project.paths
+    file = tmp_path / "rest.morphax"
+    save_project(project, file)
+    again = load_project(file)
+    assert path_of(again, ids[0]).knots == path_of(project, ids[0]).knots
+    scripted = evolve(
+        again, runs=tuple(evolve(r, recipe=evolve(r.recipe, size=2.0 * r.recipe.size)) for r in again.runs)
+    )
+    save_project(scripted, file)
+    built = load_project(file)
+    assert -1e-6 < lowest(followed(built, Project()), ids[0]) - 0.7 < 1e-3
+
+
+def all_rest(project: Project, run_id: str) -> bool:
+    return all(isinstance(k.hold, RestHold) for k in path_of(project, run_id).knots)
+
+
+def test_knots_that_come_between_rest_too() -> None:
+    project, ids = resting("rectangle")
+    more = insert_knot(project, ids[1], 1, 0.4).project
+    assert all_rest(more, ids[0]) and len(path_of(more, ids[0]).knots) == 5
+    even = evened_out(project, ids[1], 9).project
+    assert all_rest(even, ids[0])
+    fewer = remove_knots(more, ids[1], [path_of(more, ids[0]).knots[1].id]).project
+    assert all_rest(fewer, ids[0])
+    longer = extended(project, ids[1], "end", 0.2).project
+    assert all_rest(longer, ids[0])
+    back = reverse_path(project, ids[1])
+    assert all_rest(back, ids[0])
+    for changed in (more, even, fewer, longer, back):
+        wide = followed(set_width(changed, ids[:1], 0.05), changed)
+        assert -1e-6 < lowest(wide, ids[0]) - 0.7 < 5e-4
+
+
+def test_moves_along_the_surface_keep_it_and_moves_off_it_stand_off() -> None:
+    project, ids = resting()
+    knot = path_of(project, ids[0]).knots[1]
+    x, y, z = knot.place
+    slid = move_knots(project, ids[1], {knot.id: (x + 0.1, y - 0.05, z + 0.3)})
+    assert path_of(slid, ids[0]).knots[1].place == pytest.approx((x + 0.1, y - 0.05, z))
+    up = move_knots(project, ids[1], {knot.id: (x, y, z + 0.3)}, lifting=True)
+    assert stand_off(path_of(up, ids[0]).knots[1]) == pytest.approx(0.31)
+    assert path_of(followed(set_width(up, ids[:1], 0.1), up), ids[0]).knots[1].place[2] == pytest.approx(z + 0.3)
+    down = followed(set_stand_off(up, ids[1], [knot.id], None), up)
+    assert path_of(down, ids[0]).knots[1].place == pytest.approx((x, y, z))
+    free = move_knots(project, ids[1], {knot.id: (x, y, z + 0.3)}, freeing=[knot.id])
+    assert path_of(free, ids[0]).knots[1].hold is None
+
+
+def test_whole_runs_are_moved_turned_copied_and_mirrored_on_what_they_lie_on() -> None:
+    project, ids = resting(on=None)
+    targets = targets_of(project, ids[:1])
+    pivot = np.zeros(3)
+    there = transformed(project, targets, pivot, moved([0.5, -0.2, 0.0]))
+    assert all_rest(there, ids[0])
+    round_ = transformed(there, targets_of(there, ids[:1]), pivot, turned(2, 0.7))
+    assert all_rest(round_, ids[0]) and -1e-6 < lowest(followed(round_, there), ids[0]) < 2e-4
+    copy = duplicate_runs(round_, ids[:1], offset=(0.3, 0.0, 0.0))
+    assert all_rest(copy.project, copy.ids[0])
+    wide = followed(set_width(copy.project, copy.ids, 0.1), copy.project)
+    assert -1e-6 < lowest(wide, copy.ids[0]) < 1e-3
+    high = duplicate_runs(round_, ids[:1], offset=(0.3, 0.0, 0.4))
+    assert not any(k.hold for k in path_of(high.project, high.ids[0]).knots), "a copy in the air rests on nothing"
+    with pytest.raises(Exception, match="let go of it first"):
+        transformed(project, targets, pivot, turned(0, 0.5))
+    assert all_rest(mirrored_runs(project, ids[:1], pivot, 0), ids[0])
+
+
+def test_two_runs_on_one_path_rest_by_the_wider_one() -> None:
+    project, ids = resting(on=None)
+    run = project.runs[0]
+    wide = evolve(run, id="r99", recipe=evolve(run.recipe, size=3.0 * run.recipe.size))
+    both = followed(evolve(project, runs=(*project.runs, wide), next_id=200), project)
+    assert -1e-6 < lowest(both, "r99") < 1e-3 and lowest(both, ids[0]) > 0.01
