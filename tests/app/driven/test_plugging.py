@@ -187,7 +187,7 @@ def test_a_knot_holds_on_to_a_host_and_follows_it(pipes: Driver) -> None:
     choose_host(pipes, "slab")
     pipes.enter_value("host.at.z", "100")
     assert np.allclose(ws.project.paths[0].knots[0].place, np.array(first) + (0, 0, 0.1))
-    assert run and ws.project.paths[0].knots[1].hold is None
+    assert run and ws.project.paths[0].knots[1].hold.host is None, "the other end rests on the floor"
 
 
 def test_a_file_saved_anew_takes_ports_and_edges_along_and_says_what_is_lost(pipes: Driver, tmp_path: Path) -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from math import ceil
 
 import numpy as np
+from scipy.linalg import solve_banded
 
 from morphax.core.path.splines import hermite_spans, open_slopes
 from morphax.core.types import Floats, Points3, Spans, Vectors3
@@ -17,6 +18,11 @@ _FEWEST, _MOST = 32, 80
 _SHARPEST = 0.6
 """Cosine of the largest turn from link to link: a droop that asks for a sharper bend is made stiffer until it fits."""
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
+_GUESSES = 14
+_EXACT = 1e-10
+"""How near a curve's length comes to the wanted one, as a share of it."""
+_NEAR, _LITTLE = 1e-5, 1e-7
+"""How near the chain closes, and how little a step gains, before Newton's method on the whole takes over."""
 _DOWN = np.array([0.0, 0.0, -1.0])
 
 
@@ -41,12 +47,21 @@ class Drooping:
 class _Chain:
     """The energy of n equal links with unit directions: 1/2 sum a_ij t_i t_j + pull . t, with sum t / n = ``span``.
 
-    Lengths are in units of the droop's own length, energies in units of its weight times length.
+    ``own`` (n,) are the a_ii, minus ``beta`` those of neighbours; all others are 0. Lengths are in units of the droop's
+    own length, energies in units of its weight times length.
     """
 
-    stiff: Floats
+    own: Floats
+    beta: float
     pull: Floats
     span: Floats
+
+    def bent(self, links: Vectors3) -> Vectors3:
+        """sum a_ij t_j."""
+        out = self.own[:, None] * links
+        out[1:] -= self.beta * links[:-1]
+        out[:-1] -= self.beta * links[1:]
+        return out
 
 
 def drooping_spans(wish: Drooping) -> Spans:
@@ -58,47 +73,70 @@ def drooping_spans(wish: Drooping) -> Spans:
     chord = float(np.sqrt(d @ d))
     if wish.length <= chord * (1.0 + 1e-7):
         return np.stack([wish.start, wish.start + d / 3.0, wish.start + 2.0 * d / 3.0, wish.end])[None]
+    count = _count_of(wish)
+    links, force = _first_guess(wish, count), np.zeros(3)
     while True:
-        spans, links = _hung_up(wish, chord)
-        turns = [float((links[1:] * links[:-1]).sum(1).min())]
-        turns += [float(links[k] @ v) for k, v in ((0, wish.out), (-1, wish.into)) if v is not None]
-        if min(turns) > _SHARPEST or wish.stiffness > wish.length:
-            return spans
+        links, force = _settled(_chain_of(wish, wish.length, count), links, force)
+        if _sharpest(wish, links) > _SHARPEST or wish.stiffness > wish.length:
+            spans, links, force = _tuned(wish, links, force, chord)
+            if _sharpest(wish, links) > _SHARPEST or wish.stiffness > wish.length:
+                return spans
         wish = replace(wish, stiffness=max(1.4 * wish.stiffness, 1e-3 * wish.length))
+        links, count = _resampled(links, _count_of(wish)), _count_of(wish)
 
 
-def _hung_up(wish: Drooping, chord: float) -> tuple[Spans, Vectors3]:
-    """The curve, and the links of the chain that it was made from; the chain's length is tuned to the curve's."""
-    count = min(max(ceil(8.0 * wish.length / max(wish.stiffness, 1e-9)), _FEWEST), _MOST)
-    links, force, length = _first_guess(wish, count), np.zeros(3), wish.length
-    for k in range(8):
-        chain = _chain_of(wish, length, count)
-        if k == 0:
-            links, force = _settled(chain, links)
-        links, force = _polished(chain, links, force)
+def _count_of(wish: Drooping) -> int:
+    """How many links a chain has."""
+    return min(max(ceil(8.0 * wish.length / max(wish.stiffness, 1e-9)), _FEWEST), _MOST)
+
+
+def _sharpest(wish: Drooping, links: Vectors3) -> float:
+    """Cosine of the largest turn from link to link, and from a clamped end to the first of them."""
+    turns = [float((links[1:] * links[:-1]).sum(1).min())]
+    turns += [float(links[k] @ v) for k, v in ((0, wish.out), (-1, wish.into)) if v is not None]
+    return min(turns)
+
+
+def _resampled(links: Vectors3, count: int) -> Vectors3:
+    """The directions of another number of links along the same curve."""
+    if count == len(links):
+        return links
+    old, new = ((np.arange(n) + 0.5) / n for n in (len(links), count))
+    return unit(np.stack([np.interp(new, old, links[:, k]) for k in range(3)], axis=1))
+
+
+def _tuned(wish: Drooping, links: Vectors3, force: Floats, chord: float) -> tuple[Spans, Vectors3, Floats]:
+    """The curve whose own length is the wanted one: secants on the chain's length, kept above the chord."""
+    length, before = wish.length, None
+    spans = _curve_through(wish, links, length)
+    for _ in range(12):
+        links, force = _polished(_chain_of(wish, length, len(links)), links, force)
         spans = _curve_through(wish, links, length)
-        wrong = _length_of(spans) / wish.length
-        if abs(wrong - 1.0) < 1e-10:
+        off = _length_of(spans) / wish.length - 1.0
+        if abs(off) < _EXACT:
             break
-        length = max(length / wrong, chord * (1.0 + 1e-9))
-    return spans, links
+        slope = 1.0 / wish.length
+        if before is not None and before[1] != off:
+            slope = (off - before[1]) / (length - before[0]) if length != before[0] else slope
+        before = (length, off)
+        length = max(length - off / slope, chord * (1.0 + 1e-9)) if slope > 0.0 else length / (1.0 + off)
+        if length == before[0]:
+            break  # as short as it gets
+    return spans, links, force
 
 
 def _chain_of(wish: Drooping, length: float, count: int) -> _Chain:
     """Bending between neighbours, half as far and twice as strong at a clamped end; weight lifts later links more."""
     h = 1.0 / count
     beta = (wish.stiffness / length) ** 3 / h
-    stiff = np.zeros((count, count))
-    i = np.arange(count - 1)
-    stiff[i, i] += beta
-    stiff[i + 1, i + 1] += beta
-    stiff[i, i + 1] = stiff[i + 1, i] = -beta
+    own = np.full(count, 2.0 * beta)
+    own[[0, -1]] = beta
     pull = -_DOWN * (h * h * (count - np.arange(count) - 0.5))[:, None]
     for k, direction in ((0, wish.out), (-1, wish.into)):
         if direction is not None:
-            stiff[k, k] += 2.0 * beta
+            own[k] += 2.0 * beta
             pull[k] -= 2.0 * beta * direction
-    return _Chain(stiff, pull, (wish.end - wish.start) / length)
+    return _Chain(own, beta, pull, (wish.end - wish.start) / length)
 
 
 def _first_guess(wish: Drooping, count: int) -> Vectors3:
@@ -115,7 +153,7 @@ def _first_guess(wish: Drooping, count: int) -> Vectors3:
 
     taut = _length_of(curve(0.0, 1.0)) >= wish.length
     low, high = 0.0, 1.0 if taut else 4.0
-    for _ in range(40):
+    for _ in range(_GUESSES):
         middle = 0.5 * (low + high)
         short = _length_of(curve(0.0, middle) if taut else curve(middle, 1.0)) < wish.length
         low, high = (middle, high) if short else (low, middle)
@@ -135,87 +173,102 @@ def _bases(links: Vectors3) -> Floats:
     return np.stack([first, cross(links, first)], axis=-1)
 
 
-def _curvature(a: Floats, links: Vectors3, slope: Floats, bases: Floats) -> Floats:
-    """Second derivatives (2n, 2n) on the spheres of the links."""
-    n = len(links)
-    turned = np.einsum("iak,jal->ijkl", bases, bases)
-    out = (a[:, :, None, None] * turned).transpose(0, 2, 1, 3).reshape(2 * n, 2 * n)
-    out[np.diag_indices(2 * n)] -= np.repeat((links * slope).sum(1), 2)
-    return np.asarray(out, dtype=np.float64)
+class _Slope:
+    """The energy's slope and curvature on the spheres of the links, and the closing of the chain, at some links.
+
+    ``pulled`` (n, 3): the slope in space. The curvature is banded: only neighbours know each other.
+    """
+
+    def __init__(self, chain: _Chain, links: Vectors3, pulled: Vectors3, damping: float = 0.0) -> None:
+        self.n, self.bases = len(links), _bases(links)
+        self.down = (pulled[:, None] @ self.bases)[:, 0].ravel()
+        self.closing = self.bases.transpose(1, 0, 2).reshape(3, -1) / self.n
+        self.band = np.zeros((7, 2 * self.n))
+        self.band[3] = np.repeat(chain.own - (links * pulled).sum(1), 2) + damping
+        turned = -chain.beta * (self.bases[:-1].transpose(0, 2, 1) @ self.bases[1:])
+        for k, col in ((0, 0), (0, 1), (1, 0), (1, 1)):
+            self.band[1 + k - col, 2 + col :: 2] = turned[:, k, col]
+            self.band[5 + col - k, k : 2 * self.n - 2 : 2] = turned[:, k, col]
+
+    def damped(self, by: float) -> None:
+        self.band[3] += by
+
+    def solved(self, right: Floats) -> tuple[Floats, Floats]:
+        """The curvature's inverse times ``right`` (2n,), and times the closing's rows, (2n, 3)."""
+        both = solve_banded((3, 3), self.band, np.column_stack([right, self.closing.T]), check_finite=False)
+        return both[:, 0], both[:, 1:]
+
+    def moved(self, links: Vectors3, step: Floats) -> Vectors3:
+        """Links turned by a step (2n,) on their spheres."""
+        return unit(links + (self.bases @ step.reshape(self.n, 2, 1))[..., 0])
 
 
-def _settled(chain: _Chain, links: Vectors3) -> tuple[Vectors3, Floats]:
+def _settled(chain: _Chain, links: Vectors3, force: Floats) -> tuple[Vectors3, Floats]:
     """Links near the least energy, and the force that holds the end: augmented Lagrangian, damped Newton steps."""
     n = len(links)
-    h, scale = 1.0 / n, float(np.abs(chain.stiff).max()) + 1.0 / n
-    rho, force = 20.0 * scale * n, np.zeros(3)
+    h, scale = 1.0 / n, max(float(chain.own.max()), chain.beta) + 1.0 / n
+    rho = 20.0 * scale * n
     for _ in range(12):
         links = _descended(chain, links, force, rho)
         gap = h * links.sum(0) - chain.span
         force = force - rho * gap
-        if float(np.abs(gap).max()) < 1e-8:
+        if float(np.abs(gap).max()) < _NEAR:
             break
         rho *= 2.0
     return links, force
 
 
 def _descended(chain: _Chain, links: Vectors3, force: Floats, rho: float) -> Vectors3:
-    """Damped Newton steps down the energy with the closing of the chain as a spring of stiffness ``rho``."""
-    n = len(links)
-    h = 1.0 / n
-    a = chain.stiff + rho * h * h
+    """Damped Newton steps down the energy with the closing of the chain as a spring of stiffness ``rho``.
+
+    The spring couples all links, by three directions only: its share is put in by Woodbury's formula.
+    """
+    h = 1.0 / len(links)
 
     def energy(t: Vectors3) -> float:
         gap = h * t.sum(0) - chain.span
-        return float(0.5 * (t * (chain.stiff @ t)).sum() + (chain.pull * t).sum() - force @ gap + 0.5 * rho * gap @ gap)
+        return float(0.5 * (t * chain.bent(t)).sum() + (chain.pull * t).sum() - force @ gap + 0.5 * rho * gap @ gap)
 
-    now, damping = energy(links), 1e-3 * float(np.abs(np.diag(a)).max())
+    now, damping = energy(links), 1e-3 * (float(chain.own.max()) + rho * h * h)
     for _ in range(40):
         gap = h * links.sum(0) - chain.span
-        slope = chain.stiff @ links + chain.pull + h * (rho * gap - force)
-        bases = _bases(links)
-        down = np.einsum("iak,ia->ik", bases, slope).ravel()
-        second = _curvature(a, links, slope, bases)
+        at = _Slope(chain, links, chain.bent(links) + chain.pull + h * (rho * gap - force), damping)
         for _ in range(12):
-            step = np.linalg.solve(second + damping * np.eye(2 * n), -down)
-            tried = unit(links + np.einsum("iak,ik->ia", bases, step.reshape(n, 2)))
+            free, tied = at.solved(-at.down)
+            step = free - tied @ np.linalg.solve(np.eye(3) / rho + at.closing @ tied, at.closing @ free)
+            tried = at.moved(links, step)
             then = energy(tried)
-            if then < now and float(step @ down) < 0.0:
+            if then < now and float(step @ at.down) < 0.0:
                 damping *= 0.2
                 break
-            damping = max(4.0 * damping, 1e-12)
+            more = max(3.0 * damping, 1e-12)
+            at.damped(more)
+            damping += more
         else:
             return links
         links, gained, now = tried, now - then, then
-        if gained < 1e-12 * (abs(now) + 1e-12):
+        if gained < _LITTLE * (abs(now) + _LITTLE):
             break
     return links
 
 
 def _polished(chain: _Chain, links: Vectors3, force: Floats) -> tuple[Vectors3, Floats]:
     """Newton's method on the conditions of the least energy, to rounding; what was given where it does not converge."""
-    n = len(links)
-    h, begun = 1.0 / n, (links, force)
-    system, right = np.zeros((2 * n + 3, 2 * n + 3)), np.zeros(2 * n + 3)
+    h, begun, size = 1.0 / len(links), (links, force), np.inf
     for _ in range(30):
-        slope = chain.stiff @ links + chain.pull - h * force
-        bases = _bases(links)
-        system[: 2 * n, : 2 * n] = _curvature(chain.stiff, links, slope, bases)
-        closing = h * bases.transpose(1, 0, 2).reshape(3, 2 * n)
-        system[2 * n :, : 2 * n], system[: 2 * n, 2 * n :] = closing, -closing.T
-        right[: 2 * n] = -np.einsum("iak,ia->ik", bases, slope).ravel()
-        right[2 * n :] = chain.span - h * links.sum(0)
+        at = _Slope(chain, links, chain.bent(links) + chain.pull - h * force)
         try:
-            step = np.linalg.solve(system, right)
+            free, tied = at.solved(-at.down)
+            more = np.linalg.solve(at.closing @ tied, chain.span - h * links.sum(0) - at.closing @ free)
         except np.linalg.LinAlgError:
             return begun
-        size = float(np.abs(step[: 2 * n]).max())
+        step = free + tied @ more
+        size = float(np.abs(step).max())
         share = min(1.0, 0.3 / max(size, 1e-300))
-        links = unit(links + share * np.einsum("iak,ik->ia", bases, step[: 2 * n].reshape(n, 2)))
-        force = force + share * step[2 * n :]
+        links, force = at.moved(links, share * step), force + share * more
         if size < 1e-12:
             return links, force
-    return begun if size > 1e-6 else (links, force)
+    return begun if not size < 1e-6 else (links, force)
 
 
 def _curve_through(wish: Drooping, links: Vectors3, length: float) -> Spans:

@@ -6,7 +6,7 @@ from morphax.core.path.paths import PathKind
 from morphax.core.types import Floats
 from morphax.project.edits.paths import move_knots
 from morphax.project.lookup import path_by_id
-from morphax.project.model.document import DocumentError, Path, Place, Project
+from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, RestHold
 
 _SQUARE = 1e-9
 """Sides that differ by a smaller share of the size, or a right angle missed by so little, still make a rectangle."""
@@ -15,9 +15,9 @@ _SQUARE = 1e-9
 def sides_of(path: Path) -> tuple[float, ...]:
     """The length of an open straight path of two knots, or the sides of a closed one whose knots are a rectangle, m.
 
-    Nothing for all other paths, and where a knot holds on to something that says where it lies.
+    Nothing for all other paths, and where a knot holds on to something that says where it lies; what rests can slide.
     """
-    if path.kind is not PathKind.STRAIGHT or path.made is not None or any(k.hold for k in path.knots):
+    if path.kind is not PathKind.STRAIGHT or path.made is not None or any(_is_fixed(k) for k in path.knots):
         return ()
     p = _places(path)
     if not path.closed:
@@ -52,6 +52,10 @@ def set_side(project: Project, path_id: str, side: int, length: float) -> Projec
     centre = p.mean(0)
     corners = (centre - a - b, centre + a - b, centre + a + b, centre - a + b)
     return move_knots(project, path_id, {i: _place(c) for i, c in zip(ids, corners, strict=True)})
+
+
+def _is_fixed(knot: Knot) -> bool:
+    return knot.hold is not None and not isinstance(knot.hold, RestHold)
 
 
 def _places(path: Path) -> Floats:
