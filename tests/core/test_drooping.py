@@ -6,13 +6,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from morphax.core.errors import PathError
+from morphax.core.findings import in_mm
 from morphax.core.path.arclength import length_table
 from morphax.core.path.drooping import Drooping, drooping_spans
 from morphax.core.path.hanging import hanging_spans
 from morphax.core.path.hung import Hung, even_slack, hung_pieces, one_span, sag, slack_for_sag
+from morphax.core.path.path_checks import path_findings
 from morphax.core.path.path_edits import largest_change
 from morphax.core.path.paths import Chain, PathKind, PathShape, chain_of, points_at, second_derivatives_at
 from morphax.core.path.resolved import resolve_path
+from tests.conftest import MANY
 
 X, Y, Z = np.eye(3)
 START, END = np.zeros(3), np.array([1.0, 0.2, 0.3])
@@ -186,3 +189,28 @@ def test_the_span_at_a_place_keeps_its_leads() -> None:
 def test_a_hanging_chain_is_one_curve_and_its_pieces_join() -> None:
     spans = chain_of(hose()).spans
     assert np.array_equal(spans[1:, 0], spans[:-1, 3])
+
+
+def randomly_hung(seed: int) -> PathShape:
+    """A droop between two leads that point anywhere, of any size, slack and stiffness."""
+    rng = np.random.default_rng(seed)
+    size = 10.0 ** rng.uniform(-2.0, 1.5)
+    a, b = (rng.normal(size=3) * size for _ in range(2))
+    chord = float(np.linalg.norm(b - a))
+    leads = [d / np.linalg.norm(d) * 0.1 * chord for d in rng.normal(size=(2, 3))]
+    knots = np.stack([a - leads[0], a, b, b + leads[1]])
+    flags = np.array([False, True, False, False])
+    slack, stiffness = rng.choice([0.0005, 0.01, 0.05, 0.3, 2.0]), chord * rng.choice([0.05, 0.3, 1.0])
+    return PathShape(knots, PathKind.HANGING, False, flags & False, flags, slack=slack, stiffness=float(stiffness))
+
+
+@pytest.mark.parametrize("seed", range(MANY // 10))
+def test_a_droop_is_as_long_as_it_was_asked_to_be_or_says_so(seed: int) -> None:
+    shape = randomly_hung(seed)
+    path = resolve_path(shape)
+    wished = np.linalg.norm(shape.knots[2] - shape.knots[1]) * (1.0 + shape.slack)
+    own = float(path.knot_at[2] - path.knot_at[1])
+    said = [f for f in path_findings(path, 0.0) if f.code == "length-missed"]
+    assert (abs(own / wished - 1.0) < 1e-6) is not bool(said)
+    if said:
+        assert in_mm(own) in said[0].message and said[0].place == tuple(shape.knots[1])

@@ -96,6 +96,15 @@ def _drooping(
     return frozen(drooping_spans(Drooping(a, b, length, stiffness, c, d)))
 
 
+def wished_lengths(hung: Hung) -> Floats:
+    """The length (m,) that each span should have by the slack, m; nan for straight leads."""
+    out = np.full(len(_spans(hung)), np.nan)
+    for a, b, i in _spans(hung):
+        if hung.hangs[i]:
+            out[i] = float(np.linalg.norm(hung.knots[b] - hung.knots[a])) * (1.0 + hung.slack)
+    return out
+
+
 def hanging_chord(hung: Hung) -> float | None:
     """Straight length of the only hanging span, m; None where there is none or several."""
     found = [(a, b) for a, b, i in _spans(hung) if hung.hangs[i]]

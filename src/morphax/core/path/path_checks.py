@@ -7,7 +7,8 @@ import numpy as np
 
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.kernels.measuring import pair_boxes, pair_spans
-from morphax.core.path.paths import PathKind, points_at
+from morphax.core.path.hung import wished_lengths
+from morphax.core.path.paths import PathKind, hung_of, points_at
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, Points3, Spans
@@ -16,6 +17,10 @@ from morphax.core.vectors import dot, turn_between, unit
 _PIECES = 16
 _TOUCH = 1e-6
 """Two stretches that come nearer than this share of the path's size cross."""
+
+
+_MISSED = 1e-6
+"""A cable that differs from its wished length by a larger share is not as long as asked for."""
 
 
 @dataclass(frozen=True)
@@ -88,8 +93,23 @@ def _hook(path: ResolvedPath, knot: int) -> Finding:
 
 
 def shape_findings(path: ResolvedPath) -> tuple[Finding, ...]:
-    """What is to be said of a path whatever runs along it: crossed handles, places where it crosses itself."""
-    return (*crossed_handles(path), *self_crossings(path))
+    """What is to be said of a path whatever runs along it: crossed handles, places where it crosses itself, cables that
+    are longer than they were asked to be."""
+    return (*crossed_handles(path), *self_crossings(path), *missed_lengths(path))
+
+
+def missed_lengths(path: ResolvedPath) -> tuple[Finding, ...]:
+    """Hanging spans whose ends leave in directions that take more cable than was asked for."""
+    if path.shape.kind is not PathKind.HANGING:
+        return ()
+    own, wished = np.diff(path.knot_at), wished_lengths(hung_of(path.shape))
+    out = []
+    for i in np.flatnonzero(np.abs(own - wished) > _MISSED * wished):
+        message = f"The cable here is {in_mm(float(own[i]))} long, not {in_mm(float(wished[i]))}: "
+        message += "with these ends it hangs no shorter." if own[i] > wished[i] else "it hangs no longer."
+        at = float(path.knot_at[i])
+        out.append(Finding("length-missed", Severity.WARNING, message, at, place=_spot(path.shape.knots[i])))
+    return tuple(out)
 
 
 def _spot(p: Floats) -> tuple[float, float, float]:

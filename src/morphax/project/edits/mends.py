@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from math import floor, log10
+from math import ceil, floor, log10
 
 import numpy as np
 
@@ -11,12 +11,14 @@ from morphax.core.body.sweep import frame_stage, profile_stage
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding, in_mm
 from morphax.core.path.corner_arcs import corner_arcs
+from morphax.core.path.hung import wished_lengths
 from morphax.core.path.knot_checks import doubled_knots
 from morphax.core.path.path_checks import runs_back
+from morphax.core.path.paths import hung_of
 from morphax.core.path.resolved import resolve_path
 from morphax.project.edits.holding import is_fixed
 from morphax.project.edits.knots import move_handle, set_radius, straighten_legs
-from morphax.project.edits.paths import move_knots, remove_knots
+from morphax.project.edits.paths import move_knots, remove_knots, set_slack
 from morphax.project.edits.refit import bridged, refit_run
 from morphax.project.edits.runs import set_width
 from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape
@@ -146,6 +148,15 @@ def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
     return eased(high)
 
 
+def take_length(project: Project, run_id: str) -> Project:
+    """The slack of a hanging path made what its ends take: the most that one of its spans needs."""
+    path = path_of(project, run_id)
+    resolved = resolve_path(path_shape(path))
+    own, wished = np.diff(resolved.knot_at), wished_lengths(hung_of(resolved.shape))
+    needed = float(np.nanmax(own / wished)) * (1.0 + path.slack) - 1.0
+    return set_slack(project, path.id, ceil(needed * 1e4) / 1e4)
+
+
 def _is_free(project: Project, run_id: str, index: int) -> bool:
     """Whether no bend nearest to a knot is too tight for the body."""
     path, recipe = path_of(project, run_id), run_by_id(project, run_id).recipe
@@ -172,6 +183,7 @@ CURES: dict[str, tuple[Cure, ...]] = {
     "hook": (Cure("Remove the knot", remove_nearest),),
     "radius-needs-straight": (Cure("Straighten its legs", straighten),),
     "radius-shortened": (Cure("Keep what fits", lambda p, run, finding: keep_radii(p, run)),),
+    "length-missed": (Cure("Take the nearest length", lambda p, run, finding: take_length(p, run)),),
     "pinch": (Cure("Ease the bend", ease_bend),),
 }
 """By a finding's code: its cures, the best first. One that says how wide the body may be has its width as the first."""
