@@ -30,7 +30,8 @@ class Drag:
     """A drag from a pixel: ``origin`` (3,) moves in the plane with ``normal``; ``move`` gives the project for a place.
 
     ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history. ``stays_up``: in
-    perspective it stops at the floor. ``rest``: the project with a knot that rests laid on what is under the pointer.
+    perspective it stops at the floor. ``rest``: the project with a knot that rests laid on what is under the pointer,
+    ``go``: that with one that lets go of what it rests on, for a place that caught it.
     """
 
     sight: Sight
@@ -44,6 +45,7 @@ class Drag:
     knot: str | None = None
     stays_up: bool = True
     rest: Callable[[Ground], Project] | None = None
+    go: Callable[[np.ndarray], Project] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,12 +87,27 @@ def knot_drag(
         on = Rest(ground.of or None, _place(ground.place), _place(ground.normal))
         return rest_on(project, path.id, {knot_id: on})
 
+    def go(place: np.ndarray) -> Project:
+        return move_knots(project, path.id, {knot_id: _place(place)}, freeing=(knot_id,))
+
     own = next(k for k in path.knots if k.id == knot_id)
     out = _way_out(own)
     lies = out is None and _lies_on_floor(project, path, origin)
     normal = drag_normal(sight, origin, lies=lies, up=out)
     laid = rest if out is not None and len(moving) == 1 else None
-    return Drag(sight, pixel, origin, normal, project, frozenset(moving), "Move knots", move, knot_id, rest=laid)
+    return Drag(
+        sight,
+        pixel,
+        origin,
+        normal,
+        project,
+        frozenset(moving),
+        "Move knots",
+        move,
+        knot_id,
+        rest=laid,
+        go=go if laid else None,
+    )
 
 
 def _way_out(knot: Knot) -> np.ndarray | None:

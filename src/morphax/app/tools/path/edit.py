@@ -171,8 +171,7 @@ class EditTool:
         unit = d.base.unit
         place = typing.typed_place(self.typed, d.origin, self._last, d.normal, unit)
         place = self._last if place is None else place
-        rest, ground = d.rest, self._ground if self.typed.is_empty else None
-        if not shown_step(self.workspace, lambda: d.move(place) if rest is None or ground is None else rest(ground)):
+        if not shown_step(self.workspace, lambda: self._moved(d, place)):
             return
         knot = None if d.knot is None else Thing(ThingKind.KNOT, d.knot, self.workspace.chosen.run_id or "")
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
@@ -181,6 +180,14 @@ class EditTool:
         if not self.typed.is_empty:
             text = f"{typing.label(self.typed)} · {text}"
         self.sketch = Sketch(hover=knot, label=text, label_at=place, drag_from=d.origin)
+
+    def _moved(self, d: Drag, place: np.ndarray) -> Project:
+        """The project with what is dragged at a place; a knot that rests is laid on what is under the pointer."""
+        if self.typed.is_empty and d.rest is not None and self._ground is not None:
+            return d.rest(self._ground)
+        if self.typed.is_empty and d.go is not None and self._target_now is not None:
+            return d.go(place)
+        return d.move(place)
 
     def type(self, typed: Typed) -> None:
         """Numbers typed during a drag."""

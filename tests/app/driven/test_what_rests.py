@@ -1,0 +1,163 @@
+"""What rests, rests: cables on tables and floors, drawn, made thicker and thinner, dragged, freed."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from morphax.project.lookup import path_of
+from morphax.project.model.document import RestHold
+from tests.app.driven.test_freehand import stroke
+from tests.app.driven.test_where_clicks_land import between, host, yard
+from tests.app.driver import Driver
+
+TABLE = host("table", "box", (1.2, 0.7, 0.6), (0.0, 0.0, 0.0))
+BALL = host("ball", "ball", (0.5, 0.5, 0.5), (0.0, 0.0, 0.0))
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def lowest(driver: Driver, of: str | None = None) -> float:
+    driver.settle()
+    run = of or driver.run.id
+    return float(driver.window.workspace.bodies[run].body.mesh.points[:, 2].min())
+
+
+def on_table(opened, *, pane: int = 0, view: str | None = None) -> Driver:
+    driver, _ = opened(yard(TABLE))
+    if view is not None:
+        driver.window.scene_views[pane].choose(view)
+    driver.window.frame()
+    driver.settle()
+    driver.pane(pane).setFocus()
+    driver.key(Qt.Key.Key_T)
+    for at in ((-0.4, -0.1, 0.6), (-0.1, 0.15, 0.6), (0.2, -0.15, 0.6)):
+        driver.click(pane, at)
+    return driver
+
+
+@pytest.mark.parametrize(("pane", "view"), [(0, None), (1, "Top")])
+def test_a_cable_on_a_table_lies_on_it_at_any_width(opened, pane: int, view: str | None) -> None:
+    driver = on_table(opened, pane=pane, view=view)
+    driver.enter()
+    assert all(isinstance(k.hold, RestHold) for k in driver.path.knots)
+    for width in ("4", "60", "12"):
+        driver.enter_value("width", width)
+        assert -1e-6 < lowest(driver) - 0.6 < float(width) * 1e-5, width
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert driver.body.width == pytest.approx(0.06) and -1e-6 < lowest(driver) - 0.6 < 1e-3
+
+
+def test_a_cable_that_goes_up_into_the_air_does_not_dip_into_the_table(opened) -> None:
+    driver = on_table(opened)
+    foot = np.array(driver.window.toolbox.draw.knots[-1])
+    driver.window.toolbox.held.add(Qt.Key.Key_V)
+    driver.click(0, foot + (0.0, 0.0, 0.4))
+    driver.window.toolbox.held.discard(Qt.Key.Key_V)
+    driver.enter()
+    driver.enter_value("width", "10")
+    driver.settle()
+    assert -1e-6 < lowest(driver) - 0.6 < 1e-3
+    kinds = [isinstance(k.hold, RestHold) for k in driver.path.knots]
+    assert kinds == [True, True, True, False]
+
+
+def test_a_rest_follows_its_table_and_another_section_and_is_let_go(opened) -> None:
+    driver = on_table(opened)
+    driver.enter()
+    driver.enter_value("width", "20")
+    run = driver.run.id
+    driver.key(Qt.Key.Key_Escape)
+    driver.press_button(driver.window.list_panel.stock.buttons["rectangle"])
+    assert -1e-6 < lowest(driver) - 0.6 < 1e-4
+    table = next(h for h in driver.window.workspace.project.hosts)
+    driver.click(0, (0.55, -0.3, 0.6))
+    assert driver.window.workspace.selection.hosts == (table.id,)
+    driver.enter_value("host.at.z", "150")
+    assert -1e-6 < lowest(driver, run) - 0.75 < 1e-4
+    path = path_of(driver.window.workspace.project, run)
+    assert all(isinstance(k.hold, RestHold) for k in path.knots)
+
+
+def test_a_dragged_knot_slides_goes_over_to_another_host_and_lets_go_in_the_front_view(opened) -> None:
+    driver, _ = opened(yard(TABLE, host("ball", "ball", (0.5, 0.5, 0.5), (1.2, 0.0, 0.0))))
+    driver.window.frame()
+    driver.settle()
+    driver.key(Qt.Key.Key_T)
+    for at in ((-0.4, -0.1, 0.6), (-0.1, 0.15, 0.6), (0.2, -0.15, 0.6)):
+        driver.click(0, at)
+    driver.enter()
+    driver.enter_value("width", "20")
+    driver.key(Qt.Key.Key_Escape)
+    driver.settle()
+    driver.drag(0, driver.path.knots[2].place, (0.4, 0.1, 0.61))
+    place, hold = driver.path.knots[2].place, driver.path.knots[2].hold
+    assert place[2] == pytest.approx(0.61) and place[0] > 0.3 and hold.host == TABLE.id
+    driver.settle()
+    top = np.array([1.27, -0.2, 0.38])
+    driver.drag(0, place, top)
+    hold = driver.path.knots[2].hold
+    far = np.linalg.norm(np.subtract(hold.foot, (1.2, 0.0, 0.25)))
+    assert hold.host == BALL.id and far == pytest.approx(0.25, abs=2e-3)
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert driver.path.knots[2].hold.host == TABLE.id
+    next(a for a in driver.pane(1).name_button.menu().actions() if a.text() == "Front").trigger()
+    driver.settle()
+    driver.drag(1, driver.path.knots[2].place, np.array(driver.path.knots[2].place) + (0.0, 0.0, 0.4))
+    assert driver.path.knots[2].hold is None and driver.path.knots[2].place[2] > 0.9
+    assert "let go" in driver.window.help_label.text()
+
+
+def test_a_stand_off_is_typed_and_put_back(opened) -> None:
+    driver = on_table(opened)
+    driver.enter()
+    driver.enter_value("width", "20")
+    driver.key(Qt.Key.Key_Escape)
+    driver.settle()
+    driver.click(0, driver.path.knots[1].place)
+    assert driver.field("knot.stand-off").text() == "10 mm"
+    driver.enter_value("knot.stand-off", "35")
+    assert driver.path.knots[1].place[2] == pytest.approx(0.635)
+    driver.enter_value("knot.z", "700")
+    assert driver.path.knots[1].place[2] == pytest.approx(0.7) and driver.path.knots[1].hold.height == pytest.approx(
+        0.1
+    )
+
+
+@pytest.mark.parametrize("key", [Qt.Key.Key_F, Qt.Key.Key_K])
+def test_strokes_rest_and_follow_their_width(opened, key: Qt.Key) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.window.frame()
+    driver.settle()
+    driver.key(key)
+    stroke(driver, 0, between(driver, 0, (-0.4, -0.2, 0.6), (0.4, 0.2, 0.6)))
+    assert all(isinstance(k.hold, RestHold) for k in driver.path.knots)
+    for width in ("5", "40"):
+        driver.enter_value("width", width)
+        assert -1e-4 < lowest(driver) - 0.6 < 1e-3, width
+
+
+def test_with_resting_off_nothing_rests(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.press_button(driver.window.tool_row.snaps["resting"])
+    driver.window.frame()
+    driver.settle()
+    driver.key(Qt.Key.Key_T)
+    for at in ((-0.4, -0.1, 0.6), (0.2, 0.1, 0.6)):
+        driver.click(0, at)
+    driver.enter()
+    assert driver.places[:, 2] == pytest.approx([600, 600]) and not any(k.hold for k in driver.path.knots)
+    driver.key(Qt.Key.Key_F)
+    stroke(driver, 0, between(driver, 0, (-0.4, 0.0, 0.6), (0.4, 0.25, 0.6)))
+    assert not any(k.hold for k in driver.path.knots)
+
+
+def test_a_rectangle_on_the_floor_rests_with_all_its_corners(driver: Driver) -> None:
+    driver.key(Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    driver.click(0, (-0.5, -0.4, 0.0))
+    driver.click(0, (0.6, 0.5, 0.0))
+    driver.settle()
+    assert driver.path.closed and all(isinstance(k.hold, RestHold) for k in driver.path.knots)
+    driver.enter_value("width", "8")
+    assert -1e-6 < lowest(driver) < 1e-4
+    driver.unfold("Path")
+    driver.enter_value("side.first", "600")
+    assert all(isinstance(k.hold, RestHold) for k in driver.path.knots)
