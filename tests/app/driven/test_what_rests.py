@@ -161,3 +161,37 @@ def test_a_rectangle_on_the_floor_rests_with_all_its_corners(driver: Driver) -> 
     driver.unfold("Path")
     driver.enter_value("side.first", "600")
     assert all(isinstance(k.hold, RestHold) for k in driver.path.knots)
+
+
+def deepest(driver: Driver, low: object, high: object) -> float:
+    """How deep a body's points lie in a box, m."""
+    driver.settle()
+    points = driver.window.workspace.bodies[driver.run.id].body.mesh.points
+    inside = np.minimum(points - np.array(low), np.array(high) - points).min(1)
+    return float(inside.max())
+
+
+def test_a_cable_goes_over_an_edge_clear_of_both_faces_at_any_width(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.window.frame()
+    driver.settle()
+    driver.key(Qt.Key.Key_T)
+    for at in ((-0.3, -0.1, 0.6), (0.1, 0.1, 0.6), (0.45, -0.05, 0.6), (0.6, -0.1, 0.6), (0.6, -0.12, 0.4)):
+        driver.click(0, at)
+    driver.enter()
+    edge = driver.path.knots[3].hold
+    assert edge.times == pytest.approx(2.0**0.5) and np.allclose(edge.up, (0.5**0.5, 0.0, 0.5**0.5))
+    for width in ("30", "6"):
+        driver.enter_value("width", width)
+        assert deepest(driver, (-0.6, -0.35, 0.0), (0.6, 0.35, 0.6)) < float(width) * 3e-5, width
+
+
+def test_a_path_along_an_edge_stays_on_it(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.window.frame()
+    driver.settle()
+    driver.key(Qt.Key.Key_T)
+    driver.click(0, (0.3, -0.2, 0.6))
+    driver.click(0, (-0.3, -0.35, 0.6))
+    driver.click(0, (0.2, -0.35, 0.6))
+    assert driver.window.toolbox.draw.knots[2][2] == pytest.approx(0.6, abs=1e-9)

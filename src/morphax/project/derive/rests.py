@@ -70,7 +70,8 @@ def _lifts(
     for run in runs:
         own = _reaches(project, path, run, index, holds)
         out = np.maximum(out, own)
-    return [float(o) if h is None else h for o, h in zip(out, typed, strict=True)]
+    times = [h.times for h in holds]
+    return [float(o) * t if h is None else h for o, t, h in zip(out, times, typed, strict=True)]
 
 
 def _reaches(project: Project, path: Path, run: Run, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:

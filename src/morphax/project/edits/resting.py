@@ -15,11 +15,15 @@ _PARALLEL, _FLAT = 1.0 - 1e-9, 1e-6
 
 @dataclass(frozen=True)
 class Rest:
-    """What a knot is laid on: a host by id, or (None) the floor; the ``foot`` there and the unit normal, m."""
+    """What a knot is laid on: a host by id, or (None) the floor; the ``foot`` there and the unit normal, m.
+
+    It stands so many ``times`` its reach above that: more than once over an edge.
+    """
 
     host: str | None
     foot: Place
     up: Place
+    times: float = 1.0
 
 
 def rest_on(project: Project, path_id: str, rests: Mapping[str, Rest]) -> Project:
@@ -33,7 +37,7 @@ def rest_on(project: Project, path_id: str, rests: Mapping[str, Rest]) -> Projec
             raise DocumentError(f"there is no host {rest.host}")
         height = knot.hold.height if isinstance(knot.hold, RestHold) else None
         seen = None if host is None else host.place
-        hold = RestHold(host=rest.host, foot=rest.foot, up=rest.up, height=height, seen=seen)
+        hold = RestHold(host=rest.host, foot=rest.foot, up=rest.up, height=height, times=rest.times, seen=seen)
         return evolve(knot, hold=hold, step=None)
 
     return with_path(project, evolve(path, knots=tuple(laid(k) if k.id in rests else k for k in path.knots)))
@@ -103,7 +107,7 @@ def _between(a: Knot, b: Knot, knot: Knot) -> RestHold | None:
     one, two = a.hold, b.hold
     if not isinstance(one, RestHold) or not isinstance(two, RestHold):
         return None
-    if (one.host, one.height) != (two.host, two.height):
+    if (one.host, one.height, one.times) != (two.host, two.height, two.times):
         return None
     up = np.array(one.up)
     size = max(float(np.linalg.norm(np.subtract(b.place, a.place))), 1e-3)

@@ -48,7 +48,8 @@ class RestHold(Entity):
     """A knot lies on a surface of a host, or (no host) on the floor: above the place ``foot`` of it, whose unit normal
     is ``up``, in the world, m.
 
-    It stands its section's reach above it, or ``height`` m. ``seen``: where the host stood when that was so.
+    It stands so many ``times`` its section's reach above it (over an edge more than once, so that it is clear of both
+    faces), or ``height`` m. ``seen``: where the host stood when that was so.
     """
 
     kind: Literal["rest"] = "rest"
@@ -56,6 +57,7 @@ class RestHold(Entity):
     foot: Place
     up: Place = (0.0, 0.0, 1.0)
     height: Annotated[float, Field(ge=0.0, le=FARTHEST)] | None = None
+    times: Annotated[float, Field(ge=1.0, le=10.0)] = 1.0
     seen: HostPlace | None = None
 
     @model_validator(mode="after")

@@ -17,6 +17,7 @@ from morphax.app.tools.shared.landing import Aim, Caught, Ground, Landing, Snapp
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.body.recipe import End
+from morphax.core.path.paths import PathKind
 from morphax.project.edits.neighbours import lay_on
 from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import with_recipe
@@ -26,6 +27,8 @@ from morphax.project.units import format_length
 
 _ALONG_NORMAL = 0.9962
 """Cosine of 5 degrees: a span that leaves a face so is meant to leave along its normal."""
+_ALONG_EDGE = 0.9
+"""Cosine between a span and an edge from which on it follows that rather than crosses it."""
 _FLAT, _SAME = 1.0 - 1e-9, 1e-9
 """Cosine between normals of one flat surface; places so near, m, are one."""
 
@@ -42,6 +45,7 @@ class Drawing(Protocol):
     grounds: dict[int, Ground]
     typed: Typed
     came: np.ndarray | None
+    path_kind: PathKind
     far: Place | None
     rests: bool
     rests_first: bool
@@ -97,8 +101,27 @@ def where(tool: Drawing, at: Pointer, snapping: Snapping) -> Landing | None:
         return found
     if found.ground is not None and arrives(previous, found.ground):
         found = replace(found, place=found.ground.place)
+    found = _over_an_edge(tool, found, previous, aim.rest)
     before = previous - np.array(tool.knots[-2]) if len(tool.knots) > 1 else tool.came
     return locked(found, previous, before, at)
+
+
+def _over_an_edge(tool: Drawing, found: Landing, previous: np.ndarray, rest: float) -> Landing:
+    """A knot of a through path that lies on a host, caught by an edge that it crosses: it goes over it, its reach off
+    both faces. One that follows the edge stays on it."""
+    target, on = found.target, tool.grounds.get(len(tool.knots) - 1)
+    if target is None or len(target.faces) != 2 or on is None or on.of != target.host or rest <= 0.0:
+        return found
+    way = found.place - previous
+    along = abs(float(way @ np.array(target.ways[0]))) / max(float(np.linalg.norm(way)), 1e-300)
+    if tool.path_kind is not PathKind.THROUGH or along > _ALONG_EDGE:
+        return found
+    both = np.array(target.faces).sum(0)
+    size = float(np.linalg.norm(both))  # twice the cosine of half the angle between the faces
+    if size < _ALONG_EDGE:
+        return found
+    ground = Ground(found.place, both / size, target.host, 2.0 / size)
+    return replace(found, place=found.place + rest * ground.times * ground.normal, ground=ground)
 
 
 def _rest(tool: Drawing, at: Pointer, snapping: Snapping) -> float:
@@ -170,7 +193,7 @@ def with_rests(tool: Drawing, project: Project, path_id: str, ids: Sequence[str]
         below = _ground_below(np.array(knot.place), grounds, rest)
         if below is not None and knot.id in wanted:
             foot, ground = below
-            out[knot.id] = Rest(ground.of or None, _place(foot), _place(ground.normal))
+            out[knot.id] = Rest(ground.of or None, _place(foot), _place(ground.normal), ground.times)
     return rest_on(project, path_id, out) if out else project
 
 
@@ -179,12 +202,15 @@ def _ground_below(place: np.ndarray, grounds: Sequence[Ground], rest: float) -> 
     flat surface of all."""
     first = grounds[0]
     is_flat = len(grounds) > 1 and all(
-        g.of == first.of and g.normal @ first.normal > _FLAT and abs((g.place - first.place) @ first.normal) < _SAME
+        g.of == first.of
+        and g.times == 1.0
+        and g.normal @ first.normal > _FLAT
+        and abs((g.place - first.place) @ first.normal) < _SAME
         for g in grounds
     )
     for ground in grounds:
-        height = float((place - ground.place) @ ground.normal)
-        foot = place - height * ground.normal
+        height = float((place - ground.place) @ ground.normal) / ground.times
+        foot = place - height * ground.times * ground.normal
         above = is_flat or float(np.linalg.norm(foot - ground.place)) < _SAME
         if above and abs(height - rest) < _SAME:
             return foot, ground

@@ -53,11 +53,12 @@ class Surface:
 @dataclass(frozen=True, eq=False)
 class Ground:
     """What a knot lies on: a ``place`` (3,) of a surface with a ``normal`` (3,), ``of`` a host or run by its id; the
-    floor's is empty."""
+    floor's is empty. Over an edge it stands so many ``times`` its reach."""
 
     place: np.ndarray
     normal: np.ndarray
     of: str = ""
+    times: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -70,8 +71,11 @@ class Target:
     of: tuple[str, str] | None = None
     spot: Spot | None = None
     ways: tuple[tuple[float, float, float], ...] = ()
+    host: str = ""
+    faces: tuple[tuple[float, float, float], ...] = ()
     """``of``: host and port id of a port; ``spot``: a round rim that can become a port; ``ways``: unit directions of
-    the lines that catch there: one along an edge, two at a crossing, two or three at a corner."""
+    the lines that catch there: one along an edge, two at a crossing, two or three at a corner; ``host`` whose edge it
+    is, ``faces`` the normals of the two faces there."""
 
 
 @dataclass(frozen=True)

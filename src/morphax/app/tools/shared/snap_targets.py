@@ -1,5 +1,6 @@
 """What lies round the pointer and may catch it: knots, ports, corners and edges of hosts, surfaces. No Qt here."""
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -92,10 +93,11 @@ class SnapTargets:
         if not (snapping.corners or snapping.edges or snapping.middles or snapping.crossings):
             return None
         best: Target | None = None
-        for mesh in self.hosts().values():
+        for host, mesh in self.hosts().items():
             creases = self.edges.creases(mesh)
             for found in _on_edges(at, creases, self.edges.under(at, creases), snapping):
                 if not self._is_behind(at, np.array(found.place)):
+                    found = replace(found, host=host)
                     best = found if best is None or _rank(found) < _rank(best) else best
                     break
         if snapping.crossings and (best is None or best.kind is Caught.EDGE):
@@ -274,12 +276,22 @@ def _on_edges(at: Pointer, creases: Creases, near: list[int], snapping: Snapping
             seen = at.sight.seen(places)
             gap = np.hypot(seen[:, 0] - at.pixel[0], seen[:, 1] - at.pixel[1])
             order = [int(k) for k in np.argsort(gap, kind="stable") if gap[k] <= SNAP_PIXELS]
-            out += [Target(kind.value, _place(places[k]), kind, ways=_ways(ends, places[k], kind)) for k in order]
+            beside = [_faces(creases, near[k]) if kind is Caught.MIDDLE else () for k in order]
+            out += [
+                Target(kind.value, _place(places[k]), kind, ways=_ways(ends, places[k], kind), faces=f)
+                for k, f in zip(order, beside, strict=True)
+            ]
     if snapping.edges:
-        for pair in ends[:_MOST_TRIED]:
-            place = _place(_on_segment(at, *pair))
-            out.append(Target(Caught.EDGE.value, place, Caught.EDGE, ways=_along(pair[1] - pair[0])))
+        for k, pair in enumerate(ends[:_MOST_TRIED]):
+            place, faces = _place(_on_segment(at, *pair)), _faces(creases, near[k])
+            out.append(Target(Caught.EDGE.value, place, Caught.EDGE, ways=_along(pair[1] - pair[0]), faces=faces))
     return out
+
+
+def _faces(creases: Creases, edge: int) -> tuple[Place, ...]:
+    """Normals of the two faces at an edge; none where it has one only."""
+    both = creases.normals[edge]
+    return tuple(_place(n) for n in both) if np.isfinite(both).all() and both.any(1).all() else ()
 
 
 def _ways(ends: np.ndarray, place: np.ndarray, kind: Caught) -> tuple[tuple[float, float, float], ...]:
