@@ -164,7 +164,7 @@ def test_polygons_and_stars_lie_on_their_circles() -> None:
     np.testing.assert_allclose(np.hypot(*hexagon.points.T), 1.0)
     assert hexagon.corner.all() and rotational_symmetry(hexagon) == 6
     assert hexagon.points[0, 1] == hexagon.points[:, 1].min(), "a flat lies at the bottom"
-    star = sample_section(ready_made("star", {"width": 2.0, "inner": 0.8, "points": 7}), sides=14)
+    star = sample_section(ready_made("star", {"width": 2.0, "depth": 0.6, "points": 7}), sides=14)
     r = np.sort(np.hypot(*star.points.T))
     np.testing.assert_allclose(r, [0.4] * 7 + [1.0] * 7)
     assert star.points[:, 1].max() == pytest.approx(1.0) and rotational_symmetry(star) == 7
@@ -180,9 +180,9 @@ def test_rounded_corners_are_tangent_and_keep_the_area_formula() -> None:
     assert turn.min() > 0.99
     sharp = ready_made("rounded-rectangle", {"width": w, "height": h, "radius": 0.0})
     assert sample_section(sharp, sides=4).corner.all()
-    star = ready_made("star", {"width": 0.1, "inner": 0.05, "tip": 0.003, "valley": 0.004})
+    star = ready_made("star", {"width": 0.1, "depth": 0.5, "rounding": 0.003, "valleys": 4.0 / 3.0})
     assert not sample_section(star, deviation=1e-5).corner.any()
-    assert section_area(star) < section_area(ready_made("star", {"width": 0.1, "inner": 0.05})) * 1.02
+    assert section_area(star) < section_area(ready_made("star", {"width": 0.1, "depth": 0.5})) * 1.02
 
 
 def test_half_round_and_ellipse_areas() -> None:
@@ -196,8 +196,8 @@ def test_half_round_and_ellipse_areas() -> None:
     [
         ("polygon", {"points": 2.0}, "whole number from 3 to 200"),
         ("polygon", {"points": 4.5}, "whole number"),
-        ("star", {"width": 0.1, "inner": 0.2}, "less than the width"),
-        ("star", {"width": 0.1, "tip": 0.05}, "do not fit on their edge"),
+        ("star", {"width": 0.1, "depth": 1.2}, "from 0 to 0.999"),
+        ("star", {"width": 0.1, "rounding": 0.05}, "do not fit on their edge"),
         ("rounded-rectangle", {"width": 0.1, "radius": 0.06}, "at most half the shorter side"),
         ("rounded-rectangle", {"width": 0.1, "radius": -0.01}, "0 or more"),
         ("ellipse", {"height": 0.0}, "more than 0"),

@@ -10,8 +10,9 @@ from morphax.project.edits import runs as edits
 from morphax.project.edits.exports import with_export
 from morphax.project.edits.hosts import add_form, with_place_value, with_places
 from morphax.project.edits.neighbours import look_up_from_middle, strand_on
+from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.lookup import path_of, run_width, section_of
-from morphax.project.model.document import ExportWish, Form, PointHold, Project
+from morphax.project.model.document import ExportWish, Form, Project, RestHold
 from tests.project.test_edits import project_with_runs
 
 
@@ -45,13 +46,13 @@ def test_a_value_of_the_section_is_set_as_it_is_on_the_body() -> None:
         project = edits.add_run(project, "straight", [(0, 0, 0), (1, 0, 0)], edits.NewRun(pipe.source, width)).project
     ids = [r.id for r in project.runs]
     assert len({section_of(project, i).id for i in ids}) == 1
-    done = edits.set_value_at_size(project, ids, "wall", 0.003, is_count=False)
+    done = edits.set_value_at_size(project, ids, "wall", 0.003, is_plain=False)
     walls = [dict(section_of(done, i).source.values)["wall"] * done.find("runs", i).recipe.size for i in ids]
     assert walls == pytest.approx([0.003] * 3) and [run_width(done, i) for i in ids] == pytest.approx(
         [0.02, 0.02, 0.06]
     )
     assert section_of(done, ids[0]) is section_of(done, ids[1]), "of one size: still shared"
-    alone = edits.set_value_at_size(project, ids[2:], "wall", 0.009, is_count=False)
+    alone = edits.set_value_at_size(project, ids[2:], "wall", 0.009, is_plain=False)
     assert dict(section_of(alone, ids[0]).source.values)["wall"] == pytest.approx(0.003), "for all that share it"
 
 
@@ -63,18 +64,17 @@ def test_an_export_is_remembered_and_kept_by_its_name() -> None:
     assert project.last_export == second and project.exports == (second,)
 
 
-def test_a_strand_holds_on_and_stands_on_its_first_host() -> None:
+def test_a_strand_stands_on_its_host_and_its_knots_rest_on_theirs() -> None:
     project, ids = project_with_runs(1)
     for x in (0.0, 1.0):
         project = add_form(project, Form(kind="box", size=(0.1, 0.1, 0.1), at=(x, 0.0, 0.0)), "Box").project
-    hosts, knots = [h.id for h in project.hosts], path_of(project, ids[0]).knots
-    done = strand_on(
-        project, ids[0], {knots[1].id: (hosts[1], knots[1].place), knots[0].id: (hosts[0], knots[0].place)}
-    )
+    hosts, path = [h.id for h in project.hosts], path_of(project, ids[0])
+    rests = {k.id: Rest(h, k.place, (0.0, 0.0, 1.0)) for k, h in zip(path.knots, hosts, strict=False)}
+    done = rest_on(strand_on(project, ids[0], hosts[1]), path.id, rests)
     recipe = done.runs[0].recipe
     assert recipe.host == hosts[1] and recipe.placing.orientation is Orientation.ON_HOST
     kept = [k.hold for k in path_of(done, ids[0]).knots]
-    assert [h.host if isinstance(h, PointHold) else None for h in kept] == [hosts[0], hosts[1], None, None]
+    assert [h.host if isinstance(h, RestHold) else None for h in kept] == [hosts[0], hosts[1], None, None]
 
 
 def test_each_run_looks_up_from_its_own_middle() -> None:

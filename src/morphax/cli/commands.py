@@ -127,8 +127,8 @@ def _is_bad(built: Built) -> bool:
 def run_sections(args: argparse.Namespace) -> int:
     for name, made in READY_MADE.items():
         values = completed(name, {"width": made.laying.width})
-        counts = {k for k, kind in made.keys.items() if kind.is_count}
-        keys = ", ".join(f"{k}={int(v) if k in counts else format_length(v)}" for k, v in values.items())
+        plain = {k for k, kind in made.keys.items() if not kind.is_length}
+        keys = ", ".join(f"{k}={f'{v:g}' if k in plain else format_length(v)}" for k, v in values.items())
         print(f"{name:18} {made.about}; {keys}".replace("\u202f", " "))
     return 0
 

@@ -55,9 +55,7 @@ def length(text: str, unit: str, what: str) -> float:
 
 def section(spec: str, unit: str) -> SectionShape:
     """A section from ``name[:key=value,...]``. Raises UsageError or SectionError; both list what is valid."""
-    if spec.lower().endswith(".dxf"):
-        raise UsageError(f"{spec}: sections from DXF files cannot be used yet, SVG can")
-    if spec.lower().endswith(".svg"):
+    if spec.lower().endswith((".svg", ".dxf")):
         shape, left = read_section(Path(spec), unit=unit)
         if left:
             print(f"note: {spec}: left out {', '.join(left)}", file=sys.stderr)
@@ -76,7 +74,7 @@ def section(spec: str, unit: str) -> SectionShape:
 
 def _value(name: str, key: str, text: str, unit: str, what: str) -> float:
     known = READY_MADE[name].keys.get(key) if name in READY_MADE else None
-    if known is None or not known.is_count:
+    if known is None or known.is_length:
         return length(text, unit, what)
     try:
         return parse_number(text)

@@ -1,5 +1,13 @@
-"""Sections from files: closed curves sorted into parts with holes."""
+"""Sections from files: closed curves sorted into parts with holes.
 
+What a shape fills follows its own rule, even-odd or nonzero; outlines that cross or share an edge are united; one that
+lies in another is a hole of it.
+"""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from functools import reduce
+from math import pi
 from pathlib import Path
 
 import numpy as np
@@ -11,40 +19,61 @@ from morphax.core.types import Floats
 from morphax.io.errors import FileError
 from morphax.io.svg import Curve2, read_svg
 
+_SHARED = 1e-6
+"""Regions that share a larger part of their area or outline are one."""
+_ARC_STEP = pi / 6.0
+"""Arcs of an outline are cubics of 30 degrees: true to 4e-7 of their radius."""
+_MANY = 12
+"""A curve of so many spans has short ones."""
+_FINE, _SOFT = 48, 0.35
+"""Lines for a curve of outlines that cross; a turn, rad, from which on they meet in a corner."""
 _ALIGNED = 1e-6
 """Spans that meet with less of a turn are smooth, rad."""
 
 
 def read_section(path: Path, *, unit: str = "mm") -> tuple[SectionShape, tuple[str, ...]]:
     """A section from an SVG file, and what was left out. Raises FileError where no closed outline can be made."""
-    if path.suffix.lower() != ".svg":
-        raise FileError(f"{path}: a section is read from an .svg file")
-    drawing = read_svg(path, unit=unit)
-    closed = [c for c in drawing.curves if c.closed]
+    if path.suffix.lower() == ".dxf":
+        from morphax.io.dxf import dxf_curves  # what reads them takes half a second to load
+
+        curves, left_out = dxf_curves(path, unit)
+    elif path.suffix.lower() == ".svg":
+        drawing = read_svg(path, unit=unit, arc_step=_ARC_STEP)
+        curves, left_out = drawing.curves, drawing.left_out
+    else:
+        raise FileError(f"{path}: a section is read from an .svg or a .dxf file")
+    closed = [c for c in curves if c.closed]
     if not closed:
         raise FileError(f"{path} has no closed outline")
-    open_ones = len(drawing.curves) - len(closed)
-    left = (*drawing.left_out, *((f"{open_ones} open lines",) if open_ones else ()))
-    return SectionShape(_parts([_loop(c) for c in closed], str(path)), is_free=True), left
+    open_ones = len(curves) - len(closed)
+    lines = f"{open_ones} open line{'s' if open_ones > 1 else ''}"
+    return SectionShape(_parts(closed, str(path)), is_free=True), (*left_out, *((lines,) if open_ones else ()))
 
 
 def _loop(curve: Curve2) -> Loop:
-    directions = [_directions(s) for s in curve.spans]
-    segments = []
-    for i, span in enumerate(curve.spans):
-        coming, leaving = directions[i - 1][1], directions[i][0]
-        turn = abs(float(np.arctan2(coming[0] * leaving[1] - coming[1] * leaving[0], coming @ leaving)))
-        a, b, c, d = ((float(p[0]), float(p[1])) for p in span)
-        segments.append(Segment(a, d, corner=turn > _ALIGNED * 1e3, inner=None if curve.straight[i] else (b, c)))
-    return Loop(tuple(segments))
+    begins, ends = _directions(curve.spans)
+    before = np.roll(ends, 1, axis=0)
+    across, along = before[:, 0] * begins[:, 1] - before[:, 1] * begins[:, 0], (before * begins).sum(1)
+    corners = (np.abs(np.arctan2(across, along)) > _ALIGNED * 1e3).tolist()
+    lines = curve.straight.tolist()
+    spans = [[(p[0], p[1]) for p in span] for span in curve.spans.tolist()]
+    return Loop(
+        tuple(
+            Segment(a, d, corner=corner, inner=None if line else (b, c))
+            for (a, b, c, d), corner, line in zip(spans, corners, lines, strict=True)
+        )
+    )
 
 
-def _directions(span: Floats) -> tuple[Floats, Floats]:
-    """The directions in which a span begins and ends."""
-    size = np.abs(span - span[0]).max()
-    starts = [span[k] - span[0] for k in (1, 2, 3) if np.abs(span[k] - span[0]).max() > 1e-9 * size]
-    ends = [span[3] - span[k] for k in (2, 1, 0) if np.abs(span[3] - span[k]).max() > 1e-9 * size]
-    return starts[0], ends[0]
+def _directions(spans: Floats) -> tuple[Floats, Floats]:
+    """The directions (m, 2) in which spans (m, 4, 2) begin and end: towards the next of their points that is apart."""
+    size = np.abs(spans - spans[:, :1]).max((1, 2))[:, None]
+    out = []
+    for own, others in ((0, (1, 2, 3)), (3, (2, 1, 0))):
+        steps = np.stack([(spans[:, k] - spans[:, own]) * (1.0 if own == 0 else -1.0) for k in others], axis=1)
+        apart = np.abs(steps).max(2) > 1e-9 * size
+        out.append(steps[np.arange(len(spans)), apart.argmax(1)])
+    return out[0], out[1]
 
 
 def reversed_loop(loop: Loop) -> Loop:
@@ -63,36 +92,132 @@ def reversed_loop(loop: Loop) -> Loop:
     )
 
 
-def _parts(loops: list[Loop], name: str) -> tuple[Part, ...]:
-    """Loops by how deep they lie in each other: even depth is an outline, odd depth a hole of the one around it."""
-    shapes = [shapely.Polygon(_sampled(loop)) for loop in loops]
-    flat = [i for i, s in enumerate(shapes) if s.area <= 0.0]
-    if flat:
+def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
+    """Outlines with their holes."""
+    shapes = _polygons(curves)
+    if (shapely.area(shapes) <= 0.0).any():
         raise FileError(f"{name}: an outline has no area")
-    inside = [[j for j, s in enumerate(shapes) if j != i and _lies_in(shapes[i], s)] for i in range(len(loops))]
+    solid = np.where(shapely.is_valid(shapes), shapes, shapely.make_valid(shapes))
+    around, left = _containers(solid), _are_left(shapes)
+    crossing = _crossing(solid)
+    apart = [i for i in range(len(curves)) if i not in crossing and _is_edge(i, curves, left, around[i])]
+    loops, regions = [_loop(curves[i]) for i in apart], shapes[apart]
+    if crossing:
+        more = _united([(curves[i], bool(left[i])) for i in sorted(crossing)])
+        loops += [_polygon_loop(p) for p in more]
+        regions = np.concatenate([regions, [shapely.Polygon(p) for p in more]])
+    return _nested(loops, regions)
+
+
+def _polygons(curves: Sequence[Curve2]) -> np.ndarray:
+    """The regions inside curves, their spans as lines: fewer for each where there are many."""
+    return np.array([shapely.Polygon(_sampled(c, 4 if len(c.spans) >= _MANY else 16)) for c in curves], dtype=object)
+
+
+def _are_left(shapes: np.ndarray) -> np.ndarray:
+    """Which of them run counter-clockwise, (n,)."""
+    return np.asarray(shapely.is_ccw(shapely.get_exterior_ring(shapes)), dtype=bool)
+
+
+def _containers(solid: np.ndarray) -> list[list[int]]:
+    """Of each region the numbers of those that it lies in."""
+    area = shapely.area(solid)
+    spots = shapely.point_on_surface(solid)  # a vertex may lie on the outline of what only touches it
+    inner, outer = shapely.STRtree(solid).query(spots)
+    larger = area[outer] > area[inner]
+    inner, outer = inner[larger], outer[larger]
+    met = shapely.intersects(spots[inner], solid[outer])
+    out: list[list[int]] = [[] for _ in solid]
+    for i, j in zip(inner[met].tolist(), outer[met].tolist(), strict=True):
+        out[i].append(j)
+    return out
+
+
+def _is_edge(i: int, curves: Sequence[Curve2], left: np.ndarray, around: Sequence[int]) -> bool:
+    """Whether a loop parts what its shape fills from what it does not."""
+    if curves[i].even_odd:
+        return True
+    own = 1 if left[i] else -1
+    outside = sum(1 if left[j] else -1 for j in around if curves[j].of == curves[i].of)
+    return (outside == 0) is not (outside + own == 0)
+
+
+def _crossing(solid: np.ndarray) -> set[int]:
+    """Numbers of regions that overlap another, or share an edge with it."""
+    out: set[int] = set()
+    tree = shapely.STRtree(solid)
+    area, edges = shapely.area(solid), shapely.length(shapely.boundary(solid))
+    near_a, near_b = tree.query(solid)
+    near_a, near_b = near_a[near_a < near_b], near_b[near_a < near_b]
+    for meets in (shapely.overlaps, shapely.touches):
+        met = meets(solid[near_a], solid[near_b])
+        a, b = near_a[met], near_b[met]
+        both = shapely.intersection(solid[a], solid[b])
+        shared = shapely.area(both) > _SHARED * np.minimum(area[a], area[b])
+        shared |= shapely.length(both) > _SHARED * np.minimum(edges[a], edges[b])
+        out |= {*a[shared].tolist(), *b[shared].tolist()}
+    return out
+
+
+def _united(items: Sequence[tuple[Curve2, bool]]) -> list[Floats]:
+    """The outlines and holes (n, 2) of curves that cross, each with whether it runs counter-clockwise: what each shape
+    fills by its rule, then all shapes together.
+
+    Curves are polylines in it, fine enough that they look round.
+    """
+    groups: dict[int, list[tuple[Curve2, bool]]] = defaultdict(list)
+    for curve, left in items:
+        groups[curve.of].append((curve, left))
+    whole = shapely.union_all([_filled(group) for group in groups.values()])
+    rings = [r for p in shapely.get_parts(whole) if p.geom_type == "Polygon" for r in (p.exterior, *p.interiors)]
+    return [np.array(r.coords)[:-1] for r in rings]
+
+
+def _filled(group: Sequence[tuple[Curve2, bool]]) -> shapely.Geometry:
+    parts = [(shapely.make_valid(shapely.Polygon(_sampled(c, _FINE))), left) for c, left in group]
+    if group[0][0].even_odd:
+        return reduce(shapely.symmetric_difference, [p for p, _ in parts])
+    ways = [[p for p, left in parts if left is way] for way in (True, False)]
+    more, less = sorted(ways, key=lambda ps: -sum(p.area for p in ps))
+    return shapely.difference(shapely.union_all(more), shapely.union_all(less))
+
+
+def _polygon_loop(points: Floats) -> Loop:
+    """A loop of lines; where they turn little they are pieces of a curve."""
+    chords = np.roll(points, -1, axis=0) - points
+    before = np.roll(chords, 1, axis=0)
+    turn = np.arctan2(before[:, 0] * chords[:, 1] - before[:, 1] * chords[:, 0], (before * chords).sum(1))
+    ends = np.roll(points, -1, axis=0)
+    corners = np.abs(turn) > _SOFT
+    return Loop(
+        tuple(
+            Segment((float(a[0]), float(a[1])), (float(b[0]), float(b[1])), corner=bool(c))
+            for a, b, c in zip(points, ends, corners, strict=True)
+        )
+    )
+
+
+def _nested(loops: Sequence[Loop], shapes: np.ndarray) -> tuple[Part, ...]:
+    """Loops that don't cross, by how deep they lie in each other: even depth is an outline, odd depth a hole of the one
+    around it. ``shapes`` are the regions in them."""
+    inside = _containers(np.where(shapely.is_valid(shapes), shapes, shapely.make_valid(shapes)))
     turned = [
-        loop if _is_left(loop) is (len(inside[i]) % 2 == 0) else reversed_loop(loop) for i, loop in enumerate(loops)
+        loop if is_left == (len(around) % 2 == 0) else reversed_loop(loop)
+        for loop, is_left, around in zip(loops, _are_left(shapes), inside, strict=True)
     ]
-    parts = []
+    holes: dict[int, list[Loop]] = defaultdict(list)
     for i, around in enumerate(inside):
-        if len(around) % 2 == 0:
-            holes = [turned[j] for j, other in enumerate(inside) if i in other and len(other) == len(around) + 1]
-            parts.append(Part(turned[i], tuple(holes)))
-    return tuple(parts)
+        if len(around) % 2 == 1:
+            holes[max(around, key=lambda j: len(inside[j]))].append(turned[i])
+    return tuple(Part(turned[i], tuple(holes[i])) for i, around in enumerate(inside) if len(around) % 2 == 0)
 
 
-def _sampled(loop: Loop) -> Floats:
-    t = np.linspace(0.0, 1.0, 16, endpoint=False)
-    return np.concatenate([s.at(t) if s.is_curved else s.at(np.zeros(1)) for s in loop.segments])
-
-
-def _lies_in(inner: shapely.Polygon, outer: shapely.Polygon) -> bool:
-    point = shapely.Point(inner.exterior.coords[0])
-    return bool(outer.area > inner.area and shapely.make_valid(outer).covers(point))
-
-
-def _is_left(loop: Loop) -> bool:
-    """Whether a loop runs counter-clockwise."""
-    p = _sampled(loop)
-    q = np.roll(p, -1, axis=0)
-    return bool((p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]).sum() > 0.0)
+def _sampled(curve: Curve2, each: int) -> Floats:
+    """Places (n, 2) along a curve: the starts of lines, ``each`` on every other span."""
+    t = (np.arange(each) / each)[:, None]
+    w = np.concatenate([(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3], axis=1)
+    points = w @ curve.spans  # (m, each, 2)
+    keep = np.ones(points.shape[:2], dtype=bool)
+    keep[curve.straight, 1:] = False
+    out: Floats = points[keep]
+    return out

@@ -2,8 +2,9 @@
 
 import io
 import re
-from dataclasses import dataclass
-from math import ceil
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from math import ceil, pi, tan
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -11,9 +12,10 @@ import numpy as np
 import svgelements
 
 from morphax.core.path.corner_arcs import ARC_STEP
-from morphax.core.types import Floats
+from morphax.core.types import Floats, frozen
 from morphax.io.errors import FileError
 from morphax.io.reading import read_within
+from morphax.io.svg_tree import hidden_shapes, put_right, tag_of, target_of
 from morphax.project.units import METRES
 
 ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
@@ -30,11 +32,16 @@ _REAL_UNITS = {"mm": 1e-3, "cm": 1e-2, "in": 0.0254, "pt": 0.0254 / 72.0, "pc": 
 
 @dataclass(frozen=True, eq=False)
 class Curve2:
-    """A chain of cubics in the plane: ``spans`` (m, 4, 2) m, y up; ``straight`` (m,)."""
+    """A chain of cubics in the plane: ``spans`` (m, 4, 2) m, y up; ``straight`` (m,).
+
+    ``of``: the shape of the file that it belongs to, by number; ``even_odd``: that is filled by the even-odd rule.
+    """
 
     spans: Floats
     straight: np.ndarray
     closed: bool
+    of: int = 0
+    even_odd: bool = False
 
 
 @dataclass(frozen=True)
@@ -45,23 +52,25 @@ class Drawing:
     left_out: tuple[str, ...]
 
 
-def read_svg(path: Path, *, unit: str = "mm") -> Drawing:
-    """All shapes of a file; user units without a real size are ``unit``.
+def read_svg(path: Path, *, unit: str = "mm", arc_step: float = ARC_STEP) -> Drawing:
+    """All shapes of a file; user units without a real size are ``unit``, arcs cubics of at most ``arc_step`` rad.
 
     Raises FileError with one sentence on files that are too large, nested or numerous, have a DOCTYPE or circular
     references, are no SVG or hold numbers that are not finite.
     """
-    return drawing_from(read_within(path, _MOST_BYTES, str(path)), str(path), unit=unit)
+    return drawing_from(read_within(path, _MOST_BYTES, str(path)), str(path), unit=unit, arc_step=arc_step)
 
 
 _DAMAGE = (ValueError, TypeError, AttributeError, LookupError, ArithmeticError, RecursionError, StopIteration)
 """What the reader raises on files that only look like SVG."""
 
 
-def drawing_from(data: bytes, name: str, *, unit: str = "mm") -> Drawing:
+def drawing_from(data: bytes, name: str, *, unit: str = "mm", arc_step: float = ARC_STEP) -> Drawing:
     """As ``read_svg``, from a file's bytes."""
     root = _guarded(data, name)
     scale, origin = _page(root, name, METRES[unit])
+    hidden = hidden_shapes(root)
+    put_right(root, _page_size(root))
     for key in ("width", "height", "viewBox", "preserveAspectRatio"):  # they are in the scale, exactly
         root.attrib.pop(key, None)
     try:
@@ -70,11 +79,33 @@ def drawing_from(data: bytes, name: str, *, unit: str = "mm") -> Drawing:
     except _DAMAGE as error:
         raise FileError(f"{name} is not a sound SVG file") from error
     curves: list[Curve2] = []
-    for shape in shapes:
-        if isinstance(shape, svgelements.Shape):
-            curves += _curves_of(svgelements.Path(shape), (scale, origin), name, filled=_is_filled(shape))
+    for i, shape in enumerate(shapes):
+        if isinstance(shape, svgelements.Shape) and shape.values.get("visibility") not in ("hidden", "collapse"):
+            rule = shape.values.get("fill-rule") == "evenodd"
+            round_ = type(shape) in (svgelements.Circle, svgelements.Ellipse)
+            make = _round_of if round_ else lambda s, *a: _curves_of(svgelements.Path(s), *a)
+            found = make(shape, (scale, origin), name, arc_step)
+            curves += [replace(c, of=i, even_odd=rule) for c in found]
     left = _left_out(root)
-    return Drawing(tuple(curves), left)
+    more = (f"{hidden} hidden shape{'s' if hidden > 1 else ''}",) if hidden else ()
+    return Drawing(tuple(curves), (*left, *more))
+
+
+def _page_size(root: ElementTree.Element) -> tuple[float, float] | None:
+    """Width and height of the page in user units; None where it has none."""
+    box = root.get("viewBox", "").replace(",", " ").split()
+    try:
+        sizes = box[2:] if len(box) == 4 else [_in_pixels(root.get(k, "")) for k in ("width", "height")]
+        width, height = (float(v) for v in sizes)
+    except ValueError:
+        return None
+    return width, height
+
+
+def _in_pixels(size: str) -> str:
+    """A size of the page in user units where it has no viewBox: pixels."""
+    found = _REAL_SIZE.match(size)
+    return size.removesuffix("px") if found is None else repr(float(found[1]) * _REAL_UNITS[found[2].lower()] / _PIXEL)
 
 
 def _page(root: ElementTree.Element, name: str, unit: float) -> Page:
@@ -102,10 +133,6 @@ def _page(root: ElementTree.Element, name: str, unit: float) -> Page:
     return (min(scales) if scales else unit), (box[0], box[1])
 
 
-def _is_filled(shape: "svgelements.Shape") -> bool:
-    return shape.fill is None or shape.fill.value is not None
-
-
 def _guarded(data: bytes, name: str) -> ElementTree.Element:
     """The document's root, after checks that need no understanding of it."""
     if b"<!DOCTYPE" in data[:65536].upper() or b"<!ENTITY" in data.upper():
@@ -121,21 +148,10 @@ def _guarded(data: bytes, name: str) -> ElementTree.Element:
                 raise FileError(f"{name} is refused: it is nested too deeply or has too many elements")
     except ElementTree.ParseError as error:
         raise FileError(f"{name} is not an SVG file: {error}") from error
-    if root is None or _tag(root) != "svg":
+    if root is None or tag_of(root) != "svg":
         raise FileError(f"{name} is not an SVG file")
     _check_uses(root, name)
     return root
-
-
-def _tag(element: ElementTree.Element) -> str:
-    return str(element.tag).rpartition("}")[2].lower()
-
-
-def _target(element: ElementTree.Element) -> str | None:
-    for key, value in element.attrib.items():
-        if key.rpartition("}")[2] == "href":
-            return value.removeprefix("#")
-    return None
 
 
 def _check_uses(root: ElementTree.Element, name: str) -> None:
@@ -148,7 +164,7 @@ def _check_uses(root: ElementTree.Element, name: str) -> None:
             raise FileError(f"{name} is refused: its references go in circles")
         if id(element) not in sizes:
             total = 1 + sum(size(child, (*trail, id(element))) for child in element)
-            target = known.get(_target(element)) if _tag(element) == "use" else None
+            target = known.get(target_of(element)) if tag_of(element) == "use" else None
             if target is not None:
                 total += size(target, (*trail, id(element)))
             sizes[id(element)] = total
@@ -173,14 +189,34 @@ _WORDS = {
 def _left_out(root: ElementTree.Element) -> tuple[str, ...]:
     counts: dict[str, int] = {}
     for element in root.iter():
-        word = _WORDS.get(_tag(element))
+        word = _WORDS.get(tag_of(element))
         if word is not None:
             counts[word] = counts.get(word, 0) + 1
     return tuple(f"{n} {word[:-1] if n == 1 else word}" for word, n in sorted(counts.items()))
 
 
-def _curves_of(path: "svgelements.Path", page: Page, name: str, *, filled: bool) -> list[Curve2]:
-    out = []
+def _round_of(shape: "svgelements.Circle | svgelements.Ellipse", page: Page, name: str, step: float) -> list[Curve2]:
+    """A whole circle or ellipse: a unit circle, stretched and moved."""
+    m = shape.transform
+    spans = _unit_circle(max(1, ceil(2.0 * pi / step - 1e-9))) * [float(shape.rx), float(shape.ry)]
+    spans = spans + [float(shape.cx), float(shape.cy)]
+    matrix = np.array([[m.a, m.b], [m.c, m.d]], dtype=np.float64)
+    curve = _curve(spans @ matrix + [float(m.e), float(m.f)], np.zeros(len(spans), dtype=bool), page, name, closed=True)
+    return [] if curve is None else [curve]
+
+
+@lru_cache(maxsize=8)
+def _unit_circle(count: int) -> Floats:
+    """Cubics (count, 4, 2), handles 4/3 tan(a / 4)."""
+    angle = 2.0 * pi * np.arange(count + 1) / count
+    on = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    on[-1] = on[0]
+    way = np.stack([-on[:, 1], on[:, 0]], axis=1) * (4.0 / 3.0 * tan(0.5 * pi / count))
+    return frozen(np.stack([on[:-1], on[:-1] + way[:-1], on[1:] - way[1:], on[1:]], axis=1))
+
+
+def _curves_of(path: "svgelements.Path", page: Page, name: str, arc_step: float) -> list[Curve2]:
+    out: list[Curve2] = []
     path.reify()  # shapes that a turn would change keep it apart until now
     for sub in path.as_subpaths():
         spans: list[list[tuple[float, float]]] = []
@@ -189,18 +225,18 @@ def _curves_of(path: "svgelements.Path", page: Page, name: str, *, filled: bool)
         for segment in svgelements.Path(sub):
             if isinstance(segment, svgelements.Close):
                 closed = True
-            for points, is_line in _cubics(segment):
+            for points, is_line in _cubics(segment, arc_step):
                 spans.append(points)
                 straight.append(is_line)
         if len(spans) > _MOST_SPANS:
             raise FileError(f"{name} is refused: a path has more than {_MOST_SPANS} spans")
         if spans:
-            curve = _curve(np.array(spans), np.array(straight), page, name, closed=closed or filled)
+            curve = _curve(np.array(spans), np.array(straight), page, name, closed=closed)
             out += [] if curve is None else [curve]
     return out
 
 
-def _cubics(segment: object) -> list[tuple[list[tuple[float, float]], bool]]:
+def _cubics(segment: object, arc_step: float) -> list[tuple[list[tuple[float, float]], bool]]:
     """A segment as cubics (four points each), and whether it is a line."""
     if isinstance(segment, svgelements.Line | svgelements.Close):
         if segment.start is None or segment.end is None or segment.start == segment.end:
@@ -215,9 +251,24 @@ def _cubics(segment: object) -> list[tuple[list[tuple[float, float]], bool]]:
         one, two = ((e[0] + 2.0 * (q[0] - e[0]) / 3.0, e[1] + 2.0 * (q[1] - e[1]) / 3.0) for e in (a, b))
         return [([a, one, two, b], False)]
     if isinstance(segment, svgelements.Arc):
-        pieces = max(1, ceil(abs(float(segment.sweep)) / ARC_STEP - 1e-9))
-        return [found for cubic in segment.as_cubic_curves(pieces) for found in _cubics(cubic)]
+        return [(points, False) for points in _arc_cubics(segment, arc_step)]
     return []
+
+
+def _arc_cubics(arc: "svgelements.Arc", step: float) -> list[list[tuple[float, float]]]:
+    """An arc of an ellipse as cubics of at most ``step`` rad, handles 4/3 tan(a / 4): those of a circle, stretched."""
+    sweep = float(arc.sweep)
+    count = max(1, ceil(abs(sweep) / step - 1e-9))
+    centre, x, y = (np.array(_pair(p)) for p in (arc.center, arc.prx, arc.pry))
+    axes = np.stack([x - centre, y - centre])
+    begin = float(arc.get_start_t())
+    angle = begin + sweep * np.arange(count + 1) / count
+    on, way = (np.stack([f(angle), g(angle)], axis=1) for f, g in ((np.cos, np.sin), (lambda a: -np.sin(a), np.cos)))
+    h = 4.0 / 3.0 * np.tan(0.25 * sweep / count)
+    plane = np.stack([on[:-1], on[:-1] + h * way[:-1], on[1:] - h * way[1:], on[1:]], axis=1)
+    spans = centre + plane @ axes
+    spans[0, 0], spans[-1, 3] = _pair(arc.start), _pair(arc.end)
+    return [[(float(p[0]), float(p[1])) for p in span] for span in spans]
 
 
 def _pair(p: "svgelements.Point") -> tuple[float, float]:

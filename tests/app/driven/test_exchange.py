@@ -19,6 +19,7 @@ from morphax.app.window import Window
 from morphax.build.builder import Built
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
+from morphax.project.lookup import section_of
 from morphax.project.model.document import Project, Run
 from tests.app.conftest import drive
 from tests.app.driven.test_first_body import file_dialog
@@ -85,13 +86,55 @@ def test_a_section_file_is_dropped_on_the_stock_and_a_section_on_a_run(drawn: Dr
     data.setUrls([QUrl.fromLocalFile(str(file))])
     drop(drawn, drawn.window.list_panel.stock, data, QPoint(20, 20))
     assert drawn.window.workspace.project.sections[0].name == "angle" and drawn.body.width == pytest.approx(width)
-    assert "Left out: 1 text" in drawn.window.help_label.text()
+    said = drawn.window.help_label.text()
+    assert "Left out: 1 text" in said and "The section of Round is angle now" in said
     carried = QMimeData()
     carried.setData(MIME, b"crown")
     middle = drawn.window.workspace.chosen.body.path.polyline[30]
     drop(drawn, drawn.pane(0), carried, drawn.spot(0, middle))
-    assert drawn.window.workspace.project.sections[0].source.name == "crown"
-    assert drawn.body.width == pytest.approx(width)
+    project = drawn.window.workspace.project
+    assert section_of(project, drawn.run.id).source.name == "crown" and drawn.body.width == pytest.approx(width)
+    assert {s.name for s in project.sections} >= {"angle"}, "an own section stays in the stock"
+
+
+def test_a_drawing_of_real_size_comes_in_as_it_is_whatever_the_view_shows(driver: Driver, tmp_path: Path) -> None:
+    file = tmp_path / "slot.svg"
+    page = 'xmlns="http://www.w3.org/2000/svg" width="2in" height="3in" viewBox="0 0 2 3"'
+    file.write_text(f'<svg {page}><rect width="2" height="3"/></svg>')
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(file))])
+    drop(driver, driver.window.list_panel.stock, data, QPoint(20, 20))
+    assert "50.8 mm wide as it was drawn" in driver.window.help_label.text()
+    (section,) = driver.window.workspace.project.sections
+    assert f"section:{section.id}" in driver.window.list_panel.stock.buttons
+    driver.wheel(0, (200.0, 300.0), -4)
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_T)
+    driver.click(0, (-0.5, 0.0, 0.0))
+    driver.click(0, (0.6, 0.2, 0.0))
+    driver.enter()
+    driver.settle()
+    assert driver.body.width == pytest.approx(0.0508)
+    height = float(np.ptp(driver.body.mesh.points[:, 2]))
+    assert height == pytest.approx(0.0762, rel=1e-6)
+
+
+def test_a_star_of_200_mm_keeps_its_width_while_its_points_and_rounding_change(driver: Driver) -> None:
+    driver.press_button(driver.window.list_panel.stock.buttons["star"])
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_S)
+    driver.click(0, (-0.5, 0.0, 0.0))
+    driver.click(0, (0.6, 0.2, 0.0))
+    driver.enter()
+    driver.enter_value("width", "200")
+    driver.unfold("Section")
+    for row, text in (("points", "7"), ("rounding", "3"), ("depth", "0.3"), ("valleys", "2"), ("points", "8")):
+        driver.enter_value(f"section.{row}", text)
+        driver.settle()
+        assert driver.field("width").text() == "200 mm" and not driver.body.has_errors, row
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert driver.field("width").text() == "200 mm"
 
 
 def test_a_preset_is_kept_on_the_disk_and_used_again(drawn: Driver) -> None:

@@ -12,6 +12,7 @@ from morphax.app.files.picture_files import take_picture
 from morphax.app.views import pictures
 from morphax.app.views.pictures import ENDINGS as PICTURES
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
+from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
 from morphax.io.path_export import NamedPath, write_paths
@@ -21,9 +22,10 @@ from morphax.io.reading import read_within
 from morphax.io.svg import drawing_from, lifted
 from morphax.io.table import read_table
 from morphax.project.edits.path_import import add_runs_along
-from morphax.project.edits.runs import NewRun, set_section
+from morphax.project.edits.runs import NewRun, add_section, set_section
 from morphax.project.lookup import file_source
 from morphax.project.things import Selection
+from morphax.project.units import format_length
 
 _MOST_LOOKED_AT = 1 << 30
 
@@ -75,7 +77,7 @@ class Exchange:
         self.window.say(f"{count} path{'s' if count != 1 else ''} came in, each with a run on it.")
 
     def bring_in_section(self) -> None:
-        name = self.ask("Bring in a section", "Sections (*.svg)")
+        name = self.ask("Bring in a section", "Sections (*.svg *.dxf)")
         if name:
             self.take_section(Path(name))
 
@@ -87,10 +89,19 @@ class Exchange:
         ws = self.workspace
         shape, left = read_section(file, unit=ws.project.unit)
         source = file_source(file.stem, shape)
-        if ws.selection.runs:
-            ws.attempt("Change the section", lambda p: set_section(p, ws.selection.runs, source))
-        ws.bench.set_next_run(NewRun(source, ws.bench.next_run.width))
-        said = f"{file.stem} is the next run's section."
+        runs, width = ws.selection.runs, section_width(shape)
+        if runs:
+            ws.attempt("Change the section", lambda p: set_section(p, runs, source))
+        else:
+            ws.attempt("Bring in a section", lambda p: add_section(p, source))
+        ws.bench.set_next_run(NewRun(source, width))
+        size = format_length(width, unit=ws.project.unit)
+        said = f"{file.stem} is the next run's section, {size} wide as it was drawn."
+        if runs:
+            name = ws.chosen.run.show.name if len(runs) == 1 and ws.chosen.run is not None else f"{len(runs)} runs"
+            said = (
+                f"The section of {name} is {file.stem} now, at the width that was there; the next run's is {size} wide."
+            )
         self.window.say(f"{said} Left out: {', '.join(left)}." if left else said)
 
     def take_files(self, files: list[Path]) -> None:

@@ -1,7 +1,7 @@
 """Ready-made sections: what they are, their values, and how they are made."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import cos, inf, pi, sin
 
 from morphax.core.errors import SectionError
@@ -12,7 +12,8 @@ from morphax.core.section.sections import Laying, Part, SectionShape, Side
 
 @dataclass(frozen=True)
 class Key:
-    """A value of a ready-made section: a length, by default ``share`` times the width, or a plain ``count``.
+    """A value of a ready-made section: a length, by default ``share`` times the width, a plain ``count``, or a plain
+    ``number`` of at most ``most``.
 
     ``least`` is the smallest value; a length with least 0 may be 0, others are more than 0.
     """
@@ -21,10 +22,17 @@ class Key:
     count: int | None = None
     least: float = 0.0
     may_be_zero: bool = False
+    number: float | None = None
+    most: float = 1.0
 
     @property
     def is_count(self) -> bool:
         return self.count is not None
+
+    @property
+    def is_length(self) -> bool:
+        """Whether it grows with the section."""
+        return self.count is None and self.number is None
 
 
 @dataclass(frozen=True)
@@ -113,12 +121,10 @@ def _polygon(points: float, width: float) -> SectionShape:
     return SectionShape((Part(rounded(corners, [0.0] * n)),))
 
 
-def _star(points: float, width: float, inner: float, tip: float, valley: float) -> SectionShape:
+def _star(points: float, width: float, depth: float, rounding: float, valleys: float) -> SectionShape:
     n = int(points)
-    if not inner < width:
-        raise SectionError(f"inner is {inner:g} m; it must be less than the width, {width:g} m")
-    corners = [_on_circle(inner if i % 2 else width, 0.5 * pi + i * pi / n) for i in range(2 * n)]
-    return SectionShape((Part(rounded(corners, [valley if i % 2 else tip for i in range(2 * n)])),))
+    corners = [_on_circle(width * (1.0 - depth) if i % 2 else width, 0.5 * pi + i * pi / n) for i in range(2 * n)]
+    return SectionShape((Part(rounded(corners, [rounding * valleys if i % 2 else rounding for i in range(2 * n)])),))
 
 
 _CROWN_LAYING = Laying("top-left", Orientation.UPRIGHT, width=0.09)
@@ -163,13 +169,13 @@ READY_MADE: Mapping[str, ReadyMade] = {
     ),
     "star": ReadyMade(
         "Star",
-        "points and valleys, each with a radius",
+        "points and valleys that go in by a share of the radius, rounded alike or by a factor",
         {
             "points": Key(count=5, least=3),
             "width": Key(),
-            "inner": Key(0.5),
-            "tip": Key(0.0, may_be_zero=True),
-            "valley": Key(0.0, may_be_zero=True),
+            "depth": Key(number=0.5, most=0.999),
+            "rounding": Key(0.0, may_be_zero=True),
+            "valleys": Key(number=1.0, most=1e9),
         },
         Laying(width=0.04),
         _star,
@@ -190,13 +196,42 @@ def ready_made(name: str, values: Mapping[str, float]) -> SectionShape:
         if key not in keys:
             raise SectionError(f"{name} has no value {key!r}; it has: {', '.join(keys)}")
         _check(name, key, keys[key], value)
-    return READY_MADE[name].make(**completed(name, values))
+    made = READY_MADE[name].make(**completed(name, values))
+    return replace(made, nominal=completed(name, values)["width"]) if name in _BY_TIPS else made
+
+
+_OLD_STAR = ("inner", "tip", "valley")
+_SLIGHT = 1e-6
+
+
+def renewed_values(name: str, values: Mapping[str, float]) -> dict[str, float]:
+    """Values as they are called now: of stars the diameter of the inner circle and the radii at tips and valleys became
+    a depth, a rounding and its factor."""
+    out = dict(values)
+    if name != "star" or not any(k in out for k in _OLD_STAR):
+        return out
+    width = out.get("width", 0.02)
+    inner, tip, valley = (out.pop(k, usual) for k, usual in zip(_OLD_STAR, (0.5 * width, 0.0, 0.0), strict=True))
+    rounding = tip if tip > 0.0 or valley == 0.0 else _SLIGHT * width
+    return {
+        **out,
+        "depth": min(max(1.0 - inner / width, 0.0), READY_MADE["star"].keys["depth"].most),
+        "rounding": rounding,
+        "valleys": valley / rounding if rounding > 0.0 else 1.0,
+    }
+
+
+_BY_TIPS = ("polygon", "star")
+"""Sections whose width is that of the circle through their tips, whatever they are rounded by."""
 
 
 def _check(name: str, key: str, kind: Key, value: float) -> None:
     if kind.is_count:
         if not (kind.least <= value <= _MOST[True] and value == int(value)):
             raise SectionError(f"{name}: {key} is {value:g}; it must be a whole number from {kind.least:g} to 200")
+    elif kind.number is not None:
+        if not kind.least <= value <= kind.most:
+            raise SectionError(f"{name}: {key} is {value:g}; it must be from {kind.least:g} to {kind.most:g}")
     elif not (0.0 <= value < _MOST[False] and (value > 0.0 or kind.may_be_zero)) or value == inf:
         least = "0 or more" if kind.may_be_zero else "more than 0"
         raise SectionError(f"{name}: {key} is {value:g} m; it must be {least} and below 1e7 m")
@@ -206,4 +241,9 @@ def completed(name: str, values: Mapping[str, float]) -> dict[str, float]:
     """All values of a ready-made section, the missing ones in proportion to the width."""
     width = values.get("width", 0.02)
     keys = READY_MADE[name].keys
-    return {k: values.get(k, float(v.count) if v.count is not None else v.share * width) for k, v in keys.items()}
+
+    def usual(key: Key) -> float:
+        plain = key.number if key.count is None else float(key.count)
+        return key.share * width if plain is None else plain
+
+    return {k: values.get(k, usual(v)) for k, v in keys.items()}

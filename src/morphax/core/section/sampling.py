@@ -351,6 +351,8 @@ def turned_points(s: SampledSection, k: int, steps: int = 1, *, tolerance: float
 
 
 def section_width(section: SectionShape) -> float:
-    """Extent along x, m."""
+    """The nominal width, m: of stars and polygons the circle through the tips, of others the extent along x."""
+    if section.nominal is not None:
+        return section.nominal
     x0, _, x1, _ = section_bounds(section)
     return x1 - x0

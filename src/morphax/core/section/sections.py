@@ -66,11 +66,15 @@ class Part:
 
 @dataclass(frozen=True)
 class SectionShape:
-    """A flat outline: parts, and how it is laid. ``is_free``: it was drawn or read, so it is checked before use."""
+    """A flat outline: parts, and how it is laid. ``is_free``: it was drawn or read, so it is checked before use.
+
+    ``nominal``: its width, m, where that is not its extent: of stars and polygons the circle through the tips.
+    """
 
     parts: tuple[Part, ...]
     laying: Laying = field(default_factory=Laying)
     is_free: bool = False
+    nominal: float | None = None
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:

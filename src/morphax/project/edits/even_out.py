@@ -51,6 +51,30 @@ def evened_by(project: Project, path_id: str, distance: float) -> Reshaped:
     return _evened(project, path, inner)
 
 
+_MOST_TRIED = 400
+
+
+def evened_within(project: Project, path_id: str, deviation: float) -> Reshaped:
+    """As few knots as keep the path within a deviation, m, evenly spaced between those that stay.
+
+    Raises PathError where so many are needed that it makes no sense.
+    """
+    if not deviation > 0.0:
+        raise PathError("a deviation is more than 0")
+    path = free_path(project, path_id)
+    count = max(3 if path.closed else 2, len(_kept(path, sharp_path(path_shape(path)))))
+    low = count - 1
+    while (done := evened_out(project, path_id, count)).deviation > deviation:
+        low, count = count, 2 * count
+        if count > _MOST_TRIED:
+            raise PathError(f"more than {_MOST_TRIED} knots would be needed for that")
+    while count - low > 1:
+        middle = (low + count) // 2
+        tried = evened_out(project, path_id, middle)
+        low, count, done = (low, middle, tried) if tried.deviation <= deviation else (middle, count, done)
+    return done
+
+
 def _evened(project: Project, path: Path, inner_of: InnerOf) -> Reshaped:
     """The path with new knots between those that stay. A handles path gets the handles that keep its curve nearest."""
     measured = sharp_path(path_shape(path))

@@ -174,7 +174,30 @@ def set_closed(project: Project, path_id: str, closed: bool) -> Project:
     path = path_by_id(project, path_id)
     if closed and len(path.knots) < 3:
         raise PathError(f"a closed path needs 3 knots; this one has {len(path.knots)}")
+    if closed and path.kind is PathKind.HANDLES and not path.closed:
+        path = _with_written_handles(path)
     return with_path(project, evolve(path, closed=closed))
+
+
+def _with_written_handles(path: Path) -> Path:
+    """An open handles path whose smooth knots have the handles that were computed as their own, so that its curve stays
+    when it is closed; its ends get ones that the closing span leaves and comes along."""
+    shown = core.shown_handles(path_shape(path))
+    gap = float(np.linalg.norm(np.subtract(path.knots[0].place, path.knots[-1].place))) / 3.0
+    knots = []
+    for i, knot in enumerate(path.knots):
+        if knot.kind != "smooth":
+            knots.append(knot)
+            continue
+        coming, leaving = (np.array(h) for h in shown[i])
+        for own, other in ((coming, leaving), (leaving, coming)):
+            size = float(np.linalg.norm(other))
+            if not own.any() and size > 0.0:
+                own[:] = -other / size * gap
+        has = coming.any() and leaving.any()
+        written = evolve(knot, kind="in line", coming=_place(coming), leaving=_place(leaving)) if has else knot
+        knots.append(written)
+    return evolve(path, knots=tuple(knots))
 
 
 def set_slack(project: Project, path_id: str, slack: float) -> Project:

@@ -167,11 +167,34 @@ def delete_runs(project: Project, run_ids: Sequence[str]) -> Project:
 
 
 def drop_unused(draft: Draft) -> None:
-    """Takes out the paths and sections that no run uses."""
+    """Takes out the paths that no run uses, and such ready-made sections; own ones stay in the stock."""
     runs = draft.items("runs")
     paths, sections = {r.recipe.path for r in runs}, {s.section for r in runs for s in r.recipe.stations}
     draft.drop("paths", (p.id for p in draft.items("paths") if p.id not in paths))
-    draft.drop("sections", (s.id for s in draft.items("sections") if s.id not in sections))
+    draft.drop("sections", (s.id for s in draft.items("sections") if s.id not in sections and is_ready(s)))
+
+
+def is_ready(section: Section) -> bool:
+    """Whether a section is a ready-made one: those from files are the project's own."""
+    return isinstance(section.source, ReadyMadeSource)
+
+
+def add_section(project: Project, source: Source) -> Project:
+    """The project with a section in its stock; itself where it is there already."""
+    draft = Draft(project)
+    shared_section(draft, source)
+    return draft.done()
+
+
+def drop_section(project: Project, section_id: str) -> Project:
+    """The project without one of its own sections. Raises DocumentError where a run uses it."""
+    users = [r.show.name for r in project.runs if any(s.section == section_id for s in r.recipe.stations)]
+    if users:
+        more = "" if len(users) == 1 else f" and {len(users) - 1} more"
+        raise DocumentError(f"{users[0]}{more} uses this section: give it another one first")
+    draft = Draft(project)
+    draft.drop("sections", [section_id])
+    return draft.done()
 
 
 def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = (0.0, 0.0, 0.0)) -> Added:
@@ -253,7 +276,7 @@ def flip_side(project: Project, run_ids: Sequence[str]) -> Project:
     return with_runs(project, run_ids, flipped)
 
 
-def set_value_at_size(project: Project, run_ids: Sequence[str], key: str, value: float, *, is_count: bool) -> Project:
+def set_value_at_size(project: Project, run_ids: Sequence[str], key: str, value: float, *, is_plain: bool) -> Project:
     """Sets a value of the runs' ready-made sections as it is on their bodies: lengths are divided by each run's size.
 
     Sections that are shared stay shared, unless runs of different sizes need different values.
@@ -261,7 +284,7 @@ def set_value_at_size(project: Project, run_ids: Sequence[str], key: str, value:
     done: dict[str, float] = {}
     for run_id in run_ids:
         run = run_by_id(project, run_id)
-        section, own = section_of(project, run_id), value if is_count else value / run.recipe.size
+        section, own = section_of(project, run_id), value if is_plain else value / run.recipe.size
         source = section.source
         if abs(done.setdefault(section.id, own) - own) < 1e-12 or not isinstance(source, ReadyMadeSource):
             project = set_section_value(project, (run_id,), key, own)

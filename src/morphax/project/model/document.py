@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
-from morphax.core.section.ready_made import READY_MADE, ready_made
+from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
 from morphax.core.section.sections import CornerStyle
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
@@ -47,6 +47,16 @@ class ReadyMadeSource(Entity):
     kind: Literal["ready-made"] = "ready-made"
     name: str
     values: tuple[tuple[str, float], ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _is_up_to_date(cls, data: Any) -> Any:
+        """Values that had other names once are read all the same."""
+        try:
+            old = dict(data["values"])
+            return {**data, "values": tuple(sorted(renewed_values(data["name"], old).items()))}
+        except (TypeError, KeyError, ValueError, ZeroDivisionError, AttributeError):
+            return data  # what it is then, the checks of its fields say
 
     @model_validator(mode="after")
     def _exists(self) -> Self:

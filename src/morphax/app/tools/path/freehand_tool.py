@@ -26,8 +26,9 @@ from morphax.project.model.document import Project
 from morphax.project.things import Selection
 from morphax.project.units import format_length
 
-FIT_SHARE = 1.0 / 300.0
+FIT_SHARE = 1.0 / 150.0
 """A stroke is fitted within this share of its size, unless told otherwise."""
+_ENDS = 3.0
 _FEWEST = 3
 
 
@@ -136,12 +137,11 @@ class FreehandTool:
         return f"fitted within {format_length(self._within(), unit=unit)}"
 
     def _within(self) -> float:
-        """How near the path stays to the stroke, m: what was typed, else a share of its size, but not finer than twice
-        the pointer's own steps."""
+        """How near the path stays to the stroke, m: what was typed, else a share of its size; the view has no say."""
         own = self.workspace.bench.fit_within
         if own is not None:
             return own
-        return max(1e-5, 2.0 * self.pixel, FIT_SHARE * float(np.ptp(self.places, axis=0).max()))
+        return max(1e-6, FIT_SHARE * float(np.ptp(self.places, axis=0).max()))
 
     def release(self) -> str | None:
         """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""
@@ -206,9 +206,16 @@ class FreehandTool:
 
 
 def _apart(places: np.ndarray, least: float) -> np.ndarray:
-    """Places (n, 3) without those that are nearer than ``least`` m to the one before."""
+    """Places (n, 3) without those that are nearer than ``least`` m to the one before, or than three times that to the
+    ends."""
     kept: list[np.ndarray] = []
     for place in places:
         if not kept or float(np.linalg.norm(place - kept[-1])) >= least:
             kept.append(place)
-    return np.array(kept).reshape(-1, 3)
+    out = np.array(kept).reshape(-1, 3)
+    if len(out) < _FEWEST:
+        return out
+    near = np.minimum(np.linalg.norm(out - out[0], axis=1), np.linalg.norm(out - out[-1], axis=1)) < _ENDS * least
+    near[[0, -1]] = False  # where a hand sets down and lifts, it trembles
+    steady: np.ndarray = out[~near]
+    return steady

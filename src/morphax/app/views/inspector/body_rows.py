@@ -53,11 +53,15 @@ def _file_name(ws: Workspace) -> str | None:
     return None if run is None else section_of(ws.project, run.id).source.name
 
 
+def _row_kind(kind: Key) -> str:
+    return "count" if kind.is_count else "length" if kind.is_length else "share" if kind.most <= 1.0 else "factor"
+
+
 def _section_row(key: str, kind: Key) -> Row:
     """A value of the section itself; lengths are shown at the body's size."""
 
     def scale(project: Project, run_id: str) -> float:
-        return 1.0 if kind.is_count else run_by_id(project, run_id).recipe.size
+        return run_by_id(project, run_id).recipe.size if kind.is_length else 1.0
 
     def read_one(project: Project, run_id: str) -> float | None:
         source = section_of(project, run_id).source
@@ -73,10 +77,10 @@ def _section_row(key: str, kind: Key) -> Row:
         if key == "width":
             _set_own_width(ws, value)
         else:
-            change = partial(edits.set_value_at_size, key=key, value=value, is_count=kind.is_count)
+            change = partial(edits.set_value_at_size, key=key, value=value, is_plain=not kind.is_length)
             ws.attempt(f"Set the {key}", lambda p: change(p, ws.chosen.run_ids))
 
-    return Row(f"section.{key}", key.capitalize(), "count" if kind.is_count else "length", read, write)
+    return Row(f"section.{key}", key.capitalize(), _row_kind(kind), read, write)
 
 
 def _set_own_width(ws: Workspace, value: float) -> None:

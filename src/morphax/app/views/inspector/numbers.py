@@ -51,6 +51,11 @@ NUMBERS: dict[str, NumberKind] = {
         lambda text, _: parse_number(text),
         lambda start, pixels: min(max(start + 0.005 * pixels, 0.0), 0.999),
     ),
+    "factor": NumberKind(
+        lambda value, _: format_number(value, decimals=4),
+        lambda text, _: parse_number(text),
+        lambda start, pixels: max(0.0, round(start + 0.02 * pixels, 3)),
+    ),
     "count": NumberKind(
         lambda value, _: format_number(value, decimals=0),
         _whole_number,

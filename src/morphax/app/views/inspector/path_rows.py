@@ -139,6 +139,7 @@ REFINE = (
         lambda ws: None if ws.chosen.path is None else len(ws.chosen.path.knots),
     ),
     _refine_row("every", "Even out every", "length", even_out.evened_by, "Even out", lambda ws: _spacing(ws)),
+    _refine_row("even-within", "Even out within", "length", even_out.evened_within, "Even out"),
     Row(
         "refine.between",
         "Knots between",
@@ -161,7 +162,7 @@ REFINE = (
         lambda ws, v: setattr(ws.bench, "fit_within", v),
         changed=lambda ws: ws.bench.fit_within is not None,
         reset=lambda ws: setattr(ws.bench, "fit_within", None),
-        hint="a 300th of their size",
+        hint="a 150th of their size",
     ),
     Row(
         "refine.falloff",

@@ -13,10 +13,12 @@ from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.text_field import FindField
 from morphax.core.section.ready_made import READY_MADE
+from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.presets import Preset, next_run_of, preset_of, with_preset
-from morphax.project.edits.runs import NewRun, Source, set_section
+from morphax.project.edits.runs import NewRun, Source, drop_section, set_section
+from morphax.project.lookup import section_shape
 from morphax.project.model.document import Project, ReadyMadeSource, Section, evolve
 
 MIME = "application/x-morphax-section"
@@ -138,7 +140,7 @@ class SectionLibrary(QWidget):
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
             button.setFixedHeight(30)
             button.setIconSize(QSize(20, 20))
-        if key.startswith("preset:"):
+        if ":" in key:
             button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             button.customContextMenuRequested.connect(lambda at: self._menu(button, at))
         self.buttons[key] = button
@@ -154,7 +156,7 @@ class SectionLibrary(QWidget):
             return NewRun(source, self.workspace.bench.next_run.width)
         if kind == "section":
             found = next((s for s in _own_sections(self.workspace.project) if s.id == name), None)
-            return None if found is None else NewRun(found.source, self.workspace.bench.next_run.width)
+            return None if found is None else NewRun(found.source, section_width(section_shape(found)))
         preset = next((p for p in self.presets if p.name == name), None)
         return None if preset is None else next_run_of(preset)
 
@@ -190,7 +192,12 @@ class SectionLibrary(QWidget):
         self._write((*others, preset), f"{preset.name} is kept in the stock.")
 
     def _menu(self, button: StockButton, at: QPoint) -> None:
-        menu, name = QMenu(button), button.key.partition(":")[2]
+        menu, (kind, _, name) = QMenu(button), button.key.partition(":")
+        if kind == "section":
+            take = lambda: self.workspace.attempt("Remove a section", lambda p: drop_section(p, name))  # noqa: E731
+            menu.addAction("Remove from the stock", take)
+            menu.popup(button.mapToGlobal(at))
+            return
         left = tuple(p for p in self.presets if p.name != name)
         menu.addAction("Rename", lambda: self._begin_rename(button))
         for words, step in (("Move up", -1), ("Move down", 1)):

@@ -1,0 +1,181 @@
+"""Sections as others draw them: fill rules, overlaps, symbols, shares, hidden shapes, DXF; judged by areas."""
+
+from math import pi
+from pathlib import Path
+from time import perf_counter
+
+import ezdxf
+import pytest
+import shapely
+
+from morphax.core.section.sampling import section_width
+from morphax.core.section.sections import SectionShape, section_area, section_bounds
+from morphax.io.errors import FileError
+from morphax.io.outline_files import read_section
+from morphax.io.path_files import read_paths
+from morphax.io.svg import read_svg
+
+NS = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
+SQUARES = "M0 0H10V10H0Z M2 2H8V8H2Z"
+"""Both run the same way round."""
+
+
+def drawn(tmp_path: Path, body: str, page: str = "") -> Path:
+    file = tmp_path / "drawn.svg"
+    file.write_text(f"<svg {NS} {page}>{body}</svg>")
+    return file
+
+
+def section(tmp_path: Path, body: str, page: str = "") -> tuple[SectionShape, tuple[str, ...]]:
+    return read_section(drawn(tmp_path, body, page))
+
+
+def area(tmp_path: Path, body: str, page: str = "") -> float:
+    """mm2."""
+    return section_area(section(tmp_path, body, page)[0]) * 1e6
+
+
+@pytest.mark.parametrize(
+    ("body", "wanted", "parts", "holes"),
+    [
+        (f'<path d="{SQUARES}"/>', 100.0, 1, 0),
+        (f'<path fill-rule="nonzero" d="{SQUARES}"/>', 100.0, 1, 0),
+        (f'<path fill-rule="evenodd" d="{SQUARES}"/>', 64.0, 1, 1),
+        (f'<g style="fill-rule:evenodd"><path d="{SQUARES}"/></g>', 64.0, 1, 1),
+        ('<path d="M0 0H10V10H0Z M2 2V8H8V2Z"/>', 64.0, 1, 1),
+        ('<path d="M0 0H10V10H0Z M2 2V8H8V2Z M4 4H6V6H4Z"/>', 68.0, 2, 1),
+        ('<path fill-rule="evenodd" d="M0 0H10V10H0Z M2 2H8V8H2Z M4 4H6V6H4Z"/>', 68.0, 2, 1),
+        ('<rect width="10" height="10"/><rect x="2" y="2" width="6" height="6"/>', 64.0, 1, 1),
+        ('<rect width="10" height="4"/><rect x="6" width="4" height="10"/>', 40.0 + 40.0 - 16.0, 1, 0),
+        ('<rect width="10" height="4"/><rect x="10" width="5" height="4"/>', 60.0, 1, 0),
+        ('<rect width="10" height="4"/><rect x="12" width="5" height="4"/>', 60.0, 2, 0),
+        ('<path fill-rule="evenodd" d="M0 0H10V10H0Z M5 5H15V15H5Z"/>', 150.0, 2, 0),
+        ('<path d="M0 0H10V10H0Z M5 5H15V15H5Z"/>', 175.0, 1, 0),
+    ],
+)
+def test_what_is_filled_is_what_the_rule_says(tmp_path: Path, body: str, wanted: float, parts: int, holes: int) -> None:
+    shape, _ = section(tmp_path, body)
+    assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-9)
+    assert len(shape.parts) == parts and sum(len(p.holes) for p in shape.parts) == holes
+
+
+def test_outlines_that_cross_are_united_as_shapely_unites_them(tmp_path: Path) -> None:
+    shape, _ = section(tmp_path, '<circle cx="10" cy="10" r="10"/><circle cx="22" cy="10" r="8"/>')
+    both = shapely.Point(10, 10).buffer(10, quad_segs=512).union(shapely.Point(22, 10).buffer(8, quad_segs=512))
+    assert len(shape.parts) == 1
+    assert section_area(shape) * 1e6 == pytest.approx(both.area, rel=1e-3)
+    corners = sum(s.corner for s in shape.parts[0].outer.segments)
+    assert corners == 2, "round but for the two places where they meet"
+
+
+@pytest.mark.parametrize("fill", ["", 'fill="red"', 'style="fill:#333"', 'fill="none"'])
+def test_open_paths_stay_open_whatever_their_fill(tmp_path: Path, fill: str) -> None:
+    file = drawn(tmp_path, f'<path {fill} d="M0 0 L10 0 L10 5"/>')
+    assert not read_svg(file).curves[0].closed and not read_paths(file, kind="through", unit="mm")[0].closed
+    with pytest.raises(FileError, match="no closed outline"):
+        read_section(file)
+
+
+def test_uses_and_symbols_stand_where_they_are_used(tmp_path: Path) -> None:
+    symbol = '<symbol id="s" viewBox="0 0 10 10"><circle cx="5" cy="5" r="4"/></symbol>'
+    shape, _ = section(tmp_path, f'{symbol}<use href="#s" x="2" y="3" width="20" height="20"/>')
+    assert len(shape.parts) == 1 and section_area(shape) * 1e6 == pytest.approx(64.0 * pi, rel=1e-5)
+    x0, y0, x1, y1 = (v * 1e3 for v in section_bounds(shape))
+    assert (x0, x1) == pytest.approx((4.0, 20.0), abs=1e-6) and (y0, y1) == pytest.approx((-21.0, -5.0), abs=1e-6)
+    inner = '<symbol id="t"><use href="#s" width="10" height="10"/></symbol>'
+    shape, _ = section(tmp_path, f'{symbol}{inner}<use xlink:href="#t" transform="scale(2)"/>')
+    assert section_area(shape) * 1e6 == pytest.approx(64.0 * pi, rel=1e-5)
+    wide = f'{symbol}<use href="#s" width="40" height="20"/>'
+    x0, _, x1, _ = section_bounds(section(tmp_path, wide)[0])
+    assert (x0 * 1e3, x1 * 1e3) == pytest.approx((12.0, 28.0), abs=1e-6), "meets its box, in the middle"
+    with pytest.raises(FileError, match="no closed outline"):
+        section(tmp_path, symbol)
+
+
+def test_shares_are_those_of_the_page(tmp_path: Path) -> None:
+    page = 'width="100mm" height="50mm" viewBox="0 0 200 100"'
+    assert area(tmp_path, '<rect width="50%" height="50%"/>', page) == pytest.approx(50.0 * 25.0)
+    plain = 'viewBox="0 0 60 80"'
+    assert area(tmp_path, '<circle cx="50%" cy="50%" r="10%"/>', plain) == pytest.approx(pi * 5000.0 * 0.01, rel=1e-5)
+
+
+def test_hidden_shapes_are_left_out_and_named(tmp_path: Path) -> None:
+    body = (
+        '<rect width="3" height="3"/><rect x="9" width="5" height="5" visibility="hidden"/>'
+        '<g visibility="hidden"><rect x="20" width="9" height="5"/>'
+        '<rect x="40" width="4" height="4" visibility="visible"/></g>'
+        '<g style="display: none"><circle r="7"/></g>'
+    )
+    shape, left = section(tmp_path, body)
+    assert section_area(shape) * 1e6 == pytest.approx(9.0 + 16.0) and left == ("3 hidden shapes",)
+
+
+def test_two_spans_make_an_outline(tmp_path: Path) -> None:
+    lens = '<path d="M0 0 A5 5 0 0 1 10 0 A5 5 0 0 1 0 0"/>'
+    assert area(tmp_path, lens) == pytest.approx(25.0 * pi, rel=1e-5)
+
+
+@pytest.mark.parametrize(("unit", "wanted"), [("mm", 50.8), ("in", 50.8), ("px", 50.8)])
+def test_real_sizes_count(tmp_path: Path, unit: str, wanted: float) -> None:
+    per = {"mm": 1.0, "in": 25.4, "px": 25.4 / 96.0}[unit]
+    size = [f"{v / per}{unit}" if unit != "px" else "" for v in (50.8, 76.2)]
+    page = f'width="{size[0]}" height="{size[1]}" viewBox="0 0 2 3"' if unit != "px" else 'width="50.8mm"'
+    body = '<rect width="2" height="3"/>' if unit != "px" else f'<rect width="{50.8 / per}" height="{76.2 / per}"/>'
+    shape, _ = section(tmp_path, body, page)
+    x0, y0, x1, y1 = section_bounds(shape)
+    assert (x1 - x0) * 1e3 == pytest.approx(wanted) and (y1 - y0) * 1e3 == pytest.approx(76.2)
+    assert section_width(shape) == pytest.approx(0.0508)
+
+
+def test_many_shapes_and_long_outlines_are_quick(tmp_path: Path) -> None:
+    """Two thousand circles, and a path of 20 000 points; their time grows with their number, not with its square."""
+    circles = "".join(f'<circle cx="{3 * (i % 100)}" cy="{3 * (i // 100)}" r="1"/>' for i in range(2_000))
+    begin = perf_counter()
+    shape, _ = section(tmp_path, circles)
+    assert len(shape.parts) == 2_000 and perf_counter() - begin < 8.0
+    wave = " ".join(f"{i},{10 + 3 * ((i * 7919) % 13)}" for i in range(20_000))
+    begin = perf_counter()
+    shape, _ = section(tmp_path, f'<path d="M0,0 L{wave} 20000,0 Z"/>')
+    assert len(shape.parts[0].outer.segments) > 19_000 and perf_counter() - begin < 8.0
+
+
+# -- DXF ---------------------------------------------------------------------------------------------
+
+
+def dxf(tmp_path: Path, draw: object, units: int = 4) -> Path:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = units
+    draw(document.modelspace())  # type: ignore[operator]
+    file = tmp_path / "drawn.dxf"
+    document.saveas(file)
+    return file
+
+
+def test_a_dxf_outline_of_lines_and_arcs_in_any_order_and_direction(tmp_path: Path) -> None:
+    """A slot of 40 x 20 mm with a hole, its pieces drawn as they come."""
+
+    def draw(space) -> None:
+        space.add_line((10, 0), (30, 0))
+        space.add_arc((10, 10), 10, 90, 270)
+        space.add_line((10, 20), (30, 20))
+        space.add_arc((30, 10), 10, 270, 90)
+        space.add_circle((10, 10), 4)
+        space.add_text("slot")
+
+    shape, left = read_section(dxf(tmp_path, draw))
+    assert len(shape.parts) == 1 and len(shape.parts[0].holes) == 1 and left == ("1 text",)
+    assert section_area(shape) * 1e6 == pytest.approx(20 * 20 + 100 * pi - 16 * pi, rel=1e-5)
+    assert section_width(shape) == pytest.approx(0.04)
+
+
+def test_dxf_units_polylines_splines_and_open_lines(tmp_path: Path) -> None:
+    def draw(space) -> None:
+        space.add_lwpolyline([(0, 0), (2, 0, 0, 0, 0.3), (2, 3), (0, 3)], close=True)
+        space.add_line((5, 5), (6, 6))
+
+    shape, left = read_section(dxf(tmp_path, draw, units=1))
+    assert left == ("1 open line",) and section_bounds(shape)[3] == pytest.approx(3 * 0.0254)
+    ring = dxf(tmp_path, lambda s: s.add_ellipse((0, 0), (10, 0), 0.5))
+    assert section_area(read_section(ring)[0]) * 1e6 == pytest.approx(50.0 * pi, rel=1e-5)
+    with pytest.raises(FileError, match="no closed outline"):
+        read_section(dxf(tmp_path, lambda s: s.add_line((0, 0), (1, 1))))
