@@ -21,6 +21,7 @@ from morphax.project.edits.ports import LEAD_WIDTHS, NewPort, Plug, add_port, pl
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.refine import dropped, flattened, mirrored_runs
 from morphax.project.edits.refit import refitted
+from morphax.project.edits.resting import Rest
 from morphax.project.edits.runs import NewRun, add_run, set_section, set_width, with_recipe
 from morphax.project.edits.transform import moved, targets_of, transformed
 from morphax.project.lookup import path_of, path_shape
@@ -222,8 +223,8 @@ def test_flattening_dropping_and_mirroring_say_what_they_let_go() -> None:
     project, run, path_id = hose()
     ids = [k.id for k in path_in(project, path_id).knots]
     assert still_plugged(flattened(project, path_id, ids).project, path_id)
-    down, _ = dropped(project, path_id, ids, lambda p: (p[0], p[1], 0.0))
-    assert still_plugged(down, path_id) and path_in(down, path_id).knots[2].place[2] == 0.0
+    down, _ = dropped(project, path_id, ids, lambda p: Rest(None, (p[0], p[1], 0.0), (0.0, 0.0, 1.0)))
+    assert still_plugged(down, path_id) and path_in(down, path_id).knots[2].hold.foot[2] == 0.0
     mirror = mirrored_runs(project, [run], np.zeros(3), 0)
     assert let_go(project, mirror) == "2 knots let go of Mask."
     assert let_go(project, unplugged(project, path_id, tuple(ids))) == "2 knots let go of Mask."

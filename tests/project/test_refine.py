@@ -9,9 +9,11 @@ from morphax.core.mesh.measures import volume
 from morphax.core.path.path_edits import largest_change
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import points_along, resolve_path
+from morphax.project.derive.walk import followed
 from morphax.project.edits import even_out, refine
 from morphax.project.edits.knots import set_knot_kind, set_path_kind, set_radius
 from morphax.project.edits.paths import remove_knots, set_closed
+from morphax.project.edits.resting import Rest, stand_off
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.edits.spans import set_spans
 from morphax.project.lookup import path_of, path_shape
@@ -237,8 +239,12 @@ def test_flattened_knots_lie_in_one_plane() -> None:
 
 def test_dropped_knots_lie_on_what_is_below_and_the_others_are_counted() -> None:
     p = project()
-    done, missed = refine.dropped(p, path(p).id, [], lambda q: (q[0], q[1], -1.0) if q[0] < 1.2 else None)
-    assert missed == 2 and np.allclose(places(done)[:3, 2], -1.0) and np.allclose(places(done)[3:], places(p)[3:])
+    below = lambda q: Rest(None, (q[0], q[1], -1.0), (0.0, 0.0, 1.0)) if q[0] < 1.2 else None  # noqa: E731
+    done, missed = refine.dropped(p, path(p).id, [], below)
+    done = followed(done, p)
+    assert missed == 2 and np.allclose(places(done)[3:], places(p)[3:])
+    off = [stand_off(k) for k in path(done).knots[:3]]
+    assert min(off) > 0.0 and np.allclose(places(done)[:3, 2], np.array(off) - 1.0), "they rest there"
 
 
 @pytest.mark.parametrize("axis", [0, 1, 2])

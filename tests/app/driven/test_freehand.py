@@ -1,5 +1,7 @@
 """Strokes drawn by dragging become paths of few knots."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
@@ -110,3 +112,38 @@ def test_a_strand_begins_on_a_host_and_ignores_its_neighbours(opened) -> None:
     stroke(driver, 1, [(a.x() + (b.x() - a.x()) * k / 40, a.y()) for k in range(41)])
     far = np.linalg.norm(np.array([k.place for k in driver.path.knots]) - (0.0, 0.0, 0.15), axis=1)
     assert (far < 0.16).all() and all(k.hold is not None for k in driver.path.knots)
+
+
+def test_the_same_stroke_at_three_zooms_gives_the_same_fit(driver: Driver) -> None:
+    """Judged by how far the paths are from the true curve and from each other, not by counting knots."""
+    driver.window.scene_views[1].choose("Top")
+    driver.settle()
+    driver.key(Qt.Key.Key_F)
+    x = np.linspace(-0.6, 0.6, 121)
+    curve = np.stack([x, 0.25 * np.sin(4.0 * x), np.zeros(121)], axis=1)
+    heights = []
+    for height in (2.6, 4.0, 5.2):
+        view = driver.view(1)
+        view.set_camera(replace(view.camera, height=height, target=(0.0, 0.0, 0.0)))
+        driver.settle()
+        stroke(driver, 1, [(float(p[0]), float(p[1])) for p in view.sight.seen(curve)[:, :2]])
+        line = driver.window.workspace.chosen.body.path.polyline
+        heights.append(np.interp(x, line[:, 0], line[:, 1]))
+        driver.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    within = 1.2 / 150.0
+    for height in heights:
+        assert np.abs(height - curve[:, 1]).max() < 2.0 * within
+        assert np.abs(height - heights[0]).max() < 2.0 * within
+
+
+def test_no_knot_lies_beside_the_ends_of_a_stroke(driver: Driver) -> None:
+    """A hand trembles where it sets down and where it lifts."""
+    driver.window.scene_views[1].choose("Top")
+    driver.settle()
+    driver.key(Qt.Key.Key_F)
+    spots = wave(40.0, 300.0)
+    hook = [(spots[0][0] + 2.0, spots[0][1] - 2.0), (spots[0][0] + 1.0, spots[0][1] + 2.0)]
+    stroke(driver, 1, [spots[0], *hook, *spots[1:], (spots[-1][0] - 2.0, spots[-1][1] + 2.0)])
+    seen = driver.view(1).sight.seen(driver.places / 1000)[:, :2]
+    for tip, others in ((seen[0], seen[1:]), (seen[-1], seen[:-1])):
+        assert np.linalg.norm(others - tip, axis=1).min() > 3.0

@@ -41,13 +41,18 @@ def test_the_first_of_two_knots_moves_too(front: Driver) -> None:
     np.testing.assert_allclose(front.places, [[-200, 200, 0], [400, 200, 0]], atol=1e-6)
 
 
-def test_a_click_on_a_placed_knot_is_a_click_and_the_first_one_closes(front: Driver) -> None:
-    front.click(1, (0.4, 0.2, 0.0))
-    assert len(front.path.knots) == 2, "a knot on itself is none"
+def test_a_click_on_the_first_knot_closes_and_one_on_the_last_ends(front: Driver) -> None:
     front.click(1, (0.2, 0.5, 0.0))
     front.click(1, (0.0, 0.0, 0.0))
     front.settle()
     assert front.path.closed and len(front.path.knots) == 3
+    for at in ((0.6, -0.4, 0.0), (0.8, -0.2, 0.0), (0.7, 0.1, 0.0)):
+        front.click(1, at)
+    assert front.window.toolbox.is_drawing
+    front.click(1, (0.7, 0.1, 0.0))
+    front.settle()
+    assert not front.window.toolbox.is_drawing and len(front.path.knots) == 3 and not front.path.closed
+    assert len(front.window.workspace.project.runs) == 2 and "Type a width" in front.window.help_label.text()
 
 
 def test_a_place_near_a_knot_can_still_be_clicked(front: Driver) -> None:
@@ -108,3 +113,13 @@ def test_a_knot_that_is_taken_away_in_mid_drag_stays_away(front: Driver, key: Qt
     front.release(1, a + (0.2, 0.1, 0.0))
     assert front.window.toolbox.is_drawing is (key is Qt.Key.Key_Backspace)
     assert len(front.window.toolbox.draw.knots) == (1 if key is Qt.Key.Key_Backspace else 0)
+
+
+def test_the_menu_at_the_pointer_ends_a_path_that_is_drawn(front: Driver) -> None:
+    menu = front.window.menus.of_chosen()
+    titles = [a.text() for a in menu.actions() if a.text()]
+    assert titles[0] == "Finish the path" and "Delete" not in titles
+    menu.actions()[0].trigger()
+    front.settle()
+    assert not front.window.toolbox.is_drawing and len(front.path.knots) == 2
+    assert not front.window.menus.by_id["path.finish"].isEnabled()

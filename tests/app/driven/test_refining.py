@@ -66,7 +66,7 @@ def test_runs_are_flattened_dropped_and_mirrored(drawn: Driver) -> None:
     drawn.enter_value("knot.z", "300")
     drawn.key(Qt.Key.Key_Escape)
     drawn.menu("refine.drop")
-    half = 0.5 * drawn.body.height * 1000
+    half = 0.5 * drawn.body.width * 1000
     assert drawn.places[1, 2] == pytest.approx(half, abs=0.01)
     x = drawn.places[:, 0]
     drawn.menu("refine.mirror-x")

@@ -194,17 +194,18 @@ def test_a_drag_of_a_knot_or_of_the_body_edits_what_was_just_drawn(driver: Drive
 def test_a_stroke_from_a_knot_edits_and_with_its_letter_held_draws(driver: Driver) -> None:
     driver.key(Qt.Key.Key_F)
     stroke(driver, 0, between(driver, 0, (-0.6, -0.2, 0.0), (0.4, 0.2, 0.0)))
-    seen, line = driver.view(0).sight.seen, line_of(driver)
-    last = driver.path.knots[-1].place
-    driver.drag(0, last, np.array(last) + (0.2, 0.1, 0.0))
-    assert len(driver.window.workspace.project.runs) == 1 and driver.path.knots[-1].place != last
+    line = line_of(driver)
+    seen = driver.view(0).sight.seen
     far = np.linalg.norm(seen(line)[:, None, :2] - seen(driver.places / 1000)[:, :2], axis=2).min(1)
     body = line[np.argmax(far)]
     stroke(driver, 0, between(driver, 0, body, body + (0.1, -0.5, 0.0)))
     assert len(driver.window.workspace.project.runs) == 2, "strokes begin on the body"
     last = driver.path.knots[-1].place
+    driver.drag(0, last, np.array(last) + (0.2, 0.1, 0.0))
+    assert len(driver.window.workspace.project.runs) == 2 and driver.path.knots[-1].place != last
+    last = driver.path.knots[-1].place
     driver.window.toolbox.held.add(Qt.Key.Key_F)
-    stroke(driver, 0, between(driver, 0, last, np.array(last) + (0.5, -0.3, 0.0)))
+    stroke(driver, 0, between(driver, 0, last, np.array(last) + (0.5, 0.3, 0.0)))
     driver.window.toolbox.held.discard(Qt.Key.Key_F)
     assert len(driver.window.workspace.project.runs) == 3, "and on a knot while the letter is held"
 

@@ -9,6 +9,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
 from morphax.project.edits.across import Across, copied_across
 from morphax.project.edits.reshape import Reshaped
+from morphax.project.edits.resting import Rest
 from morphax.project.edits.transform import pivot_place, targets_of
 from morphax.project.model.document import Path, Place, Project
 from morphax.project.things import Selection
@@ -100,20 +101,25 @@ def add_between(ws: Workspace, count: int = 1) -> None:
     reshape(ws, "Add knots between", lambda p, path: refine.knots_between(p, path, knots, count))
 
 
+def _place(p: np.ndarray) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
+
+
 def drop_down(ws: Workspace) -> None:
     """The chosen knots, or all of the path, set down on the host below them, or on the floor."""
     path, knots = ws.chosen.path, ws.selection.knots
     if path is None:
         return
-    locators = [ws.bodies.locator(h) for h in ws.project.hosts if h.is_solid and not h.show.hidden]
-    body = ws.chosen.body
-    rest = 0.5 * body.body.height if body is not None else 0.0
+    hosts = [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
 
-    def below(place: Place) -> Place | None:
-        at = np.array(place) + (0.0, 0.0, 1e-6)
-        hits = [h for h in (loc.ray(at, np.array([0.0, 0.0, -1.0])) for loc in locators) if h is not None]
-        top = max((float(h.place[2]) for h in hits), default=0.0 if place[2] >= 0.0 else None)
-        return None if top is None else (place[0], place[1], top + rest)
+    def below(place: Place) -> Rest | None:
+        at, down = np.array(place) + (0.0, 0.0, 1e-6), np.array([0.0, 0.0, -1.0])
+        hits = [(hit.far, h.id, hit) for h in hosts if (hit := ws.bodies.locator(h).ray(at, down)) is not None]
+        if not hits:
+            return Rest(None, (place[0], place[1], 0.0), (0.0, 0.0, 1.0)) if place[2] >= 0.0 else None
+        _, host, hit = min(hits, key=lambda f: f[:2])
+        up = hit.normal if hit.normal[2] > 0.0 else -hit.normal
+        return Rest(host, _place(hit.place), _place(up))
 
     missed: list[int] = []
 

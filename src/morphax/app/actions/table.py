@@ -43,6 +43,10 @@ def _one(ws: Workspace) -> bool:
     return ws.chosen.run is not None
 
 
+def _drawing(ws: Workspace) -> bool:
+    return ws.unfinished.is_drawing
+
+
 def _knots(ws: Workspace) -> bool:
     return bool(ws.selection.knots)
 
@@ -183,6 +187,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("path.freehand", "Draw freehand", "Path", lambda w: w.arm("freehand"), ("F",)),
     Action("path.strand", "Draw a strand", "Path", lambda w: w.arm("strand"), ("K",)),
+    Action("path.finish", "Finish the path", "Path", lambda w: w.toolbox.finish(), (), _drawing),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), _has_hosts),
     Action(
         "path.corner",

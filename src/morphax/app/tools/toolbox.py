@@ -134,7 +134,8 @@ class Toolbox(QObject):
         if isinstance(self.draw, FreehandTool):
             self.draw.release()
             self.changed.emit()
-        self.grab.release()
+        if self.grab.release():
+            self.finish()
         self.edit.release()
         self.sketched.emit()
 

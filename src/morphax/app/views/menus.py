@@ -31,6 +31,7 @@ _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "plane.face", "", "edit.paste", "project.paths-in", "", "view.all",
     "view.perspective", "edit.search",
 )  # fmt: skip
+_DRAWING_ACTIONS = ("path.finish", "edit.undo", "", "path.corner", "path.straight", "path.through", "", "view.all")
 
 
 class Menus:
@@ -105,6 +106,7 @@ class Menus:
             _KNOT_ACTIONS if ws.selection.knots else _RUN_ACTIONS if ws.selection.runs else _FREE_ACTIONS
         )
         names = _HOST_ACTIONS if ws.selection.hosts else names
+        names = _DRAWING_ACTIONS if self.desk.toolbox.is_drawing else names
         for name in names:
             menu.addSeparator() if not name else menu.addAction(self.by_id[name])
         menu.aboutToHide.connect(menu.deleteLater)

@@ -14,11 +14,11 @@ from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
 from morphax.project.draft import Draft
 from morphax.project.edits.even_out import compared, free_knot, free_path
-from morphax.project.edits.holding import is_lead
+from morphax.project.edits.holding import is_fixed, is_lead
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
 from morphax.project.edits.reshape import Reshaped, with_path
-from morphax.project.edits.resting import slid
+from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_own_stations, with_runs
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
@@ -300,10 +300,14 @@ def flattened(
 
 
 def dropped(
-    project: Project, path_id: str, knot_ids: Sequence[str], below: Callable[[Place], Place | None]
+    project: Project, path_id: str, knot_ids: Sequence[str], below: Callable[[Place], Rest | None]
 ) -> tuple[Project, int]:
-    """Knots set down on what lies ``below`` them; and how many had nothing below."""
+    """Knots laid on what is ``below`` them, where they rest from then on; and how many had nothing below.
+
+    What holds on to something else stays there.
+    """
     path = free_path(project, path_id)
-    found = {path.knots[i].id: below(path.knots[i].place) for i in _chosen(path, knot_ids)}
-    down = {k: p for k, p in found.items() if p is not None}
-    return move_knots(project, path_id, down) if down else project, len(found) - len(down)
+    chosen = [path.knots[i] for i in _chosen(path, knot_ids)]
+    found = {k.id: below(k.place) for k in chosen if not is_fixed(project, k)}
+    down = {k: r for k, r in found.items() if r is not None}
+    return rest_on(project, path_id, down) if down else project, len(found) - len(down)

@@ -28,7 +28,7 @@ from morphax.project.units import format_length
 
 FIT_SHARE = 1.0 / 150.0
 """A stroke is fitted within this share of its size, unless told otherwise."""
-_ENDS = 3.0
+_ENDS, _STEPS, _SLANTED = 3.0, 1.5, 0.15
 _FEWEST = 3
 
 
@@ -104,9 +104,15 @@ class FreehandTool:
         self.samples.append(self._sample(at, snapping))
         low = min(0.0, float(self.places[0, 2]), float(self.workspace.bench.work_plane.origin[2]))
         self.places = laid_out(at.sight, self.samples, low)
-        self.pixel = at.sight.scale_at(self.places[-1])
+        self.pixel = self._step(at)
         words = f"{self._words()} · {depth_words(at.sight, self.places[-1], self.workspace.project.unit)}"
         self.sketch = Sketch(label=words, label_at=self.places[-1], lines=(self.places,))
+
+    def _step(self, at: Pointer) -> float:
+        """How far a step of the pointer goes where the stroke is, m: farther on a surface that is seen at a slant."""
+        place = self.places[-1]
+        slant = 1.0 if self.ground is None else abs(float(at.sight.way_to(place) @ self.ground.normal))
+        return at.sight.scale_at(place) / max(slant, _SLANTED)
 
     def _sample(self, at: Pointer, snapping: Snapping) -> Sample:
         """The pointer's place on what the stroke began on, and on the body or host there."""
@@ -137,11 +143,12 @@ class FreehandTool:
         return f"fitted within {format_length(self._within(), unit=unit)}"
 
     def _within(self) -> float:
-        """How near the path stays to the stroke, m: what was typed, else a share of its size; the view has no say."""
+        """How near the path stays to the stroke, m: what was typed, else a share of its size. The view has a say only
+        where that would be finer than the pointer's own steps."""
         own = self.workspace.bench.fit_within
         if own is not None:
             return own
-        return max(1e-6, FIT_SHARE * float(np.ptp(self.places, axis=0).max()))
+        return max(1e-6, _STEPS * self.pixel, FIT_SHARE * float(np.ptp(self.places, axis=0).max()))
 
     def release(self) -> str | None:
         """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""

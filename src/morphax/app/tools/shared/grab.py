@@ -14,6 +14,8 @@ from morphax.app.tools.shared.landing_planes import rounded_in_plane
 from morphax.app.tools.shared.picking import nearest_knot
 
 DRAG_PIXELS = 3.0
+_ON_IT = 4.0
+"""A click so near to the last knot ends the path; farther off it places another."""
 
 
 @dataclass
@@ -97,8 +99,15 @@ class Grab:
         if ground is not None and not ground.of and abs(float(step[2])) < 1e-9:
             h.tool.grounds[h.knot] = replace(ground, place=ground.place + step)
 
-    def release(self) -> None:
-        """Ends the drag; a press that did not move is a click like any other."""
+    def release(self) -> bool:
+        """Ends the drag; a press that did not move is a click like any other. True where it ends the path: on its last
+        knot."""
         held, self._held = self._held, None
-        if held is not None and not held.has_moved and held.tool.is_drawing:
-            held.tool.press(held.at, held.snapping)
+        if held is None or held.has_moved or not held.tool.is_drawing:
+            return False
+        x, y, _ = held.at.sight.seen(np.array(held.tool.knots[held.knot])[None])[0]
+        is_on_it = float(np.hypot(x - held.at.pixel[0], y - held.at.pixel[1])) <= _ON_IT
+        if held.knot == len(held.tool.knots) - 1 and held.knot > 0 and is_on_it:
+            return True
+        held.tool.press(held.at, held.snapping)
+        return False
