@@ -8,7 +8,8 @@ from morphax.core.path.paths import PathKind
 from morphax.io.project_file import load_project, save_project
 from morphax.project.derive.walk import followed
 from morphax.project.edits.even_out import evened_out
-from morphax.project.edits.hosts import with_places
+from morphax.project.edits.holding import let_go
+from morphax.project.edits.hosts import delete_hosts, with_places
 from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
 from morphax.project.edits.refine import extended, mirrored_runs
 from morphax.project.edits.resting import Rest, rest_on, set_stand_off, stand_off
@@ -151,3 +152,13 @@ def test_two_runs_on_one_path_rest_by_the_wider_one() -> None:
     wide = evolve(run, id="r99", recipe=evolve(run.recipe, size=3.0 * run.recipe.size))
     both = followed(evolve(project, runs=(*project.runs, wide), next_id=200), project)
     assert -1e-6 < lowest(both, "r99") < 1e-3 and lowest(both, ids[0]) > 0.01
+
+
+def test_what_rests_on_a_host_that_is_gone_stays_says_so_and_can_be_moved() -> None:
+    project, ids = resting()
+    gone = followed(delete_hosts(project, ["h1"]), project)
+    assert "held on to Table" in let_go(project, gone)
+    knot = path_of(gone, ids[0]).knots[1]
+    assert knot.place == path_of(project, ids[0]).knots[1].place
+    moved_up = move_knots(gone, ids[1], {knot.id: (0.0, 0.0, 2.0)})
+    assert path_of(moved_up, ids[0]).knots[1].place == (0.0, 0.0, 2.0)

@@ -87,7 +87,7 @@ def moved_held(
         loose = knot.id in freeing and knot.id not in leads
         if loose or not is_held(project, knot):
             free[knot.id] = place
-            knots[i] = evolve(knot, hold=None) if loose and isinstance(knot.hold, RestHold) else knot
+            knots[i] = evolve(knot, hold=None) if isinstance(knot.hold, RestHold) else knot
         elif knot.id in leads:
             knots[i] = _lead_to(project, knot, place)
         elif isinstance(knot.hold, PathHold):
