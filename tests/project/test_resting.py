@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from morphax.build.builder import Builder
 from morphax.core.path.paths import PathKind
@@ -13,9 +15,9 @@ from morphax.project.edits.hosts import delete_hosts, with_places
 from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
 from morphax.project.edits.refine import extended, mirrored_runs
 from morphax.project.edits.resting import Rest, rest_on, set_stand_off, stand_off
-from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_width, with_placing
+from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width, with_placing
 from morphax.project.edits.transform import moved, targets_of, transformed, turned
-from morphax.project.lookup import path_of
+from morphax.project.lookup import path_of, run_width
 from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, RestHold, Show, evolve
 
 UP = (0.0, 0.0, 1.0)
@@ -162,3 +164,70 @@ def test_what_rests_on_a_host_that_is_gone_stays_says_so_and_can_be_moved() -> N
     assert knot.place == path_of(project, ids[0]).knots[1].place
     moved_up = move_knots(gone, ids[1], {knot.id: (0.0, 0.0, 2.0)})
     assert path_of(moved_up, ids[0]).knots[1].place == (0.0, 0.0, 2.0)
+
+
+@pytest.mark.parametrize("width", [0.004, 0.02, 0.06])
+def test_on_a_ball_the_deepest_overlap_is_less_than_the_deviation(width: float) -> None:
+    """A ball of 500 mm, knots 20 degrees apart on a great circle that leans; distances from its middle."""
+    middle, radius = np.array([0.3, -0.2, 0.25]), 0.25
+    turn = np.radians(20.0) * np.arange(6)
+    ring = np.stack([np.cos(turn), np.sin(turn), np.zeros(6)], axis=1)
+    tilt = np.array([[1, 0, 0], [0, np.cos(0.8), -np.sin(0.8)], [0, np.sin(0.8), np.cos(0.8)]])
+    ups = ring @ tilt.T
+    ball = Host(id="h1", forms=(Form(kind="ball", size=(0.5, 0.5, 0.5), at=(0.3, -0.2, 0.0)),), show=Show(name="Ball"))
+    places = [tuple(map(float, middle + radius * u)) for u in ups]
+    new = NewRun(ReadyMadeSource(name="round"), 0.01)
+    added = add_run(Project(hosts=(ball,), next_id=9), PathKind.THROUGH, places, new)
+    rests = {k: Rest("h1", p, tuple(map(float, u))) for k, p, u in zip(added.ids[2:], places, ups, strict=True)}
+    project = followed(rest_on(added.project, added.ids[1], rests), Project())
+    before = project
+    project = followed(set_width(project, added.ids[:1], width), before)
+    body = Builder().run(project, project.runs[0]).body
+    far = np.linalg.norm(body.mesh.points - middle, axis=1) - radius
+    assert -width / 150.0 < far.min() < width / 50.0
+
+
+EDITS = st.lists(
+    st.sampled_from(["width", "section", "insert", "remove", "slide", "reverse", "host", "roll", "even", "copy"]),
+    min_size=1,
+    max_size=6,
+)
+
+
+SHAPES = ["ellipse", "star", "ogee"]
+
+
+def near(place: object, rng: np.random.Generator) -> tuple[float, float, float]:
+    x, y, z = np.array(place) + rng.normal(size=3) * 0.02
+    return float(x), float(y), float(z)
+
+
+def changed(word: str, p: Project, ids: tuple[str, ...], rng: np.random.Generator) -> Project:
+    run, path_id, knots = ids[0], ids[1], path_of(p, ids[0]).knots
+    turn = (0.3, -0.2, float(rng.uniform(-3, 3)))
+    done = {
+        "width": lambda: set_width(p, [run], float(rng.uniform(0.004, 0.05))),
+        "section": lambda: set_section(p, [run], ReadyMadeSource(name=str(rng.choice(SHAPES)))),
+        "insert": lambda: insert_knot(p, path_id, int(rng.integers(len(knots) - 1)), 0.5).project,
+        "remove": lambda: remove_knots(p, path_id, [knots[1].id]).project if len(knots) > 3 else p,
+        "slide": lambda: move_knots(p, path_id, {knots[-1].id: near(knots[-1].place, rng)}),
+        "reverse": lambda: reverse_path(p, path_id),
+        "host": lambda: with_places(p, ["h1"], at=near((0, 0, 0), rng), turn=turn),
+        "roll": lambda: with_placing(p, [run], roll=float(rng.uniform(-3, 3))),
+        "even": lambda: evened_out(p, path_id, 5).project,
+        "copy": lambda: duplicate_runs(p, [run], offset=(0.02, 0.01, 0.0)).project,
+    }
+    return done[word]()
+
+
+@given(EDITS, st.integers(0, 2**16))
+def test_no_edit_lets_a_body_sink_into_its_table_or_float(words: list[str], seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    project, ids = resting("rectangle", width=0.03)
+    for word in words:
+        project = followed(changed(word, project, ids, rng), project)
+        knots = path_of(project, ids[0]).knots
+        assert all(isinstance(k.hold, RestHold) for k in knots), word
+        off = lowest(project, ids[0], np.array(knots[0].hold.up), knots[0].hold.foot)
+        size = run_width(project, ids[0])
+        assert -1e-4 * size < off < 0.02 * size, (word, off)
