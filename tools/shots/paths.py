@@ -54,13 +54,11 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
     window = open_window("light", base)
     window.workspace.select(Selection.of((hose.id,)))
     window.menus.by_id["edit.delete"].trigger()
-    window.scene_views[0].set_camera(Camera(target=(1.6, -1.0, 0.7), height=2.6, yaw=-1.75, pitch=0.42))
+    window.scene_views[0].set_camera(Camera(target=(1.6, -1.0, 0.7), height=2.6, yaw=-2.5, pitch=0.8))
     window.list_panel.stock.take("pipe")
-    window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
-    for place in ((2.46, -1.25, 0.18), (1.9, -1.3, 0.06)):
+    for place in ((2.46, -1.25, 0.18), (1.9, -1.4, 0.0)):
         press(window, place)
-    press(window, (1.2, -1.05, 1.18))
     point(window, (1.01, -0.43, 0.87))
     grab(window, folder / "plugging.png")
     window.shut_down()
@@ -70,7 +68,6 @@ def on_a_host(open_window: Open, grab: Grab, folder: Path) -> None:
     """A line laid over the roof: each click lands on the face below the pointer and rests on it."""
     window = open_window("light", lantern_wagon())
     window.scene_views[0].set_camera(Camera(target=(0.2, -0.5, 2.55), height=2.6, yaw=-1.1, pitch=0.5))
-    window.tool_row.snaps["resting"].click()
     window.arm(PathKind.THROUGH)
     roof = next(h for h in window.workspace.project.hosts if h.show.name == "Roof")
     top = window.workspace.bodies.locator(roof)
