@@ -1,5 +1,7 @@
 """Through paths whose knots lie on surfaces: they run along them, and keep all that through paths keep."""
 
+import subprocess
+import sys
 from dataclasses import replace
 
 import numpy as np
@@ -79,3 +81,36 @@ def test_beside_a_corner_the_curve_lies_as_well() -> None:
     corner = path.corner.copy()
     corner[1] = True
     assert np.abs(dense(replace(path, corner=corner), slice(0, 2))[:, 2]).max() == 0.0
+
+
+@pytest.mark.parametrize("closed", [False, True])
+@pytest.mark.parametrize("count", [5, 40, 90])
+def test_one_direction_and_many_knots_are_solved_to_the_same_conditions(count: int, closed: bool) -> None:
+    """Slopes lie in their planes, and elsewhere the second derivatives meet, however the system is solved."""
+    rng = np.random.default_rng(count)
+    points = rng.normal(size=(count, 3))
+    normals = rng.normal(size=(count, 3))
+    normals /= np.linalg.norm(normals, axis=1)[:, None]
+    for own in (np.broadcast_to(normals[0], normals.shape), normals):
+        lies = {i: own[i] for i in range(0, count, 2)}
+        path = lying_on(points, lies, closed=closed)
+        spans = chain_of(path).spans
+        ring = np.concatenate([points, points[:1]]) if closed else points
+        steps = np.sqrt(np.linalg.norm(np.diff(ring, axis=0), axis=1))
+        slope = 3.0 * (spans[:, 1] - spans[:, 0]) / steps[:, None]
+        for i, n in lies.items():
+            if i < len(slope):
+                assert abs(slope[i] @ n) < 1e-9
+        before = second_derivatives_at(spans[:-1], np.ones(len(spans) - 1)) / steps[:-1, None] ** 2
+        after = second_derivatives_at(spans[1:], np.zeros(len(spans) - 1)) / steps[1:, None] ** 2
+        for k, jump in enumerate(after - before):
+            n = lies.get(k + 1)
+            aside = jump if n is None else jump - (jump @ n) * n
+            assert np.abs(aside).max() < 1e-7 * max(1.0, np.abs(before[k]).max())
+
+
+def test_the_core_loads_without_scipy() -> None:
+    """A cold start waits for nothing that it does not need."""
+    code = "import sys, morphax.core.body.sweep, morphax.core.path.splines; print('scipy' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "False"

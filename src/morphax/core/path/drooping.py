@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from math import ceil
 
 import numpy as np
-from scipy.linalg import solve_banded
 
 from morphax.core.path.splines import hermite_spans, open_slopes
 from morphax.core.types import Floats, Points3, Spans, Vectors3
@@ -195,6 +194,8 @@ class _Slope:
 
     def solved(self, right: Floats) -> tuple[Floats, Floats]:
         """The curvature's inverse times ``right`` (2n,), and times the closing's rows, (2n, 3)."""
+        from scipy.linalg import solve_banded  # long to load, and only droops need it
+
         both = solve_banded((3, 3), self.band, np.column_stack([right, self.closing.T]), check_finite=False)
         return both[:, 0], both[:, 1:]
 

@@ -1,12 +1,15 @@
 """C2 cubic interpolation on uneven parameters, solved for whole batches at once."""
 
 import numpy as np
-from scipy.sparse import csc_array
-from scipy.sparse.linalg import spsolve
 
 from morphax.core.kernels.measuring import solve_tridiagonal
 from morphax.core.types import Floats, Points3, Spans, Vectors3
 from morphax.core.vectors import lengths
+
+_PARALLEL = 1.0 - 1e-12
+"""Cosine between normals from which on they are one direction."""
+_DENSE = 48
+"""Up to so many knots a full system is solved as quickly as a sparse one."""
 
 
 def centripetal_steps(points: Points3) -> Floats:
@@ -54,21 +57,43 @@ def open_slopes(
 def _lying_slopes(rows: tuple[Floats, Floats, Floats], right: Vectors3, normals: Vectors3) -> Vectors3:
     """Solves the rows ``low m(i-1) + mid m(i) + high m(i+1) = right`` (cyclic), where normals (n, 3) are given across
     their planes ``m(i) . normal = 0`` instead."""
+    low, mid, high = rows
+    lies = ~np.isnan(normals).any(-1)
+    first = normals[np.argmax(lies)]
+    is_open = low[0] == 0.0 and high[-1] == 0.0
+    if is_open and (np.abs(normals[lies] @ first) > _PARALLEL).all():  # across one direction only: it stands alone
+        free = solve_tridiagonal(low, mid, high, right)
+        across = np.where(lies, 0.0, right @ first)[:, None]
+        own = solve_tridiagonal(np.where(lies, 0.0, low), mid, np.where(lies, 0.0, high), across)
+        out: Vectors3 = free + (own - (free @ first)[:, None]) * first
+        return out
+    return _coupled_slopes(rows, right, np.nan_to_num(normals, nan=0.0))
+
+
+def _coupled_slopes(rows: tuple[Floats, Floats, Floats], right: Vectors3, normals: Vectors3) -> Vectors3:
+    """The same where the planes differ: all directions at once; normals are zero where there is no plane."""
     n = len(right)
-    out = np.nan_to_num(normals, nan=0.0)
-    across = out[:, :, None] * out[:, None, :]
+    across: Floats = normals[:, :, None] * normals[:, None, :]
     along = np.eye(3) - across  # blocks (n, 3, 3)
     low, mid, high = (along * r[:, None, None] for r in rows)
-    mid = mid + across * rows[1][:, None, None]
-    at = 3 * np.arange(n)[:, None, None] + np.arange(3)[:, None]
-    column = np.arange(3)
-    blocks = [(low, -1), (mid, 0), (high, 1)]
-    index = [np.broadcast_to(3 * ((np.arange(n) + k) % n)[:, None, None] + column, (n, 3, 3)) for _, k in blocks]
-    values = np.concatenate([b.ravel() for b, _ in blocks])
-    row, columns = np.tile(np.broadcast_to(at, (n, 3, 3)).ravel(), 3), np.concatenate([i.ravel() for i in index])
-    system = csc_array((values, (row, columns)), shape=(3 * n, 3 * n))
-    found: Vectors3 = spsolve(system, (along @ right[:, :, None]).ravel()).reshape(n, 3)
-    return found
+    mid = np.asarray(mid + across * rows[1][:, None, None])
+    ring = np.arange(n)
+    wanted = (along @ right[:, :, None]).ravel()
+    if n <= _DENSE:
+        system = np.zeros((n, 3, n, 3))
+        for block, k in ((low, -1), (mid, 0), (high, 1)):
+            system[ring, :, (ring + k) % n, :] += block
+        dense: Vectors3 = np.linalg.solve(system.reshape(3 * n, 3 * n), wanted).reshape(n, 3)
+        return dense
+    from scipy.sparse import csc_array  # long to load, and seldom needed
+    from scipy.sparse.linalg import spsolve
+
+    at = np.broadcast_to(3 * ring[:, None, None] + np.arange(3)[:, None], (n, 3, 3))
+    index = [np.broadcast_to(3 * ((ring + k) % n)[:, None, None] + np.arange(3), (n, 3, 3)) for k in (-1, 0, 1)]
+    values = np.concatenate([b.ravel() for b in (low, mid, high)])
+    row, columns = np.tile(at.ravel(), 3), np.concatenate([i.ravel() for i in index])
+    found = spsolve(csc_array((values, (row, columns)), shape=(3 * n, 3 * n)), wanted)
+    return np.asarray(found, dtype=np.float64).reshape(n, 3)
 
 
 def closed_slopes(points: Points3, steps: Floats, lying: Vectors3 | None = None) -> Vectors3:
