@@ -76,15 +76,15 @@ def _coupled_slopes(rows: tuple[Floats, Floats, Floats], right: Vectors3, normal
     across: Floats = normals[:, :, None] * normals[:, None, :]
     along = np.eye(3) - across  # blocks (n, 3, 3)
     low, mid, high = (along * r[:, None, None] for r in rows)
-    mid = np.asarray(mid + across * rows[1][:, None, None])
+    mid += across * rows[1][:, None, None]
     ring = np.arange(n)
     wanted = (along @ right[:, :, None]).ravel()
     if n <= _DENSE:
         system = np.zeros((n, 3, n, 3))
         for block, k in ((low, -1), (mid, 0), (high, 1)):
             system[ring, :, (ring + k) % n, :] += block
-        dense: Vectors3 = np.linalg.solve(system.reshape(3 * n, 3 * n), wanted).reshape(n, 3)
-        return dense
+        dense = np.linalg.solve(system.reshape(3 * n, 3 * n), wanted)
+        return np.asarray(dense, dtype=np.float64).reshape(n, 3)
     from scipy.sparse import csc_array  # long to load, and seldom needed
     from scipy.sparse.linalg import spsolve
 
