@@ -30,6 +30,17 @@ def even_reach(section: SectionShape, recipe: Recipe) -> float | None:
     return None if own is None else own * recipe.size
 
 
+def level_reach(section: SectionShape, recipe: Recipe) -> float | None:
+    """The reach downwards of a section that stands upright on a level surface, m: that below its anchor. None where it
+    is rolled, or does not stand so."""
+    placing = recipe.placing
+    orientation = section.laying.orientation if placing.orientation is None else placing.orientation
+    if placing.roll or orientation not in (Orientation.CARRIED, Orientation.UPRIGHT, Orientation.ON_HOST):
+        return None
+    anchor = section.laying.anchor if placing.anchor is None else placing.anchor
+    return (anchor_place(section, anchor)[1] - section.bounds[1]) * recipe.size
+
+
 def reaches(
     path: ResolvedPath,
     section: SectionShape,

@@ -4,14 +4,17 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from morphax.core.body.resting import even_reach, reaches
+from morphax.core.body.resting import even_reach, level_reach, reaches
 from morphax.core.errors import MorphaxError
+from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import resolve_path
 from morphax.core.types import Floats
 from morphax.project.lookup import section_shape
 from morphax.project.model.document import Host, HostPlace, Knot, Path, Place, Project, RestHold, Run, evolve
 from morphax.project.model.paths import path_shape
 from morphax.project.model.placing import matrix_of
+
+_UP = (0.0, 0.0, 1.0)
 
 
 def rests(path: Path) -> bool:
@@ -80,6 +83,7 @@ def _reaches(project: Project, path: Path, run: Run, index: Sequence[int], holds
         return np.zeros(len(index))
     shape = section_shape(section)
     even = even_reach(shape, run.recipe)
+    even = level_reach(shape, run.recipe) if even is None and _is_level(path, run, holds) else even
     if even is not None:
         return np.full(len(index), even)
     lying = list(path.knots)
@@ -93,6 +97,14 @@ def _reaches(project: Project, path: Path, run: Run, index: Sequence[int], holds
         return reaches(resolved, shape, run.recipe, np.array(index), ups, run.recipe.reference)
     except MorphaxError:
         return np.zeros(len(index))  # it cannot be built, and says so itself
+
+
+def _is_level(path: Path, run: Run, holds: Sequence[RestHold]) -> bool:
+    """Whether a path lies wholly on one level surface, so that its sections stand upright on it wherever they are."""
+    first = holds[0]
+    same = all(h.up == _UP and h.foot[2] == first.foot[2] for h in holds)
+    is_flat = path.kind in (PathKind.STRAIGHT, PathKind.THROUGH) and len(holds) == len(path.knots)
+    return same and is_flat and run.recipe.reference.matrix[2] == _UP
 
 
 def _place(p: Floats) -> Place:

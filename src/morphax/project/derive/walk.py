@@ -10,9 +10,6 @@ from morphax.project.derive.rests import rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project
 
-_MOST_ROUNDS = 8
-"""What follows from what was brought up to date comes next; in a circle it ends here."""
-
 Step = Callable[[Project, Path], Path]
 STEPS: tuple[Step, ...] = (with_held_knots, wound_anew)
 """What is done to each path that reads something, in this order. A step gives the same path where nothing changed."""
@@ -27,17 +24,28 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         suspects = [p.id for p in project.paths if reads_of(p) or rests(p)]
     runs = RunsOn(project)
     order = in_order(project, [i for i in suspects if project.find("paths", i) is not None])
+    behind: dict[str, Path] = {}
     for name in order:
         path: Path = project.find("paths", name)
+        if behind and not behind.keys().isdisjoint(reads_of(path)):
+            project, behind = _with(project, behind), {}
         now = with_leads(runs, path)
         for step in STEPS:
             now = step(project, now)
         now = with_rests(project, now, runs.on(now.id)) if rests(now) else now
         if now is not path:
-            draft = Draft(project)
-            draft.put(now)
-            project = draft.done()
-    return project
+            behind[name] = now
+    return _with(project, behind)
+
+
+def _with(project: Project, paths: dict[str, Path]) -> Project:
+    """The document with paths by their ids in the place of those that it has."""
+    if not paths:
+        return project
+    draft = Draft(project)
+    for path in paths.values():
+        draft.put(path)
+    return draft.done()
 
 
 def followed(project: Project, before: Project) -> Project:
@@ -51,8 +59,10 @@ def brought_up(graph: Graph, project: Project) -> tuple[Project, set[str]]:
     """Moves a graph to a document in which all follows as it should; that document, and the ids of what changed or
     follows from what changed since the graph's last one."""
     now = affected = graph.affected(graph.move_to(project))
-    for _ in range(_MOST_ROUNDS):
-        done = derived(project, sorted(_behind(project, now)))
+    seen = set[str]()
+    while behind := _behind(project, now) - seen:  # what was brought up to date is, but for circles
+        seen |= behind
+        done = derived(project, sorted(behind))
         if done is project:
             break
         project, now = done, graph.affected(graph.move_to(done))
