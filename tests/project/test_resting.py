@@ -16,7 +16,7 @@ from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, r
 from morphax.project.edits.refine import extended, mirrored_runs
 from morphax.project.edits.resting import Rest, rest_on, set_stand_off, stand_off
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width, with_placing
-from morphax.project.edits.transform import moved, targets_of, transformed, turned
+from morphax.project.edits.transform import moved, scaled, targets_of, transformed, turned
 from morphax.project.lookup import path_of, run_width
 from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, RestHold, Show, evolve
 
@@ -137,6 +137,11 @@ def test_whole_runs_are_moved_turned_copied_and_mirrored_on_what_they_lie_on() -
     assert all_rest(there, ids[0])
     round_ = transformed(there, targets_of(there, ids[:1]), pivot, turned(2, 0.7))
     assert all_rest(round_, ids[0]) and -1e-6 < lowest(followed(round_, there), ids[0]) < 2e-4
+    large = transformed(there, targets_of(there, ids[:1]), pivot, scaled(2.0))
+    assert all(k.hold.height is None for k in path_of(large, ids[0]).knots), "about the origin, and it still rests"
+    assert -1e-6 < lowest(followed(large, there), ids[0]) < 2e-4
+    high = transformed(there, targets_of(there, ids[:1]), pivot, moved([0.1, 0.0, 0.25]))
+    assert -1e-6 < lowest(followed(high, there), ids[0]) - 0.25 < 2e-4, "what is lifted stands off"
     copy = duplicate_runs(round_, ids[:1], offset=(0.3, 0.0, 0.0))
     assert all_rest(copy.project, copy.ids[0])
     wide = followed(set_width(copy.project, copy.ids, 0.1), copy.project)

@@ -184,9 +184,12 @@ def test_a_drag_of_a_knot_or_of_the_body_edits_what_was_just_drawn(driver: Drive
     driver.drag(0, was, was + (0.1, 0.3, 0.0))
     assert len(driver.window.workspace.project.runs) == 1 and driver.window.toolbox.kind == PathKind.THROUGH
     assert driver.path.knots[1].place[1] > was[1] + 0.1
+    driver.enter_value("width", "250")
     driver.settle()
     line = line_of(driver)
-    driver.drag(0, line[len(line) // 4], line[len(line) // 4] + (0.0, -0.3, 0.0))
+    spot = driver.spot(0, line[len(line) // 4])
+    beside = (spot.x() + 1.0, spot.y() + 10.0)  # on the body, but not on its path
+    driver.drag(0, beside, (beside[0], beside[1] + 60.0))
     assert len(driver.window.workspace.project.runs) == 1 and len(driver.path.knots) == 4, "a knot is pulled out"
     assert "drag" in driver.window.help_label.text() and "click" in driver.window.help_label.text().lower()
 

@@ -90,10 +90,9 @@ class Exchange:
         shape, left = read_section(file, unit=ws.project.unit)
         source = file_source(file.stem, shape)
         runs, width = ws.selection.runs, section_width(shape)
-        if runs:
-            ws.attempt("Change the section", lambda p: set_section(p, runs, source))
-        else:
-            ws.attempt("Bring in a section", lambda p: add_section(p, source))
+        label = "Change the section" if runs else "Bring in a section"
+        if not ws.attempt(label, lambda p: set_section(p, runs, source) if runs else add_section(p, source)):
+            return  # why not is said already
         ws.bench.set_next_run(NewRun(source, width))
         size = format_length(width, unit=ws.project.unit)
         said = f"{file.stem} is the next run's section, {size} wide as it was drawn."

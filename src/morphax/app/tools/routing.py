@@ -35,7 +35,7 @@ class PointerRoute:
             return False
         if under.knot_at(at) is not None or under.handle_at(at) is not None:
             return True
-        return spares == "body" and under.place_at(at) is not None
+        return spares == "body" and under.place_on_body(at) is not None
 
     def hover(self, at: Pointer) -> None:
         tools = self.tools

@@ -10,7 +10,7 @@ from morphax.core.types import Floats
 from morphax.project.draft import Draft
 from morphax.project.edits.holding import held_words, is_held
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
-from morphax.project.edits.resting import lifted
+from morphax.project.edits.resting import lifted, slid
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import DocumentError, Knot, Place, Project, RestHold, evolve
 from morphax.project.model.paths import made_curve
@@ -155,9 +155,17 @@ def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
         for name, value in (("coming", knot.coming), ("leaving", knot.leaving))
     }
     step = None if knot.step is None or not whole else knot.step * float(np.sqrt(by.grow))
-    rest = lifted(knot, _place(place)) if slides(knot, by) else None
+    rest = _gone_along(knot, place, by) if slides(knot, by) else None
     hold, place = (None, place) if rest is None else (rest.hold, np.array(rest.place))
     return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, hold=hold, **handles)
+
+
+def _gone_along(knot: Knot, place: Floats, by: Transform) -> Knot:
+    """A resting knot that goes along: scaled and turned it slides, and only what it is moved by lifts it."""
+    along = slid(knot, _place(place))
+    up = np.array(getattr(knot.hold, "up", (0.0, 0.0, 1.0)))
+    more = float(by.shift @ up)
+    return lifted(along, _place(np.array(along.place) + more * up)) if more else along
 
 
 def _loosened(knot: Knot, whole: bool) -> Knot:

@@ -117,7 +117,7 @@ class EditTool:
             return True
         tip = self.under.handle_at(at) if knot is None else None
         target = self.under.target_at(at) if knot is None and tip is None else None
-        place = self.under.place_at(at) if knot is None and tip is None and target is None else None
+        place = self.under.place_on_body(at) if knot is None and tip is None and target is None else None
         if knot is not None:
             if knot not in chosen:
                 ws.select(Selection.of(ws.selection.runs[:1], (knot,)))

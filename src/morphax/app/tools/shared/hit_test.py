@@ -50,6 +50,16 @@ class HitTest:
         found = nearest_on_path(at.sight, resolved.table, at.pixel)
         return None if found is None else (found, resolved)
 
+    def place_on_body(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
+        """The place of the chosen run's path under the pointer, or nearest to it where its body is."""
+        found, built = self.place_at(at), self.workspace.chosen.body
+        if found is not None or built is None or built.path.resolved is None or at.add or at.other_snap:
+            return found
+        if at.through or self.run_at(at) != self.workspace.chosen.run_id:
+            return None
+        near = nearest_on_path(at.sight, built.path.resolved.table, at.pixel, within=np.inf)
+        return None if near is None else (near, built.path.resolved)
+
     def run_at(self, at: Pointer) -> str | None:
         """The run whose body is under the pointer; while paths are seen through everything, whose path is."""
         if at.through:

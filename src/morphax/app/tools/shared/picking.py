@@ -38,8 +38,10 @@ def nearest_knot(sight: Sight, knots: np.ndarray, pixel: tuple[float, float]) ->
     return int(best[np.argmin(seen[best, 2])])
 
 
-def nearest_on_path(sight: Sight, table: LengthTable, pixel: tuple[float, float]) -> PathPlace | None:
-    """The place of a path under the pointer, within 7 pixels, refined on the curve itself."""
+def nearest_on_path(
+    sight: Sight, table: LengthTable, pixel: tuple[float, float], within: float = PATH_PIXELS
+) -> PathPlace | None:
+    """The place of a path under the pointer, within some pixels, refined on the curve itself."""
     spans = table.spans
     t = np.linspace(0.0, 1.0, 33)
     points = points_at(spans[:, None], np.broadcast_to(t, (len(spans), 33)))
@@ -51,7 +53,7 @@ def nearest_on_path(sight: Sight, table: LengthTable, pixel: tuple[float, float]
         gap = np.linalg.norm(a + share[..., None] * d - np.array(pixel), axis=-1)
     gap = np.where(np.isnan(gap), np.inf, gap)
     k = np.unravel_index(int(np.argmin(gap)), gap.shape)
-    if gap[k] > PATH_PIXELS:
+    if not gap[k] <= within or np.isinf(gap[k]):
         return None
     return PathPlace(int(k[0]), float((k[1] + share[k]) / 32.0), float(gap[k]))
 
