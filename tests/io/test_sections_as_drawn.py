@@ -1,6 +1,6 @@
 """Sections as others draw them: fill rules, overlaps, symbols, shares, hidden shapes, DXF; judged by areas."""
 
-from math import pi
+from math import cos, pi, sin
 from pathlib import Path
 from time import perf_counter
 
@@ -179,3 +179,36 @@ def test_dxf_units_polylines_splines_and_open_lines(tmp_path: Path) -> None:
     assert section_area(read_section(ring)[0]) * 1e6 == pytest.approx(50.0 * pi, rel=1e-5)
     with pytest.raises(FileError, match="no closed outline"):
         read_section(dxf(tmp_path, lambda s: s.add_line((0, 0), (1, 1))))
+
+
+def test_thousands_of_pieces_are_joined_as_quickly_as_few(tmp_path: Path) -> None:
+    """A round of 6 000 lines that were drawn in any order."""
+    turn = [2.0 * pi * i / 6000 for i in range(6001)]
+    corners = [(100.0 * cos(a), 100.0 * sin(a)) for a in turn[:-1]] + [(100.0, 0.0)]
+    order = [(i * 2357) % 6000 for i in range(6000)]
+
+    def draw(space) -> None:
+        for i in order:
+            space.add_line(*((corners[i], corners[i + 1]) if i % 3 else (corners[i + 1], corners[i])))
+
+    shape, left = read_section(dxf(tmp_path, draw))
+    assert len(shape.parts) == 1 and len(shape.parts[0].outer.segments) == 6000 and not left
+    assert section_area(shape) * 1e6 == pytest.approx(3000.0 * 1e4 * sin(2.0 * pi / 6000), rel=1e-9)
+
+
+@pytest.mark.parametrize("d", ["M0 0 A 1e300 1e300 0 0 1 5 5 Z", "M0 0 A 5 1e-320 0 0 1 5 5 Z"])
+def test_arcs_that_are_no_arcs_are_a_sentence_or_nothing(tmp_path: Path, d: str) -> None:
+    try:
+        shape, _ = section(tmp_path, f'<path d="{d}"/><rect width="3" height="2"/>')
+    except FileError as error:
+        assert "sound" in str(error) or "refused" in str(error)
+    else:
+        assert section_area(shape) > 0.0
+
+
+def test_a_turned_and_slanted_ellipse_has_its_area(tmp_path: Path) -> None:
+    """The area of an affine image is that of the ellipse times the determinant."""
+    turned = '<ellipse cx="9" rx="4" ry="2" transform="matrix(0.8 0.5 -0.3 1.1 4 7)"/>'
+    assert area(tmp_path, turned) == pytest.approx(8.0 * pi * (0.8 * 1.1 + 0.5 * 0.3), rel=1e-5)
+    as_path = '<path transform="matrix(0.8 0.5 -0.3 1.1 4 7)" d="M5 0 A4 2 0 0 1 13 0 A4 2 0 0 1 5 0 Z"/>'
+    assert area(tmp_path, as_path) == pytest.approx(area(tmp_path, turned), rel=1e-6)

@@ -1,7 +1,7 @@
 """Paths from and to DXF files. Loaded when one is met: the library that reads them takes half a second to load."""
 
 import io
-from collections import Counter, defaultdict
+from collections import Counter, defaultdict, deque
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -112,13 +112,13 @@ def _joined(chains: list[Chain]) -> list[Chain]:
         if first not in left:
             continue
         left.discard(first)
-        pieces = [chains[first]]
+        pieces = deque([chains[first]])
         for forward in (True, False):
             while (found := _next(pieces, at, left, cell, forward=forward)) is not None:
                 i, turn = found
                 left.discard(i)
                 piece = _turned(chains[i]) if turn else chains[i]
-                pieces = [*pieces, piece] if forward else [piece, *pieces]
+                pieces.append(piece) if forward else pieces.appendleft(piece)
         out.append((np.concatenate([p[0] for p in pieces]), np.concatenate([p[1] for p in pieces])))
     return out
 
@@ -128,7 +128,12 @@ def _cell(p: np.ndarray, size: float) -> tuple[int, int]:
 
 
 def _next(
-    pieces: list[Chain], at: dict[tuple[int, int], list[tuple[int, int]]], left: set[int], cell: float, *, forward: bool
+    pieces: deque[Chain],
+    at: dict[tuple[int, int], list[tuple[int, int]]],
+    left: set[int],
+    cell: float,
+    *,
+    forward: bool,
 ) -> tuple[int, bool] | None:
     """The piece that goes on from an end, and whether it is to be turned; None where none does, or several."""
     tip = pieces[-1][0][-1, 3, :2] if forward else pieces[0][0][0, 0, :2]

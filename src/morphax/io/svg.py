@@ -81,11 +81,12 @@ def drawing_from(data: bytes, name: str, *, unit: str = "mm", arc_step: float = 
     curves: list[Curve2] = []
     for i, shape in enumerate(shapes):
         if isinstance(shape, svgelements.Shape) and shape.values.get("visibility") not in ("hidden", "collapse"):
-            rule = shape.values.get("fill-rule") == "evenodd"
-            round_ = type(shape) in (svgelements.Circle, svgelements.Ellipse)
-            make = _round_of if round_ else lambda s, *a: _curves_of(svgelements.Path(s), *a)
-            found = make(shape, (scale, origin), name, arc_step)
-            curves += [replace(c, of=i, even_odd=rule) for c in found]
+            even_odd = shape.values.get("fill-rule") == "evenodd"
+            try:
+                found = _drawn(shape, (scale, origin), name, arc_step)
+            except _DAMAGE as error:
+                raise FileError(f"{name} is not a sound SVG file") from error
+            curves += [replace(c, of=i, even_odd=even_odd) for c in found]
     left = _left_out(root)
     more = (f"{hidden} hidden shape{'s' if hidden > 1 else ''}",) if hidden else ()
     return Drawing(tuple(curves), (*left, *more))
@@ -195,23 +196,31 @@ def _left_out(root: ElementTree.Element) -> tuple[str, ...]:
     return tuple(f"{n} {word[:-1] if n == 1 else word}" for word, n in sorted(counts.items()))
 
 
+def _drawn(shape: "svgelements.Shape", page: Page, name: str, arc_step: float) -> list[Curve2]:
+    """The curves of a shape."""
+    if type(shape) in (svgelements.Circle, svgelements.Ellipse):
+        return _round_of(shape, page, name, arc_step)
+    return _curves_of(svgelements.Path(shape), page, name, arc_step)
+
+
 def _round_of(shape: "svgelements.Circle | svgelements.Ellipse", page: Page, name: str, step: float) -> list[Curve2]:
-    """A whole circle or ellipse: a unit circle, stretched and moved."""
+    """A whole circle or ellipse: a unit circle, stretched and moved; quicker than by its arcs."""
     m = shape.transform
-    spans = _unit_circle(max(1, ceil(2.0 * pi / step - 1e-9))) * [float(shape.rx), float(shape.ry)]
-    spans = spans + [float(shape.cx), float(shape.cy)]
-    matrix = np.array([[m.a, m.b], [m.c, m.d]], dtype=np.float64)
-    curve = _curve(spans @ matrix + [float(m.e), float(m.f)], np.zeros(len(spans), dtype=bool), page, name, closed=True)
+    spans = _unit_arc(0.0, 2.0 * pi, step) * [float(shape.rx), float(shape.ry)] + [float(shape.cx), float(shape.cy)]
+    spans = spans @ np.array([[m.a, m.b], [m.c, m.d]], dtype=np.float64) + [float(m.e), float(m.f)]
+    curve = _curve(spans, np.zeros(len(spans), dtype=bool), page, name, closed=True)
     return [] if curve is None else [curve]
 
 
-@lru_cache(maxsize=8)
-def _unit_circle(count: int) -> Floats:
-    """Cubics (count, 4, 2), handles 4/3 tan(a / 4)."""
-    angle = 2.0 * pi * np.arange(count + 1) / count
+@lru_cache(maxsize=64)
+def _unit_arc(begin: float, sweep: float, step: float) -> Floats:
+    """Cubics (m, 4, 2), each of at most ``step`` rad, along the unit circle; handles 4/3 tan(a / 4)."""
+    count = max(1, ceil(abs(sweep) / step - 1e-9))
+    angle = begin + sweep * np.arange(count + 1) / count
     on = np.stack([np.cos(angle), np.sin(angle)], axis=1)
-    on[-1] = on[0]
-    way = np.stack([-on[:, 1], on[:, 0]], axis=1) * (4.0 / 3.0 * tan(0.5 * pi / count))
+    if abs(sweep) == 2.0 * pi:
+        on[-1] = on[0]
+    way = np.stack([-on[:, 1], on[:, 0]], axis=1) * (4.0 / 3.0 * tan(0.25 * sweep / count))
     return frozen(np.stack([on[:-1], on[:-1] + way[:-1], on[1:] - way[1:], on[1:]], axis=1))
 
 
@@ -256,17 +265,9 @@ def _cubics(segment: object, arc_step: float) -> list[tuple[list[tuple[float, fl
 
 
 def _arc_cubics(arc: "svgelements.Arc", step: float) -> list[list[tuple[float, float]]]:
-    """An arc of an ellipse as cubics of at most ``step`` rad, handles 4/3 tan(a / 4): those of a circle, stretched."""
-    sweep = float(arc.sweep)
-    count = max(1, ceil(abs(sweep) / step - 1e-9))
+    """An arc of an ellipse as cubics of at most ``step`` rad: those of a circle, stretched."""
     centre, x, y = (np.array(_pair(p)) for p in (arc.center, arc.prx, arc.pry))
-    axes = np.stack([x - centre, y - centre])
-    begin = float(arc.get_start_t())
-    angle = begin + sweep * np.arange(count + 1) / count
-    on, way = (np.stack([f(angle), g(angle)], axis=1) for f, g in ((np.cos, np.sin), (lambda a: -np.sin(a), np.cos)))
-    h = 4.0 / 3.0 * np.tan(0.25 * sweep / count)
-    plane = np.stack([on[:-1], on[:-1] + h * way[:-1], on[1:] - h * way[1:], on[1:]], axis=1)
-    spans = centre + plane @ axes
+    spans = centre + _unit_arc(float(arc.get_start_t()), float(arc.sweep), step) @ np.stack([x - centre, y - centre])
     spans[0, 0], spans[-1, 3] = _pair(arc.start), _pair(arc.end)
     return [[(float(p[0]), float(p[1])) for p in span] for span in spans]
 

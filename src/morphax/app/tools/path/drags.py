@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 
 from morphax.app.session.sight import Sight
+from morphax.app.tools.path.draw_landing import rest_of
 from morphax.app.tools.shared.handle_set import Part
 from morphax.app.tools.shared.landing import Ground
 from morphax.app.tools.shared.landing_planes import drag_normal
@@ -16,7 +17,7 @@ from morphax.core.path.paths import PathKind, hung_of
 from morphax.project.edits.knots import Handle, move_handle
 from morphax.project.edits.neighbours import look_towards
 from morphax.project.edits.paths import insert_knot, move_knots, set_slack
-from morphax.project.edits.resting import Rest, rest_on
+from morphax.project.edits.resting import rest_on
 from morphax.project.edits.transform import Transform
 from morphax.project.lookup import path_shape, run_width
 from morphax.project.model.document import Knot, Path, Place, Project, RestHold
@@ -84,8 +85,7 @@ def knot_drag(
         return move_knots(project, path.id, moved, freeing=freeing)
 
     def rest(ground: Ground) -> Project:
-        on = Rest(ground.of or None, _place(ground.place), _place(ground.normal))
-        return rest_on(project, path.id, {knot_id: on})
+        return rest_on(project, path.id, {knot_id: rest_of(ground)})
 
     def go(place: np.ndarray) -> Project:
         return move_knots(project, path.id, {knot_id: _place(place)}, freeing=(knot_id,))

@@ -193,8 +193,13 @@ def with_rests(tool: Drawing, project: Project, path_id: str, ids: Sequence[str]
         below = _ground_below(np.array(knot.place), grounds, rest)
         if below is not None and knot.id in wanted:
             foot, ground = below
-            out[knot.id] = Rest(ground.of or None, _place(foot), _place(ground.normal), ground.times)
+            out[knot.id] = rest_of(replace(ground, place=foot))
     return rest_on(project, path_id, out) if out else project
+
+
+def rest_of(ground: Ground) -> Rest:
+    """What a knot is laid on, for the document."""
+    return Rest(ground.of or None, _place(ground.place), _place(ground.normal), ground.times)
 
 
 def _ground_below(place: np.ndarray, grounds: Sequence[Ground], rest: float) -> tuple[np.ndarray, Ground] | None:

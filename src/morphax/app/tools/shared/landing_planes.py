@@ -7,6 +7,7 @@ import numpy as np
 from morphax.app.session.camera import Ray, on_plane
 from morphax.app.session.sight import Sight
 from morphax.app.session.work_plane import GROUND, WorkPlane
+from morphax.core.vectors import unit
 
 _EDGE_ON = 0.02
 _SLANTED = 0.17
@@ -58,8 +59,8 @@ def out_of(sight: Sight, place: np.ndarray, face: np.ndarray) -> Plane | None:
     """The plane out of a steep face at a place of it: through its normal and the vertical, or, where that lies edge-on,
     through its normal and the level; None where both do."""
     way = sight.way_to(place)
-    level = _unit(np.cross(face, _UP))
-    for normal, name in ((level, "out from the face, upright"), (_unit(np.cross(level, face)), "out from the face")):
+    level = unit(np.cross(face, _UP))
+    for normal, name in ((level, "out from the face, upright"), (unit(np.cross(level, face)), "out from the face")):
         if abs(float(way @ normal)) >= _SLANTED:
             return Plane(place, normal, name)
     return None
@@ -131,8 +132,3 @@ def drag_normal(sight: Sight, origin: np.ndarray, *, lies: bool = False, up: np.
     if up is not None and abs(float(sight.way_to(origin) @ up)) >= _SLANTED:
         return up
     return facing(sight, origin).normal
-
-
-def _unit(v: np.ndarray) -> np.ndarray:
-    out: np.ndarray = v / float(np.linalg.norm(v))
-    return out

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
+from morphax.build.locators import Hit
 from morphax.core.body.nearby import nearest_on
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
@@ -87,25 +88,19 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
 
 def rests_of(ws: Workspace, path: Path, within: float) -> dict[str, Rest]:
     """What the knots of a path lie on, by id: the nearest place of a host in sight, no farther than ``within`` m."""
-    out: dict[str, Rest] = {}
-    for knot in path.knots:
-        spot, hosts = np.array(knot.place), [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
-        hits = [(hit.far, h.id, hit) for h in hosts if (hit := ws.bodies.locator(h).nearest(spot, within)) is not None]
-        if hits:
-            _, host, hit = min(hits, key=lambda f: f[:2])
-            out[knot.id] = Rest(host, _place(hit.place), _place(hit.normal))
-    return out
+    found = {k.id: _host_within(ws, k.place, within) for k in path.knots}
+    return {k: Rest(f[1], _place(f[2].place), _place(f[2].normal)) for k, f in found.items() if f is not None}
 
 
 def _place(p: np.ndarray) -> Place:
     return (float(p[0]), float(p[1]), float(p[2]))
 
 
-def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str] | None:
-    """How far the nearest host in sight is from a place, m, and its id; None where none is so near."""
+def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str, Hit] | None:
+    """How far the nearest host in sight is from a place, m, its id, and where; None where none is so near."""
     spot, hosts = np.array(place), [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
-    found = [(hit.far, h.id) for h in hosts if (hit := ws.bodies.locator(h).nearest(spot, within)) is not None]
-    return min(found, default=None)
+    found = [(hit.far, h.id, hit) for h in hosts if (hit := ws.bodies.locator(h).nearest(spot, within)) is not None]
+    return min(found, key=lambda f: f[:2], default=None)
 
 
 @dataclass(frozen=True)

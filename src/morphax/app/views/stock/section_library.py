@@ -17,7 +17,7 @@ from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.presets import Preset, next_run_of, preset_of, with_preset
-from morphax.project.edits.runs import NewRun, Source, drop_section, set_section
+from morphax.project.edits.runs import NewRun, Source, drop_section, is_ready, set_section
 from morphax.project.lookup import section_shape
 from morphax.project.model.document import Project, ReadyMadeSource, Section, evolve
 
@@ -264,7 +264,7 @@ def _moved(presets: tuple[Preset, ...], name: str, step: int) -> tuple[Preset, .
 
 
 def _own_sections(project: Project) -> list[Section]:
-    return [s for s in project.sections if not isinstance(s.source, ReadyMadeSource)]
+    return [s for s in project.sections if not is_ready(s)]
 
 
 def dropped_key(data: QMimeData) -> str | None:
