@@ -2,7 +2,8 @@
 
 from collections import defaultdict
 
-from morphax.project.lookup import run_width
+from morphax.core.section.sections import SectionShape
+from morphax.project.lookup import run_width, section_shape
 from morphax.project.model.document import Path, PortHold, Project, Run, evolve
 
 
@@ -14,11 +15,13 @@ def follows_width(path: Path) -> bool:
 
 
 class RunsOn:
-    """The runs on each path; they are looked through once, when one is asked for."""
+    """The runs on each path; they are looked through once, when one is asked for. It holds the shapes of their sections
+    for as long as it is asked."""
 
     def __init__(self, project: Project) -> None:
         self._project = project
         self._runs: dict[str, list[Run]] | None = None
+        self._shapes: dict[str, SectionShape] = {}
 
     def on(self, path_id: str) -> list[Run]:
         """The runs on a path."""
@@ -27,6 +30,16 @@ class RunsOn:
             for run in self._project.runs:
                 self._runs[run.recipe.path].append(run)
         return self._runs.get(path_id, [])
+
+    def shape(self, run: Run) -> SectionShape | None:
+        """The section at a run's first station; None where it is gone."""
+        name = run.recipe.stations[0].section
+        if name not in self._shapes:
+            section = self._project.find("sections", name)
+            if section is None:
+                return None
+            self._shapes[name] = section_shape(section)
+        return self._shapes[name]
 
     def width(self, path_id: str) -> float | None:
         """Width of the widest body on a path, m; None where there is none."""

@@ -8,9 +8,10 @@ from morphax.core.body.resting import even_reach, level_reach, reaches
 from morphax.core.errors import MorphaxError
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import resolve_path
+from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats
-from morphax.project.lookup import section_shape
-from morphax.project.model.document import Host, HostPlace, Knot, Path, Place, Project, RestHold, Run, evolve
+from morphax.project.derive.leads import RunsOn
+from morphax.project.model.document import Host, HostPlace, Knot, Path, Place, Project, RestHold, Run, copied, evolve
 from morphax.project.model.paths import path_shape
 from morphax.project.model.placing import matrix_of
 
@@ -22,7 +23,7 @@ def rests(path: Path) -> bool:
     return any(isinstance(k.hold, RestHold) for k in path.knots)
 
 
-def with_rests(project: Project, path: Path, runs: Sequence[Run]) -> Path:
+def with_rests(project: Project, path: Path, runs: RunsOn) -> Path:
     """A path whose resting knots stand their reach above what they lie on; itself where they do.
 
     The reach is that of the ``runs`` on it, the farthest of them, by the frames of the path as it lies on the surface.
@@ -31,13 +32,13 @@ def with_rests(project: Project, path: Path, runs: Sequence[Run]) -> Path:
     if not index:
         return path
     holds = [_seen(project, path.knots[i]) for i in index]
-    lifts = _lifts(project, path, runs, index, holds)
+    lifts = _lifts(path, runs, index, holds)
     knots = list(path.knots)
     for i, hold, lift in zip(index, holds, lifts, strict=True):
         place = _place(np.array(hold.foot) + lift * np.array(hold.up))
         if hold is not knots[i].hold or place != knots[i].place:
             step = knots[i].step if place == knots[i].place else None
-            knots[i] = evolve(knots[i], hold=hold, place=place, step=step)
+            knots[i] = copied(knots[i], hold=hold, place=place, step=step)
     same = all(a is b for a, b in zip(knots, path.knots, strict=True))
     return path if same else evolve(path, knots=tuple(knots))
 
@@ -62,33 +63,28 @@ def carried_along(hold: RestHold, place: HostPlace) -> tuple[Place, Place]:
     return _place(foot), _place(up / np.linalg.norm(up))
 
 
-def _lifts(
-    project: Project, path: Path, runs: Sequence[Run], index: Sequence[int], holds: Sequence[RestHold]
-) -> list[float]:
+def _lifts(path: Path, runs: RunsOn, index: Sequence[int], holds: Sequence[RestHold]) -> list[float]:
     """How far above its foot each resting knot stands, m: the height that was typed, else the reach."""
     typed = [h.height for h in holds]
     if None not in typed:
         return [h for h in typed if h is not None]
     out = np.zeros(len(index))
-    for run in runs:
-        own = _reaches(project, path, run, index, holds)
-        out = np.maximum(out, own)
+    for run in runs.on(path.id):
+        shape = runs.shape(run)
+        if shape is not None:
+            out = np.maximum(out, _reaches(path, run, shape, index, holds))
     times = [h.times for h in holds]
     return [float(o) * t if h is None else h for o, t, h in zip(out, times, typed, strict=True)]
 
 
-def _reaches(project: Project, path: Path, run: Run, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:
-    section = project.find("sections", run.recipe.stations[0].section)
-    if section is None:
-        return np.zeros(len(index))
-    shape = section_shape(section)
+def _reaches(path: Path, run: Run, shape: SectionShape, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:
     even = even_reach(shape, run.recipe)
     even = level_reach(shape, run.recipe) if even is None and _is_level(path, run, holds) else even
     if even is not None:
         return np.full(len(index), even)
     lying = list(path.knots)
     for i, hold in zip(index, holds, strict=True):
-        lying[i] = evolve(lying[i], place=hold.foot, hold=hold, step=None)
+        lying[i] = copied(lying[i], place=hold.foot, hold=hold, step=None)
     try:
         resolved = resolve_path(path_shape(evolve(path, knots=tuple(lying))))
         if len(resolved.shape.knots) != len(path.knots):

@@ -32,7 +32,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         now = with_leads(runs, path)
         for step in STEPS:
             now = step(project, now)
-        now = with_rests(project, now, runs.on(now.id)) if rests(now) else now
+        now = with_rests(project, now, runs) if rests(now) else now
         if now is not path:
             behind[name] = now
     return _with(project, behind)
