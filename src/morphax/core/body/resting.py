@@ -20,14 +20,14 @@ def even_reach(section: SectionShape, recipe: Recipe) -> float | None:
     """The reach of a round about its middle, m: the same to all sides; None for all else."""
     anchor = section.laying.anchor if recipe.placing.anchor is None else recipe.placing.anchor
 
-    def found() -> float | None:
+    def found() -> float:
         place = anchor_place(section, anchor)
         points = section.outer_points - place
         far = np.hypot(points[:, 0], points[:, 1])
-        return section_reach(section, place) if far.min() > (1.0 - _EVEN) * far.max() else None
+        return section_reach(section, place) if far.min() > (1.0 - _EVEN) * far.max() else -1.0
 
-    own: float | None = kept_with(section, ("even reach", anchor), found)
-    return None if own is None else own * recipe.size
+    own = kept_with(section, ("even reach", anchor), found)
+    return own * recipe.size if own >= 0.0 else None
 
 
 def level_reach(section: SectionShape, recipe: Recipe) -> float | None:

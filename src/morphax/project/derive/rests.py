@@ -35,7 +35,8 @@ def with_rests(project: Project, path: Path, runs: RunsOn) -> Path:
     lifts = _lifts(path, runs, index, holds)
     knots = list(path.knots)
     for i, hold, lift in zip(index, holds, lifts, strict=True):
-        place = _place(np.array(hold.foot) + lift * np.array(hold.up))
+        (x, y, z), (a, b, c) = hold.foot, hold.up
+        place = (x + lift * a, y + lift * b, z + lift * c)
         if hold is not knots[i].hold or place != knots[i].place:
             step = knots[i].step if place == knots[i].place else None
             knots[i] = copied(knots[i], hold=hold, place=place, step=step)
