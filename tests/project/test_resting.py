@@ -199,6 +199,30 @@ EDITS = st.lists(
 )
 
 
+@pytest.mark.parametrize("size", [0.001, 500.0])
+@pytest.mark.parametrize("kind", [PathKind.THROUGH, PathKind.STRAIGHT])
+@pytest.mark.parametrize("closed", [False, True])
+def test_an_upright_section_on_a_host_that_leans_sinks_nowhere_between_its_knots(size, kind, closed) -> None:
+    """Its lower side is another one everywhere; at a millimetre and at half a kilometre."""
+    table = Host(id="h1", forms=(Form(kind="box", size=(2.0 * size, size, 0.7 * size)),), show=Show(name="Table"))
+    places = [(x * size, y * size, 0.7 * size) for x, y, _ in FLAT]
+    new = NewRun(ReadyMadeSource(name="crown"), 0.02 * size)
+    added = add_run(Project(unit="in", hosts=(table,), next_id=9), kind, places, new, closed=closed)
+    rests = {k: Rest("h1", p, UP) for k, p in zip(added.ids[2:], places, strict=True)}
+    project = followed(rest_on(added.project, added.ids[1], rests), Project())
+    at = (0.3 * size, -0.2 * size, 0.1 * size)
+    for change in (
+        lambda p: with_places(p, ["h1"], at=at, turn=(0.5, -0.4, 2.0), scale=1.7),
+        lambda p: set_width(p, added.ids[:1], 0.05 * size),
+        lambda p: set_width(p, added.ids[:1], 0.013 * size),
+    ):
+        project = followed(change(project), project)
+        hold = path_of(project, added.ids[0]).knots[0].hold
+        off = lowest(project, added.ids[0], np.array(hold.up), hold.foot)
+        width = run_width(project, added.ids[0])
+        assert -width / 150.0 < off < width / 50.0
+
+
 SHAPES = ["ellipse", "star", "ogee"]
 
 

@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from morphax.core.body.profile import StepSide, carried_rows, extents
+from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
 from morphax.core.body.recipe import Recipe
 from morphax.core.body.reference import Reference, own_path, own_recipe
 from morphax.core.body.sweep import PLAIN, frame_stage, profile_stage
-from morphax.core.frame.frames import Orientation, frames_at
+from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.sampling import kept_with
 from morphax.core.section.sections import SectionShape, anchor_place, section_reach
@@ -14,6 +14,8 @@ from morphax.core.types import Floats, Ints, Vectors3
 from morphax.core.vectors import cross, unit
 
 _EVEN = 1e-6
+_BETWEEN = 15
+"""Places between two knots at which their reach is asked for."""
 
 
 def even_reach(section: SectionShape, recipe: Recipe) -> float | None:
@@ -49,35 +51,48 @@ def reaches(
     normals: Vectors3,
     reference: Reference = PLAIN,
 ) -> Floats:
-    """How far (k,), m, the section at ``knots`` (k,) of a path reaches against the unit ``normals`` (k, 3) of what lies
-    there; at least 0. At a corner the longer of its two sides counts.
+    """How far (k,), m, the section at ``knots`` (k,) of a path, in their order, reaches against the unit ``normals``
+    (k, 3) of what lies there; at least 0.
 
-    Orientations that look at something are taken as carried.
+    Between two knots that follow each other the section may lie otherwise: what it reaches most on the way counts at
+    both. Orientations that look at something are taken as carried.
     """
     own, recipe = own_path(path, reference), own_recipe(recipe, reference)
     profile = profile_stage(own, section, recipe)
-    orientation = recipe.placing.orientation or profile.facts.laying.orientation
-    field = frame_stage(own, profile, recipe.placing)
+    frames = frame_stage(own, profile, recipe.placing)
+    n = len(path.shape.knots)
+    step = np.roll(knots, -1) - knots
+    after = np.flatnonzero(step % n == 1 if path.chain.closed else step == 1)
+    share = np.arange(_BETWEEN + 2) / (_BETWEEN + 1.0)
     at = path.knot_at[knots]
-    at = path.length - at if reference.from_end else at
-    across = -normals @ reference.world
-    out = np.zeros(len(knots))
-    points = profile.flat_points
+    ends = path.knot_at[knots[after] + 1]
+    s = at[after, None] + share * (ends - at[after])[:, None]
+    ups = normals[after, None] + share[:, None] * (np.roll(normals, -1, axis=0)[after] - normals[after])[:, None]
+    places, across = np.concatenate([at, s.ravel()]), -unit(np.concatenate([normals, ups.reshape(-1, 3)]))
+    places = path.length - places if reference.from_end else places
+    far = _against(profile, recipe, frames, places, across @ reference.world)
+    out, between = np.maximum(far[: len(knots)], 0.0), far[len(knots) :].reshape(s.shape).max(1, initial=0.0)
+    np.maximum.at(out, after, between)
+    np.maximum.at(out, (after + 1) % len(knots), between)
+    return out
+
+
+def _against(profile: Profile, recipe: Recipe, field: FrameField, s: Floats, across: Vectors3) -> Floats:
+    """How far (k,), m, the section reaches along ``across`` (k, 3) at distances (k,); at corners on the longer side."""
+    orientation = recipe.placing.orientation or profile.facts.laying.orientation
+    out, points = np.full(len(s), -np.inf), profile.flat_points
+    slack = 1e-9 * float(field.legs[-1].s[-1])
     for i, leg in enumerate(field.legs):
         low, high = float(leg.s[0]), float(leg.s[-1])
-        slack = 1e-9 * path.length
-        mine = np.flatnonzero((at >= low - slack) & (at <= high + slack))
-        if path.chain.closed and i == len(field.legs) - 1:  # the first knot is the last one too
-            mine = np.union1d(mine, np.flatnonzero(at <= slack))
+        mine = np.flatnonzero((s >= low - slack) & (s <= high + slack))
         if not len(mine):
             continue
-        s = np.clip(at[mine], low, high)
-        s = np.where(path.chain.closed & (at[mine] <= slack) & (low > 0.0), high, s)
-        frames = frames_at(field, i, s)
+        here = np.clip(s[mine], low, high)
+        frames = frames_at(field, i, here)
         right, up = frames.right, frames.up
         if orientation is Orientation.ON_HOST:  # it stands on what it lies on
             right = unit(cross(frames.forward, -across[mine]))
             up = cross(right, frames.forward)
-        rows = carried_rows(profile, right, up, s, np.full(len(s), float(StepSide.AFTER)))
+        rows = carried_rows(profile, right, up, here, np.full(len(here), float(StepSide.AFTER)))
         out[mine] = np.maximum(out[mine], extents(rows, across[mine], points).max(1))
     return out
