@@ -195,3 +195,33 @@ def test_a_path_along_an_edge_stays_on_it(opened) -> None:
     driver.click(0, (-0.3, -0.35, 0.6))
     driver.click(0, (0.2, -0.35, 0.6))
     assert driver.window.toolbox.draw.knots[2][2] == pytest.approx(0.6, abs=1e-9)
+
+
+def test_from_above_no_grid_lies_across_what_rests_on_the_floor_and_nothing_casts_a_shadow(driver: Driver) -> None:
+    """A flat bar of 200 x 20 mm: its upper side is of one colour, though many lines of the grid run below it."""
+    driver.window.scene_views[0].choose("Top")
+    driver.settle()
+    driver.press_button(driver.window.list_panel.stock.buttons["rectangle"])
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_S)
+    driver.click(0, (-0.8, 0.0, 0.0))
+    driver.click(0, (0.8, 0.0, 0.0))
+    driver.enter()
+    driver.enter_value("width", "200")
+    driver.unfold("Section")
+    driver.enter_value("section.height", "20")
+    driver.settle()
+    view = driver.view(0)
+    image = view.picture.image
+
+    def colours(y: float) -> np.ndarray:
+        spots = view.sight.seen(np.array([[x, y, 0.02] for x in np.linspace(-0.7, 0.7, 160)]))[:, :2]
+        scale = image.width() / view.pane.width()
+        found = [image.pixelColor(round(p[0] * scale), round(p[1] * scale)) for p in spots]
+        return np.array([[c.red(), c.green(), c.blue()] for c in found], dtype=float)
+
+    assert np.ptp(colours(0.06), axis=0).max() <= 4.0, "one colour on the bar"
+    assert np.ptp(colours(0.33), axis=0).max() > 4.0, "the grid beside it"
+    floor = np.median(colours(0.33), axis=0)
+    for y in (-0.25, -0.15, 0.15, 0.25):
+        assert np.abs(np.median(colours(y), axis=0) - floor).max() <= 12.0, "no shadow beside it"

@@ -183,9 +183,9 @@ class PaneRenderer:
                 actor.ReleaseGraphicsResources(self.window)
 
     def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest, *, is_heavy: bool) -> None:
-        flat_side = request.camera.is_flat and request.camera.view != "Top"
+        """Shadows fall in perspective only: in a flat view they would look like things of their own."""
         is_light = len(item.mesh.points) <= _MOST_SHADOW_POINTS and not is_heavy
-        shown = request.shaded and not flat_side and item.opacity == 1.0 and is_light
+        shown = request.shaded and not request.camera.is_flat and item.opacity == 1.0 and is_light
         shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
         shadow.GetProperty().SetColor(*request.backdrop.shadow)
 
@@ -248,7 +248,12 @@ class PaneRenderer:
         own.SetViewUp(*view.up)
         self.renderer.ResetCameraClippingRange()
         near, far = own.GetClippingRange()
-        if camera.is_flat:
+        if camera.view == "Top":  # what the grid wins by against the floor is a share of the range
+            heights = [0.0, *self.renderer.ComputeVisiblePropBounds()[4:]]
+            near, far = (float(view.eye[2]) - h for h in (max(heights), min(heights)))
+            slack = 0.05 * (far - near) + 1e-3 * camera.height
+            own.SetClippingRange(near - slack, far + slack)
+        elif camera.is_flat:
             own.SetClippingRange(-500.0, 1000.0 + camera.distance)
         else:
             own.SetClippingRange(max(near, far * 1e-4), min(far, 40.0 * max(camera.distance, 1.0)))
