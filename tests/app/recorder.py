@@ -1,8 +1,8 @@
 """Counts a user's actions from the real events, by the rules of the job budgets.
 
-One action: a menu choice or shortcut, a click, a drag, a typed value, a choice in a list, a key with a meaning, a
-turn of the wheel. Free: moving the pointer, Tab, held keys, the Enter that commits a typed value, unfolding a
-heading, the second half of a double click.
+One action: a menu choice (the whole way through a menu) or shortcut, a click, a drag, a drop from outside, a typed
+value, a choice in a list, a key with a meaning (Esc too, wherever it is pressed), a turn of the wheel. Free: moving the
+pointer, Tab, held keys, the Enter that commits a typed value, unfolding a heading, the second half of a double click.
 """
 
 from PySide6.QtCore import QEvent, QObject, Qt
@@ -24,10 +24,10 @@ class Recorder(QObject):
         super().__init__()
         self.actions: list[str] = []
         self._typing = False
-        self._combo: tuple[QComboBox, int] | None = None
-        self._serial = 0
-        for name, action in window.menus.by_id.items():
+        self._combo: QComboBox | None = None
+        for name, action in (*window.menus.by_id.items(), *window.tool_row.made_actions.items()):
             action.triggered.connect(lambda _=False, n=name: self._count(f"command {n}"))
+        window.tool_row.coil.triggered.connect(lambda _=False: self._count("command coil"))
         QApplication.instance().installEventFilter(self)
 
     def close(self) -> None:
@@ -38,7 +38,7 @@ class Recorder(QObject):
         return len(self.actions)
 
     def _count(self, what: str) -> None:
-        self._typing = False
+        self._typing, self._combo = False, None
         self.actions.append(what)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -49,23 +49,30 @@ class Recorder(QObject):
             self._on_key(watched, event)
         elif kind == QEvent.Type.Wheel and watched.isWidgetType():
             self._count("wheel")
+        elif kind == QEvent.Type.Drop and watched.isWidgetType() and event.source() is None:
+            self._count("drop")  # one that began in the window was counted when it was pressed
         return False
 
     def _on_press(self, target: QObject) -> None:
-        heading = isinstance(target, QToolButton) and target.objectName() == "heading"
-        if isinstance(target, QMenu | QMenuBar) or heading:
-            return
+        is_tool = isinstance(target, QToolButton)
+        if isinstance(target, QMenu | QMenuBar) or (is_tool and (target.objectName() == "heading" or target.menu())):
+            return  # what is chosen in a menu counts
         if isinstance(target, QLineEdit):  # going into a field is part of the value that is typed
-            self._typing = False
+            self._typing, self._combo = False, None
             return
-        self._count(f"press on {type(target).__name__}")
+        if isinstance(target, QComboBox):  # what is taken from its list counts
+            return
+        self._count("choice in a list" if _is_popup_of_combo(target) else f"press on {type(target).__name__}")
 
     def _on_key(self, target: QObject, event: QEvent) -> None:
         key = event.key()
+        if key == Qt.Key.Key_Escape:
+            self._count("key Esc")
+            return
         if isinstance(target, QComboBox):
-            if self._combo is None or self._combo[0] is not target:
-                self._combo = (target, 0)
+            if key not in _FREE_KEYS and self._combo is not target:
                 self._count("choice in a list")
+                self._combo = target
             return
         if key in _FREE_KEYS and not isinstance(target, QLineEdit):
             return
@@ -77,3 +84,10 @@ class Recorder(QObject):
             return
         self._count("typed value" if is_value else f"key {event.text() or key}")
         self._typing = bool(is_value)
+
+
+def _is_popup_of_combo(target: QObject) -> bool:
+    """Whether a widget is in the list that a list field opens."""
+    while target is not None and not isinstance(target, QComboBox):
+        target = target.parent()
+    return target is not None

@@ -1,9 +1,14 @@
 """The recorder counts as the budgets say."""
 
-import pytest
-from PySide6.QtCore import Qt
+from pathlib import Path
 
-from tests.app.driver import Driver
+import pytest
+import trimesh
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtTest import QTest
+
+from tests.app.driven.test_hosts import drop
+from tests.app.driver import LEFT, Driver
 from tests.app.recorder import Recorder
 
 
@@ -40,3 +45,54 @@ def test_a_wasted_action_is_seen(recorded: tuple[Driver, Recorder]) -> None:
     before = recorder.count
     driver.click(0, (50, 300))
     assert recorder.count == before + 1
+
+
+def test_esc_counts_after_a_typed_value_too(recorded: tuple[Driver, Recorder]) -> None:
+    driver, recorder = recorded
+    driver.window.panes[0].setFocus()
+    driver.key(Qt.Key.Key_T)
+    driver.click(1, (100, 200))
+    driver.click(1, (150, 220), double=True)
+    driver.type("24")
+    driver.key(Qt.Key.Key_Escape)
+    assert recorder.actions[-2:] == ["typed value", "key Esc"]
+
+
+def test_each_choice_in_a_list_counts_once_and_the_value_after_it(recorded: tuple[Driver, Recorder]) -> None:
+    driver, recorder = recorded
+    driver.window.panes[0].setFocus()
+    driver.key(Qt.Key.Key_T)
+    driver.click(1, (100, 200))
+    driver.click(1, (150, 220), double=True)
+    driver.settle()
+    before = recorder.count
+    driver.pick("ends", "open · open")
+    assert recorder.actions[before:] == ["choice in a list"]
+    driver.enter_value("width", "30 mm")
+    assert recorder.actions[before:] == ["choice in a list", "typed value"]
+    driver.choose("ends", "flat · flat")
+    driver.enter_value("width", "40 mm")
+    driver.choose("ends", "open · open")
+    assert recorder.actions[before + 2 :] == ["choice in a list", "typed value", "choice in a list"]
+
+
+def test_the_list_of_ready_made_paths_counts_once(recorded: tuple[Driver, Recorder]) -> None:
+    driver, recorder = recorded
+    row = driver.window.tool_row
+
+    def take() -> None:
+        menu = row.made.menu()
+        if menu.isVisible():
+            QTest.mouseClick(menu, LEFT, pos=menu.actionGeometry(row.made_actions["circle"]).center())
+
+    QTimer.singleShot(50, take)
+    QTest.mouseClick(row.made, LEFT)
+    driver.bot.waitUntil(lambda: driver.window.toolbox.kind == "circle")
+    assert recorder.actions == ["command circle"]
+
+
+def test_a_dropped_file_counts(recorded: tuple[Driver, Recorder], tmp_path: Path) -> None:
+    driver, recorder = recorded
+    trimesh.creation.box().export(tmp_path / "box.glb")
+    drop(driver, tmp_path / "box.glb")
+    assert recorder.actions == ["drop"]

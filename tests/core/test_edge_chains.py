@@ -9,6 +9,7 @@ from morphax.core.mesh.edge_chains import (
     is_smooth,
     outside_right,
     outward_of,
+    roll_onto,
     simplified,
     smooth_run,
     with_edge,
@@ -76,3 +77,20 @@ def test_a_rim_is_a_smooth_run_and_a_box_edge_is_alone() -> None:
     box = trimesh.creation.box()
     creases = creases_of(mesh_of(Triangles(np.asarray(box.vertices), np.asarray(box.faces, dtype=np.int32))))
     assert smooth_run(creases, 0) == [0]
+
+
+@pytest.mark.parametrize("degrees", [0, 37, 180, 291])
+def test_a_section_is_rolled_onto_either_face_of_an_edge(degrees: int) -> None:
+    a = np.radians(degrees)
+    way, right = np.array([np.cos(a), np.sin(a), 0.0]), np.array([np.sin(a), -np.cos(a), 0.0])
+    assert roll_onto(3.0 * way, np.array([0.0, 0.0, 1.0])) == pytest.approx(0.0, abs=1e-12)
+    assert roll_onto(3.0 * way, right) == pytest.approx(-np.pi / 2)
+    slope = way + (0.0, 0.0, 0.5)
+    up = np.cross(right, slope)
+    assert roll_onto(slope, up / np.linalg.norm(up)) == pytest.approx(0.0, abs=1e-12)
+    assert roll_onto(slope, right) == pytest.approx(-np.pi / 2)
+
+
+def test_a_plumb_edge_and_a_face_elsewhere_give_no_roll() -> None:
+    assert roll_onto(np.array([0.0, 0.0, 2.0]), np.array([1.0, 0.0, 0.0])) is None
+    assert roll_onto(np.array([1.0, 0.0, 0.0]), np.array([0.8, 0.6, 0.0])) is None

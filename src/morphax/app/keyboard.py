@@ -1,9 +1,10 @@
 """Keys that no field took, and files that are dropped: what the window does with them."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import cast
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QKeyCombination, QObject, Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 
@@ -25,9 +26,12 @@ _ARROWS = {
 class Keyboard(QObject):
     """Watches a window for keys that come up to it: Enter, Backspace and Esc for tools, digits for a width."""
 
-    def __init__(self, desk: Desk, window: QWidget, column: PageColumn) -> None:
+    def __init__(
+        self, desk: Desk, window: QWidget, column: PageColumn, missing_for: Callable[[QKeyCombination], str]
+    ) -> None:
+        """``missing_for``: what the command of a key needs before it can be done."""
         super().__init__(window)
-        self.desk, self.window, self.column = desk, window, column
+        self.desk, self.window, self.column, self.missing_for = desk, window, column, missing_for
         self.keys = KeyRoute(desk.toolbox)
         window.installEventFilter(self)
 
@@ -64,8 +68,15 @@ class Keyboard(QObject):
         elif self._begins_number(text):
             self.column.begin_width(text)
         else:
-            return False
+            return self._say_what_is_missing(event)
         return True
+
+    def _say_what_is_missing(self, event: QKeyEvent) -> bool:
+        """A key whose command can't be done now says why; whether it was one."""
+        missing = "" if _is_in_field() else self.missing_for(event.keyCombination())
+        if missing:
+            self.desk.say(missing)
+        return bool(missing)
 
     def _begins_number(self, text: str) -> bool:
         if len(text) != 1 or not (text.isdigit() or text in ".,+-"):

@@ -99,3 +99,43 @@ def test_the_path_follows_its_host(stage: Driver) -> None:
     stage.enter_value("host.at.z", "250")
     after = np.array([k.place for k in stage.window.workspace.project.paths[0].knots]) * 1000
     assert np.allclose(after, before + (0, 0, 250))
+
+
+def _beside(driver: Driver, place: tuple[float, float, float], way: tuple[float, float, float]) -> tuple[float, float]:
+    """A pixel on a face, some pixels beside a place of its edge, ``way`` into the face."""
+    edge, inside = driver.spot(0, place), driver.spot(0, np.array(place) + way)
+    d = np.array([inside.x() - edge.x(), inside.y() - edge.y()], dtype=float)
+    x, y = np.array([edge.x(), edge.y()]) + 5.0 * d / np.linalg.norm(d)
+    return float(x), float(y)
+
+
+FRONT, TOP = (0.0, 0.0, -0.2), (0.0, 0.2, 0.0)
+
+
+@pytest.mark.parametrize("way, axis, value", [(FRONT, 1, -500.0), (TOP, 2, 1000.0)])
+def test_o_takes_the_loop_on_the_side_of_the_pointer(stage: Driver, way: tuple, axis: int, value: float) -> None:
+    stage.key(Qt.Key.Key_E)
+    QTest.keyPress(stage.pane(0), Qt.Key.Key_O)
+    stage.click(0, _beside(stage, (-0.3, -0.5, 1.0), way))
+    QTest.keyRelease(stage.pane(0), Qt.Key.Key_O)
+    stage.settle()
+    assert stage.path.closed and len(stage.path.knots) == 4
+    assert np.allclose(stage.places[:, axis], value)
+
+
+@pytest.mark.parametrize("way", [FRONT, TOP])
+def test_a_half_round_lies_with_its_flat_on_the_face_at_the_pointer(stage: Driver, way: tuple) -> None:
+    stage.press_button(stage.window.list_panel.stock.buttons["half-round"])
+    stage.pane(0).setFocus()
+    stage.key(Qt.Key.Key_E)
+    stage.click(0, _beside(stage, (-0.3, -0.5, 1.0), way))
+    stage.enter()
+    stage.enter_value("width", "40 mm")
+    stage.settle()
+    low, high = np.array([f(stage.body.mesh.points, axis=0) for f in (np.min, np.max)]) * 1000.0
+    if way == FRONT:
+        assert np.allclose((low[2], high[2]), (960.0, 1000.0), atol=0.01) and np.isclose(high[1], -500.0)
+        assert low[1] == pytest.approx(-520.0, abs=0.3)
+    else:
+        assert np.allclose((low[1], high[1]), (-500.0, -460.0), atol=0.01) and np.isclose(low[2], 1000.0)
+        assert high[2] == pytest.approx(1020.0, abs=0.3)

@@ -78,7 +78,7 @@ def test_presets_are_renamed_and_moved(demo: Driver) -> None:
     def menu(name: str, words: str) -> None:
         button = stock.buttons[f"preset:{name}"]
         button.customContextMenuRequested.emit(QPoint(3, 3))
-        shown = button.findChild(QMenu)
+        shown = next(m for m in stock.findChildren(QMenu) if m.isVisible())
         next(a for a in shown.actions() if a.text() == words).trigger()
         shown.close()
 

@@ -16,7 +16,7 @@ from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
 from morphax.project.edits import show as show_edits
 from morphax.project.edits.holding import stay_held
-from morphax.project.edits.hosts import add_form
+from morphax.project.edits.hosts import add_form, duplicate_hosts
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
 from morphax.project.edits.ready_made import add_coil
@@ -63,15 +63,34 @@ def delete_here(window: Desk) -> None:
 
 
 def duplicate(ws: Workspace, *, in_place: bool = False) -> None:
-    """Copies the chosen runs beside themselves, by about two widths, or where they are."""
-    first = ws.bodies.get(ws.selection.runs[0])
-    width = first.body.width if first is not None else 0.05
-    offset = (0.0, 0.0, 0.0) if in_place else (0.0, -2.0 * width, 0.0)
-    held = sum(k.hold is not None for r in ws.selection.runs for k in path_of(ws.project, r).knots)
-    added = edits.duplicate_runs(ws.project, ws.selection.runs, offset=offset)
-    ws.edit("Duplicate", added.project, Selection.of(added.ids))
+    """Copies the chosen runs and hosts beside themselves, by about two widths, or where they are."""
+    runs, hosts = ws.selection.runs, ws.selection.hosts
+    held = sum(k.hold is not None for r in runs for k in path_of(ws.project, r).knots)
+    made: list[tuple[str, ...]] = []
+
+    def change(project: Project) -> Project:
+        copies = edits.duplicate_runs(project, runs, offset=(0.0, 0.0 if in_place else -_beside(ws, runs), 0.0))
+        more = duplicate_hosts(copies.project, hosts, offset=(0.0, 0.0 if in_place else -_beside_hosts(ws), 0.0))
+        made.extend((copies.ids, more.ids))
+        return more.project
+
+    if not ws.attempt("Duplicate", change):
+        return
+    ws.select(Selection.of(made[0], hosts=made[1]))
     if held:
         ws.said.emit(f"{held} knot{'s' if held > 1 else ''} held on in what was copied; the copies hold on to nothing.")
+
+
+def _beside(ws: Workspace, run_ids: tuple[str, ...]) -> float:
+    """How far beside runs their copies lie, m: about two widths of the first."""
+    first = ws.bodies.get(run_ids[0]) if run_ids else None
+    return 2.0 * (first.body.width if first is not None else 0.05)
+
+
+def _beside_hosts(ws: Workspace) -> float:
+    """How far beside the chosen hosts their copies stand, m: clear of them."""
+    corners = np.array(ws.chosen.host_corners()).reshape(-1, 3)
+    return 1.1 * float(np.ptp(corners[:, 1])) if len(corners) else 0.0
 
 
 def corner_or_smooth(ws: Workspace) -> None:

@@ -13,8 +13,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from morphax.app.actions.action import Action
 from morphax.app.actions.desk import Desk
-from morphax.app.actions.table import ACTIONS, Action
+from morphax.app.actions.table import ACTIONS
 from morphax.app.views.menus import Menus
 from morphax.app.views.panes.navigation import MAPS
 from morphax.app.widgets.choice import CalmBox

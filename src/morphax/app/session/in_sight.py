@@ -68,6 +68,9 @@ class InSight:
         return Meshes((i, b.body.mesh) for i, b in self.pickable.items())
 
 
+_NOWHERE = np.full((2, 3), np.nan)
+
+
 class Tally:
     """Sums over all runs, kept up as bodies come and go: faces, what is to be looked at, the box of what is visible."""
 
@@ -81,12 +84,18 @@ class Tally:
 
     def update(self, ids: Iterable[str], project: Project, bodies: Mapping[str, Built]) -> None:
         """Takes note of runs that changed, came or went."""
+        rows, boxes = list[int](), list[Points3]()
         for name in ids:
             run, built = project.find("runs", name), bodies.get(name)
             if run is None or built is None:
                 self._forget(name)
-            else:
-                self._note(run, built)
+                continue
+            rows.append(self._note(run, built))
+            boxes.append(built.box if not run.show.hidden and len(built.box) else _NOWHERE)
+        if rows:
+            while max(rows) >= len(self._boxes):
+                self._boxes = np.concatenate([self._boxes, np.full(self._boxes.shape, np.nan)])
+            self._boxes[rows] = boxes
 
     def _forget(self, name: str) -> None:
         self.face_count -= self._faces.pop(name, 0)
@@ -96,7 +105,8 @@ class Tally:
             self._boxes[row] = np.nan
             self._free.append(row)
 
-    def _note(self, run: Run, built: Built) -> None:
+    def _note(self, run: Run, built: Built) -> int:
+        """Takes note of a run's faces and findings; the row of its box."""
         name, faces = run.id, built.body.mesh.face_count
         self.face_count += faces - self._faces.get(name, 0)
         self._faces[name] = faces
@@ -104,10 +114,10 @@ class Tally:
             self._serious[name] = (run.show.name, built.serious)
         else:
             self._serious.pop(name, None)
-        row = self._row.setdefault(name, self._free.pop() if self._free and name not in self._row else len(self._row))
-        if row >= len(self._boxes):
-            self._boxes = np.concatenate([self._boxes, np.full(self._boxes.shape, np.nan)])
-        self._boxes[row] = built.box if not run.show.hidden and len(built.box) else np.nan
+        row = self._row.get(name)
+        if row is None:
+            row = self._row[name] = self._free.pop() if self._free else len(self._row)
+        return row
 
     @property
     def box(self) -> Points3:

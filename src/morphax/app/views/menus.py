@@ -2,13 +2,15 @@
 
 from functools import partial
 
-from PySide6.QtCore import QPoint, QTimer
+from PySide6.QtCore import QKeyCombination, QPoint, QTimer
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
+from morphax.app.actions.action import Action
 from morphax.app.actions.context_place import ContextPlace
 from morphax.app.actions.desk import Desk
-from morphax.app.actions.table import ACTIONS, MENUS, Action
+from morphax.app.actions.needs import Now
+from morphax.app.actions.table import ACTIONS, MENUS
 from morphax.app.session.session import SceneView
 from morphax.app.tools.registry import TOOLS
 from morphax.app.tools.routing import PointerRoute
@@ -24,8 +26,8 @@ _RUN_ACTIONS = (
     "run.lock", "run.ghost", "run.group", "run.ungroup", "", "run.preset", "project.paths-out", "view.chosen",
 )  # fmt: skip
 _HOST_ACTIONS = (
-    "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide", "run.only", "run.lock", "run.ghost", "",
-    "host.port", "plane.face", "host.again",
+    "edit.duplicate", "edit.duplicate-here", "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide",
+    "run.only", "run.lock", "run.ghost", "", "host.port", "plane.face", "host.again", "view.chosen",
 )  # fmt: skip
 _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "plane.face", "", "edit.paste", "project.paths-in", "", "view.all",
@@ -66,6 +68,13 @@ class Menus:
     def keys_of(self, action: Action) -> tuple[str, ...]:
         """An action's keys: the user's own, else ours."""
         return self.desk.settings.keys.get(action.id, action.keys)
+
+    def missing_for(self, pressed: QKeyCombination) -> str:
+        """What the command of a key needs before it can be done; empty where it can, or where no command has it."""
+        wanted = QKeySequence(pressed)
+        greyed = (a for a in ACTIONS if not self.by_id[a.id].isEnabled())
+        found = next((a for a in greyed if any(QKeySequence(k) == wanted for k in self.keys_of(a))), None)
+        return "" if found is None else found.needs(Now(self.desk.workspace))
 
     def renew_keys(self) -> None:
         """Takes over changed keys."""
@@ -132,9 +141,11 @@ class Menus:
 
     def refresh(self) -> None:
         """Enables what can be done; undo and redo say what they would undo and redo."""
-        ws = self.desk.workspace
+        ws, now = self.desk.workspace, Now(self.desk.workspace)
         for action in ACTIONS:
-            self.by_id[action.id].setEnabled(action.enabled(ws))
+            missing = action.needs(now)
+            self.by_id[action.id].setEnabled(not missing)
+            self.by_id[action.id].setStatusTip(missing)
         undo, redo = ws.history.undo_label, ws.history.redo_label
         self.by_id["edit.undo"].setText(f"Undo {undo.lower()}" if undo else "Undo")
         self.by_id["edit.undo"].setEnabled(undo is not None or self.desk.toolbox.is_drawing)

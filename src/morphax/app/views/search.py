@@ -4,8 +4,9 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from morphax.app.actions.action import Action
 from morphax.app.actions.desk import Desk
-from morphax.app.actions.table import ACTIONS, Action
+from morphax.app.actions.table import ACTIONS
 from morphax.app.views.menus import Menus
 
 _WIDTH, _MOST = 420, 9
@@ -55,12 +56,12 @@ class Search(QFrame):
     def fill(self, text: str) -> None:
         """Lists what the words find; what cannot be done now is greyed."""
         self.list.clear()
-        ws = self.desk.workspace
+        self.menus.refresh()
         for action in found_actions(text):
             keys = ", ".join(self.menus.keys_of(action))
             item = QListWidgetItem(f"{action.whole_title}    {keys}" if keys else action.whole_title)
             item.setData(Qt.ItemDataRole.UserRole, action.id)
-            if not self.menus.by_id[action.id].isEnabled() or not action.enabled(ws):
+            if not self.menus.by_id[action.id].isEnabled():
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
             self.list.addItem(item)
         self.list.setCurrentRow(0)

@@ -134,6 +134,18 @@ def is_smooth(chain: EdgeChain) -> bool:
     return bool(turn_between(d[:-1], d[1:]).max() < _SMOOTH_TURN)
 
 
+def roll_onto(way: Vectors3, normal: Vectors3) -> float | None:
+    """By how much, rad, from right towards up, a section that is carried along ``way`` (3,) with its up upwards is
+    rolled so that its up is ``normal`` (3,); None where the way is plumb, or the face not beside it."""
+    d = unit(np.asarray(way)[None])[0]
+    right = np.array([d[1], -d[0], 0.0])
+    size = float(np.linalg.norm(right))
+    if size < 1e-6 or abs(float(d @ normal)) > 1e-3:
+        return None
+    right = right / size
+    return float(np.arctan2(-(right @ normal), np.cross(right, d) @ normal))
+
+
 def outside_right(chain: EdgeChain) -> EdgeChain:
     """The chain walked so that its right, seen from above, is away from the solid (geometry: outward side).
 

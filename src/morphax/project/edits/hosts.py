@@ -95,6 +95,18 @@ def add_form(project: Project, form: Form, name: str) -> Added:
     return Added(draft.done(), (host.id,))
 
 
+def duplicate_hosts(project: Project, host_ids: Sequence[str], *, offset: Place = (0.0, 0.0, 0.0)) -> Added:
+    """Copies of hosts with ports of their own, moved by ``offset``; files stay shared; nothing holds on to copies."""
+    draft, ids = Draft(project), list[str]()
+    for host in (host_by_id(project, i) for i in host_ids):
+        at = tuple(a + b for a, b in zip(host.place.at, offset, strict=True))
+        ports = tuple(evolve(p, id=draft.new_id("o")) for p in host.ports)
+        show = evolve(host.show, name=draft.free_name("hosts", host.show.name))
+        ids.append(draft.new_id("h"))
+        draft.add(evolve(host, id=ids[-1], ports=ports, show=show, place=evolve(host.place, at=at)))
+    return Added(draft.done(), tuple(ids))
+
+
 def with_hosts(project: Project, host_ids: Sequence[str], **changes: Any) -> Project:
     """Hosts with fields changed."""
     wanted = set(host_ids)

@@ -213,10 +213,15 @@ class Project(Entity):
 
     def find(self, kind: str, wanted: str | None) -> Any:
         """The entity of a collection (``runs``, ``paths``, ...) with an id, or None; the same cost however many."""
+        own = self.__dict__
+        items, index = own[kind], own.get("_index")
+        k = index[kind].get(wanted, -1) if index is not None and kind in index else -1
+        if 0 <= k < len(items) and items[k].id == wanted:  # asked thousands of times by one edit
+            return items[k]
         if wanted is None:
             return None
         k = self.position(kind, wanted)
-        return None if k < 0 else self.__dict__[kind][k]
+        return None if k < 0 else items[k]
 
     def position(self, kind: str, wanted: str) -> int:
         """Where an id stands in its collection; -1 where it does not."""

@@ -20,14 +20,19 @@ from morphax.core.mesh.edge_chains import (
     smooth_run,
     with_edge,
 )
-from morphax.core.mesh.port_finding import rim_loop
+from morphax.core.mesh.port_finding import facing_order, rim_loop
 from morphax.core.mesh.triangles import Creases
 from morphax.core.path.paths import PathKind
+from morphax.core.types import Vectors3
+from morphax.project.edits.edge_laying import lies_on_flat, with_flat_on
 from morphax.project.edits.ports import held
 from morphax.project.edits.runs import Added, add_run
 from morphax.project.lookup import path_of
 from morphax.project.things import Selection
 from morphax.project.units import format_length
+
+_SAME_FACE = 0.999
+"""Cosine between normals of one flat face."""
 
 
 class EdgeTool:
@@ -41,6 +46,7 @@ class EdgeTool:
         self.sketch, self.typed = Sketch(), Typed()
         self.width = 0.02
         self.host: str | None = None
+        self.face: Vectors3 | None = None
 
     @property
     def is_drawing(self) -> bool:
@@ -60,11 +66,19 @@ class EdgeTool:
         if at.add:
             return host, creases, smooth_run(creases, edge)
         if at.whole:
-            loop = rim_loop(creases, edge, -at.sight.basis.forward)
+            loop = rim_loop(creases, edge, self._side(at, host, creases, edge))
             if loop is not None:
                 pairs = zip(loop, np.roll(loop, -1), strict=True)
                 return host, creases, [_edge_between(creases, int(a), int(b)) for a, b in pairs]
         return host, creases, [edge]
+
+    def _side(self, at: Pointer, host: str, creases: Creases, edge: int) -> Vectors3:
+        """The normal (3,) of the face beside an edge that the pointer is on; off both, the way to the eye."""
+        found = self.around.front(at)
+        beside = creases.normals[edge]
+        if found is None or found[0] != host or (beside @ found[1].normal).max() < _SAME_FACE:
+            return -at.sight.basis.forward
+        return found[1].normal
 
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows what a click would add, with the body along it."""
@@ -85,6 +99,7 @@ class EdgeTool:
         self.sketch = Sketch(label=f"edge · {format_length(length, unit=unit, decimals=1)} · {words}", label_at=middle,
                              lines=lines)  # fmt: skip
         if not self.chains:
+            self.face = self._face(at, host, creases, edges)
             self.width = self.workspace.bench.next_run.width or nice_width(at.sight.height)
             least = 3.0 * at.sight.scale_at(middle)
             self.width = max(self.width, least) if self.workspace.bench.next_run.width is None else self.width
@@ -101,6 +116,8 @@ class EdgeTool:
         if len(after.gaps) > len(self.chain.gaps):
             gap = format_length(after.gaps[-1], unit=self.workspace.project.unit)
             self.workspace.said.emit(f"That edge does not meet the chain: a gap of {gap} is bridged.")
+        if not self.chains:
+            self.face = self._face(at, host, creases, edges)
         self.host = host
         self.chains.append(after)
         if not len(after.points):
@@ -127,10 +144,21 @@ class EdgeTool:
         places = [(float(x), float(y), float(z)) for x, y, z in walked.points]
         new = self.workspace.bench.next_run
         added = add_run(base, kind, places, replace(new, width=new.width or self.width), closed=chain.closed)
+        if self.face is not None and lies_on_flat(new.source):
+            project = with_flat_on(added.project, added.ids[0], self.face)
+            added = replace(added, project=project)
         if self.host is None:
             return added
         path = path_of(added.project, added.ids[0])
         return replace(added, project=held(added.project, path.id, {k.id: (self.host, k.place) for k in path.knots}))
+
+    def _face(self, at: Pointer, host: str, creases: Creases, edges: list[int]) -> Vectors3:
+        """The normal (3,) of the face on which a section with a flat lies: that on the pointer's side."""
+        under = self.around.edge_at(at)
+        edge = edges[0] if under is None else under[2]
+        order = facing_order(creases, edge, self._side(at, host, creases, edge))
+        normal: Vectors3 = creases.normals[edge, order[0]]
+        return normal
 
     def _show(self, chain: EdgeChain) -> None:
         if len(chain.points) < 2:

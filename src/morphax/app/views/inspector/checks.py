@@ -8,7 +8,7 @@ from morphax.core.findings import Finding, Severity
 from morphax.project.edits.mends import Mend, mends_of
 from morphax.project.units import sentence_in
 
-MOST_SHOWN = 12
+MOST_SHOWN = 6
 """Findings of many runs that stand in the column one below the other; the rest is counted."""
 _FEW = 3
 _MOST_BESIDE = 200

@@ -5,10 +5,12 @@ A new heading is a new row of ``HEADINGS``.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
+from morphax.app.session.one_step import in_one_step
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import body_rows, path_rows, summaries
 from morphax.app.views.inspector.anchor_pad import AnchorPad
@@ -66,7 +68,12 @@ HEADINGS: tuple[HeadingKind, ...] = (
 
 
 class Heading(QWidget):
-    """A folding heading with a summary on its right and rows below."""
+    """A folding heading with a summary on its right and rows below.
+
+    ``folded``: all headings are to be folded, or unfolded.
+    """
+
+    folded = Signal(bool)
 
     def __init__(self, kind: HeadingKind, workspace: Workspace, look: Look) -> None:
         super().__init__()
@@ -97,6 +104,27 @@ class Heading(QWidget):
         self._shown: list[RowWidget] = []
         self._ids: tuple[str, ...] = ()
         self.button.setChecked(kind.is_open)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(lambda at: self.menu().popup(self.mapToGlobal(at)))
+
+    def menu(self) -> QMenu:
+        """What can be done with the heading: fold or unfold all of them, take its values back."""
+        menu = QMenu(self)
+        menu.addAction("Unfold all", lambda: self.folded.emit(False))
+        menu.addAction("Fold all", lambda: self.folded.emit(True))
+        changed = [r for r in self.kind.rows(self.workspace) if self._is_changed(r)]
+        menu.addSeparator()
+        menu.addAction("Usual values", lambda: self._take_back(changed)).setEnabled(bool(changed))
+        menu.aboutToHide.connect(menu.deleteLater)
+        return menu
+
+    def _is_changed(self, row: Row) -> bool:
+        return row.reset is not None and row.shown(self.workspace) and row.changed(self.workspace)
+
+    def _take_back(self, rows: list[Row]) -> None:
+        """Rows to what is usual, in one step of history."""
+        edits = [partial(row.reset, self.workspace) for row in rows if row.reset is not None]
+        in_one_step(self.workspace, "Usual values", edits)
 
     @property
     def shown_rows(self) -> list[RowWidget]:

@@ -73,6 +73,12 @@ class Inspector(QWidget):
         above, below = ([h for h in self.headings.values() if h.kind.below_checks is way] for way in (False, True))
         for widget in (*above, self.checks, *below):
             self.box.addWidget(widget)
+        for heading in self.headings.values():
+            heading.folded.connect(self._fold_all)
+
+    def _fold_all(self, folded: bool) -> None:
+        for heading in self.headings.values():
+            heading.button.setChecked(not folded)
 
     def _make_card(self) -> None:
         self.card = QWidget()

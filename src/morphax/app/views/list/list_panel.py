@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Callable
 from functools import partial
+from itertools import takewhile
 from pathlib import Path
 from typing import Any
 
@@ -113,6 +114,14 @@ class _Rows(QListWidget):
             self._marked = set()
         self.viewport().update()
 
+    def under(self, key: str) -> tuple[str, ...]:
+        """The keys that stand under a heading; that of any other row alone."""
+        at = self.row_of[key]
+        if not self._keys[at][1]:
+            return (key,)
+        below = takewhile(lambda k: not k[1] and bool(self._show(k[0], GROUP)), self._keys[at + 1 :])
+        return tuple(k for k, _ in below)
+
     def mark(self, chosen: set[str]) -> None:
         """Marks the rows of what is chosen."""
         wanted = {key for key in chosen if key in self.row_of}
@@ -143,6 +152,7 @@ class ListPanel(QWidget):
         self.runs = _Rows(look, "Runs", self._run_shows)
         self.hosts = _Rows(look, "Hosts", self._host_shows)
         self._filling = False
+        self._heading = ""
         self.runs_caption, self.hosts_caption = _caption("RUNS"), _caption("HOSTS")
         self.empty = QLabel("No runs yet. Press T and click in a view.")
         self.empty.setObjectName("soft")
@@ -154,8 +164,6 @@ class ListPanel(QWidget):
         self.finder.textChanged.connect(lambda _: self.fill())
         self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
-        self.runs.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        self.runs.customContextMenuRequested.connect(self._menu)
         for w in (self.runs_caption, self.finder, self.empty, self.runs, self.hosts_caption, self.hosts):
             box.addWidget(w, _SHARE if w in (self.runs, self.hosts) else 0)
         box.addStretch(1)
@@ -167,10 +175,12 @@ class ListPanel(QWidget):
         for rows in (self.runs, self.hosts):
             rows.renamed.connect(self._on_renamed)
             rows.eye_clicked.connect(self._toggle)
+            rows.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            rows.customContextMenuRequested.connect(partial(self._menu, rows))
         throttle = Throttle(self, workspace, self.fill)
         workspace.project_changed.connect(throttle.ask)
         workspace.built.connect(throttle.ask)
-        workspace.selection_changed.connect(self._show_chosen)
+        workspace.selection_changed.connect(self._on_selection)
         look.changed.connect(self.fill)
         self.fill()
 
@@ -249,6 +259,10 @@ class ListPanel(QWidget):
         self.workspace.attempt("Order the runs", lambda p: reordered(p, [i for i in order if i in own]))
         self.fill()
 
+    def _on_selection(self) -> None:
+        self._heading = ""
+        self._show_chosen()
+
     def _show_chosen(self) -> None:
         self._filling = True
         chosen = {*self.workspace.selection.runs, *self.workspace.selection.hosts}
@@ -282,20 +296,23 @@ class ListPanel(QWidget):
         return self.runs.hasFocus() or self.hosts.hasFocus()
 
     def rename(self) -> None:
-        """Opens the name of the chosen run for typing."""
+        """Opens a name for typing: of the heading whose menu was opened, else of what is chosen."""
+        key, self._heading = self._heading, ""
         for rows in (self.runs, self.hosts):
-            chosen = rows.selectedItems()
+            chosen = [rows.item(rows.row_of[key])] if key in rows.row_of else [] if key else rows.selectedItems()
             if chosen:
                 rows.setFocus()
                 rows.editItem(chosen[0])
                 return
 
-    def _menu(self, at: QPoint) -> None:
-        """The menu of the run under the pointer."""
-        item = self.runs.itemAt(at)
-        if item is not None and not item.isSelected():
-            self.workspace.select(Selection.of((item.data(ID),)))
-        self.menu_wanted.emit(self.runs.viewport().mapToGlobal(at))
+    def _menu(self, rows: _Rows, at: QPoint) -> None:
+        """The menu of the run or host under the pointer, or of all that stand under a heading."""
+        item = rows.itemAt(at)
+        if isinstance(item, _Row) and not item.isSelected():
+            ids = rows.under(item.key)
+            self.workspace.select(Selection.of(ids) if rows is self.runs else Selection.of(hosts=ids))
+            self._heading = item.key if item.flags() == _HEADING_FLAGS else ""
+        self.menu_wanted.emit(rows.viewport().mapToGlobal(at))
 
 
 def _named(name: str) -> dict[int, str]:

@@ -24,6 +24,7 @@ from morphax.project.model.document import Project, ReadyMadeSource, Section, ev
 MIME = "application/x-morphax-section"
 _THUMB_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-rectangle": {"height": 0.7}}
 _ACROSS = 3
+_REMOVE = "Remove from the stock"
 
 
 def preset_file() -> Path:
@@ -140,9 +141,8 @@ class SectionLibrary(QWidget):
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
             button.setFixedHeight(30)
             button.setIconSize(QSize(20, 20))
-        if ":" in key:
-            button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-            button.customContextMenuRequested.connect(lambda at: self._menu(button, at))
+        button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        button.customContextMenuRequested.connect(lambda at: self._menu(button.key).popup(button.mapToGlobal(at)))
         self.buttons[key] = button
         return button
 
@@ -191,21 +191,30 @@ class SectionLibrary(QWidget):
         others = tuple(p for p in self.presets if p.name != preset.name)
         self._write((*others, preset), f"{preset.name} is kept in the stock.")
 
-    def _menu(self, button: StockButton, at: QPoint) -> None:
-        menu, (kind, _, name) = QMenu(button), button.key.partition(":")
+    def _menu(self, key: str) -> QMenu:
+        """What can be done with a section or preset of the stock."""
+        menu, (kind, _, name), ws = QMenu(self), key.partition(":"), self.workspace
+        new, chosen = self.next_run(key), ws.selection.runs
+        if new is not None:
+            menu.addAction("For the next run", lambda: ws.bench.set_next_run(new))
+        menu.addAction("For the chosen runs", lambda: self.give(key, chosen)).setEnabled(bool(chosen))
         if kind == "section":
-            take = lambda: self.workspace.attempt("Remove a section", lambda p: drop_section(p, name))  # noqa: E731
-            menu.addAction("Remove from the stock", take)
-            menu.popup(button.mapToGlobal(at))
-            return
+            menu.addSeparator()
+            menu.addAction(_REMOVE, lambda: ws.attempt("Remove a section", lambda p: drop_section(p, name)))
+        elif kind == "preset":
+            menu.addSeparator()
+            self._preset_actions(menu, name)
+        menu.aboutToHide.connect(menu.deleteLater)
+        return menu
+
+    def _preset_actions(self, menu: QMenu, name: str) -> None:
         left = tuple(p for p in self.presets if p.name != name)
-        menu.addAction("Rename", lambda: self._begin_rename(button))
+        menu.addAction("Rename", lambda: self._begin_rename(self.buttons[f"preset:{name}"]))
         for words, step in (("Move up", -1), ("Move down", 1)):
             order = _moved(self.presets, name, step)
             action = menu.addAction(words, partial(self._write, order, f"{name} was moved."))
             action.setEnabled(order != self.presets)
-        menu.addAction("Remove from the stock", lambda: self._write(left, f"{name} is no longer in the stock."))
-        menu.popup(button.mapToGlobal(at))
+        menu.addAction(_REMOVE, lambda: self._write(left, f"{name} is no longer in the stock."))
 
     def _begin_rename(self, button: StockButton) -> None:
         """A field in the button's place; Enter takes the new name, Esc or leaving keeps the old one."""

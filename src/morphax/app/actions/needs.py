@@ -1,0 +1,283 @@
+"""What a command needs before it can be done: each says in a sentence what is missing, or nothing. No Qt here."""
+
+from collections.abc import Callable
+from functools import cached_property
+
+from morphax.app.session.workspace import Workspace, sentence
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.ready_made import keeps_shape
+from morphax.project.edits.things import shows
+from morphax.project.lookup import path_by_id
+from morphax.project.model.document import DocumentError, Path, Project, Run
+from morphax.project.things import Selection
+
+
+class Now:
+    """What is chosen now, looked up once however many commands ask."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.project: Project = workspace.project
+        self.selection: Selection = workspace.selection
+
+    @cached_property
+    def run(self) -> Run | None:
+        return self.workspace.chosen.run
+
+    @cached_property
+    def path(self) -> Path | None:
+        return self.workspace.chosen.path
+
+    @cached_property
+    def knots(self) -> tuple[int, ...]:
+        """Positions of the chosen knots on the path, in its order."""
+        wanted = set(self.selection.knots)
+        return () if self.path is None else tuple(i for i, k in enumerate(self.path.knots) if k.id in wanted)
+
+    @cached_property
+    def locked(self) -> str:
+        """The name of something that is chosen and locked, or empty."""
+        return next((s.name for s in shows(self.project, self.selection.things) if s.locked), "")
+
+    @property
+    def is_drawing(self) -> bool:
+        return self.workspace.unfinished.is_drawing
+
+
+Needs = Callable[[Now], str]
+"""Says what is missing; empty where nothing is."""
+
+
+def nothing(now: Now) -> str:
+    return ""
+
+
+def all_of(*needs: Needs) -> Needs:
+    """The first thing that is missing."""
+    return lambda now: next((said for need in needs if (said := need(now))), "")
+
+
+def run(now: Now) -> str:
+    return "" if now.run is not None else "Choose a run first."
+
+
+def runs(now: Now) -> str:
+    return "" if now.selection.runs else "Choose runs first."
+
+
+def things(now: Now) -> str:
+    return "" if now.selection.runs or now.selection.hosts else "Choose runs or hosts first."
+
+
+def knots(now: Now) -> str:
+    return "" if now.knots else "Choose knots first."
+
+
+def knots_to_spare(now: Now) -> str:
+    few = now.path is not None and now.knots and len(now.path.knots) - len(now.knots) < 2
+    return "A path keeps at least 2 knots; choose the run itself in the list to delete it." if few else ""
+
+
+def several_runs(now: Now) -> str:
+    return "" if len(now.selection.runs) > 1 else "Choose several runs first."
+
+
+def any_runs(now: Now) -> str:
+    return "" if now.project.runs else "There are no runs yet."
+
+
+def any_hosts(now: Now) -> str:
+    return "" if now.project.hosts else "There is no host to hold on to; bring in a model, or add a simple host."
+
+
+def drawing(now: Now) -> str:
+    return "" if now.is_drawing else "No path has been begun."
+
+
+def free(now: Now) -> str:
+    """Nothing that is chosen is locked."""
+    return f"{now.locked} is locked; Ctrl+L unlocks it." if now.locked else ""
+
+
+def free_knots(now: Now) -> str:
+    """A path whose knots can be moved one by one."""
+    return sentence(DocumentError(keeps_shape(now.path))) if now.path is not None and now.path.made is not None else ""
+
+
+def is_open(now: Now) -> str:
+    return "A closed path has no ends." if now.path is not None and now.path.closed else ""
+
+
+def written_spans(now: Now) -> str:
+    """A path between whose knots others can lie."""
+    if now.path is None or not now.path.kind.is_made:
+        return ""
+    return f"A {now.path.kind} path gets knots by even out, or as a handles path."
+
+
+def three_to_close(now: Now) -> str:
+    few = now.path is not None and not now.path.closed and len(now.path.knots) < 3
+    return "A closed path needs 3 knots." if few else ""
+
+
+def start_of_closed(now: Now) -> str:
+    is_one = now.path is not None and now.path.closed and now.path.made is None and len(now.knots) == 1
+    return "" if is_one else "Choose one knot of a closed path: it starts there then."
+
+
+def end_to_go_on(now: Now) -> str:
+    path = now.path
+    has_none = path is not None and (path.closed or path.made is not None or len(path.knots) < 2)
+    return f"A {'closed' if path.closed else 'ready-made'} path has no end to go on from." if path and has_none else ""
+
+
+def knot_to_split(now: Now) -> str:
+    path = now.path
+    if path is None or len(now.knots) != 1 or path.closed or not 0 < now.knots[0] < len(path.knots) - 1:
+        return "Choose one knot between the ends of an open path: it is cut there."
+    is_shared = sum(r.recipe.path == path.id for r in now.project.runs) > 1
+    return "Several runs share this path; it cannot be split." if is_shared else ""
+
+
+def two_to_join(now: Now) -> str:
+    found = [now.project.find("runs", i) for i in now.selection.runs[:3]]
+    paths = [path_by_id(now.project, r.recipe.path) for r in found if r is not None]
+    if len(paths) != 2 or any(p.closed or p.made is not None for p in paths):
+        return "Choose two runs with open paths: they become one."
+    a, b = (p.kind for p in paths)
+    return "" if a is b else f"A {a} and a {b} path are not joined; make them the same kind first."
+
+
+def stretch(now: Now) -> str:
+    """Two knots with others between them, or a path of three."""
+    many = 0 if now.path is None else len(now.path.knots)
+    span = now.knots[-1] - now.knots[0] if now.knots else many - 1
+    return "" if span >= 2 else "Choose two knots with others between them."
+
+
+def three_of_line(now: Now) -> str:
+    many = len(now.knots) or (0 if now.path is None else len(now.path.knots))
+    return "" if many >= 3 else "Choose three knots or more: all come onto the line through the first and the last."
+
+
+def two_to_line_up(now: Now) -> str:
+    return "Choose two knots or more." if len(now.knots) == 1 else ""
+
+
+def neighbours(now: Now) -> str:
+    """Two knots that follow each other."""
+    if now.path is None or not now.knots:
+        return ""
+    count = len(now.path.knots)
+    ring = now.path.closed and {0, count - 1} <= set(now.knots)
+    pairs = any(b - a == 1 for a, b in zip(now.knots, now.knots[1:], strict=False))
+    return "" if pairs or ring else "Choose two knots that follow each other."
+
+
+def spans_of_own(now: Now) -> str:
+    """A path whose spans are straight or curved as is wished."""
+    is_made = now.path is not None and now.path.kind.is_made
+    return f"The spans of a {now.path.kind} path come with its kind." if is_made and now.path is not None else ""
+
+
+def one_thing(now: Now) -> str:
+    """One thing: several of them have their handle set at once."""
+    several = len(now.selection.runs) + len(now.selection.hosts) > 1 or len(now.knots) > 1
+    return "The handle set is there already." if several else ""
+
+
+def three_knots(now: Now) -> str:
+    return "" if len(now.knots) == 3 else "Choose three knots that do not lie on one line."
+
+
+def kinds_of_knots(now: Now) -> str:
+    """A path whose knots are corners or smooth as is wished."""
+    if now.path is None:
+        return ""
+    if now.path.kind.is_made:
+        return f"Knots of a {now.path.kind} path have no kinds; make it a handles path first."
+    is_straight = now.path.kind is PathKind.STRAIGHT
+    return "A straight path has corners only; choose another kind of path for smooth knots." if is_straight else ""
+
+
+def no_sharp_corners(now: Now) -> str:
+    path = now.path
+    if path is None or path.kind in (PathKind.PULLED, PathKind.MADE):
+        return ""
+    inner, hangs = path.knots if path.closed else path.knots[1:-1], path.kind is PathKind.HANGING
+    is_sharp = any(hangs or (k.kind == "corner" and not k.radius) for k in inner)
+    return "A coil winds round a path without sharp corners; round them first." if is_sharp else ""
+
+
+def corner_knots(now: Now) -> str:
+    if now.is_drawing:
+        return ""
+    return knots(now) or free_knots(now) or kinds_of_knots(now)
+
+
+def corner_to_round(now: Now) -> str:
+    """A corner between the ends: the chosen knot, or any of the path."""
+    path = now.path
+    if path is None or path.kind.is_made:
+        return "This path has no corners to round."
+    inner = range(len(path.knots)) if path.closed else range(1, len(path.knots) - 1)
+    found = any(path.knots[i].kind == "corner" for i in inner)
+    return "" if found else "There is no corner here to round; B makes the chosen knot a corner."
+
+
+def to_trim(end: str) -> Needs:
+    """Nothing lies before the first knot, or behind the last."""
+
+    def says(now: Now) -> str:
+        tip = now.path is not None and now.knots == (0 if end == "start" else len(now.path.knots) - 1,)
+        return f"Nothing lies {'before' if end == 'start' else 'behind'} this knot." if tip else ""
+
+    return says
+
+
+def holds(now: Now) -> str:
+    own = () if now.path is None else now.path.knots
+    wanted = [own[i] for i in now.knots] or own
+    return "" if any(k.hold is not None for k in wanted) else "Nothing here holds on to anything."
+
+
+def in_group(now: Now) -> str:
+    groups = (r.show.group for i in now.selection.runs if (r := now.project.find("runs", i)) is not None)
+    return "" if any(groups) else "None of the chosen runs stands in a group."
+
+
+def from_files(now: Now) -> str:
+    return "" if any(h.source is not None for h in now.project.hosts) else "No host came from a file."
+
+
+def picture(now: Now) -> str:
+    return "" if any(h.picture is not None for h in now.project.hosts) else "There is no picture to be scaled."
+
+
+def solids(now: Now) -> str:
+    seen = any(h.is_solid and not h.show.hidden for h in now.project.hosts)
+    return "" if seen else "There is no host in sight to keep clear of."
+
+
+RUN_EDIT = all_of(run, free)
+RUN_EDITS = all_of(runs, free)
+KNOT_EDIT = all_of(run, free_knots, free)
+DELETING = all_of(things, free, knots_to_spare, lambda now: free_knots(now) if now.knots else "")
+CORNERS = all_of(corner_knots, free)
+CLOSING = all_of(run, free_knots, three_to_close, free)
+STARTING = all_of(start_of_closed, free)
+HOLDING = all_of(knots, free_knots, free)
+LETTING_GO = all_of(run, holds, free)
+GOING_ON = all_of(run, end_to_go_on, free)
+LINING_UP = all_of(KNOT_EDIT, two_to_line_up)
+LINING_BETWEEN = all_of(KNOT_EDIT, three_of_line)
+STRETCHING = all_of(KNOT_EDIT, stretch)
+ADDING = all_of(KNOT_EDIT, written_spans, neighbours)
+SPANS = all_of(knots, KNOT_EDIT, spans_of_own, lambda now: neighbours(now) if len(now.knots) > 1 else "")
+TRIMMING = {end: all_of(run, is_open, free, to_trim(end)) for end in ("start", "end")}
+ROUNDING = all_of(run, corner_to_round)
+SPLITTING = all_of(knot_to_split, free)
+JOINING = all_of(two_to_join, free)
+MOVING = all_of(things, one_thing)
+COILING = all_of(run, no_sharp_corners)
+CLEARANCE = all_of(run, solids)
