@@ -5,7 +5,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.project.lookup import path_of
-from morphax.project.model.document import RestHold
+from morphax.project.model.document import PointHold, RestHold
 from tests.app.driven.test_freehand import stroke
 from tests.app.driven.test_where_clicks_land import between, host, yard
 from tests.app.driver import Driver
@@ -225,3 +225,26 @@ def test_from_above_no_grid_lies_across_what_rests_on_the_floor_and_nothing_cast
     floor = np.median(colours(0.33), axis=0)
     for y in (-0.25, -0.15, 0.15, 0.25):
         assert np.abs(np.median(colours(y), axis=0) - floor).max() <= 12.0, "no shadow beside it"
+
+
+def test_a_knot_that_holds_on_to_a_point_slides_on_its_host(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.window.frame()
+    driver.settle()
+    driver.press_button(driver.window.tool_row.snaps["resting"])
+    driver.key(Qt.Key.Key_S)
+    for at in ((-0.4, -0.1, 0.6), (0.0, 0.15, 0.6), (0.3, -0.15, 0.6)):
+        driver.click(0, at)
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    driver.click(0, driver.path.knots[1].place)
+    driver.key(Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
+    assert isinstance(driver.path.knots[1].hold, PointHold)
+    for to in ((0.02, 0.13, 0.6), (-0.2, -0.05, 0.6)):  # nearer than what lets go, and far
+        driver.drag(0, driver.path.knots[1].place, to)
+        knot = driver.path.knots[1]
+        assert isinstance(knot.hold, PointHold) and knot.hold.host == TABLE.id
+        assert np.allclose(knot.place, to, atol=6e-3) and knot.place[2] == pytest.approx(0.6)
+    driver.click(0, (0.5, -0.35, 0.6))
+    driver.enter_value("host.at.z", "150")
+    assert driver.window.workspace.project.paths[0].knots[1].place[2] == pytest.approx(0.75)

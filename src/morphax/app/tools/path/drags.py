@@ -17,10 +17,11 @@ from morphax.core.path.paths import PathKind, hung_of
 from morphax.project.edits.knots import Handle, move_handle
 from morphax.project.edits.neighbours import look_towards
 from morphax.project.edits.paths import insert_knot, move_knots, set_slack
+from morphax.project.edits.ports import held
 from morphax.project.edits.resting import rest_on
 from morphax.project.edits.transform import Transform
 from morphax.project.lookup import path_shape, run_width
-from morphax.project.model.document import Knot, Path, Place, Project, RestHold
+from morphax.project.model.document import Knot, Path, Place, PointHold, Project, RestHold
 
 FREE_PIXELS = 24.0
 """A knot that holds lets go when it is dragged farther than this."""
@@ -31,8 +32,8 @@ class Drag:
     """A drag from a pixel: ``origin`` (3,) moves in the plane with ``normal``; ``move`` gives the project for a place.
 
     ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history. ``stays_up``: in
-    perspective it stops at the floor. ``rest``: the project with a knot that rests laid on what is under the pointer,
-    ``go``: that with one that lets go of what it rests on, for a place that caught it.
+    perspective it stops at the floor. ``rest``: the project with a knot that rests, or holds on to a point of a host,
+    on what is under the pointer; ``go``: that with one that lets go of what it rests on, for a place that caught it.
     """
 
     sight: Sight
@@ -75,17 +76,21 @@ def knot_drag(
     shares = dict.fromkeys(chosen | {knot_id}, 1.0) | _taken_along(path, knot_id, chosen, falloff)
     places = {k.id: np.array(k.place) for k in path.knots if k.id in shares}
     origin, moving = places[knot_id], set(shares)
-    held = {k.id: _way_out(k) for k in path.knots if k.id in chosen | {knot_id} and k.hold is not None}
+    of_grip = chosen | {knot_id}
+    holding = {k.id: _way_out(k) for k in path.knots if k.id in of_grip and k.hold is not None}
 
     def move(place: np.ndarray) -> Project:
         shift = place - origin
-        freeing = [k for k, out in held.items() if _pixels(sight, origin, shift if out is None else out @ shift * out)
-                   > FREE_PIXELS]  # fmt: skip
+        ways = {k: shift if out is None else out @ shift * out for k, out in holding.items()}
+        freeing = [k for k, way in ways.items() if _pixels(sight, origin, way) > FREE_PIXELS]
         moved = {k: _place(p + shares[k] * shift) for k, p in places.items()}
         return move_knots(project, path.id, moved, freeing=freeing)
 
     def rest(ground: Ground) -> Project:
-        return rest_on(project, path.id, {knot_id: rest_of(ground)})
+        if isinstance(own.hold, RestHold):
+            return rest_on(project, path.id, {knot_id: rest_of(ground)})
+        on_host = project.find("hosts", ground.of) is not None
+        return held(project, path.id, {knot_id: (ground.of, _place(ground.place))}) if on_host else move(ground.place)
 
     def go(place: np.ndarray) -> Project:
         return move_knots(project, path.id, {knot_id: _place(place)}, freeing=(knot_id,))
@@ -94,7 +99,7 @@ def knot_drag(
     out = _way_out(own)
     lies = out is None and _lies_on_floor(project, path, origin)
     normal = drag_normal(sight, origin, lies=lies, up=out)
-    laid = rest if out is not None and len(moving) == 1 else None
+    laid = rest if (out is not None or isinstance(own.hold, PointHold)) and len(moving) == 1 else None
     return Drag(
         sight,
         pixel,
@@ -106,7 +111,7 @@ def knot_drag(
         move,
         knot_id,
         rest=laid,
-        go=go if laid else None,
+        go=go if laid and out is not None else None,
     )
 
 
