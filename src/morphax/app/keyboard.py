@@ -13,6 +13,7 @@ from morphax.app.actions.desk import Desk
 from morphax.app.files.exchange import Exchange
 from morphax.app.pages.page_column import PageColumn
 from morphax.app.tools.routing import KeyRoute
+from morphax.app.views.next_width import NextWidth
 
 _ARROWS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -27,11 +28,18 @@ class Keyboard(QObject):
     """Watches a window for keys that come up to it: Enter, Backspace and Esc for tools, digits for a width."""
 
     def __init__(
-        self, desk: Desk, window: QWidget, column: PageColumn, missing_for: Callable[[QKeyCombination], str]
+        self,
+        desk: Desk,
+        window: QWidget,
+        column: PageColumn,
+        next_width: NextWidth,
+        missing_for: Callable[[QKeyCombination], str],
     ) -> None:
         """``missing_for``: what the command of a key needs before it can be done."""
         super().__init__(window)
         self.desk, self.window, self.column, self.missing_for = desk, window, column, missing_for
+        self.next_width = next_width
+        next_width.done.connect(lambda: desk.active_view().take_focus())
         self.keys = KeyRoute(desk.toolbox)
         window.installEventFilter(self)
 
@@ -65,8 +73,10 @@ class Keyboard(QObject):
             nudge_across(self.desk, *_ARROWS[Qt.Key(key)])
         elif self.keys.type(text):
             return True
-        elif self._begins_number(text):
+        elif self._begins_number(text) and self.desk.workspace.chosen.run is not None:
             self.column.begin_width(text)
+        elif self._begins_number(text):
+            self.next_width.begin(text)
         else:
             return self._say_what_is_missing(event)
         return True
@@ -81,8 +91,7 @@ class Keyboard(QObject):
     def _begins_number(self, text: str) -> bool:
         if len(text) != 1 or not (text.isdigit() or text in ".,+-"):
             return False
-        desk = self.desk
-        return not _is_in_field() and not desk.toolbox.is_drawing and desk.workspace.chosen.run is not None
+        return not _is_in_field() and not self.desk.toolbox.is_drawing
 
 
 def _is_in_field() -> bool:

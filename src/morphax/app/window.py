@@ -67,7 +67,7 @@ class Window(QMainWindow):
         self.search_box = Search(self, self.menus, self)
         self.keys_page = KeysPage(self, self.menus)
         self.column.take(self.keys_page)
-        self.keyboard = Keyboard(self, self, self.column, self.menus.missing_for)
+        self.keyboard = Keyboard(self, self, self.column, self.tool_row.next_width, self.menus.missing_for)
         self.drops = Drops(self, self.exchange)
         self._connect()
         self._take_preferences()

@@ -149,3 +149,24 @@ def test_the_density_heading_says_what_was_asked_for(driver: Driver) -> None:
     assert density_words(ws) == "4 a span"
     driver.enter_value("rings", "12")
     assert density_words(ws) == "12 rings"
+
+
+def test_the_width_of_the_next_run_is_typed_before_it_is_drawn(driver: Driver) -> None:
+    w = driver.window
+    driver.key(Qt.Key.Key_T)
+    driver.type("0")
+    driver.enter()
+    assert w.help_label.text() == "A width is more than 0." and w.tool_row.next_width.isVisible()
+    driver.key(Qt.Key.Key_Escape)
+    assert not w.tool_row.next_width.isVisible() and w.workspace.bench.next_run.width is None
+    driver.type("1")
+    driver.type(" 1/2in")
+    driver.enter()
+    assert w.workspace.bench.next_run.width == pytest.approx(0.0381) and "38.1 mm" in w.tool_row.next.toolTip()
+    driver.click(1, (100, 200))
+    driver.click(1, (200, 220))
+    driver.enter()
+    assert driver.body.width == pytest.approx(0.0381)
+    driver.type("12")  # a run is chosen now: this is its width
+    driver.enter()
+    assert driver.body.width == pytest.approx(0.012)

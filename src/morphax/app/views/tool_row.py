@@ -9,6 +9,7 @@ from morphax.app.tools.path.made_tool import MADE_KINDS
 from morphax.app.tools.routing import set_snapping
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.next_width import NextWidth
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import icon, section_pixmap
 from morphax.core.path.paths import PathKind
@@ -64,6 +65,7 @@ class ToolRow(QWidget):
         self.next.setCheckable(False)
         self.next.setFixedWidth(_NEXT_WIDTH)
         self.next.clicked.connect(self.stock_wanted)
+        self.next_width = NextWidth(self, self.next, workspace)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
         row.addSpacing(4)
@@ -154,7 +156,7 @@ class ToolRow(QWidget):
         width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
         words = f"next: {source_title(new.source).lower()}{width}"
         self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 50))
-        self.next.setToolTip(f"{words}; choose it in the stock")
+        self.next.setToolTip(f"{words}; choose it in the stock, type a number for its width")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
         for name, chip in self.snaps.items():
             chip.setChecked(getattr(self.toolbox.snapping, name))
