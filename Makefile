@@ -12,6 +12,7 @@ test: setup
 
 fuzz: setup
 	@env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) HYPOTHESIS_PROFILE=random .venv/bin/python -m pytest -q -n 2 --dist loadfile tests/core tests/project tests/io tests/app/driven/test_at_random.py
+	@env -u DISPLAY -u WAYLAND_DISPLAY $(OFFSCREEN) .venv/bin/python -m tools.faults.run
 
 check: setup
 	@.venv/bin/ruff check src tests benchmarks tools

@@ -118,6 +118,7 @@ def test_v_keeps_the_depth_of_the_last_knot_in_a_flat_view(view: str, axis: int)
 def test_what_rests_stands_its_reach_above_floors_and_faces() -> None:
     floor = landing(of(CAMERA), (320, 300), Aim(previous=np.zeros(3), rest=0.02))
     assert floor.place[2] == pytest.approx(0.02) and floor.ground.place[2] == 0.0
+    assert tuple(floor.ground.normal) == (0.0, 0.0, 1.0)
     normal = np.array([0.6, 0.0, 0.8])
     slope = Surface(np.array([0.1, 0.2, 0.3]), normal, "h1", "Roof")
     found = landing(of(CAMERA), (320, 300), Aim(rest=0.02, surface=slope))

@@ -10,7 +10,7 @@ from PySide6.QtGui import QImage
 from morphax.app.session.settings import Settings
 from morphax.app.session.workspace import Remark
 from morphax.app.tools.routing import PointerRoute
-from morphax.app.views.panes import marks, overlay, path_marks
+from morphax.app.views.panes import camera_view, drawing, marks, overlay, path_marks
 from morphax.app.views.panes.overlay import MARKS
 from morphax.app.window import Window
 from morphax.core.body.recipe import Placing
@@ -230,3 +230,19 @@ def test_what_catches_is_drawn_along_its_own_lines(shown: Driver, monkeypatch, c
     far = 10.0 if caught == "edge middle" else 7.0
     assert differs(far * along) is (caught != "edge middle")
     assert differs(2.5 * along + 5.0 * across) is (caught == "edge middle")
+
+
+def test_the_axes_of_a_view_are_drawn_and_named(shown: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A line and a letter for each of the three that are seen; looked at from above two."""
+    drawn = {"drawLine": 0, "drawText": 0}
+
+    class Counting:
+        def __getattr__(self, name: str) -> Callable[..., None]:
+            return lambda *_: drawn.update({name: drawn.get(name, 0) + 1})
+
+    view = shown.view(0)
+    path_marks.paint_axes(drawing.View(Counting(), view.sight, view.look.tokens, "mm"))
+    assert drawn["drawLine"] == drawn["drawText"] == 3
+    before = picture(shown)
+    monkeypatch.setattr(camera_view, "paint_axes", lambda _: None)
+    assert picture(shown) != before

@@ -6,7 +6,7 @@ import pytest
 from morphax.app.session.camera import Camera, on_plane
 from morphax.app.session.sight import CameraSight
 from morphax.app.tools.shared.landing_planes import facing
-from morphax.app.tools.shared.strokes import Sample, falls_away, laid_out
+from morphax.app.tools.shared.strokes import Sample, _at_depth, falls_away, laid_out
 
 SIZE = (640, 480)
 UP = np.array([0.0, 0.0, 1.0])
@@ -85,3 +85,14 @@ def test_a_strand_in_a_flat_view_follows_a_ball_but_does_not_jump_behind_it() ->
     assert not falls_away(a, a + (0.01, 0.03, 0.0), sight), "a slope is followed"
     assert falls_away(a, a + (0.01, 0.6, 0.0), sight)
     assert not falls_away(a, a - (0.01, 0.6, 0.0), sight), "what is nearer is seen, so it is gone to"
+
+
+def test_a_shallow_line_of_sight_ends_at_the_floor_too() -> None:
+    """Looking almost level over the floor: what would lie below it is brought up onto it along the line of sight."""
+    sight = CameraSight(Camera(yaw=-1.1, pitch=0.08, target=(0.0, 0.0, 0.1), height=3.0), SIZE)
+    line = sight.line((320.0, 300.0))
+    assert -0.25 < line.direction[2] < -0.02
+    near = on_plane(line, np.zeros(3), UP)
+    depth = 3.0 * float((near - sight.basis.eye) @ sight.basis.forward)
+    place = _at_depth(sight, line, depth + float(sight.basis.eye @ sight.basis.forward), 0.0)
+    assert np.allclose(place, near) and place[2] == pytest.approx(0.0, abs=1e-12)

@@ -184,6 +184,18 @@ def test_an_end_is_cut_like_a_start() -> None:
     assert volume(mesh) == pytest.approx(volume(arm()), rel=2e-4), "but for how the cap's hollow is cut into faces"
 
 
+def test_an_end_behind_corners_is_cut_like_a_start() -> None:
+    """Three legs, walked either way: the same body."""
+    points = np.array([[0.3, 0.1, 0.2], [1.2, 0.1, 0.6], [1.3, 0.8, 0.6], [1.3, 0.9, 1.4]])
+    volumes = []
+    for walked, ends in ((points, {"start": End.CUT}), (points[::-1], {"end": End.CUT})):
+        path = path_from_points(walked, kind=PathKind.STRAIGHT)
+        mesh = sweep(path, ROUND, recipe_of(sides=24, **ends), Nearby(Ball(0.5))).mesh
+        assert_watertight(mesh)
+        volumes.append(volume(mesh))
+    assert volumes[0] == pytest.approx(volumes[1], rel=1e-4)
+
+
 def test_the_volume_of_an_arm_on_an_inclined_wall_is_exact() -> None:
     """A plane cut through the anchor keeps a prism's volume: what one side gains the other loses."""
     path = path_from_points(np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 1.0]]), kind=PathKind.STRAIGHT)

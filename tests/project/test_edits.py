@@ -194,3 +194,12 @@ def test_selection_travels_with_history() -> None:
     for i in range(6):
         long = history.pushed(long, str(i), Project(), Selection.of())
     assert len(long.moments) == 3 and long.saved is None
+
+
+def test_sections_of_equal_sources_are_one() -> None:
+    """Equal, not only the same object: a file that is opened again brings its own."""
+    project = Project()
+    for width in (0.03, 0.05):
+        pipe = ReadyMadeSource(name="pipe", values=PIPE.values)
+        project = edits.add_run(project, PathKind.THROUGH, PLACES, edits.NewRun(pipe, width)).project
+    assert len(project.sections) == 1 and len({r.recipe.stations[0].section for r in project.runs}) == 1

@@ -13,17 +13,27 @@ from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.holds import placed_port
 from morphax.project.derive.walk import followed
 from morphax.project.edits.across import copied_across
-from morphax.project.edits.holding import let_go, stay_held
+from morphax.project.edits.holding import let_go, plug_length, stay_held
 from morphax.project.edits.hosts import delete_hosts, with_places
 from morphax.project.edits.mends import ease_bend, mends_of
-from morphax.project.edits.paths import move_knots, remove_knots, reverse_path
-from morphax.project.edits.ports import LEAD_WIDTHS, NewPort, Plug, add_port, plug_of, plugged, unplugged
+from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path, set_slack
+from morphax.project.edits.ports import (
+    LEAD_WIDTHS,
+    STIFF_LEADS,
+    NewPort,
+    Plug,
+    add_port,
+    held,
+    plug_of,
+    plugged,
+    unplugged,
+)
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.refine import dropped, flattened, mirrored_runs
 from morphax.project.edits.refit import refitted
 from morphax.project.edits.resting import Rest
 from morphax.project.edits.runs import NewRun, add_run, set_section, set_width, with_recipe
-from morphax.project.edits.transform import moved, targets_of, transformed
+from morphax.project.edits.transform import moved, scaled, targets_of, transformed
 from morphax.project.lookup import path_of, path_shape
 from morphax.project.model.document import (
     DocumentError,
@@ -31,6 +41,7 @@ from morphax.project.model.document import (
     Host,
     HostPlace,
     Path,
+    PointHold,
     PortHold,
     Project,
     ReadyMadeSource,
@@ -38,6 +49,7 @@ from morphax.project.model.document import (
     evolve,
 )
 
+ROUND_SOURCE = ReadyMadeSource(name="round")
 MASK = Host(
     id="h1",
     forms=(Form(kind="box", size=(0.3, 0.2, 0.25)),),
@@ -311,3 +323,67 @@ def test_a_coil_is_not_torn_from_what_it_winds_round() -> None:
     with pytest.raises(DocumentError, match="a coil lies where its path is"):
         copied_across(coiled.project, coiled.ids[:1], 0)
     assert len(copied_across(coiled.project, [run], 0).project.runs) == 3
+
+
+@pytest.mark.parametrize("end", ["start", "end"])
+def test_a_long_hose_is_brought_up_and_freed_at_whichever_end_it_is_plugged_in(end: str) -> None:
+    project, run, path_id = hose()
+    free = [(1.6, 0.6, 0.2), (2.2, 0.1, 0.4)]
+    for k, place in enumerate(free):
+        done = insert_knot(project, path_id, len(path_in(project, path_id).knots) - 2, 0.5)
+        project = move_knots(done.project, path_id, {done.knots[0]: (place[0] + 0.1 * k, *place[1:])})
+    project = project if end == "start" else reverse_path(project, path_id)
+    path = path_in(project, path_id)
+    assert len(path.knots) == 5 and still_plugged(project, path_id)
+    tip, lead = (path.knots[0], path.knots[1]) if end == "start" else (path.knots[-1], path.knots[-2])
+    assert plug_length(project, path_id, lead.id) == pytest.approx(LEAD_WIDTHS * 0.03)
+    assert plug_length(project, path_id, path.knots[2].id) == plug_length(project, path_id, "nothing") == 0.0
+    wider = followed(set_width(project, [run], 0.04), project)
+    assert plug_length(wider, path_id, lead.id) == pytest.approx(LEAD_WIDTHS * 0.04), "it follows the width"
+    shift = (0.2, 0.1, 0.3)
+    away = {k.id: tuple(a + b for a, b in zip(k.place, shift, strict=True)) for k in (tip, lead)}
+    freed = path_in(move_knots(project, path_id, away, freeing=(tip.id, lead.id)), path_id)
+    for k in (tip, lead):
+        now = next(q for q in freed.knots if q.id == k.id)
+        assert now.hold is None and np.allclose(now.place, away[k.id])
+
+
+def test_other_holds_of_second_knots_stay_when_a_knot_goes() -> None:
+    project, _, path_id = hose(both=True)
+    path = path_in(project, path_id)
+    done = insert_knot(project, path_id, 1, 0.3)
+    project = insert_knot(done.project, path_id, 2, 0.5).project
+    project = unplugged(project, path_id, [path.knots[0].id, path.knots[1].id])
+    second = path_in(project, path_id).knots[1]
+    project = held(project, path_id, {second.id: ("h1", second.place)})
+    gone = path_in(project, path_id).knots[3].id
+    after = path_in(remove_knots(project, path_id, [gone]).project, path_id)
+    assert isinstance(after.knots[1].hold, PointHold), "only a lead lets go with its end"
+
+
+def test_a_move_takes_what_is_free_and_leaves_what_is_held() -> None:
+    project, run, path_id = hose()
+    before = path_in(project, path_id)
+    after = path_in(transformed(project, targets_of(project, [run]), np.zeros(3), moved((0.1, 0.0, 0.0))), path_id)
+    assert [np.allclose(a.place, b.place) for a, b in zip(before.knots, after.knots, strict=True)] == [
+        True,
+        True,
+        False,
+    ]
+    larger = path_in(transformed(project, targets_of(project, [run]), np.zeros(3), scaled(1.5)), path_id)
+    assert np.allclose(larger.knots[2].place, 1.5 * np.array(before.knots[2].place))
+
+
+def test_a_hanging_cable_is_stiff_and_eased_where_it_is_plugged_in() -> None:
+    """At a port it leaves along the axis: without stiffness, or too short, it would break there."""
+    project, run, path_id = hose()
+    base = evolve(project, paths=(), runs=())
+    added = add_run(
+        base, PathKind.HANGING, [(0.62, -0.3, 0.7), (1.2, 0.0, 0.5), (1.9, 0.2, 0.4)], NewRun(ROUND_SOURCE, 0.03)
+    )
+    port = base.hosts[0].ports[0].id
+    project = set_slack(added.project, added.ids[1], 0.0005)
+    before = path_in(project, added.ids[1])
+    done = plugged(project, before.id, "start", Plug("h1", port, 0.05))
+    after = path_in(done, before.id)
+    assert after.stiffness >= STIFF_LEADS * 0.05 > before.stiffness and after.slack > before.slack

@@ -68,3 +68,11 @@ def test_knots_are_chosen_in_their_lane_only(drawn: Driver) -> None:
     assert not drawn.window.workspace.selection.knots
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, 48))
     assert drawn.window.workspace.selection.knots == (drawn.path.knots[1].id,)
+
+
+def test_a_double_click_on_the_lane_of_rings_puts_a_knot_there(drawn: Driver) -> None:
+    strip, count = drawn.window.strip, len(drawn.path.knots)
+    x = round(float(strip.ruler.x_of(0.4 * strip.ruler.length)))
+    QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, strip.height() - 12))
+    drawn.settle()
+    assert len(drawn.path.knots) == count + 1

@@ -1,0 +1,50 @@
+"""What a row of the list shows besides its name."""
+
+import pytest
+from PySide6.QtCore import QRect, Qt
+from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QStyleOptionViewItem
+
+from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, ROW_HEIGHT, THUMB, RowDelegate
+from morphax.app.widgets.appearance import Look
+from morphax.app.widgets.icons import pixmap
+
+WIDTH = 220
+
+
+def painted(look: Look, **values: object) -> QImage:
+    """A row with some of its roles."""
+    rows, item = QListWidget(), QListWidgetItem("Cable")
+    roles = {"bad": BAD, "badge": BADGE, "group": GROUP, "hidden": HIDDEN, "locked": LOCKED}
+    item.setData(ID, "r1")
+    item.setData(THUMB, pixmap("host", look.tokens.soft))
+    for name, value in values.items():
+        item.setData(roles[name], value)
+    rows.addItem(item)
+    image = QImage(WIDTH, ROW_HEIGHT, QImage.Format.Format_ARGB32)
+    image.fill(Qt.GlobalColor.white)
+    option = QStyleOptionViewItem()
+    option.rect = QRect(0, 0, WIDTH, ROW_HEIGHT)
+    painter = QPainter(image)
+    RowDelegate(look).paint(painter, option, rows.indexFromItem(item))
+    painter.end()
+    return image
+
+
+def colours(image: QImage) -> set[str]:
+    return {QColor(image.pixel(x, y)).name() for x in range(image.width()) for y in range(image.height())}
+
+
+@pytest.mark.parametrize("bad", [False, True])
+def test_a_badge_is_red_for_errors_only(qapp: QApplication, bad: bool) -> None:
+    look = Look("light")
+    red, amber = QColor(look.tokens.red).name(), QColor(look.tokens.amber).name()
+    found = colours(painted(look, badge=2, bad=bad))
+    assert (red in found, amber in found) == (bad, not bad)
+    assert not {red, amber} & colours(painted(look))
+
+
+@pytest.mark.parametrize("role, value", [("locked", True), ("hidden", True), ("group", "member"), ("group", "heading")])
+def test_locked_hidden_and_grouped_rows_look_different(qapp: QApplication, role: str, value: object) -> None:
+    look = Look("light")
+    assert painted(look, **{role: value}) != painted(look)

@@ -1,0 +1,1 @@
+"""Puts small faults into the program, one at a time, and sees whether its tests notice."""
