@@ -11,7 +11,8 @@ from morphax.core.body.sweep import sweep
 from morphax.core.mesh.measures import is_closed, volume
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.path.resolved import resolve_path
-from morphax.core.section.sections import section_area, section_bounds
+from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.sections import Part, SectionShape, section_area, section_bounds
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
 from morphax.io.path_files import read_paths
@@ -124,9 +125,11 @@ def test_what_is_no_svg_is_refused(data: bytes, words: str) -> None:
         drawing_from(data, "a.svg")
 
 
-def test_a_section_that_crosses_itself_is_a_finding_and_no_body(tmp_path: Path) -> None:
-    section, _ = read_section(svg(tmp_path, '<path d="M0 0 L10 10 L10 0 L0 12 Z"/>'))
-    body = sweep(LINE, section)
+def test_a_section_that_crosses_itself_is_a_finding_and_no_body() -> None:
+    places = [(0.0, 0.0), (0.01, 0.01), (0.01, 0.0), (0.0, 0.012)]
+    pairs = zip(places, [*places[1:], places[0]], strict=True)
+    loop = Loop(tuple(Segment(a, b, corner=True) for a, b in pairs))
+    body = sweep(LINE, SectionShape((Part(loop),), is_free=True))
     assert [f.code for f in body.findings] == ["section-crossing"] and not body.mesh.face_count
 
 

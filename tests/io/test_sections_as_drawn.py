@@ -5,15 +5,23 @@ from pathlib import Path
 from time import perf_counter
 
 import ezdxf
+import manifold3d
+import numpy as np
 import pytest
 import shapely
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
 
+from morphax.core.body.sweep import sweep
+from morphax.core.mesh.measures import volume
+from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SectionShape, section_area, section_bounds
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
 from morphax.io.path_files import read_paths
 from morphax.io.svg import read_svg
+from tests.helpers import assert_watertight, recipe_of
 
 NS = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
 SQUARES = "M0 0H10V10H0Z M2 2H8V8H2Z"
@@ -212,3 +220,45 @@ def test_a_turned_and_slanted_ellipse_has_its_area(tmp_path: Path) -> None:
     assert area(tmp_path, turned) == pytest.approx(8.0 * pi * (0.8 * 1.1 + 0.5 * 0.3), rel=1e-5)
     as_path = '<path transform="matrix(0.8 0.5 -0.3 1.1 4 7)" d="M5 0 A4 2 0 0 1 13 0 A4 2 0 0 1 5 0 Z"/>'
     assert area(tmp_path, as_path) == pytest.approx(area(tmp_path, turned), rel=1e-6)
+
+
+TIPS = [(20 + 20 * sin(4 * pi * k / 5), 20 - 20 * cos(4 * pi * k / 5)) for k in range(5)]
+"""Five tips, each joined to the next but one."""
+INNER = 20 * cos(2 * pi / 5) / cos(pi / 5)
+
+
+@pytest.mark.parametrize(
+    "rule, wanted, parts",
+    [
+        ("nonzero", 5 * 20 * INNER * sin(pi / 5), 1),
+        ("evenodd", 5 * 20 * INNER * sin(pi / 5) - 2.5 * INNER**2 * sin(2 * pi / 5), 5),
+    ],
+)
+def test_an_outline_that_crosses_itself_is_filled_by_its_rule(
+    tmp_path: Path, rule: str, wanted: float, parts: int
+) -> None:
+    d = "M" + " L".join(f"{x!r} {y!r}" for x, y in TIPS) + "Z"
+    shape, _ = section(tmp_path, f'<path d="{d}" fill-rule="{rule}"/>')
+    assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-9) and len(shape.parts) == parts
+    body = sweep(path_from_points(np.array([[0, 0, 0], [1, 0, 0.5]]), kind=PathKind.STRAIGHT), shape, recipe_of())
+    assert_watertight(body.mesh)
+    assert volume(body.mesh) == pytest.approx(wanted * 1e-6 * np.sqrt(1.25), rel=1e-9) and not body.findings
+
+
+def test_a_bow_tie_has_two_lobes(tmp_path: Path) -> None:
+    shape, _ = section(tmp_path, '<path d="M0 0L20 20L20 0L0 20Z"/>')
+    assert section_area(shape) * 1e6 == pytest.approx(200.0, rel=1e-9) and len(shape.parts) == 2
+
+
+@pytest.mark.parametrize("rule", ["nonzero", "evenodd"])
+@given(st.lists(st.tuples(st.integers(0, 40), st.integers(0, 40)), min_size=4, max_size=9, unique=True))
+@settings(max_examples=40, deadline=None)
+def test_any_closed_line_is_filled_as_another_library_fills_it(
+    tmp_path_factory: pytest.TempPathFactory, rule: str, places: list[tuple[int, int]]
+) -> None:
+    fill = manifold3d.FillRule.NonZero if rule == "nonzero" else manifold3d.FillRule.EvenOdd
+    wanted = manifold3d.CrossSection([np.array(places, dtype=float)], fill).area()
+    assume(wanted > 1.0)
+    d = "M" + " L".join(f"{x} {y}" for x, y in places) + "Z"
+    shape, _ = section(tmp_path_factory.mktemp("line"), f'<path d="{d}" fill-rule="{rule}"/>')
+    assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-6)

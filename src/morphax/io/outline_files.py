@@ -27,6 +27,9 @@ _MANY = 12
 """A curve of so many spans has short ones."""
 _FINE, _SOFT = 48, 0.35
 """Lines for a curve of outlines that cross; a turn, rad, from which on they meet in a corner."""
+_SPECK, _MOST_WINDINGS = 1e-12, 50_000_000
+"""Faces of a self-crossing outline that are smaller than this share of its hull count for nothing; and how many pairs
+of a face and a piece of the outline are looked at."""
 _ALIGNED = 1e-6
 """Spans that meet with less of a turn are smooth, rad."""
 
@@ -95,11 +98,11 @@ def reversed_loop(loop: Loop) -> Loop:
 def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     """Outlines with their holes."""
     shapes = _polygons(curves)
-    if (shapely.area(shapes) <= 0.0).any():
-        raise FileError(f"{name}: an outline has no area")
     solid = np.where(shapely.is_valid(shapes), shapes, shapely.make_valid(shapes))
+    if (shapely.area(solid) <= 0.0).any():
+        raise FileError(f"{name}: an outline has no area")
     around, left = _containers(solid), _are_left(shapes)
-    crossing = _crossing(solid)
+    crossing = _crossing(solid) | {int(i) for i in np.flatnonzero(~shapely.is_valid(shapes))}
     apart = [i for i in range(len(curves)) if i not in crossing and _is_edge(i, curves, left, around[i])]
     loops, regions = [_loop(curves[i]) for i in apart], shapes[apart]
     if crossing:
@@ -174,12 +177,40 @@ def _united(items: Sequence[tuple[Curve2, bool]]) -> list[Floats]:
 
 
 def _filled(group: Sequence[tuple[Curve2, bool]]) -> shapely.Geometry:
-    parts = [(shapely.make_valid(shapely.Polygon(_sampled(c, _FINE))), left) for c, left in group]
+    parts = [(_region(c), left) for c, left in group]
     if group[0][0].even_odd:
         return reduce(shapely.symmetric_difference, [p for p, _ in parts])
     ways = [[p for p, left in parts if left is way] for way in (True, False)]
     more, less = sorted(ways, key=lambda ps: -sum(p.area for p in ps))
     return shapely.difference(shapely.union_all(more), shapely.union_all(less))
+
+
+def _region(curve: Curve2) -> shapely.Geometry:
+    """What one curve fills by its rule, though it crosses itself."""
+    points = _sampled(curve, _FINE)
+    plain = shapely.Polygon(points)
+    if shapely.is_valid(plain):
+        return plain
+    ring = np.concatenate([points, points[:1]])
+    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.LineString(ring))]))
+    faces = faces[shapely.area(faces) > _SPECK * shapely.area(shapely.convex_hull(plain))]
+    if len(faces) * len(ring) > _MOST_WINDINGS:
+        raise FileError("an outline crosses itself too often to tell what it fills")
+    turns = _windings(ring, shapely.get_coordinates(shapely.point_on_surface(faces)))
+    filled = turns % 2 == 1 if curve.even_odd else turns != 0
+    return shapely.union_all(faces[filled])
+
+
+def _windings(ring: Floats, spots: Floats) -> np.ndarray:
+    """How often a closed polyline (m, 2) goes round each of some places (n, 2) that don't lie on it: (n,) integers.
+
+    Source: Sunday, Inclusion of a point in a polygon (2001): crossings of a ray to the right, upward less downward.
+    """
+    a, b = ring[:-1], ring[1:]
+    x, y = spots[:, :1], spots[:, 1:]
+    side = (b[:, 0] - a[:, 0]) * (y - a[:, 1]) - (x - a[:, 0]) * (b[:, 1] - a[:, 1])
+    up, down = (a[:, 1] <= y) & (b[:, 1] > y), (a[:, 1] > y) & (b[:, 1] <= y)
+    return np.asarray((up & (side > 0.0)).sum(1) - (down & (side < 0.0)).sum(1), dtype=np.int64)
 
 
 def _polygon_loop(points: Floats) -> Loop:

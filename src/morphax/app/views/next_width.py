@@ -34,6 +34,7 @@ class NextWidth(QLineEdit):
         self.raise_()
         self.setFocus()
         self.end(False)
+        self.workspace.said.emit("Width of the next run: Enter takes it, Esc leaves it as it was.")
 
     def _take(self) -> None:
         """Takes the width; one that can't be stays to be mended, and says why."""
