@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from scipy.spatial import cKDTree
 
 from morphax.project.lookup import path_of
 from tests.app.driver import Driver
@@ -45,8 +46,14 @@ def test_the_fit_is_a_length_that_can_be_typed(driver: Driver) -> None:
     driver.unfold("Refine")
     driver.enter_value("refine.stroke", "1 mm")
     driver.pane(1).setFocus()
-    stroke(driver, 1, wave(20.0, 350.0))
+    drawn = wave(20.0, 350.0)
+    stroke(driver, 1, drawn)
     assert len(driver.path.knots) > coarse
+    sight, line = driver.view(1).sight, driver.window.workspace.chosen.body.path.polyline
+    seen = sight.seen(line)[:, :2]
+    dense = np.concatenate([seen[:-1] + t * np.diff(seen, axis=0) for t in np.linspace(0.0, 1.0, 20)])
+    off = cKDTree(dense).query(np.array(drawn))[0].max() * sight.scale_at(line[0])
+    assert off < 0.001 + 1.5 * sight.scale_at(line[0]), "within the millimetre, and how a hand trembles is smoothed by"
 
 
 def test_a_click_leaves_nothing_and_esc_drops_a_stroke(driver: Driver) -> None:

@@ -129,8 +129,11 @@ def test_j18_a_wire_of_four_points_with_depth(opened) -> None:
     driver.type("5")
     driver.enter()
     driver.settle()
-    z = [k.place[2] for k in driver.path.knots]
-    assert len(z) == 4 and max(z) - min(z) > 0.5 and driver.body.width == pytest.approx(0.005)
+    wanted = [(1.8, 0.0, 0.78), (2.1, 0.1, 0.51), (2.4, 0.2, 0.34), (2.9, 0.4, 0.0)]
+    assert np.allclose([k.place for k in driver.path.knots], wanted, atol=0.012), (
+        "each lies on the step that was clicked"
+    )
+    assert driver.body.width == pytest.approx(0.005)
     assert recorder.count <= 8 - 1, recorder.actions
 
 

@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from scipy.spatial import cKDTree
 
+from morphax.core.path.resolved import points_along
 from tests.app.driver import LEFT, Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -38,10 +40,25 @@ def test_a_keeps_the_curve_and_adds_knots_between(drawn: Driver) -> None:
     assert len(drawn.path.knots) == 5 and drawn.body.length == pytest.approx(before, rel=1e-9)
 
 
+def line_of(driver: Driver) -> np.ndarray:
+    """Many places (n, 3) along the chosen run's path."""
+    driver.settle()
+    resolved = driver.window.workspace.chosen.body.path.resolved
+    return points_along(resolved, np.linspace(0.0, resolved.length, 4001))
+
+
+def farthest(line: np.ndarray, from_other: np.ndarray) -> float:
+    """The largest distance, m, of one line's places from another line's."""
+    return float(cKDTree(from_other).query(line)[0].max())
+
+
 def test_paths_are_evened_out_extended_and_trimmed_by_value(drawn: Driver) -> None:
     drawn.unfold("Refine")
+    before = line_of(drawn)
     drawn.enter_value("refine.even", "7")
     assert len(drawn.path.knots) == 7
+    off, index = cKDTree(before).query(drawn.places / 1000.0)
+    assert off.max() < 1e-3 and np.allclose(index, np.linspace(0, 4000, 7), atol=4), "at equal distances along it"
     length = drawn.body.length
     drawn.enter_value("refine.extend.end", "200 mm")
     assert drawn.body.length == pytest.approx(length + 0.2, rel=2e-3)
@@ -120,6 +137,8 @@ def test_a_path_is_refitted_within_a_distance(drawn: Driver) -> None:
     drawn.unfold("Refine")
     drawn.enter_value("refine.even", "40")
     drawn.settle()
+    before = line_of(drawn)
     drawn.enter_value("refine.refit", "2 mm")
     drawn.settle()
     assert len(drawn.path.knots) < 15 and drawn.path.kind == "handles" and not drawn.body.has_errors
+    assert 1e-6 < farthest(line_of(drawn), before) < 0.0021 and farthest(before, line_of(drawn)) < 0.0021
