@@ -9,8 +9,9 @@ from morphax.app.session.camera import Camera, projected
 from morphax.app.session.sight import CameraSight
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces
-from morphax.app.tools.shared.landing import Aim, Caught, Ground, Snapping, Surface, Target, landing
+from morphax.app.tools.shared.landing import Aim, Caught, Ground, Snapping, Surface, Target, grid_step, landing
 from morphax.app.tools.shared.landing_planes import drag_normal, facing
+from morphax.project.units import METRES
 
 SIZE = (640, 480)
 SCALES = [0.004, 0.3, 4.0, 700.0]
@@ -178,3 +179,16 @@ def test_rounding_in_an_upright_plane_that_stands_askew_is_by_its_own_level(a: f
     assert found is not None
     far, height = float(np.linalg.norm(found.place[:2] - origin[:2])) / 0.05, float(found.place[2]) / 0.05
     assert far == pytest.approx(round(far), abs=1e-6) and height == pytest.approx(round(height), abs=1e-6)
+
+
+@pytest.mark.parametrize("unit", ["mm", "m", "in", "ft"])
+@pytest.mark.parametrize("height", [0.004, 0.37, 1.0, 6.3, 80.0, 700.0])
+def test_the_grid_is_one_two_or_five_times_a_power_of_ten_and_not_finer_than_can_be_seen(
+    height: float, unit: str
+) -> None:
+    sight = of(Camera("Top", height=height))
+    step = grid_step(sight, unit) / METRES[unit]
+    power = np.log10([step / f for f in (1.0, 2.0, 5.0)])
+    assert np.abs(power - np.round(power)).min() < 1e-9
+    pixels = step * METRES[unit] / sight.grid_scale
+    assert 11.0 * (1.0 - 1e-6) <= pixels <= 27.6, "the next finer one would be too fine"

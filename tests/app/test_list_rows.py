@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
-from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QStyleOptionViewItem
+from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QStyle, QStyleOptionViewItem
 
 from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, ROW_HEIGHT, THUMB, RowDelegate
 from morphax.app.widgets.appearance import Look
@@ -12,7 +12,7 @@ from morphax.app.widgets.icons import pixmap
 WIDTH = 220
 
 
-def painted(look: Look, **values: object) -> QImage:
+def painted(look: Look, *, chosen: bool = False, **values: object) -> QImage:
     """A row with some of its roles."""
     rows, item = QListWidget(), QListWidgetItem("Cable")
     roles = {"bad": BAD, "badge": BADGE, "group": GROUP, "hidden": HIDDEN, "locked": LOCKED}
@@ -25,6 +25,8 @@ def painted(look: Look, **values: object) -> QImage:
     image.fill(Qt.GlobalColor.white)
     option = QStyleOptionViewItem()
     option.rect = QRect(0, 0, WIDTH, ROW_HEIGHT)
+    if chosen:
+        option.state |= QStyle.StateFlag.State_Selected
     painter = QPainter(image)
     RowDelegate(look).paint(painter, option, rows.indexFromItem(item))
     painter.end()
@@ -48,3 +50,10 @@ def test_a_badge_is_red_for_errors_only(qapp: QApplication, bad: bool) -> None:
 def test_locked_hidden_and_grouped_rows_look_different(qapp: QApplication, role: str, value: object) -> None:
     look = Look("light")
     assert painted(look, **{role: value}) != painted(look)
+
+
+def test_a_chosen_row_stands_on_teal_with_its_name_in_teal(qapp: QApplication) -> None:
+    look = Look("light")
+    teal, ground = QColor(look.tokens.teal).name(), QColor(look.tokens.teal_ground).name()
+    chosen, other = (colours(painted(look, chosen=c)) for c in (True, False))
+    assert teal in chosen and ground in chosen and not {teal, ground} & other

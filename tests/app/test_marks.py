@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QColor, QImage
 
 from morphax.app.session.settings import Settings
 from morphax.app.session.workspace import Remark
@@ -230,6 +230,10 @@ def test_what_catches_is_drawn_along_its_own_lines(shown: Driver, monkeypatch, c
     far = 10.0 if caught == "edge middle" else 7.0
     assert differs(far * along) is (caught != "edge middle")
     assert differs(2.5 * along + 5.0 * across) is (caught == "edge middle")
+    t, around = shown.view(0).look.tokens, range(-14, 15)
+    spots = [(round(at[0]) + i, round(at[1]) + j) for i in around for j in around]
+    found = {with_mark.pixelColor(*p).name() for p in spots if with_mark.pixel(*p) != without.pixel(*p)}
+    assert {QColor(t.teal).name(), QColor(t.raised).name()} <= found, "teal with a light rim"
 
 
 def test_the_axes_of_a_view_are_drawn_and_named(shown: Driver, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -68,6 +68,14 @@ def test_spaced_out_knots_are_equally_far_along_the_old_curve() -> None:
     assert np.allclose(places(refine.spaced_out(p, path(p).id, []).project)[:, 0], [0, 1, 2, 3])
 
 
+def test_a_stretch_is_spaced_out_and_the_rest_stays() -> None:
+    p = project(PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0), (1.1, 0, 0), (3, 0, 0), (4, 0, 0), (6, 0, 0)])
+    done = refine.spaced_out(p, path(p).id, ids(p, 1, 3))
+    assert np.allclose(places(done.project)[:, 0], [0, 1, 2, 3, 4, 6]), "one knot between is enough"
+    with pytest.raises(PathError, match="between them"):
+        refine.spaced_out(p, path(p).id, ids(p, 1, 2))
+
+
 @pytest.mark.parametrize("count", [2, 4, 9, 30])
 def test_evened_out_paths_have_so_many_knots_at_equal_distances(count: int) -> None:
     p = project()

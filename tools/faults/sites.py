@@ -20,6 +20,7 @@ _QUIET = frozenset(
         "setPen",
         "setBrush",
         "setFont",
+        "setDashPattern",
     )
 )
 """Calls whose absence is not a fault that tests are asked to see: how something looks, not whether it is there."""

@@ -5,8 +5,10 @@ from PySide6.QtGui import QColor, QPainter
 from PySide6.QtTest import QTest
 
 from morphax.app.views.strip.lanes import LANES, OnStrip
+from morphax.app.widgets.theme import LIGHT
 from tests.app.driver import Driver
 
+BLUE = QColor(LIGHT.blue).name()
 INK = QColor(200, 10, 120)
 
 
@@ -76,3 +78,23 @@ def test_a_double_click_on_the_lane_of_rings_puts_a_knot_there(drawn: Driver) ->
     QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, strip.height() - 12))
     drawn.settle()
     assert len(drawn.path.knots) == count + 1
+
+
+def test_corners_are_squares_on_the_strip_and_smooth_knots_are_round(drawn: Driver) -> None:
+    strip = drawn.window.strip
+
+    def blue(k: int) -> int:
+        """How many pixels of a knot's box are painted: a square fills it."""
+        at = drawn.window.workspace.chosen.body.knot_at[k]
+        x, top = round(float(strip.ruler.x_of(at))), 38
+        image = strip.grab().toImage()
+        spots = [(x + i, top + j) for i in range(-6, 7) for j in range(LANES[0].height)]
+        return sum(image.pixelColor(*p).name() == BLUE for p in spots)
+
+    drawn.key(Qt.Key.Key_Escape)
+    round_one = blue(1)
+    drawn.click(0, drawn.path.knots[1].place)
+    drawn.key(Qt.Key.Key_B)
+    drawn.click(0, drawn.path.knots[2].place)  # another one is chosen: chosen ones are teal
+    drawn.settle()
+    assert 15 < round_one <= blue(1) - 4
