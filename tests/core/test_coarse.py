@@ -3,7 +3,9 @@
 import numpy as np
 import pytest
 
+from morphax.core.body import ring_places
 from morphax.core.body.sweep import PlainRecipe, sweep
+from morphax.core.errors import DensityError
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.section.ready_made import ready_made
@@ -90,3 +92,14 @@ def test_an_elbow_of_a_few_rings_a_span_stays_round() -> None:
         < 0.12
     )
     assert chord < 0.006 and "coarse" not in {f.code for f in body.findings}
+
+
+def test_a_spacing_is_refused_by_the_faces_that_it_makes_on_all_legs(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Twelve legs of 0.5 m: 10 mm apart there are 600 intervals of 16 sides, however many legs they are on."""
+    monkeypatch.setattr(ring_places, "MOST_FACES", 12_000)
+    zigzag = np.array([[0.5 * (k - k // 2), 0.5 * (k // 2), 0.0] for k in range(13)])
+    path = path_from_points(zigzag, kind=PathKind.STRAIGHT)
+    mesh = sweep(path, ready_made("round", {"width": 0.02}), recipe_of(sides=16, spacing=0.01)).mesh
+    assert 9_000 < mesh.face_count < 11_000
+    with pytest.raises(DensityError, match="faces"):
+        sweep(path, ready_made("round", {"width": 0.02}), recipe_of(sides=16, spacing=0.007))

@@ -7,7 +7,13 @@ from morphax.core.errors import DensityError, SectionError
 from morphax.core.frame.frames import Orientation
 from morphax.core.section.outlines import loop_area
 from morphax.core.section.ready_made import READY_MADE, ready_made
-from morphax.core.section.sampling import placed_section, rotational_symmetry, sample_section, with_seam
+from morphax.core.section.sampling import (
+    placed_section,
+    rotational_symmetry,
+    sample_section,
+    turned_points,
+    with_seam,
+)
 from morphax.core.section.sections import SPOTS, Side, anchor_place, section_area, section_bounds
 
 NAMES = sorted(READY_MADE)
@@ -216,3 +222,14 @@ def test_the_seam_moves_to_a_share_of_the_way_round() -> None:
     assert plain.u[start] == pytest.approx(0.06, abs=0.004) and moved.u[0] == 0.0
     assert (np.diff(moved.u) > 0.0).all() and moved.round_length == plain.round_length
     np.testing.assert_array_equal(with_seam(plain, 0.0).points, plain.points)
+
+
+@pytest.mark.parametrize("k", [3, 6])
+def test_points_turned_by_several_steps_are_turned_step_by_step(k: int) -> None:
+    section = sample_section(ready_made("round", {"width": 0.03}), sides=24)
+    once = turned_points(section, k)
+    assert once is not None and np.array_equal(np.sort(once), np.arange(len(once)))
+    many = once
+    for steps in range(2, k):
+        many = once[many]
+        assert np.array_equal(turned_points(section, k, steps), many)

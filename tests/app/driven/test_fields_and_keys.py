@@ -170,3 +170,24 @@ def test_the_width_of_the_next_run_is_typed_before_it_is_drawn(driver: Driver) -
     driver.type("12")  # a run is chosen now: this is its width
     driver.enter()
     assert driver.body.width == pytest.approx(0.012)
+
+
+def test_the_list_and_the_status_line_speak_of_the_run_that_is_drawn(driver: Driver) -> None:
+    w = driver.window
+    driver.key(Qt.Key.Key_T)
+    for at in ((60, 200), (120, 220)):
+        driver.click(1, at)
+    driver.enter()
+    driver.settle()
+    assert "watertight" in w.facts_label.text()
+    for at in ((60, 400), (240, 420), (100, 500)):
+        driver.click(1, at)
+    driver.settle()
+    rows = w.list_panel.runs
+    assert [rows.item(i).isSelected() for i in range(rows.count())] == [False, True]
+    drawn = w.workspace.chosen.body.body
+    said = "".join(c for c in w.facts_label.text() if not c.isspace())
+    assert f"{drawn.length * 1000:.0f}mm" in said
+    driver.key(Qt.Key.Key_Escape)
+    driver.settle()
+    assert [rows.item(i).isSelected() for i in range(rows.count())] == [True]

@@ -28,7 +28,7 @@ def test_j20_to_print(opened, tmp_path: Path) -> None:
     driver, recorder = opened(lantern_wagon())
     driver.key(Qt.Key.Key_E, CTRL | SHIFT)
     page = driver.window.export_page
-    assert page.findings.text().endswith("all closed")
+    assert page.findings.text().endswith("all watertight")
     driver.choose_in(page.ready, "to print")
     driver.press_button(page.go)
     data = (tmp_path / "job.stl").read_bytes()

@@ -233,7 +233,7 @@ class ExportPage(QWidget):
         words = f"{len(ready)} run{'s' if len(ready) != 1 else ''}, {format_number(faces, decimals=0)} faces"
         words += f" · {serious} to look at" if serious else " · nothing to look at"
         open_ends = sum(not is_closed_run(self.workspace, r) for r in self.runs())
-        words += f" · {open_ends} with open ends" if open_ends else " · all closed"
+        words += f" · {open_ends} with open ends" if open_ends else " · all watertight"
         self.findings.setText(words if faces else "There is nothing to export yet.")
         self.findings.setObjectName("finding" if serious or open_ends else "soft")
         self.findings.style().unpolish(self.findings)

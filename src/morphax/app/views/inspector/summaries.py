@@ -142,4 +142,4 @@ def _closedness(ws: Workspace) -> str:
     if built is None or run is None or not built.body.mesh.face_count:
         return "no body"
     ends = run.recipe.ends
-    return "closed" if built.body.path_closed or End.OPEN not in (ends.start, ends.end) else "open ends"
+    return "watertight" if built.body.path_closed or End.OPEN not in (ends.start, ends.end) else "open ends"

@@ -265,7 +265,7 @@ class ListPanel(QWidget):
 
     def _show_chosen(self) -> None:
         self._filling = True
-        chosen = {*self.workspace.selection.runs, *self.workspace.selection.hosts}
+        chosen = {*self.workspace.chosen.run_ids, *self.workspace.selection.hosts}
         for rows in (self.runs, self.hosts):
             rows.mark(chosen)
         self._filling = False
