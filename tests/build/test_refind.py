@@ -4,14 +4,18 @@ import numpy as np
 import pytest
 import trimesh
 
+from morphax.build.builder import Builder
 from morphax.build.refind import Change, refound
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.mesh.triangles import mesh_of, welded_points
 from morphax.core.path.paths import PathKind
+from morphax.project.derive.walk import followed
 from morphax.project.edits.ports import NewPort, add_port, held
+from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import path_of
-from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, Show
+from morphax.project.model.document import Form, Host, HostPlace, Project, ReadyMadeSource, Show, evolve
+from morphax.project.model.placing import matrix_of
 
 
 def mesh(*parts: trimesh.Trimesh) -> Mesh:
@@ -81,3 +85,34 @@ def test_knots_whose_place_is_gone_let_go_and_are_counted() -> None:
     done = refound(p, "h1", Change(mesh(box((1, 1, 1))), mesh(ball)))
     assert all(k.hold is None for k in done.project.paths[0].knots) and done.lost == ("2 knots on Box",)
     assert [k.place for k in done.project.paths[0].knots] == [k.place for k in p.paths[0].knots]
+
+
+@pytest.mark.parametrize("place", [HostPlace(), HostPlace(at=(0.3, -0.2, 0.9), turn=(0.4, -0.3, 1.1), scale=1.6)])
+def test_what_rests_lies_on_the_new_surface(place: HostPlace) -> None:
+    """On the top of a box that comes back wider and higher, wherever it stands."""
+    base = evolve(project(), hosts=tuple(evolve(h, place=place) for h in project().hosts))
+    matrix, at = matrix_of(place)
+    up = tuple(float(v) for v in matrix[:, 2] / place.scale)
+    feet = [tuple(float(v) for v in matrix @ np.array(p) + at) for p in ((-0.3, 0.1, 0.5), (0.4, -0.2, 0.5))]
+    added = add_run(base, PathKind.STRAIGHT, feet, NewRun(ReadyMadeSource(name="round"), 0.04))
+    ids = added.ids[2:]
+    p = rest_on(added.project, added.ids[1], {k: Rest("h1", f, up) for k, f in zip(ids, feet, strict=True)})
+    p = followed(p, Project())
+    done = refound(p, "h1", Change(mesh(box((1, 1, 1))), mesh(box((2, 1, 1.4)))))
+    assert done.lost == ()
+    after = followed(done.project, p)
+    top = matrix @ np.array((0.0, 0.0, 0.7)) + at
+    body = Builder().run(after, after.runs[0]).body
+    assert float(((body.mesh.points - top) @ np.array(up)).min()) == pytest.approx(2e-4, abs=2.1e-4)
+    along = np.linalg.solve(matrix, np.array(after.paths[0].knots[1].hold.foot) - at)
+    assert np.allclose(along, (0.8, -0.2, 0.7))
+
+
+def test_what_rested_on_a_surface_that_is_gone_lets_go_and_is_counted() -> None:
+    feet = [(-0.3, 0.0, 0.5), (0.3, 0.0, 0.5)]
+    added = add_run(project(), PathKind.STRAIGHT, feet, NewRun(ReadyMadeSource(name="round"), 0.04))
+    rests = {k: Rest("h1", f, (0.0, 0.0, 1.0)) for k, f in zip(added.ids[2:], feet, strict=True)}
+    p = followed(rest_on(added.project, added.ids[1], rests), Project())
+    on_its_tip = box((1.0, 1.0, 1.0)).apply_transform(trimesh.geometry.align_vectors([1, 1, 1], [0, 0, 1]))
+    done = refound(p, "h1", Change(mesh(box((1, 1, 1))), mesh(on_its_tip)))
+    assert done.lost == ("2 knots on Box",) and all(k.hold is None for k in done.project.paths[0].knots)

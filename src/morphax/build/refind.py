@@ -11,11 +11,14 @@ from morphax.core.mesh.triangles import Creases, creases_of
 from morphax.core.types import Floats, Points3
 from morphax.project.edits.hosts import with_hosts
 from morphax.project.edits.reshape import with_path
-from morphax.project.model.document import Host, Knot, Place, PointHold, Port, Project, evolve
+from morphax.project.model.document import Host, Knot, Place, PointHold, Port, Project, RestHold, evolve
+from morphax.project.model.placing import matrix_of
 
 _FAR = 0.2
 """What was found again lies within this share of the object's size from where it was expected."""
 _SAME = 1e-6
+_ALIKE = 0.7
+"""Cosine up to which a surface faces as the one did that a knot rested on."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,7 +116,10 @@ def _rim_near(creases: Creases, wanted: Points3, out: Floats) -> Spot | None:
 
 
 def _knot_again(knot: Knot, host: Host, change: Change, at: tuple[Creases, Creases, Locator]) -> Knot:
-    """A knot that holds on to a point of the host: to the same corner of the new object, else to its surface."""
+    """A knot that holds on to a point of the host: to the same corner of the new object, else to its surface. One that
+    rests on it: to the surface there that faces the same way."""
+    if isinstance(knot.hold, RestHold) and knot.hold.host == host.id:
+        return _rest_again(knot, knot.hold, host, change, at[2])
     if not isinstance(knot.hold, PointHold) or knot.hold.host != host.id:
         return knot
     old, new, locator = at
@@ -131,6 +137,19 @@ def _knot_again(knot: Knot, host: Host, change: Change, at: tuple[Creases, Creas
     if found is None:
         return evolve(knot, hold=None)
     return evolve(knot, hold=evolve(knot.hold, point=_place(found)))
+
+
+def _rest_again(knot: Knot, hold: RestHold, host: Host, change: Change, locator: Locator) -> Knot:
+    matrix, at = matrix_of(host.place)
+    wanted = change.expected(np.linalg.solve(matrix, np.array(hold.foot) - at))
+    hit = locator.nearest(wanted, change.reach)
+    if hit is None:
+        return evolve(knot, hold=None)
+    up = matrix @ (hit.normal if float(matrix @ hit.normal @ hold.up) >= 0.0 else -hit.normal)
+    up = up / np.linalg.norm(up)
+    if float(up @ hold.up) < _ALIKE:
+        return evolve(knot, hold=None)
+    return evolve(knot, hold=evolve(hold, foot=_place(matrix @ hit.place + at), up=_place(up)))
 
 
 def _place(p: Floats) -> Place:
