@@ -141,7 +141,8 @@ def _knot_again(knot: Knot, host: Host, change: Change, at: tuple[Creases, Creas
 
 def _rest_again(knot: Knot, hold: RestHold, host: Host, change: Change, locator: Locator) -> Knot:
     matrix, at = matrix_of(host.place)
-    wanted = change.expected(np.linalg.solve(matrix, np.array(hold.foot) - at))
+    own = np.asarray(np.linalg.solve(matrix, np.array(hold.foot) - at), dtype=np.float64)
+    wanted = change.expected(own)
     hit = locator.nearest(wanted, change.reach)
     if hit is None:
         return evolve(knot, hold=None)
