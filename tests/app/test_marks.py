@@ -1,5 +1,6 @@
 """Each mark of the overlay is seen: the picture is another one when its painter does nothing."""
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 
 import numpy as np
@@ -10,6 +11,7 @@ from PySide6.QtGui import QColor, QImage
 from morphax.app.session.settings import Settings
 from morphax.app.session.workspace import Remark
 from morphax.app.tools.routing import PointerRoute
+from morphax.app.tools.shared.state import Sketch
 from morphax.app.views.panes import camera_view, drawing, marks, overlay, path_marks
 from morphax.app.views.panes.overlay import MARKS
 from morphax.app.window import Window
@@ -236,17 +238,39 @@ def test_what_catches_is_drawn_along_its_own_lines(shown: Driver, monkeypatch, c
     assert {QColor(t.teal).name(), QColor(t.raised).name()} <= found, "teal with a light rim"
 
 
+class Counting:
+    """A painter that counts what is asked of it."""
+
+    def __init__(self) -> None:
+        self.calls: Counter[str] = Counter()
+
+    def __getattr__(self, name: str) -> Callable[..., None]:
+        return lambda *_: self.calls.update([name])
+
+
+def test_each_handle_of_a_chosen_knot_is_a_line_to_its_tip(shown: Driver) -> None:
+    view, path = shown.view(0), path_of(shown.window.workspace.project, run(shown, 0))
+    painter = Counting()
+    path_marks._paint_handles(
+        drawing.View(painter, view.sight, view.look.tokens, "mm"), path, {path.knots[1].id}, Sketch()
+    )
+    assert painter.calls["drawLine"] == painter.calls["drawPolygon"] == 2
+
+
+def test_a_chosen_knot_is_teal_and_others_blue(shown: Driver) -> None:
+    chosen(0)(shown)
+    t, knots = shown.view(0).look.tokens, path_of(shown.window.workspace.project, run(shown, 0)).knots
+    at = pixel(shown, knots[2].place).toPoint()
+    assert picture(shown).pixelColor(at).name() == QColor(t.blue).name()
+    shown.window.workspace.select(Selection.of((run(shown, 0),), (knots[2].id,)))
+    assert picture(shown).pixelColor(at).name() == QColor(t.teal).name()
+
+
 def test_the_axes_of_a_view_are_drawn_and_named(shown: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
     """A line and a letter for each of the three that are seen; looked at from above two."""
-    drawn = {"drawLine": 0, "drawText": 0}
-
-    class Counting:
-        def __getattr__(self, name: str) -> Callable[..., None]:
-            return lambda *_: drawn.update({name: drawn.get(name, 0) + 1})
-
-    view = shown.view(0)
-    path_marks.paint_axes(drawing.View(Counting(), view.sight, view.look.tokens, "mm"))
-    assert drawn["drawLine"] == drawn["drawText"] == 3
+    painter, view = Counting(), shown.view(0)
+    path_marks.paint_axes(drawing.View(painter, view.sight, view.look.tokens, "mm"))
+    assert painter.calls["drawLine"] == painter.calls["drawText"] == 3
     before = picture(shown)
     monkeypatch.setattr(camera_view, "paint_axes", lambda _: None)
     assert picture(shown) != before

@@ -48,15 +48,14 @@ class Put:
 
 
 def chosen(seed: int, told: dict) -> list[Put]:
-    """The faults of a seed: so many of each module, but those known to change nothing."""
+    """The faults of a seed: so many of each module, less those that are known to change nothing."""
     equal = {(e["module"], e["was"], e["becomes"]) for e in told.get("equal", ())}
     out: list[Put] = []
     for module, wish in told["modules"].items():
-        source = (PACKAGE / module).read_text()
-        puts = [Put(module, f, tuple(wish["tests"]), source) for f in faults_of(source)]
-        kinds = wish.get("kinds")
-        puts = [p for p in puts if (module, p.was, p.becomes) not in equal and (not kinds or p.fault.kind in kinds)]
-        out += random.Random(f"{seed} {module}").sample(puts, min(wish.get("faults", 2), len(puts)))
+        source, kinds = (PACKAGE / module).read_text(), wish.get("kinds")
+        puts = [Put(module, f, tuple(wish["tests"]), source) for f in faults_of(source) if not kinds or f.kind in kinds]
+        some = random.Random(f"{seed} {module}").sample(puts, min(wish.get("faults", 2), len(puts)))
+        out += [p for p in some if (module, p.was, p.becomes) not in equal]
     return out
 
 
