@@ -78,10 +78,6 @@ def knots_to_spare(now: Now) -> str:
     return "A path keeps at least 2 knots; choose the run itself in the list to delete it." if few else ""
 
 
-def several_runs(now: Now) -> str:
-    return "" if len(now.selection.runs) > 1 else "Choose several runs first."
-
-
 def any_runs(now: Now) -> str:
     return "" if now.project.runs else "There are no runs yet."
 
@@ -225,16 +221,6 @@ def corner_to_round(now: Now) -> str:
     return "" if found else "There is no corner here to round; B makes the chosen knot a corner."
 
 
-def to_trim(end: str) -> Needs:
-    """Nothing lies before the first knot, or behind the last."""
-
-    def says(now: Now) -> str:
-        tip = now.path is not None and now.knots == (0 if end == "start" else len(now.path.knots) - 1,)
-        return f"Nothing lies {'before' if end == 'start' else 'behind'} this knot." if tip else ""
-
-    return says
-
-
 def holds(now: Now) -> str:
     own = () if now.path is None else now.path.knots
     wanted = [own[i] for i in now.knots] or own
@@ -274,7 +260,7 @@ LINING_BETWEEN = all_of(KNOT_EDIT, three_of_line)
 STRETCHING = all_of(KNOT_EDIT, stretch)
 ADDING = all_of(KNOT_EDIT, written_spans, neighbours)
 SPANS = all_of(knots, KNOT_EDIT, spans_of_own, lambda now: neighbours(now) if len(now.knots) > 1 else "")
-TRIMMING = {end: all_of(run, is_open, free, to_trim(end)) for end in ("start", "end")}
+TRIMMING = all_of(run, is_open, free)
 ROUNDING = all_of(run, corner_to_round)
 SPLITTING = all_of(knot_to_split, free)
 JOINING = all_of(two_to_join, free)

@@ -198,7 +198,7 @@ ACTIONS: tuple[Action, ...] = (
             "Refine",
             on(_trim, end),
             (),
-            needs.TRIMMING[end],
+            needs.TRIMMING,
             line_before=end == "start",
         )
         for end, word in _ENDS
