@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import cast
 
-from PySide6.QtCore import QPoint, QSize
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtCore import QEvent, QPoint, QSize
+from PySide6.QtGui import QCloseEvent, QStatusTipEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
 from morphax.app.files.autosave import Autosave
@@ -47,6 +48,7 @@ class Window(QMainWindow):
     def __init__(self, project: Project | None = None, settings: Settings | None = None) -> None:
         super().__init__()
         settings = load_settings() if settings is None else settings
+        self._tip = ""
         self.workspace = Workspace(project or Project(unit=settings.unit))
         self.prefs = Preferences(settings, self.workspace)
         self.look = Look(settings.look)
@@ -193,6 +195,17 @@ class Window(QMainWindow):
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 800)
+
+    def event(self, event: QEvent) -> bool:
+        """What a greyed menu entry needs is said while the pointer is on it."""
+        if event.type() == QEvent.Type.StatusTip:
+            before, self._tip = self._tip, cast(QStatusTipEvent, event).tip()
+            if self._tip:
+                self.say(self._tip)
+            elif before and self.help_label.text() == before:
+                self.hush()
+            return True
+        return super().event(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

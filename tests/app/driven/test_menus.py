@@ -17,6 +17,21 @@ def test_the_key_of_a_greyed_command_says_what_it_needs(drawn: Driver) -> None:
     assert len(w.workspace.project.runs) == len(before.runs) + 1
 
 
+def test_a_greyed_entry_says_what_it_needs_while_the_pointer_is_on_it(drawn: Driver) -> None:
+    w = drawn.window
+    help_before = w.help_label.text()
+    entry = w.menus.by_id["refine.split"]
+    assert not entry.isEnabled()
+    entry.showStatusText(w)
+    assert w.help_label.text() == "Choose one knot between the ends of an open path: it is cut there."
+    w.menus.by_id["edit.duplicate"].showStatusText(w)
+    assert w.help_label.text() == help_before
+    drawn.menu("path.reverse")
+    drawn.window.say("Joined.")
+    w.menus.by_id["edit.duplicate"].showStatusText(w)
+    assert w.help_label.text() == "Joined.", "what was said stays"
+
+
 def _menu_of(widget: QWidget, at: QPoint) -> QMenu:
     """The menu that a right click opens."""
     widget.customContextMenuRequested.emit(at)

@@ -13,3 +13,4 @@ def in_one_step(workspace: Workspace, label: str, edits: Iterable[Callable[[], o
         edit()
     if workspace.history.now.project is not before.now.project:
         workspace.history = pushed(before, label, workspace.finished, workspace.selection)
+        workspace.project_changed.emit(workspace.project, workspace.project)  # undo is called by another name now
