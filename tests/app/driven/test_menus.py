@@ -19,6 +19,7 @@ def test_the_key_of_a_greyed_command_says_what_it_needs(drawn: Driver) -> None:
 
 def test_a_greyed_entry_says_what_it_needs_while_the_pointer_is_on_it(drawn: Driver) -> None:
     w = drawn.window
+    w.hush()
     help_before = w.help_label.text()
     entry = w.menus.by_id["refine.split"]
     assert not entry.isEnabled()
