@@ -31,6 +31,11 @@ def collector(qapp: QApplication):
     parent.deleteLater()
 
 
+def nothing_held(monkeypatch: pytest.MonkeyPatch) -> None:
+    """No button of the mouse, whatever a test before has left pressed."""
+    monkeypatch.setattr(collecting.QApplication, "mouseButtons", lambda: Qt.MouseButton.NoButton)
+
+
 def test_cycles_go_in_the_interface_thread_and_not_in_a_worker(collector: Collector, monkeypatch) -> None:
     Knot.gone_in = None
     Knot()
@@ -39,6 +44,7 @@ def test_cycles_go_in_the_interface_thread_and_not_in_a_worker(collector: Collec
     worker.start()
     worker.join()
     assert Knot.gone_in is None and not gc.isenabled(), "a worker made 200 000 objects and collected nothing"
+    nothing_held(monkeypatch)
     assert collector.look() and Knot.gone_in == threading.main_thread().name
 
 

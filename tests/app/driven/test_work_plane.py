@@ -67,5 +67,6 @@ def test_three_knots_span_the_work_plane(drawn: Driver) -> None:
     n = ws.bench.work_plane.normal
     assert abs(np.array(p[1]) @ n - np.array(p[0]) @ n) < 1e-9 and abs((np.array(p[2]) - p[0]) @ n) < 1e-9
     drawn.key(Qt.Key.Key_PageDown)
-    drawn.menu("plane.knots")
-    assert "Choose three knots" in drawn.window.help_label.text()
+    entry = drawn.window.menus.by_id["plane.knots"]
+    entry.showStatusText(drawn.window)
+    assert not entry.isEnabled() and "Choose three knots" in drawn.window.help_label.text()
