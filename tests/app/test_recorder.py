@@ -19,12 +19,17 @@ def recorded(driver: Driver):
     recorder.close()
 
 
-def test_clicks_values_and_commands_count_once_and_the_rest_is_free(recorded: tuple[Driver, Recorder]) -> None:
-    driver, recorder = recorded
+def draw_two(driver: Driver) -> None:
+    """A path of two knots."""
     driver.window.panes[0].setFocus()
     driver.key(Qt.Key.Key_T)
     driver.click(1, (100, 200))
     driver.click(1, (150, 220), double=True)
+
+
+def test_clicks_values_and_commands_count_once_and_the_rest_is_free(recorded: tuple[Driver, Recorder]) -> None:
+    driver, recorder = recorded
+    draw_two(driver)
     assert recorder.actions == ["command path.through", "press on Pane", "press on Pane"]
     driver.type("24")
     driver.enter()
@@ -49,10 +54,7 @@ def test_a_wasted_action_is_seen(recorded: tuple[Driver, Recorder]) -> None:
 
 def test_esc_counts_after_a_typed_value_too(recorded: tuple[Driver, Recorder]) -> None:
     driver, recorder = recorded
-    driver.window.panes[0].setFocus()
-    driver.key(Qt.Key.Key_T)
-    driver.click(1, (100, 200))
-    driver.click(1, (150, 220), double=True)
+    draw_two(driver)
     driver.type("24")
     driver.key(Qt.Key.Key_Escape)
     assert recorder.actions[-2:] == ["typed value", "key Esc"]
@@ -60,10 +62,7 @@ def test_esc_counts_after_a_typed_value_too(recorded: tuple[Driver, Recorder]) -
 
 def test_each_choice_in_a_list_counts_once_and_the_value_after_it(recorded: tuple[Driver, Recorder]) -> None:
     driver, recorder = recorded
-    driver.window.panes[0].setFocus()
-    driver.key(Qt.Key.Key_T)
-    driver.click(1, (100, 200))
-    driver.click(1, (150, 220), double=True)
+    draw_two(driver)
     driver.settle()
     before = recorder.count
     driver.pick("ends", "open · open")

@@ -139,3 +139,25 @@ def test_a_half_round_lies_with_its_flat_on_the_face_at_the_pointer(stage: Drive
     else:
         assert np.allclose((low[1], high[1]), (-500.0, -460.0), atol=0.01) and np.isclose(low[2], 1000.0)
         assert high[2] == pytest.approx(1020.0, abs=0.3)
+
+
+def test_a_preset_of_a_half_round_keeps_its_own_placing_on_edges(stage: Driver) -> None:
+    stock = stage.window.list_panel.stock
+    stage.press_button(stock.buttons["half-round"])
+    stage.pane(0).setFocus()
+    stage.key(Qt.Key.Key_E)
+    stage.click(0, _beside(stage, (-0.3, -0.5, 1.0), TOP))
+    stage.enter()
+    stage.unfold("Placing")
+    stage.enter_value("roll", "20")
+    wanted = stage.run.recipe.placing
+    assert wanted.roll == pytest.approx(np.radians(20.0))
+    stage.menu("run.preset")
+    stage.key(Qt.Key.Key_Escape)
+    stage.click(0, (30, 300))
+    stage.press_button(stock.buttons[next(k for k in stock.buttons if k.startswith("preset:"))])
+    stage.pane(0).setFocus()
+    stage.key(Qt.Key.Key_E)
+    stage.click(0, _beside(stage, (1.0, 0.1, 1.0), (0.0, 0.0, -0.2)))
+    stage.enter()
+    assert len(stage.window.workspace.project.runs) == 2 and stage.run.recipe.placing == wanted

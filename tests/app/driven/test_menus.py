@@ -64,6 +64,30 @@ def test_hosts_are_duplicated_locked_and_ghosted_from_the_list(demo: Driver) -> 
     assert w.workspace.project.hosts[-1].place == w.workspace.project.hosts[-2].place
 
 
+def test_what_has_no_depth_is_duplicated_beside_itself_too(driver: Driver) -> None:
+    """A level helper line along x, and a plane: their copies would lie on them."""
+    w = driver.window
+    driver.menu("host.add-plane")
+    driver.enter_value("host.turn.x", "90")
+    old = w.workspace.project.hosts[0].place.at
+    driver.menu("edit.duplicate")
+    assert w.workspace.project.hosts[1].place.at[1] < old[1] - 0.01
+    driver.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert len(w.workspace.project.hosts) == 1
+
+
+def test_a_path_beside_a_locked_run_is_drawn_with_corners(drawn: Driver) -> None:
+    drawn.key(Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+    assert drawn.run.show.locked and not drawn.window.menus.by_id["run.flip"].isEnabled()
+    drawn.key(Qt.Key.Key_T)
+    for at in ((60, 420), (120, 440)):
+        drawn.click(1, at)
+    drawn.key(Qt.Key.Key_B)
+    drawn.click(1, (180, 400))
+    drawn.enter()
+    assert [k.kind for k in drawn.path.knots][1] == "corner"
+
+
 def test_the_heading_of_a_group_has_the_menu_of_its_runs(demo: Driver) -> None:
     w = demo.window
     ids = tuple(r.id for r in w.workspace.project.runs[:2])

@@ -88,9 +88,10 @@ def _beside(ws: Workspace, run_ids: tuple[str, ...]) -> float:
 
 
 def _beside_hosts(ws: Workspace) -> float:
-    """How far beside the chosen hosts their copies stand, m: clear of them."""
+    """How far beside the chosen hosts their copies stand, m: clear of them, and of what has no depth as well."""
     corners = np.array(ws.chosen.host_corners()).reshape(-1, 3)
-    return 1.1 * float(np.ptp(corners[:, 1])) if len(corners) else 0.0
+    size = np.ptp(corners, axis=0) if len(corners) else np.zeros(3)
+    return max(1.1 * float(size[1]), 0.1 * float(size.max()))
 
 
 def corner_or_smooth(ws: Workspace) -> None:

@@ -36,8 +36,12 @@ class Now:
 
     @cached_property
     def locked(self) -> str:
-        """The name of something that is chosen and locked, or empty."""
-        return next((s.name for s in shows(self.project, self.selection.things) if s.locked), "")
+        """The name of something that is chosen and locked, or empty: a path that is drawn is no locked one."""
+        return (
+            ""
+            if self.is_drawing
+            else next((s.name for s in shows(self.project, self.selection.things) if s.locked), "")
+        )
 
     @property
     def is_drawing(self) -> bool:

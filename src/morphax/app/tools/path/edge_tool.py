@@ -144,7 +144,7 @@ class EdgeTool:
         places = [(float(x), float(y), float(z)) for x, y, z in walked.points]
         new = self.workspace.bench.next_run
         added = add_run(base, kind, places, replace(new, width=new.width or self.width), closed=chain.closed)
-        if self.face is not None and lies_on_flat(new.source):
+        if self.face is not None and new.like is None and lies_on_flat(new.source):  # a preset brings its own placing
             project = with_flat_on(added.project, added.ids[0], self.face)
             added = replace(added, project=project)
         if self.host is None:
