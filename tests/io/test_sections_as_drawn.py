@@ -245,20 +245,38 @@ def test_an_outline_that_crosses_itself_is_filled_by_its_rule(
     assert volume(body.mesh) == pytest.approx(wanted * 1e-6 * np.sqrt(1.25), rel=1e-9) and not body.findings
 
 
+@pytest.mark.parametrize("rule", ["nonzero", "evenodd"])
+@pytest.mark.parametrize("back", [False, True])
+def test_a_square_in_the_middle_of_an_outline_that_crosses_itself_counts_with_it(
+    tmp_path: Path, rule: str, back: bool
+) -> None:
+    """The middle is gone round twice already: a square there is a hole by one rule and filled by the other."""
+    square = [(18.0, 18.0), (22.0, 18.0), (22.0, 22.0), (18.0, 22.0)][:: -1 if back else 1]
+    fill = manifold3d.FillRule.NonZero if rule == "nonzero" else manifold3d.FillRule.EvenOdd
+    wanted = manifold3d.CrossSection([np.array(TIPS), np.array(square)], fill).area()
+    d = " ".join("M" + " L".join(f"{x!r} {y!r}" for x, y in places) + "Z" for places in (TIPS, square))
+    shape, _ = section(tmp_path, f'<path d="{d}" fill-rule="{rule}"/>')
+    assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-6)
+
+
 def test_a_bow_tie_has_two_lobes(tmp_path: Path) -> None:
     shape, _ = section(tmp_path, '<path d="M0 0L20 20L20 0L0 20Z"/>')
     assert section_area(shape) * 1e6 == pytest.approx(200.0, rel=1e-9) and len(shape.parts) == 2
 
 
+LINES = st.lists(st.tuples(st.integers(0, 40), st.integers(0, 40)), min_size=4, max_size=9, unique=True)
+
+
 @pytest.mark.parametrize("rule", ["nonzero", "evenodd"])
-@given(st.lists(st.tuples(st.integers(0, 40), st.integers(0, 40)), min_size=4, max_size=9, unique=True))
+@given(st.lists(LINES, min_size=1, max_size=3))
 @settings(max_examples=40, deadline=None)
-def test_any_closed_line_is_filled_as_another_library_fills_it(
-    tmp_path_factory: pytest.TempPathFactory, rule: str, places: list[tuple[int, int]]
+def test_any_closed_lines_are_filled_as_another_library_fills_them(
+    tmp_path_factory: pytest.TempPathFactory, rule: str, lines: list[list[tuple[int, int]]]
 ) -> None:
+    """Lines of one shape that cross themselves and each other, walked either way."""
     fill = manifold3d.FillRule.NonZero if rule == "nonzero" else manifold3d.FillRule.EvenOdd
-    wanted = manifold3d.CrossSection([np.array(places, dtype=float)], fill).area()
-    assume(wanted > 1.0)
-    d = "M" + " L".join(f"{x} {y}" for x, y in places) + "Z"
+    wanted = manifold3d.CrossSection([np.array(places, dtype=float) for places in lines], fill).area()
+    assume(wanted > 1.0 and all(shapely.Polygon(p).convex_hull.area > 1.0 for p in lines))
+    d = " ".join("M" + " L".join(f"{x} {y}" for x, y in places) + "Z" for places in lines)
     shape, _ = section(tmp_path_factory.mktemp("line"), f'<path d="{d}" fill-rule="{rule}"/>')
     assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-6)

@@ -6,7 +6,6 @@ lies in another is a hole of it.
 
 from collections import defaultdict
 from collections.abc import Sequence
-from functools import reduce
 from math import pi
 from pathlib import Path
 
@@ -27,9 +26,9 @@ _MANY = 12
 """A curve of so many spans has short ones."""
 _FINE, _SOFT = 48, 0.35
 """Lines for a curve of outlines that cross; a turn, rad, from which on they meet in a corner."""
-_SPECK, _MOST_WINDINGS = 1e-12, 50_000_000
-"""Faces of a self-crossing outline that are smaller than this share of its hull count for nothing; and how many pairs
-of a face and a piece of the outline are looked at."""
+_SPECK, _MOST_WINDINGS, _AT_ONCE = 1e-12, 400_000_000, 4_000_000
+"""Faces between outlines that cross are nothing where they are smaller than this share of the box round all; how many
+pairs of a face and a piece of an outline are looked at, and how many at once."""
 _ALIGNED = 1e-6
 """Spans that meet with less of a turn are smooth, rad."""
 
@@ -102,11 +101,11 @@ def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     if (shapely.area(solid) <= 0.0).any():
         raise FileError(f"{name}: an outline has no area")
     around, left = _containers(solid), _are_left(shapes)
-    crossing = _crossing(solid) | {int(i) for i in np.flatnonzero(~shapely.is_valid(shapes))}
+    crossing = _crossing(solid) | _knotted(shapes, curves)
     apart = [i for i in range(len(curves)) if i not in crossing and _is_edge(i, curves, left, around[i])]
     loops, regions = [_loop(curves[i]) for i in apart], shapes[apart]
     if crossing:
-        more = _united([(curves[i], bool(left[i])) for i in sorted(crossing)])
+        more = _united([curves[i] for i in sorted(crossing)], name)
         loops += [_polygon_loop(p) for p in more]
         regions = np.concatenate([regions, [shapely.Polygon(p) for p in more]])
     return _nested(loops, regions)
@@ -162,42 +161,38 @@ def _crossing(solid: np.ndarray) -> set[int]:
     return out
 
 
-def _united(items: Sequence[tuple[Curve2, bool]]) -> list[Floats]:
-    """The outlines and holes (n, 2) of curves that cross, each with whether it runs counter-clockwise: what each shape
-    fills by its rule, then all shapes together.
+def _knotted(shapes: np.ndarray, curves: Sequence[Curve2]) -> set[int]:
+    """Numbers of curves that cross themselves, and of those of the same shape in the box round one."""
+    own = np.flatnonzero(~shapely.is_valid(shapes))
+    a, b = shapely.STRtree(shapes).query(shapes[own])
+    beside = {int(j) for i, j in zip(own[a], b, strict=True) if curves[i].of == curves[j].of}
+    return {*own.tolist(), *beside}
+
+
+def _united(curves: Sequence[Curve2], name: str) -> list[Floats]:
+    """The outlines and holes (n, 2) of curves that cross: what each shape fills by its rule, then all shapes together.
 
     Curves are polylines in it, fine enough that they look round.
     """
-    groups: dict[int, list[tuple[Curve2, bool]]] = defaultdict(list)
-    for curve, left in items:
-        groups[curve.of].append((curve, left))
-    whole = shapely.union_all([_filled(group) for group in groups.values()])
+    groups: dict[int, list[Curve2]] = defaultdict(list)
+    for curve in curves:
+        groups[curve.of].append(curve)
+    whole = shapely.union_all([_filled(group, name) for group in groups.values()])
     rings = [r for p in shapely.get_parts(whole) if p.geom_type == "Polygon" for r in (p.exterior, *p.interiors)]
     return [np.array(r.coords)[:-1] for r in rings]
 
 
-def _filled(group: Sequence[tuple[Curve2, bool]]) -> shapely.Geometry:
-    parts = [(_region(c), left) for c, left in group]
-    if group[0][0].even_odd:
-        return reduce(shapely.symmetric_difference, [p for p, _ in parts])
-    ways = [[p for p, left in parts if left is way] for way in (True, False)]
-    more, less = sorted(ways, key=lambda ps: -sum(p.area for p in ps))
-    return shapely.difference(shapely.union_all(more), shapely.union_all(less))
-
-
-def _region(curve: Curve2) -> shapely.Geometry:
-    """What one curve fills by its rule, though it crosses itself."""
-    points = _sampled(curve, _FINE)
-    plain = shapely.Polygon(points)
-    if shapely.is_valid(plain):
-        return plain
-    ring = np.concatenate([points, points[:1]])
-    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.LineString(ring))]))
-    faces = faces[shapely.area(faces) > _SPECK * shapely.area(shapely.convex_hull(plain))]
-    if len(faces) * len(ring) > _MOST_WINDINGS:
-        raise FileError("an outline crosses itself too often to tell what it fills")
-    turns = _windings(ring, shapely.get_coordinates(shapely.point_on_surface(faces)))
-    filled = turns % 2 == 1 if curve.even_odd else turns != 0
+def _filled(group: Sequence[Curve2], name: str) -> shapely.Geometry:
+    """What the curves of one shape fill together by its rule, however they cross each other and themselves."""
+    rings = [np.concatenate([p, p[:1]]) for p in (_sampled(c, _FINE) for c in group)]
+    lines = [shapely.LineString(r) for r in rings]
+    faces = shapely.get_parts(shapely.polygonize([shapely.node(shapely.MultiLineString(lines))]))
+    faces = faces[shapely.area(faces) > _SPECK * shapely.area(shapely.envelope(shapely.MultiLineString(lines)))]
+    if len(faces) * sum(map(len, rings)) > _MOST_WINDINGS:
+        raise FileError(f"{name}: an outline crosses too often to tell what it fills")
+    spots = shapely.get_coordinates(shapely.point_on_surface(faces))
+    turns = sum((_windings(ring, spots) for ring in rings), np.zeros(len(spots), dtype=np.int64))
+    filled = turns % 2 == 1 if group[0].even_odd else turns != 0
     return shapely.union_all(faces[filled])
 
 
@@ -207,10 +202,14 @@ def _windings(ring: Floats, spots: Floats) -> np.ndarray:
     Source: Sunday, Inclusion of a point in a polygon (2001): crossings of a ray to the right, upward less downward.
     """
     a, b = ring[:-1], ring[1:]
-    x, y = spots[:, :1], spots[:, 1:]
-    side = (b[:, 0] - a[:, 0]) * (y - a[:, 1]) - (x - a[:, 0]) * (b[:, 1] - a[:, 1])
-    up, down = (a[:, 1] <= y) & (b[:, 1] > y), (a[:, 1] > y) & (b[:, 1] <= y)
-    return np.asarray((up & (side > 0.0)).sum(1) - (down & (side < 0.0)).sum(1), dtype=np.int64)
+    out = np.zeros(len(spots), dtype=np.int64)
+    each = max(1, _AT_ONCE // len(ring))
+    for k in range(0, len(spots), each):
+        x, y = spots[k : k + each, :1], spots[k : k + each, 1:]
+        side = (b[:, 0] - a[:, 0]) * (y - a[:, 1]) - (x - a[:, 0]) * (b[:, 1] - a[:, 1])
+        up, down = (a[:, 1] <= y) & (b[:, 1] > y), (a[:, 1] > y) & (b[:, 1] <= y)
+        out[k : k + each] = (up & (side > 0.0)).sum(1) - (down & (side < 0.0)).sum(1)
+    return out
 
 
 def _polygon_loop(points: Floats) -> Loop:
