@@ -274,3 +274,25 @@ def test_the_axes_of_a_view_are_drawn_and_named(shown: Driver, monkeypatch: pyte
     before = picture(shown)
     monkeypatch.setattr(camera_view, "paint_axes", lambda _: None)
     assert picture(shown) != before
+
+
+@pytest.mark.parametrize("normal", [(0.0, 0.0, 1.0), (0.0, 0.0, -1.0), (0.6, 0.0, 0.8), (0.0, 1.0, 0.0)])
+def test_the_plane_of_the_next_click_is_a_square_in_it_on_any_slope(shown: Driver, normal) -> None:
+    view, place, drawn = shown.view(0), np.array([0.1, 0.2, 0.3]), list[np.ndarray]()
+
+    class Kept(Counting):
+        def drawPolygon(self, polygon) -> None:
+            drawn.append(np.array([(p.x(), p.y()) for p in polygon]))
+
+    path_marks._paint_patch(drawing.View(Kept(), view.sight, view.look.tokens, "mm"), place, np.array(normal))
+    assert len(drawn) == 1 and drawn[0].shape == (4, 2) and np.isfinite(drawn[0]).all()
+    side = 2.0 * 26.0 * view.sight.scale_at(place)
+    flat = np.linalg.svd(np.stack([normal]))[2][1:]  # two directions of the plane
+    corners = [place + 0.5 * side * (a * flat[0] + b * flat[1]) for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    assert area(drawn[0]) == pytest.approx(area(view.sight.seen(np.array(corners))[:, :2]), rel=0.05)
+
+
+def area(corners: np.ndarray) -> float:
+    """Of a polygon, square pixels."""
+    x, y = corners.T
+    return 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1)))

@@ -126,5 +126,14 @@ def _from_4(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
-MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (_from_1, _from_2, _from_3, _from_4)
+def _from_5(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 6 has paths that bend least from port to port; those that were there keep their curve."""
+    for path in _dicts(document.get("paths")):
+        holds = [k.get("hold") for k in _dicts(path.get("knots"))]
+        if len(holds) == 4 and all(isinstance(h, dict) and h.get("kind") == "port" for h in holds):
+            path.setdefault("bend", {"radius": 0.0})
+    return document
+
+
+MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (_from_1, _from_2, _from_3, _from_4, _from_5)
 """Step i leads from version i + 1 to i + 2."""

@@ -263,3 +263,27 @@ def test_a_knot_holds_on_to_another_run_and_follows_its_drag(driver: Driver) -> 
     path = next(p for p in driver.window.workspace.project.paths if p.id == branch.recipe.path)
     now = {k.place[1] for k in driver.path.knots}
     assert max(now) < -0.05 and path.knots[0].place[1] == pytest.approx(max(now), abs=1e-6)
+
+
+def test_a_hose_between_two_ports_takes_the_way_that_bends_least_until_a_knot_says_otherwise(pipes: Driver) -> None:
+    test_a_hose_is_drawn_from_rim_to_rim_in_two_clicks_straight_out_of_both(pipes)
+    pipes.key(Qt.Key.Key_Escape)
+    ws = pipes.window.workspace
+
+    def top() -> float:
+        return float(pipes.body.mesh.points[:, 2].max())
+
+    assert pipes.path.bend is not None and pipes.path.bend.radius == pytest.approx(1.5 * 0.1, rel=5e-3)
+    assert not [f for f in pipes.body.findings if f.code == "pinch"]
+    before = top()
+    pipes.unfold("Path")
+    pipes.enter_value("least bend", "400 mm")
+    pipes.settle()
+    assert pipes.path.bend.radius == pytest.approx(0.4) and top() > before + 0.1, "wider bends, a higher bow"
+    pipes.key(Qt.Key.Key_Z, CTRL)
+    pipes.settle()
+    assert top() == pytest.approx(before, abs=1e-9)
+    said: list[str] = []
+    ws.said.connect(said.append)
+    pipes.click(0, (0.0, 0.0, before - 0.1), double=True)
+    assert len(pipes.path.knots) == 5 and any("no longer its own way" in s for s in said)

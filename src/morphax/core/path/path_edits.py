@@ -72,13 +72,16 @@ def with_knot(path: PathShape, span: int, t: float) -> PathShape:
     On curved spans of a through path the two new steps are stored, so the same curve is solved again; on those of a
     handles path the smooth knots near by keep their handles as their own. Beside a rounded corner the knot goes
     where its arc ends. A through path with tension becomes a handles path. Raises PathError
-    when ``t`` is not inside the span, or arcs leave no straight part of it.
+    when ``t`` is not inside the span, or arcs leave no straight part of it. On a span that bends least ``t`` is a share
+    of its cubics, and the curve changes: through a free knot it no longer has its own way.
     """
     if not 0.0 < t < 1.0:
         raise PathError(f"a knot goes inside a span: its parameter is {t}, it must be between 0 and 1")
     if path.kind.is_made or (path.kind is PathKind.THROUGH and path.tension):
         return with_knot(as_handles(path), span, t)
     chain = chain_of(path)
+    if path.bends_least and path.curved[span]:
+        return _with_free_knot(path, chain, t)
     if chain.straight[span]:
         t = _beside_arcs(path, span, t)
     elif path.kind is PathKind.HANDLES:
@@ -99,6 +102,20 @@ def with_knot(path: PathShape, span: int, t: float) -> PathShape:
         corner=np.insert(path.corner, span + 1, corner),
         curved=np.insert(path.curved, span + 1, path.curved[span]),
         steps=steps,
+    )
+
+
+def _with_free_knot(path: PathShape, chain: Chain, t: float) -> PathShape:
+    """A knot on the way between two leads, which is a curve through it from now on."""
+    first, last = int(chain.knots[1]), int(chain.knots[2])
+    at = first + t * (last - first)
+    span = min(int(at), last - 1)
+    place = points_at(chain.spans[span], np.asarray(at - span))
+    return replace(
+        _with_row(path, 1, place, np.zeros((2, 3))),
+        corner=np.insert(path.corner, 2, False),
+        curved=np.insert(path.curved, 2, True),
+        steps=np.empty(0),
     )
 
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.kernels.measuring import through_spans
 from morphax.core.path.hung import Hung, hung_pieces
+from morphax.core.path.least_bend import LeastBend, least_bend_spans
 from morphax.core.path.made_paths import MadeCurve, MadeShape, made_spans
 from morphax.core.path.pulled import hull_places, pulled_spans
 from morphax.core.path.splines import centripetal_steps, closed_slopes, hermite_spans, open_slopes
@@ -52,7 +54,9 @@ class PathShape:
     the straight lines between its knots. ``made``: what a ready-made path is; its knots are that curve's marks.
     ``tension`` t of a through path scales its derivatives at the knots by 1 - t: above 0 tighter, below 0 softer.
     ``lying`` (n, 3): unit normals of the surfaces that knots lie on, nan for those that lie on none, or empty: there
-    the curve runs along the surface. Leading axes are a batch of equal shape (handles, radii, lying: not in batches).
+    the curve runs along the surface. ``least_bend`` m, and ``bulge`` (3,): the one curved span of a through path
+    between two straight ones bends least (see ``LeastBend``); 0 where it does not. Leading axes are a batch of equal
+    shape (handles, radii, lying, least bend: not in batches).
     """
 
     knots: Points3
@@ -68,6 +72,22 @@ class PathShape:
     made: MadeCurve | None = None
     tension: float = 0.0
     lying: Floats = field(default_factory=_none)
+    least_bend: float = 0.0
+    bulge: Floats = field(default_factory=_none)
+
+    @property
+    def bends_least(self) -> bool:
+        """Whether it is one curved span between two straight leads, and takes the way that bends least."""
+        if not self.least_bend or self.kind is not PathKind.THROUGH or self.tension != 0.0:
+            return False
+        return is_from_lead_to_lead(self)
+
+
+def is_from_lead_to_lead(path: PathShape) -> bool:
+    """Whether a path has a curved span between two straight ones, along which it leaves, and nothing else."""
+    if path.closed or len(path.knots) != 4:
+        return False
+    return path.curved[:3].tolist() == [False, True, False] and not path.corner[1:3].any()
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,7 +141,9 @@ def chain_of(path: PathShape) -> Chain:
         return _ready_chain(path.made)
     if path.kind is PathKind.PULLED:
         return _pulled_chain(path)
-    return _hanging_chain(path) if path.kind is PathKind.HANGING else _solved_chain(path)
+    if path.kind is PathKind.HANGING:
+        return _hanging_chain(path)
+    return (_least_chain(path) if path.bends_least else None) or _solved_chain(path)
 
 
 def _ready_chain(made: MadeCurve) -> Chain:
@@ -155,6 +177,32 @@ def _hanging_chain(path: PathShape) -> Chain:
     return Chain(
         frozen(np.concatenate(pieces)), path.closed, frozen(corner), frozen(straight), frozen(places.astype(np.int32))
     )
+
+
+def _least_chain(path: PathShape) -> Chain | None:
+    """Two leads and the way between them that bends least; None where there is none."""
+    leads = _straight_spans(path.knots)
+    out, into = unit(path.knots[1] - path.knots[0]), unit(path.knots[3] - path.knots[2])
+    values = path.knots[1], path.knots[2], out, into, path.bulge
+    between = _least_bend(*(v.tobytes() for v in values), path.least_bend)
+    if between is None:
+        return None
+    m = len(between)
+    straight = np.zeros(m + 2, dtype=np.bool_)
+    straight[[0, -1]] = True
+    spans = np.concatenate([leads[:1], between, leads[2:]])
+    none, places = np.zeros(m + 3, dtype=np.bool_), np.array([0, 1, m + 1, m + 2], dtype=np.int32)
+    return Chain(frozen(spans), False, frozen(none), frozen(straight), frozen(places))
+
+
+@lru_cache(maxsize=64)
+def _least_bend(start: bytes, end: bytes, out: bytes, into: bytes, bulge: bytes, radius: float) -> Spans | None:
+    """Ways that were found lately, by their values: a path is asked for its chain more than once."""
+    a, b, c, d, e = (np.frombuffer(v) for v in (start, end, out, into, bulge))
+    try:
+        return frozen(least_bend_spans(LeastBend(a, b, c, d, radius, e)))
+    except PathError:
+        return None
 
 
 def _is_line(spans: Spans) -> bool:

@@ -106,6 +106,8 @@ def drawn_place(path: ResolvedPath, span: int, t: float) -> tuple[int, float]:
     drawn = min(int(np.searchsorted(knots, span, side="right")) - 1, len(knots) - 2)
     if knots[drawn + 1] - knots[drawn] == 1:
         return drawn, t
+    if path.shape.bends_least:
+        return drawn, (span - int(knots[drawn]) + t) / int(knots[drawn + 1] - knots[drawn])
     a, b = path.shape.knots[drawn], path.shape.knots[(drawn + 1) % len(path.shape.knots)]
     place = points_at(path.chain.spans[span], np.asarray(t))
     share = float((place - a) @ (b - a)) / max(float((b - a) @ (b - a)), 1e-300)

@@ -5,10 +5,11 @@ from collections.abc import Callable, Iterable
 from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
-from morphax.project.derive.leads import RunsOn, follows_width, with_leads
+from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_leads
 from morphax.project.derive.rests import rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project
+from morphax.project.model.paths import runs_between_ports
 
 Step = Callable[[Project, Path], Path]
 STEPS: tuple[Step, ...] = (with_held_knots, wound_anew)
@@ -21,7 +22,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     ``suspects``: ids of paths that may be behind; None looks at all.
     """
     if suspects is None:
-        suspects = [p.id for p in project.paths if reads_of(p) or rests(p)]
+        suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
     runs = RunsOn(project)
     order = in_order(project, [i for i in suspects if project.find("paths", i) is not None])
     behind: dict[str, Path] = {}
@@ -32,6 +33,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         now = with_leads(runs, path)
         for step in STEPS:
             now = step(project, now)
+        now = with_bend(project, runs, now)
         now = with_rests(project, now, runs) if rests(now) else now
         if now is not path:
             behind[name] = now
@@ -76,10 +78,10 @@ def _behind(project: Project, affected: Iterable[str]) -> set[str]:
     for name in affected:
         path: Path | None = project.find("paths", name)
         run = project.find("runs", name) if path is None else None
-        if path is not None and (reads_of(path) or rests(path)):
+        if path is not None and (reads_of(path) or path.bend is not None or rests(path)):
             out.add(name)
         elif run is not None:
             own: Path = project.find("paths", run.recipe.path)
-            if follows_width(own) or rests(own):
+            if follows_width(own) or own.bend is not None or runs_between_ports(own) or rests(own):
                 out.add(own.id)
     return out

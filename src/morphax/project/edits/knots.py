@@ -8,7 +8,7 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change
-from morphax.core.path.paths import PathKind
+from morphax.core.path.paths import PathKind, chain_of
 from morphax.project.draft import Draft
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_by_id, path_shape
@@ -107,7 +107,7 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
     To *handles* the curve keeps its shape; the other ways own handles are given up.
     """
     path = path_by_id(project, path_id)
-    if path.kind.is_made and kind is PathKind.HANDLES:
+    if kind is PathKind.HANDLES and (path.kind.is_made or path_shape(path).bends_least):
         project, changed = made_to_handles(project, path)
     else:
         to = {PathKind.STRAIGHT: _straight, PathKind.THROUGH: _through, PathKind.HANDLES: _handles}
@@ -116,11 +116,16 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
 
 
 def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
-    """A pulled, hanging or ready-made path as a handles path of the same curve; its ends stay the same knots."""
-    shape = core.as_handles(path_shape(path))
+    """A pulled, hanging or ready-made path, or one that bends least, as a handles path of the same curve; its ends, and
+    knots that lie on the curve, stay the same."""
+    before = path_shape(path)
+    shape = core.as_handles(before)
     count = len(shape.knots)
     draft = Draft(project)
     ids = [path.knots[0].id, *draft.new_ids("k", count - 1)]
+    if path.kind in (PathKind.HANGING, PathKind.THROUGH):
+        for k, at in zip(path.knots, chain_of(before).knots.tolist(), strict=False):
+            ids[at] = k.id
     if not path.closed:
         ids[-1] = path.knots[-1].id
     knots, holds = [], {k.id: k.hold for k in path.knots}

@@ -9,6 +9,7 @@ from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
+from morphax.project.derive.leads import LEAST_BEND
 from morphax.project.draft import Draft
 from morphax.project.edits.holding import held_words, is_held, is_lead, moved_held, plugs_of
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
@@ -29,7 +30,7 @@ from morphax.project.model.document import (
     RestHold,
     evolve,
 )
-from morphax.project.model.paths import made_curve
+from morphax.project.model.paths import has_least_bend, made_curve
 
 
 def knots_from(shape: PathShape, ids: Sequence[str], old: Mapping[str, Knot]) -> tuple[Knot, ...]:
@@ -123,9 +124,11 @@ def move_knots(
 def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped:
     """Adds a knot inside a span; the curve keeps its shape.
 
-    A pulled or hanging path, or a through one with tension, becomes a handles path.
+    A pulled or hanging path, or a through one with tension, becomes a handles path. One that bends least from port to
+    port goes through the new knot from now on, and tells the largest deviation.
     """
     path = path_by_id(project, path_id)
+    before = path_shape(path)
     if path.kind is PathKind.THROUGH and path.tension:
         project = set_path_kind(project, path_id, PathKind.HANDLES).project
         path = path_by_id(project, path_id)
@@ -133,12 +136,13 @@ def insert_knot(project: Project, path_id: str, span: int, t: float) -> Reshaped
         project, path = made_to_handles(project, path)
         project = with_path(project, path)
     shape = core.with_knot(path_shape(path), span, min(max(t, 1e-4), 1.0 - 1e-4))
+    far = path_change(before, shape) if before.bends_least else 0.0
     draft = Draft(project)
     new = draft.new_id("k")
     ids = [k.id for k in path.knots]
     ids.insert(span + 1, new)
     draft.put(_reshaped(path, shape, ids))
-    return Reshaped(draft.done(), knots=(new,))
+    return Reshaped(draft.done(), far, (new,))
 
 
 def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Reshaped:
@@ -218,6 +222,19 @@ def set_tension(project: Project, path_id: str, tension: float) -> Project:
     if not -1.0 <= tension <= 0.95:
         raise DocumentError("a tension lies between -1 and 0.95")
     return with_path(project, evolve(path_by_id(project, path_id), tension=tension))
+
+
+def set_least_bend(project: Project, path_id: str, radius: float | None) -> Project:
+    """How wide the bends of a path from lead to lead are at least, m; 0 for a curve through the ends of its leads, None
+    for so many reaches of its body. Raises DocumentError on other paths."""
+    path = path_by_id(project, path_id)
+    if path.bend is None or not has_least_bend(path):
+        raise DocumentError("only a path from port to port, without a free knot between, has a least bend")
+    if radius is not None and radius < 0.0:
+        raise DocumentError("a least bend is 0 or more")
+    reaches = LEAST_BEND if radius is None else None
+    bend = evolve(path.bend, radius=path.bend.radius if radius is None else radius, reaches=reaches)
+    return with_path(project, evolve(path, bend=bend))
 
 
 def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:

@@ -12,7 +12,7 @@ from morphax.project.edits.holding import held_words, is_held
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
 from morphax.project.edits.resting import lifted, slid
 from morphax.project.lookup import path_by_id, path_of
-from morphax.project.model.document import DocumentError, Knot, Place, Project, RestHold, evolve
+from morphax.project.model.document import Bend, DocumentError, Knot, Place, Project, RestHold, evolve
 from morphax.project.model.paths import made_curve
 
 Pivot = Literal["middle", "first knot", "origin", "own place"]
@@ -117,7 +117,7 @@ def transformed(
             draft.put(curved(draft, path, curve))
             continue
         knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
-        draft.put(evolve(path, knots=knots))
+        draft.put(evolve(path, knots=knots, bend=_bent(path.bend, by) if whole else path.bend))
     return draft.done()
 
 
@@ -166,6 +166,14 @@ def _gone_along(knot: Knot, place: Floats, by: Transform) -> Knot:
     up = np.array(getattr(knot.hold, "up", (0.0, 0.0, 1.0)))
     more = float(by.shift @ up)
     return lifted(along, _place(np.array(along.place) + more * up)) if more else along
+
+
+def _bent(bend: Bend | None, by: Transform) -> Bend | None:
+    """How a path that moved goes from port to port: to the same side of it."""
+    if bend is None:
+        return None
+    bulge = by.matrix @ np.array(bend.bulge)
+    return evolve(bend, radius=bend.radius * by.grow, bulge=_place(bulge / np.linalg.norm(bulge)))
 
 
 def _loosened(knot: Knot, whole: bool) -> Knot:

@@ -12,7 +12,7 @@ from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_valu
 from morphax.core.section.sections import CornerStyle
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
-from morphax.project.model.paths import Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
+from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
 from morphax.project.model.values import (
     FARTHEST,
     Angle,
@@ -30,9 +30,9 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 __all__ = [
-    "Angle", "Asset", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
+    "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
     "ExportWish", "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
     "Knot",
     "KnotKind", "Made", "Material", "Name", "PartData", "Path", "PathHold", "Picture", "Place", "Placing", "PointHold",

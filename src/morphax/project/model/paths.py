@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from morphax.core.path.coils import Spine, spine_of
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values, made_marks
-from morphax.core.path.paths import PathKind, PathShape
+from morphax.core.path.paths import PathKind, PathShape, is_from_lead_to_lead
 from morphax.core.types import Floats
 from morphax.project.model.hosts import HostPlace
 from morphax.project.model.values import FARTHEST, Coordinate, Entity, Id, Place
@@ -132,10 +132,27 @@ def made_curve(made: Made) -> MadeCurve:
     return MadeCurve(made.shape, values, np.array(made.at), axes, spine)
 
 
+class Bend(Entity):
+    """How a path goes from lead to lead where no free knot says it: with bends of ``radius`` m or more, bulging to the
+    side of ``bulge`` where ways are equal; with a radius of 0 as a curve through its leads' ends. Paths from port to
+    port have one, and keep it when they are let go.
+
+    ``reaches``: so many reaches of the body, as long as nobody says otherwise: ``radius`` follows them. The bulge turns
+    with the ``host`` of one of its ports; ``seen``: where that stood when it was so.
+    """
+
+    radius: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    reaches: Annotated[float, Field(gt=0.0, le=1000.0)] | None = None
+    bulge: Place = (1.0, 0.0, 0.0)
+    host: Id | None = None
+    seen: HostPlace | None = None
+
+
 class Path(Entity):
     """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths, ``tension`` on through ones.
 
-    ``made`` is what a ready-made path is; its knots are that curve's marks, and hold on to nothing.
+    ``bend`` is how it goes from lead to lead. ``made`` is what a ready-made path is; its knots are that curve's marks,
+    and hold on to nothing.
     """
 
     id: Id
@@ -146,6 +163,7 @@ class Path(Entity):
     tension: Annotated[float, Field(ge=-1.0, le=0.95)] = 0.0
     knots: tuple[Knot, ...] = ()
     made: Made | None = None
+    bend: Bend | None = None
 
     @model_validator(mode="after")
     def _knots_are_distinct(self) -> Self:
@@ -174,8 +192,23 @@ class Path(Entity):
 Made.model_rebuild()
 
 
+def runs_between_ports(path: Path) -> bool:
+    """Whether a path has two ends that sit in ports, their leads, and no free knot between them."""
+    if path.kind is not PathKind.THROUGH or path.closed or len(path.knots) != 4:
+        return False
+    a, b, c, d = (k.hold for k in path.knots)
+    leads = all(isinstance(h, PortHold) for h in (a, b, c, d))
+    return leads and [(x.host, x.port) for x in (a, d)] == [(x.host, x.port) for x in (b, c)]  # type: ignore[union-attr]
+
+
+def has_least_bend(path: Path) -> bool:
+    """Whether a path has a least bend that says how it goes: nothing but a curved span between two straight ones."""
+    return path.bend is not None and path.kind is PathKind.THROUGH and is_from_lead_to_lead(path_shape(path))
+
+
 def path_shape(path: Path) -> PathShape:
     """The core's view of a path."""
+    bend = path.bend
     knots = np.array([k.place for k in path.knots], dtype=np.float64).reshape(-1, 3)
     steps = np.array([np.nan if k.step is None else k.step for k in path.knots])
     radius = np.array([k.radius for k in path.knots])
@@ -196,6 +229,8 @@ def path_shape(path: Path) -> PathShape:
         None if path.made is None else made_curve(path.made),
         path.tension if path.kind is PathKind.THROUGH else 0.0,
         _lying(path.knots),
+        0.0 if bend is None else bend.radius,
+        np.empty(0) if bend is None else np.array(bend.bulge),
     )
 
 

@@ -296,10 +296,12 @@ class EditTool:
             return False
         span, t = drawn_place(resolved, chain_span, chain_t)
         new: list[str] = []
+        far: list[float] = []
 
         def insert(project: Project) -> Project:
             done = insert_knot(project, path.id, span, t)
             new.extend(done.knots)
+            far.append(done.deviation)
             return done.project
 
         if ws.attempt("Insert a knot", insert):
@@ -307,6 +309,9 @@ class EditTool:
             now = ws.chosen.path
             if now is not None and now.kind is not path.kind:
                 ws.said.emit(f"It is a {now.kind} path now, of the same curve.")
+            elif far[0] > 0.0:
+                moved = format_length(far[0], unit=ws.project.unit)
+                ws.said.emit(f"The path goes through the new knot now, no longer its own way: {moved} off at most.")
         return bool(new)
 
 

@@ -9,6 +9,7 @@ from morphax.core.path.paths import PathKind, hung_of
 from morphax.project.edits import paths as path_edits
 from morphax.project.lookup import path_shape
 from morphax.project.model.document import evolve
+from morphax.project.model.paths import has_least_bend
 from morphax.project.units import format_length
 
 
@@ -73,7 +74,9 @@ def _set_stiffness(ws: Workspace, share: float) -> None:
 
 def _tension(ws: Workspace) -> float | None:
     path = ws.chosen.path
-    return path.tension if path is not None and path.kind is PathKind.THROUGH else None
+    if path is None or path.kind is not PathKind.THROUGH or (path.tension == 0.0 and path_shape(path).bends_least):
+        return None
+    return path.tension
 
 
 def _set_tension(ws: Workspace, tension: float) -> None:
@@ -82,6 +85,33 @@ def _set_tension(ws: Workspace, tension: float) -> None:
         ws.attempt("Set the tension", lambda p: path_edits.set_tension(p, path.id, tension or 0.0))
 
 
+def _least_bend(ws: Workspace) -> float | None:
+    path = ws.chosen.path
+    return path.bend.radius if path is not None and path.bend is not None and has_least_bend(path) else None
+
+
+def _set_least_bend(ws: Workspace, radius: float | None) -> None:
+    path = ws.chosen.path
+    if path is not None:
+        ws.attempt("Set the least bend", lambda p: path_edits.set_least_bend(p, path.id, radius))
+
+
+def _has_own_bend(ws: Workspace) -> bool:
+    path = ws.chosen.path
+    return path is not None and path.bend is not None and path.bend.reaches is None
+
+
+LEAST_BEND = Row(
+    "least bend",
+    "Least bend",
+    "length",
+    _least_bend,
+    _set_least_bend,
+    hint="0: not kept",
+    changed=_has_own_bend,
+    reset=lambda ws: _set_least_bend(ws, None),
+    shown=lambda ws: _least_bend(ws) is not None and len(ws.chosen.run_ids) == 1,
+)
 TENSION = Row(
     "tension",
     "Tension",

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from morphax.app.actions.refining import add_between, reshape
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector.hanging_rows import HANGING, TENSION
+from morphax.app.views.inspector.hanging_rows import HANGING, LEAST_BEND, TENSION
 from morphax.app.views.inspector.made_rows import MADE
 from morphax.app.views.inspector.rows import Choices, Row, body_value
 from morphax.core.path.paths import PathKind
@@ -107,6 +107,7 @@ PATH = (
         choices=lambda ws: _kind_choices(ws),
     ),
     Row("closed", "Closed", "flag", lambda ws: None if ws.chosen.path is None else ws.chosen.path.closed, _set_closed),
+    LEAST_BEND,
     TENSION,
     *MADE,
     *HANGING,
