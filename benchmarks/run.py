@@ -1,8 +1,10 @@
 """Prints our build beside VTK's tube filter on the same line, in one process; medians of alternating runs."""
 
+import tempfile
 import tracemalloc
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from statistics import median
 from time import perf_counter
 
@@ -22,7 +24,9 @@ from morphax.core.mesh.mesh import mesh_bytes
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import ready_made
+from morphax.core.section.sampling import section_width
 from morphax.demo import lantern_wagon
+from morphax.io.outline_files import read_section
 from morphax.project.edits.paths import move_knots
 from morphax.project.lookup import path_of
 
@@ -218,6 +222,21 @@ def memory() -> float:
     return peak / mesh_bytes(body.mesh)
 
 
+def section_import() -> tuple[float, float]:
+    """Seconds from a file to a section's width: of ten thousand circles, and of an outline of 50 000 points."""
+    circles = "".join(f'<circle cx="{3 * (i % 100)}" cy="{3 * (i // 100)}" r="1"/>' for i in range(10_000))
+    wave = " ".join(f"{i},{10 + 3 * ((i * 7919) % 13)}" for i in range(50_000))
+    seconds = []
+    with tempfile.TemporaryDirectory() as folder:
+        for body in (circles, f'<path d="M0,0 L{wave} 50000,0 Z"/>'):
+            file = Path(folder) / "drawn.svg"
+            file.write_text(f'<svg xmlns="http://www.w3.org/2000/svg">{body}</svg>')
+            begin = perf_counter()
+            section_width(read_section(file)[0])
+            seconds.append(perf_counter() - begin)
+    return seconds[0], seconds[1]
+
+
 def main() -> int:
     keep_freed_memory()  # as the program does; the filter has the good of it too
     from PySide6.QtWidgets import QApplication
@@ -240,6 +259,9 @@ def main() -> int:
     print(f"{'host of 500 000: to picture':28} {first * 1e3:7.0f} ms")
     print(f"{'host of 500 000: hover':28} {hover * 1e3:7.1f} ms")
     print(f"{'host of 500 000: nearest':28} {near * 1e3:7.2f} ms")
+    circles, outline = section_import()
+    print(f"{'section of 10 000 circles':28} {circles * 1e3:7.0f} ms")
+    print(f"{'section of 50 000 points':28} {outline * 1e3:7.0f} ms")
     print(f"{'memory: peak / arrays':28} {memory():7.2f}")
     thousands.report(app)
     return 0

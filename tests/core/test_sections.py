@@ -2,10 +2,12 @@
 
 import numpy as np
 import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
 
 from morphax.core.errors import DensityError, SectionError
 from morphax.core.frame.frames import Orientation
-from morphax.core.section.outlines import loop_area
+from morphax.core.section.outlines import Loop, Segment, ellipse, loop_area, loop_bounds
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sampling import (
     placed_section,
@@ -15,6 +17,7 @@ from morphax.core.section.sampling import (
     with_seam,
 )
 from morphax.core.section.sections import SPOTS, Side, anchor_place, section_area, section_bounds
+from morphax.core.section.segment_table import SegmentTable
 
 NAMES = sorted(READY_MADE)
 
@@ -233,3 +236,45 @@ def test_points_turned_by_several_steps_are_turned_step_by_step(k: int) -> None:
     for steps in range(2, k):
         many = once[many]
         assert np.array_equal(turned_points(section, k, steps), many)
+
+
+number = st.floats(-5.0, 5.0).map(lambda v: round(v, 3))
+place = st.tuples(number, number)
+
+
+@st.composite
+def loops(draw) -> Loop:
+    """Chains of lines, cubics (some without a handle) and arcs; they need not close, and may be one whole ellipse."""
+    if draw(st.booleans()):
+        return ellipse(draw(st.floats(0.1, 3.0)), draw(st.floats(0.1, 3.0)), hole=draw(st.booleans()))
+    out = []
+    for _ in range(draw(st.integers(1, 5))):
+        a, b, c, d = (draw(place) for _ in range(4))
+        assume(max(abs(a[0] - d[0]), abs(a[1] - d[1])) > 0.1)
+        kind = draw(st.integers(0, 3))
+        inner = {1: (b, c), 2: (a, c)}.get(kind)
+        arc = {"centre": b, "radii": (0.5, 2.0), "a0": a[0], "a1": a[0] + 1.0 + abs(c[0])} if kind == 3 else {}
+        out.append(Segment(a, d, draw(st.booleans()), inner=inner, **arc))
+    return Loop(tuple(out))
+
+
+@given(found=st.lists(loops(), min_size=1, max_size=4), t=st.floats(0.0, 1.0), deviation=st.floats(1e-4, 1.0))
+def test_many_segments_at_once_are_what_each_of_them_is(found: list[Loop], t: float, deviation: float) -> None:
+    table, segments = SegmentTable(found), [s for loop in found for s in loop.segments]
+    k, at = np.arange(len(segments)), np.full(len(segments), t)
+    one = np.array([t])
+    np.testing.assert_allclose(table.at(k, at), [s.at(one)[0] for s in segments], atol=1e-12)
+    np.testing.assert_allclose(table.slope(k, at), [s.slope(one)[0] for s in segments], rtol=1e-9, atol=1e-9)
+    assert table.pieces_within(deviation).tolist() == [s.pieces_within(deviation) for s in segments]
+    assert table.is_round.tolist() == [loop.is_round for loop in found]
+    previous = [s for loop in found for s in (loop.segments[-1:] + loop.segments[:-1])]
+    assert all(segments[i] is s for i, s in zip(table.previous, previous, strict=True))
+
+
+@given(found=st.lists(loops(), min_size=1, max_size=4))
+def test_bounds_hold_all_of_an_outline_and_no_more(found: list[Loop]) -> None:
+    t = np.linspace(0.0, 1.0, 4001)
+    points = np.concatenate([s.at(t) for loop in found for s in loop.segments])
+    bounds = np.array(loop_bounds(*found))
+    assert (bounds[:2] <= points.min(0) + 1e-12).all() and (bounds[2:] >= points.max(0) - 1e-12).all()
+    np.testing.assert_allclose(bounds, [*points.min(0), *points.max(0)], atol=2e-5)

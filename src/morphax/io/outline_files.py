@@ -6,6 +6,7 @@ lies in another is a hole of it.
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import replace
 from math import pi
 from pathlib import Path
 
@@ -52,19 +53,32 @@ def read_section(path: Path, *, unit: str = "mm") -> tuple[SectionShape, tuple[s
     return SectionShape(_parts(closed, str(path)), is_free=True), (*left_out, *((lines,) if open_ones else ()))
 
 
-def _loop(curve: Curve2) -> Loop:
-    begins, ends = _directions(curve.spans)
-    before = np.roll(ends, 1, axis=0)
-    across, along = before[:, 0] * begins[:, 1] - before[:, 1] * begins[:, 0], (before * begins).sum(1)
+def _loops(curves: Sequence[Curve2]) -> list[Loop]:
+    """Closed curves as loops; all at once, since there may be thousands of them."""
+    if not curves:
+        return []
+    spans, straight = np.concatenate([c.spans for c in curves]), np.concatenate([c.straight for c in curves])
+    counts = np.array([len(c.spans) for c in curves])
+    first = np.cumsum(counts) - counts
+    before = np.arange(len(spans)) - 1
+    before[first] += counts
+    begins, ends = _directions(spans)
+    ends = ends[before]
+    across, along = ends[:, 0] * begins[:, 1] - ends[:, 1] * begins[:, 0], (ends * begins).sum(1)
     corners = (np.abs(np.arctan2(across, along)) > _ALIGNED * 1e3).tolist()
-    lines = curve.straight.tolist()
-    spans = [[(p[0], p[1]) for p in span] for span in curve.spans.tolist()]
-    return Loop(
-        tuple(
-            Segment(a, d, corner=corner, inner=None if line else (b, c))
-            for (a, b, c, d), corner, line in zip(spans, corners, lines, strict=True)
+    points = list(map(tuple, spans.reshape(-1, 2).tolist()))
+    segments = [
+        Segment(a, d, corner, inner=None if line else (b, c))
+        for a, b, c, d, corner, line in zip(
+            points[::4], points[1::4], points[2::4], points[3::4], corners, straight.tolist(), strict=True
         )
-    )
+    ]
+    return [Loop(tuple(segments[k : k + n])) for k, n in zip(first.tolist(), counts.tolist(), strict=True)]
+
+
+def _reversed(curve: Curve2) -> Curve2:
+    """The same curve walked the other way."""
+    return replace(curve, spans=curve.spans[::-1, ::-1], straight=curve.straight[::-1])
 
 
 def _directions(spans: Floats) -> tuple[Floats, Floats]:
@@ -78,22 +92,6 @@ def _directions(spans: Floats) -> tuple[Floats, Floats]:
     return out[0], out[1]
 
 
-def reversed_loop(loop: Loop) -> Loop:
-    """The same loop walked the other way; lines and cubics only."""
-    s = loop.segments
-    return Loop(
-        tuple(
-            Segment(
-                seg.end,
-                seg.start,
-                corner=s[(i + 1) % len(s)].corner,
-                inner=None if seg.inner is None else (seg.inner[1], seg.inner[0]),
-            )
-            for i, seg in reversed(list(enumerate(s)))
-        )
-    )
-
-
 def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     """Outlines with their holes."""
     shapes = _polygons(curves)
@@ -103,17 +101,25 @@ def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     around, left = _containers(solid), _are_left(shapes)
     crossing = _crossing(solid) | _knotted(shapes, curves)
     apart = [i for i in range(len(curves)) if i not in crossing and _is_edge(i, curves, left, around[i])]
-    loops, regions = [_loop(curves[i]) for i in apart], shapes[apart]
-    if crossing:
-        more = _united([curves[i] for i in sorted(crossing)], name)
-        loops += [_polygon_loop(p) for p in more]
-        regions = np.concatenate([regions, [shapely.Polygon(p) for p in more]])
-    return _nested(loops, regions)
+    more = _united([curves[i] for i in sorted(crossing)], name) if crossing else []
+    return _nested([curves[i] for i in apart], shapes[apart], more)
 
 
 def _polygons(curves: Sequence[Curve2]) -> np.ndarray:
     """The regions inside curves, their spans as lines: fewer for each where there are many."""
-    return np.array([shapely.Polygon(_sampled(c, 4 if len(c.spans) >= _MANY else 16)) for c in curves], dtype=object)
+    many = np.array([len(c.spans) >= _MANY for c in curves])
+    out = np.empty(len(curves), dtype=object)
+    for some, each in ((many, 4), (~many, 16)):
+        index = np.flatnonzero(some)
+        if len(index):
+            own = [curves[i] for i in index.tolist()]
+            points, keep = _places(
+                np.concatenate([c.spans for c in own]), np.concatenate([c.straight for c in own]), each
+            )
+            of = np.repeat(np.arange(len(own)), [len(c.spans) for c in own])
+            rings = shapely.linearrings(points[keep], indices=np.repeat(of, keep.sum(1)))
+            out[index] = shapely.polygons(rings)
+    return out
 
 
 def _are_left(shapes: np.ndarray) -> np.ndarray:
@@ -227,14 +233,17 @@ def _polygon_loop(points: Floats) -> Loop:
     )
 
 
-def _nested(loops: Sequence[Loop], shapes: np.ndarray) -> tuple[Part, ...]:
-    """Loops that don't cross, by how deep they lie in each other: even depth is an outline, odd depth a hole of the one
-    around it. ``shapes`` are the regions in them."""
+def _nested(curves: Sequence[Curve2], shapes: np.ndarray, more: Sequence[Floats]) -> tuple[Part, ...]:
+    """Outlines that don't cross, by how deep they lie in each other: even depth is an outline, odd depth a hole of the
+    one around it. ``shapes`` are the regions in curves; ``more`` are outlines of lines (n, 2)."""
+    if more:
+        shapes = np.concatenate([shapes, [shapely.Polygon(p) for p in more]])
     inside = _containers(np.where(shapely.is_valid(shapes), shapes, shapely.make_valid(shapes)))
-    turned = [
-        loop if is_left == (len(around) % 2 == 0) else reversed_loop(loop)
-        for loop, is_left, around in zip(loops, _are_left(shapes), inside, strict=True)
+    stands = [
+        is_left == (len(around) % 2 == 0) for is_left, around in zip(_are_left(shapes).tolist(), inside, strict=True)
     ]
+    turned = _loops([c if keeps else _reversed(c) for c, keeps in zip(curves, stands[: len(curves)], strict=True)])
+    turned += [_polygon_loop(p if k else p[::-1]) for p, k in zip(more, stands[len(curves) :], strict=True)]
     holes: dict[int, list[Loop]] = defaultdict(list)
     for i, around in enumerate(inside):
         if len(around) % 2 == 1:
@@ -244,10 +253,16 @@ def _nested(loops: Sequence[Loop], shapes: np.ndarray) -> tuple[Part, ...]:
 
 def _sampled(curve: Curve2, each: int) -> Floats:
     """Places (n, 2) along a curve: the starts of lines, ``each`` on every other span."""
-    t = (np.arange(each) / each)[:, None]
-    w = np.concatenate([(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3], axis=1)
-    points = w @ curve.spans  # (m, each, 2)
-    keep = np.ones(points.shape[:2], dtype=bool)
-    keep[curve.straight, 1:] = False
+    points, keep = _places(curve.spans, curve.straight, each)
     out: Floats = points[keep]
     return out
+
+
+def _places(spans: Floats, straight: np.ndarray, each: int) -> tuple[Floats, np.ndarray]:
+    """``each`` places (m, each, 2) on spans (m, 4, 2), and which of them count: of lines the starts only."""
+    t = (np.arange(each) / each)[:, None]
+    w = np.concatenate([(1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3], axis=1)
+    points: Floats = w @ spans
+    keep = np.ones(points.shape[:2], dtype=bool)
+    keep[straight, 1:] = False
+    return points, keep

@@ -15,6 +15,7 @@ from morphax.core.path.corner_arcs import ARC_STEP
 from morphax.core.types import Floats, frozen
 from morphax.io.errors import FileError
 from morphax.io.reading import read_within
+from morphax.io.svg_plain import Plain, taken_out
 from morphax.io.svg_tree import hidden_shapes, put_right, tag_of, target_of
 from morphax.project.units import METRES
 
@@ -24,6 +25,8 @@ _MOST_BYTES, _MOST_DEPTH, _MOST_ELEMENTS, _FARTHEST = 20 << 20, 64, 100_000, 1e7
 _MOST_SPANS = 200_000
 Page = tuple[float, tuple[float, float]]
 """Metres per user unit, and the user place of the page's origin."""
+_PLAIN = frozenset({"width", "height", "viewBox", "preserveAspectRatio", "version", "id"})
+"""What may stand at a document's root without saying anything about its shapes."""
 _PIXEL = 0.0254 / 96.0
 """A CSS pixel, m."""
 _REAL_SIZE = re.compile(r"\s*([0-9.]+(?:e[-+]?[0-9]+)?)\s*(mm|cm|in|pt|pc|q)\s*$", re.IGNORECASE)
@@ -71,6 +74,7 @@ def drawing_from(data: bytes, name: str, *, unit: str = "mm", arc_step: float = 
     scale, origin = _page(root, name, METRES[unit])
     hidden = hidden_shapes(root)
     put_right(root, _page_size(root))
+    plain = taken_out(root) if not hidden and root.attrib.keys() <= _PLAIN else Plain(np.empty((0, 4)), ())
     for key in ("width", "height", "viewBox", "preserveAspectRatio"):  # they are in the scale, exactly
         root.attrib.pop(key, None)
     try:
@@ -78,7 +82,10 @@ def drawing_from(data: bytes, name: str, *, unit: str = "mm", arc_step: float = 
         shapes = list(parsed.elements())
     except _DAMAGE as error:
         raise FileError(f"{name} is not a sound SVG file") from error
-    curves: list[Curve2] = []
+    curves = _rounds(plain.rounds, (scale, origin), name, arc_step)
+    for i, (chains, even_odd) in enumerate(plain.paths):
+        lines = [_lines_of(corners, (scale, origin), name, closed=closed) for corners, closed in chains]
+        curves += [replace(c, of=-1 - len(plain.rounds) - i, even_odd=even_odd) for c in lines if c is not None]
     for i, shape in enumerate(shapes):
         if isinstance(shape, svgelements.Shape) and shape.values.get("visibility") not in ("hidden", "collapse"):
             even_odd = shape.values.get("fill-rule") == "evenodd"
@@ -203,6 +210,29 @@ def _drawn(shape: "svgelements.Shape", page: Page, name: str, arc_step: float) -
     return _curves_of(svgelements.Path(shape), page, name, arc_step)
 
 
+def _rounds(plain: Floats, page: Page, name: str, step: float) -> list[Curve2]:
+    """Curves of circles and ellipses by their centres and radii (n, 4), user units; as ``_round_of`` has them."""
+    scale, origin = page
+    spans = _unit_arc(0.0, 2.0 * pi, step) * plain[:, None, None, 2:] + plain[:, None, None, :2]
+    spans = (spans - np.array(origin)) * [scale, -scale]
+    _check_numbers(spans, name)
+    straight = np.zeros(spans.shape[1], dtype=bool)
+    return [Curve2(s, straight, True, of=-1 - i) for i, s in enumerate(spans)]
+
+
+def _lines_of(corners: Floats, page: Page, name: str, *, closed: bool) -> Curve2 | None:
+    """The curve of lines between corners (k, 2), user units."""
+    if len(corners) > _MOST_SPANS:
+        raise FileError(f"{name} is refused: a path has more than {_MOST_SPANS} spans")
+    if closed:
+        corners = np.concatenate([corners, corners[:1]])
+    a, b = corners[:-1], corners[1:]
+    apart = (a != b).any(1)
+    a, b = a[apart], b[apart]
+    spans = np.stack([a, a + (b - a) / 3.0, a + (b - a) * 2.0 / 3.0, b], axis=1)
+    return _curve(spans, np.ones(len(spans), dtype=bool), page, name, closed=closed) if len(spans) else None
+
+
 def _round_of(shape: "svgelements.Circle | svgelements.Ellipse", page: Page, name: str, step: float) -> list[Curve2]:
     """A whole circle or ellipse: a unit circle, stretched and moved; quicker than by its arcs."""
     m = shape.transform
@@ -279,8 +309,7 @@ def _pair(p: "svgelements.Point") -> tuple[float, float]:
 def _curve(spans: Floats, straight: np.ndarray, page: Page, name: str, *, closed: bool) -> Curve2 | None:
     scale, origin = page
     spans = (spans - np.array(origin)) * [scale, -scale]
-    if not np.isfinite(spans).all() or np.abs(spans).max() > _FARTHEST:
-        raise FileError(f"{name} is refused: it holds numbers that are not finite or too large")
+    _check_numbers(spans, name)
     size = float(np.ptp(spans.reshape(-1, 2), axis=0).max())
     if size == 0.0:
         return None
@@ -294,6 +323,11 @@ def _curve(spans: Floats, straight: np.ndarray, page: Page, name: str, *, closed
     elif np.abs(gap).max() <= max(1e-9 * size, 1e-4 * 1e-3):
         spans[-1, 3], closed = spans[0, 0], True
     return Curve2(spans, straight, closed)
+
+
+def _check_numbers(spans: Floats, name: str) -> None:
+    if not np.isfinite(spans).all() or np.abs(spans).max(initial=0.0) > _FARTHEST:
+        raise FileError(f"{name} is refused: it holds numbers that are not finite or too large")
 
 
 def lifted(curve: Curve2) -> Floats:

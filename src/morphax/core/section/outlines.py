@@ -11,6 +11,7 @@ from morphax.core.types import Floats, Points2
 
 _X, _W = np.polynomial.legendre.leggauss(16)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
+_ENDS = np.array([0.0, 1.0])
 
 
 @dataclass(frozen=True)
@@ -211,27 +212,36 @@ def loop_moments(loop: Loop) -> tuple[float, float]:
     return _integrated(loop, "x"), _integrated(loop, "y")
 
 
-def _turning_points(control: Points2) -> list[float]:
-    """Parameters inside a cubic where x or y turns."""
-    d = np.diff(control, axis=0)
-    out: list[float] = []
-    for k in range(2):
-        a, b, c = d[0, k] - 2.0 * d[1, k] + d[2, k], 2.0 * (d[1, k] - d[0, k]), d[0, k]
-        out += [float(r.real) for r in np.roots([a, b, c]) if abs(r.imag) < 1e-12 and 0.0 < r.real < 1.0]
-    return out
+def _cubic_extremes(controls: Floats) -> Points2:
+    """Places (n, 2) between the ends of cubics (m, 4, 2) where x or y turns; elsewhere on them where it does not."""
+    d = np.diff(controls, axis=1)
+    a, b, c = d[:, 0] - 2.0 * d[:, 1] + d[:, 2], d[:, 1] - d[:, 0], d[:, 0]  # a t^2 + 2 b t + c
+    root = np.sqrt(np.maximum(b * b - a * c, 0.0))
+    q = -(b + np.where(b < 0.0, -root, root))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = np.concatenate([q / a, c / q], axis=1)  # (m, 4): two of x and two of y
+    t = np.where((t > 0.0) & (t < 1.0), t, 0.0)[..., None]
+    w = 1.0 - t
+    p = controls[:, :, None]
+    places: Floats = w**3 * p[:, 0] + 3.0 * w * w * t * p[:, 1] + 3.0 * w * t * t * p[:, 2] + t**3 * p[:, 3]
+    return places.reshape(-1, 2)
 
 
-def loop_bounds(loop: Loop) -> tuple[float, float, float, float]:
-    """Exact least x, least y, largest x, largest y."""
-    places = []
-    for seg in loop.segments:
-        t = [0.0, 1.0]
-        if seg.is_arc:
-            quarter = np.arange(-8, 9) * 0.5 * pi
-            t += [float(v) for v in (quarter - seg.a0) / (seg.a1 - seg.a0) if 0.0 < v < 1.0]
-        if seg.inner is not None:
-            t += _turning_points(seg.control)
-        places.append(seg.at(np.array(t)))
+def _arc_extremes(arc: Segment) -> Points2:
+    """Places (n, 2) of an arc between its ends where x or y turns."""
+    t = ((np.arange(-8, 9) * 0.5 * pi - arc.a0) / (arc.a1 - arc.a0)).astype(np.float64)
+    return arc.at(t[(t > 0.0) & (t < 1.0)])
+
+
+def loop_bounds(*loops: Loop) -> tuple[float, float, float, float]:
+    """Exact least x, least y, largest x, largest y of loops."""
+    segments = [s for loop in loops for s in loop.segments]
+    cubics = [(s.start, *s.inner, s.end) for s in segments if s.inner is not None]
+    arcs = [s for s in segments if s.is_arc]
+    ends = [s.start for s in segments if not s.is_arc] + [s.end for s in segments if not s.is_arc]
+    places = [np.array(ends).reshape(-1, 2), *(_arc_extremes(s) for s in arcs), *(s.at(_ENDS) for s in arcs)]
+    if cubics:
+        places.append(_cubic_extremes(np.array(cubics)))
     p = np.concatenate(places)
     low, high = p.min(0), p.max(0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])

@@ -11,6 +11,7 @@ import numpy as np
 from morphax.core.errors import DensityError
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sections import SectionShape, section_bounds
+from morphax.core.section.segment_table import Index, SegmentTable
 from morphax.core.types import Flags, Floats, Ints, Points2, frozen
 from morphax.core.vectors import exact_turn
 
@@ -108,40 +109,52 @@ def kept_with(section: SectionShape, key: tuple[Any, ...], make: Callable[[], V]
 
 
 def _sampled(section: SectionShape, deviation: float | None, sides: int | None) -> SampledSection:
-    loops, kept = [], False
-    for loop in section.loops:
-        pieces, short = _pieces(loop, deviation, sides)
-        kept = kept or short
-        loops.append(_sampled_loop(loop, pieces))
-    starts = np.cumsum([0, *(len(p[0]) for p in loops)])
-    part = tuple(i for i, p in enumerate(section.parts) for _ in range(1 + len(p.holes)))
-    hole = tuple(k > 0 for p in section.parts for k in range(1 + len(p.holes)))
-    points, corner, before, after, u = (np.concatenate([lp[i] for lp in loops]) for i in range(5))
+    table = SegmentTable(section.loops)
+    pieces, kept = _pieces(section.loops, table, deviation, sides)
+    points, corner, before, after, step = _all_points(table, pieces)
+    starts = np.concatenate([[0], np.cumsum(pieces)])[table.first].tolist()
+    seams = [
+        0 if is_round else _seam(points[a:b], corner[a:b])
+        for a, b, is_round in zip(starts[:-1], starts[1:], table.is_round.tolist(), strict=True)
+    ]
+    order = np.concatenate(
+        [a + (np.arange(b - a) + seam) % (b - a) for a, b, seam in zip(starts[:-1], starts[1:], seams, strict=True)]
+    )
+    step = step[order]
+    lengths = [np.cumsum(step[a:b]) for a, b in zip(starts[:-1], starts[1:], strict=True)]
     return SampledSection(
-        frozen(points),
-        tuple(int(i) for i in starts),
-        part,
-        hole,
-        frozen(corner),
-        frozen(before),
-        frozen(after),
-        frozen(u),
-        tuple(float(lp[5]) for lp in loops),
+        frozen(points[order]),
+        tuple(starts),
+        tuple(i for i, p in enumerate(section.parts) for _ in range(1 + len(p.holes))),
+        tuple(k > 0 for p in section.parts for k in range(1 + len(p.holes))),
+        frozen(corner[order]),
+        frozen(before[order]),
+        frozen(after[order]),
+        frozen(np.concatenate([np.concatenate([[0.0], x[:-1]]) for x in lengths])),
+        tuple(float(x[-1]) for x in lengths),
         kept,
     )
 
 
-def _pieces(loop: Loop, deviation: float | None, sides: int | None) -> tuple[list[int], bool]:
-    """Number of equal parameter pieces for each segment, and whether corners took more than was asked."""
+def _pieces(
+    loops: tuple[Loop, ...], table: SegmentTable, deviation: float | None, sides: int | None
+) -> tuple[Index, bool]:
+    """Number of equal parameter pieces for each segment (m,), and whether corners took more than was asked."""
+    if deviation is None:
+        found = [_pieces_by_count(loop, sides or 0) for loop in loops]
+        return np.concatenate([np.array(n, dtype=np.int64) for n, _ in found]), any(short for _, short in found)
+    pieces = table.pieces_within(deviation)
+    most = int(np.add.reduceat(pieces, table.first[:-1]).max())
+    if most > _MOST_SIDES:
+        raise DensityError(f"this density asks for {most} sides; {_MOST_SIDES} is the limit")
+    whole = table.is_round[table.of]
+    pieces[whole] = np.maximum(pieces[whole], _FEWEST_ROUND)
+    return pieces, False
+
+
+def _pieces_by_count(loop: Loop, sides: int) -> tuple[list[int], bool]:
+    """Number of equal parameter pieces for each segment of a loop of so many sides, and whether corners took more."""
     segments = loop.segments
-    if deviation is not None:
-        found = [s.pieces_within(deviation) for s in segments]
-        if sum(found) > _MOST_SIDES:
-            raise DensityError(f"this density asks for {sum(found)} sides; {_MOST_SIDES} is the limit")
-        if loop.is_round:
-            found[0] = max(found[0], _FEWEST_ROUND)
-        return found, False
-    sides = sides or 0
     pieces = np.ones(len(segments), dtype=int)
     if sides < len(segments):
         return [1] * len(segments), True
@@ -164,28 +177,24 @@ def _outward(slope: Points2) -> Points2:
     return out.T
 
 
-def _sampled_loop(loop: Loop, pieces: list[int]) -> tuple[Points2, Flags, Points2, Points2, Floats, float]:
-    points, corner, before, after, lengths = [], [], [], [], []
-    for seg, last, n in zip(loop.segments, (loop.segments[-1], *loop.segments[:-1]), pieces, strict=True):
-        t = (np.arange(n) + (0.5 if loop.is_round else 0.0)) / n
-        here = _outward(seg.slope(t))
-        incoming = here.copy()
-        if not loop.is_round:
-            incoming[0] = _outward(last.slope(np.ones(1)))[0]
-        points.append(seg.at(t))
-        corner.append(np.array([seg.corner and not loop.is_round, *[False] * (n - 1)]))
-        before.append(incoming)
-        after.append(here)
-        lengths.append(_piece_lengths(seg, n))
-    p, c, b, a = (np.concatenate(v) for v in (points, corner, before, after))
-    smooth = ~c
-    b[smooth] = a[smooth]
-    step = np.concatenate(lengths)
-    seam = 0 if loop.is_round else _seam(p, c)
-    if seam:
-        p, c, b, a, step = (np.roll(v, -seam, axis=0) for v in (p, c, b, a, step))
-    u = np.concatenate([[0.0], np.cumsum(step)])
-    return p, c, b, a, u[:-1], float(u[-1])
+def _all_points(table: SegmentTable, pieces: Index) -> tuple[Points2, Flags, Points2, Points2, Floats]:
+    """Points (n, 2), corners, normals before and after them, and lengths to the next (n,), loop by loop."""
+    k = np.repeat(np.arange(len(pieces)), pieces)
+    n, whole = pieces[k], table.is_round[table.of][k]
+    begins = np.cumsum(pieces) - pieces
+    number = np.arange(len(k)) - begins[k]
+    after = _outward(table.slope(k, (number + np.where(whole, 0.5, 0.0)) / n))
+    before = after.copy()
+    cornered = begins[table.corner & ~table.is_round[table.of]]
+    before[cornered] = _outward(table.slope(table.previous[k[cornered]], np.ones(len(cornered))))
+    corner = np.zeros(len(k), dtype=np.bool_)
+    corner[cornered] = True
+    t = (number[:, None] + _NODES) / n[:, None]
+    each = len(_NODES)
+    slopes = table.slope(np.repeat(k, each), t.ravel())
+    step: Floats = (np.hypot(slopes[:, 0], slopes[:, 1]).reshape(-1, each) @ _WEIGHTS) / n
+    points = table.at(k, (number + np.where(whole, 0.5, 0.0)) / n)
+    return points, corner, before, after, step
 
 
 def _piece_lengths(segment: Segment, n: int) -> Floats:

@@ -79,9 +79,7 @@ class SectionShape:
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         """Exact bounding box (x0, y0, x1, y1), m."""
-        boxes = [loop_bounds(part.outer) for part in self.parts]
-        x0, y0, x1, y1 = zip(*boxes, strict=True)
-        return min(x0), min(y0), max(x1), max(y1)
+        return loop_bounds(*(part.outer for part in self.parts))
 
     @cached_property
     def outer_points(self) -> Floats:
