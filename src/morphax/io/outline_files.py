@@ -95,7 +95,7 @@ def _directions(spans: Floats) -> tuple[Floats, Floats]:
 def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     """Outlines with their holes."""
     shapes = _polygons(curves)
-    solid = np.where(shapely.is_valid(shapes), shapes, shapely.make_valid(shapes))
+    solid = _made_valid(shapes)
     if (shapely.area(solid) <= 0.0).any():
         raise FileError(f"{name}: an outline has no area")
     around, left = _containers(solid), _are_left(shapes)
@@ -119,6 +119,14 @@ def _polygons(curves: Sequence[Curve2]) -> np.ndarray:
             of = np.repeat(np.arange(len(own)), [len(c.spans) for c in own])
             rings = shapely.linearrings(points[keep], indices=np.repeat(of, keep.sum(1)))
             out[index] = shapely.polygons(rings)
+    return out
+
+
+def _made_valid(shapes: np.ndarray) -> np.ndarray:
+    """Regions of which those that cross themselves are put right."""
+    bad = ~shapely.is_valid(shapes)
+    out = shapes.copy()
+    out[bad] = shapely.make_valid(shapes[bad])
     return out
 
 
@@ -238,7 +246,7 @@ def _nested(curves: Sequence[Curve2], shapes: np.ndarray, more: Sequence[Floats]
     one around it. ``shapes`` are the regions in curves; ``more`` are outlines of lines (n, 2)."""
     if more:
         shapes = np.concatenate([shapes, [shapely.Polygon(p) for p in more]])
-    inside = _containers(np.where(shapely.is_valid(shapes), shapes, shapely.make_valid(shapes)))
+    inside = _containers(_made_valid(shapes))
     stands = [
         is_left == (len(around) % 2 == 0) for is_left, around in zip(_are_left(shapes).tolist(), inside, strict=True)
     ]

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import chain
 from math import atan, atan2, hypot, pi, tan
 
 import numpy as np
@@ -236,12 +237,13 @@ def _arc_extremes(arc: Segment) -> Points2:
 def loop_bounds(*loops: Loop) -> tuple[float, float, float, float]:
     """Exact least x, least y, largest x, largest y of loops."""
     segments = [s for loop in loops for s in loop.segments]
-    cubics = [(s.start, *s.inner, s.end) for s in segments if s.inner is not None]
+    cubics = [(*s.start, *s.inner[0], *s.inner[1], *s.end) for s in segments if s.inner is not None]
+    lines = [(*s.start, *s.end) for s in segments if not s.is_curved]
     arcs = [s for s in segments if s.is_arc]
-    ends = [s.start for s in segments if not s.is_arc] + [s.end for s in segments if not s.is_arc]
-    places = [np.array(ends).reshape(-1, 2), *(_arc_extremes(s) for s in arcs), *(s.at(_ENDS) for s in arcs)]
-    if cubics:
-        places.append(_cubic_extremes(np.array(cubics)))
+    controls = np.fromiter(chain.from_iterable(cubics), np.float64, 8 * len(cubics)).reshape(-1, 4, 2)
+    ends = np.fromiter(chain.from_iterable(lines), np.float64, 4 * len(lines)).reshape(-1, 2)
+    places = [ends, controls[:, 0], controls[:, 3], _cubic_extremes(controls)]
+    places += [p for s in arcs for p in (_arc_extremes(s), s.at(_ENDS))]
     p = np.concatenate(places)
     low, high = p.min(0), p.max(0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
