@@ -7,7 +7,7 @@ import numpy as np
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.hosts import add_form
-from morphax.project.edits.ready_made import add_made
+from morphax.project.edits.ready_made import add_coil, add_made
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.edits.show import grouped, with_shows
 from morphax.project.model.document import Form, Project, ReadyMadeSource
@@ -51,6 +51,14 @@ def states() -> Iterator[State]:
         made = add_made(added.project, curve, ROUND)
         yield str(shape), made.project, Selection.of((made.ids[0],))
         yield f"{shape}, a knot", made.project, Selection.of((made.ids[0],), _ids(made.project, 0, 1))
+    uneven = MadeCurve(MadeShape.WAVE, checked_values(MadeShape.WAVE, {"waves": 3.2}), np.zeros(3), np.eye(3))
+    wave = add_made(added.project, uneven, ROUND)
+    yield "a wave that ends anywhere", wave.project, Selection.of((wave.ids[0],))
+    coil = add_coil(added.project, added.project.paths[0].id, 0.05, 6.0, ROUND)
+    yield "coil", coil.project, Selection.of((coil.ids[0],))
+    yield "coil, a knot", coil.project, Selection.of((coil.ids[0],), _ids(coil.project, 1, 2))
+    yield "coil with its path", coil.project, Selection.of((run, coil.ids[0]))
+    yield "path with a coil", coil.project, Selection.of((run,))
     box = add_form(added.project, Form(kind="box", size=(0.4, 0.3, 0.3)), "Box")
     yield "host", box.project, Selection.of(hosts=box.ids)
     yield "locked host", with_shows(box.project, box.ids, locked=True), Selection.of(hosts=box.ids)

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy.spatial import cKDTree
 
 from morphax.build.builder import Builder
 from morphax.core.errors import MorphaxError
@@ -9,15 +10,16 @@ from morphax.core.mesh.measures import is_closed
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind, points_at
 from morphax.core.path.resolved import resolve_path
-from morphax.project.derive.walk import followed
+from morphax.project.derive.walk import derived, followed
 from morphax.project.edits import even_out, refine
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
+from morphax.project.edits.across import copied_across
 from morphax.project.edits.knots import set_path_kind
 from morphax.project.edits.ready_made import add_coil, add_made, drag_mark, set_made_value
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.transform import Transform, mirrored, scaled, targets_of, transformed, turned
-from morphax.project.lookup import path_by_id, path_shape
+from morphax.project.lookup import path_by_id, path_of, path_shape
 from morphax.project.model.document import Project, ReadyMadeSource
 
 ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
@@ -212,3 +214,67 @@ def test_a_copied_coil_stays_on_its_path() -> None:
     copied = twin.project.paths[-1]
     assert copied.made == path_by_id(project, coil).made and copied.id != coil
     assert [k.place for k in copied.knots] == [k.place for k in path_by_id(project, coil).knots]
+
+
+def round_a_coil() -> tuple[Project, list[str]]:
+    """A bent path, a coil round it, and a coil round that coil; the ids of their runs."""
+    project, _, run, coil = coiled()
+    outer = add_coil(project, coil, 0.006, 14.0, NewRun(ReadyMadeSource(name="crown"), 0.002))
+    return outer.project, [project.runs[0].id, run, outer.ids[0]]
+
+
+def points(project: Project, run: str) -> np.ndarray:
+    return Builder().run(project, edits.run_by_id(project, run)).body.mesh.points
+
+
+def apart(a: np.ndarray, b: np.ndarray) -> float:
+    """Largest distance from points of either of two bodies to the nearest of the other."""
+    return max(cKDTree(x).query(y)[0].max() for x, y in ((a, b), (b, a)))
+
+
+MIRRORS = [np.diag(np.where(np.arange(3) == k, -1.0, 1.0)) for k in range(3)]
+
+
+@pytest.mark.parametrize("axis", [0, 1, 2])
+def test_coils_copied_across_with_their_path_are_its_mirror_image_and_follow_the_copy(axis: int) -> None:
+    project, runs = round_a_coil()
+    done = copied_across(project, runs[::-1], axis, 0.3)  # in any order
+    flip, shift = MIRRORS[axis], 0.6 * np.eye(3)[axis]
+    for old, new in zip(runs[::-1], done.ids, strict=True):
+        assert apart(points(project, old) @ flip + shift, points(done.project, new)) < 1e-7
+    assert derived(done.project) is done.project
+    spine, coil, outer = (path_of(done.project, i) for i in reversed(done.ids))
+    assert coil.made.around == spine.id and outer.made.around == coil.id
+    assert dict(coil.made.values)["turns"] == -12.0
+
+
+@pytest.mark.parametrize("by", [turned(0, 0.7), turned(1, -1.2), scaled(2.5)])
+def test_coils_that_are_turned_with_their_path_lie_on_it_as_before(by: Transform) -> None:
+    project, runs = round_a_coil()
+    done = transformed(project, targets_of(project, runs), np.zeros(3), by)
+    for run in runs:
+        before, after = (np.array([k.place for k in path_of(p, run).knots]) for p in (project, done))
+        assert np.abs(before @ by.matrix.T - after).max() < 1e-7
+    assert followed(done, project) == done
+
+
+def test_coils_keep_their_bodies_when_their_path_is_reversed() -> None:
+    project, runs = round_a_coil()
+    back = followed(path_edits.reverse_path(project, path_of(project, runs[0]).id), project)
+    for run in runs:
+        assert apart(points(project, run), points(back, run)) < 1e-7
+        assert edits.run_by_id(back, run).recipe.reference.from_end
+    again = path_edits.reverse_path(back, path_of(project, runs[0]).id)
+    for run in runs:
+        assert apart(points(project, run), points(again, run)) < 1e-7
+
+
+def test_a_coil_copied_beside_with_its_path_winds_round_the_copy() -> None:
+    project, runs = round_a_coil()
+    twins = edits.duplicate_runs(project, runs[::-1], offset=(0.0, 2.0, 0.0))
+    for old, new in zip(runs[::-1], twins.ids, strict=True):
+        assert np.abs(points(project, old) + (0.0, 2.0, 0.0) - points(twins.project, new)).max() < 1e-7
+    assert followed(twins.project, project) == twins.project
+    coils = edits.duplicate_runs(project, runs[1:], offset=(0.0, 2.0, 0.0))  # its path stays, so they do
+    assert np.abs(points(project, runs[1]) - points(coils.project, coils.ids[0])).max() < 1e-9
+    assert path_of(coils.project, coils.ids[1]).made.around == path_of(coils.project, coils.ids[0]).id

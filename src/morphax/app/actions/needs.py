@@ -5,10 +5,11 @@ from functools import cached_property
 
 from morphax.app.session.workspace import Workspace, sentence
 from morphax.core.path.paths import PathKind
-from morphax.project.edits.ready_made import keeps_shape
+from morphax.project.edits.ready_made import COIL_STAYS, keeps_shape, reversed_made
 from morphax.project.edits.things import shows
 from morphax.project.lookup import path_by_id
 from morphax.project.model.document import DocumentError, Path, Project, Run
+from morphax.project.model.paths import made_curve
 from morphax.project.things import Selection
 
 
@@ -135,8 +136,29 @@ def knot_to_split(now: Now) -> str:
     path = now.path
     if path is None or len(now.knots) != 1 or path.closed or not 0 < now.knots[0] < len(path.knots) - 1:
         return "Choose one knot between the ends of an open path: it is cut there."
+    if path.kind in (PathKind.PULLED, PathKind.MADE):
+        return f"A {path.kind} path is made a handles path before it is split."
     is_shared = sum(r.recipe.path == path.id for r in now.project.runs) > 1
     return "Several runs share this path; it cannot be split." if is_shared else ""
+
+
+def reversible(now: Now) -> str:
+    """A path that can be walked from its end."""
+    if now.path is None or now.path.made is None:
+        return ""
+    try:
+        reversed_made(made_curve(now.path.made))
+    except DocumentError as refused:
+        return sentence(refused)
+    return ""
+
+
+def carried_along(now: Now) -> str:
+    """No coil without the path that it winds round."""
+    runs = [r for i in now.selection.runs if (r := now.project.find("runs", i)) is not None]
+    paths = {r.recipe.path: path_by_id(now.project, r.recipe.path) for r in runs}
+    around = [p.made.around for p in paths.values() if p.made is not None and p.made.around is not None]
+    return "" if all(a in paths for a in around) else sentence(DocumentError(COIL_STAYS))
 
 
 def two_to_join(now: Now) -> str:
@@ -251,6 +273,9 @@ def solids(now: Now) -> str:
 
 RUN_EDIT = all_of(run, free)
 RUN_EDITS = all_of(runs, free)
+REVERSING = all_of(run, reversible, free)
+MIRRORING = all_of(runs, carried_along, free)
+ACROSS = all_of(runs, carried_along)
 KNOT_EDIT = all_of(run, free_knots, free)
 DELETING = all_of(things, free, knots_to_spare, lambda now: free_knots(now) if now.knots else "")
 CORNERS = all_of(corner_knots, free)

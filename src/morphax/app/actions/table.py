@@ -151,7 +151,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("path.unplug", "Let go", "Path", lambda w: commands.unplug(w.workspace), (), needs.LETTING_GO),
     Action("path.go-on", "Draw on from this end", "Path", lambda w: commands.go_on(w), ("G",), needs.GOING_ON),
-    Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), needs.RUN_EDIT),
+    Action("path.reverse", "Reverse", "Path", lambda w: commands.reverse(w.workspace), ("N",), needs.REVERSING),
     *(
         Action(
             f"refine.line-{axis}",
@@ -247,7 +247,7 @@ ACTIONS: tuple[Action, ...] = (
             "Refine",
             on(lambda w, i: refining.mirror(w.workspace, i), i),
             (),
-            needs.RUN_EDITS,
+            needs.MIRRORING,
             line_before=i == 0,
         )
         for i, axis in enumerate("xyz")
@@ -259,7 +259,7 @@ ACTIONS: tuple[Action, ...] = (
             "Run",
             on(lambda w, i: refining.other_side(w.workspace, i), i),
             ("Ctrl+Shift+M",) if axis == "x" else (),
-            needs.runs,
+            needs.ACROSS,
         )
         for i, axis in enumerate("xyz")
     ),

@@ -17,6 +17,7 @@ from morphax.project.edits.ready_made import curved as with_marks
 from morphax.project.edits.ready_made import marks_moved, reversed_made
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import slid, with_rests_between
+from morphax.project.edits.rewinding import coils_round, rewound
 from morphax.project.lookup import path_by_id, path_shape
 from morphax.project.model.document import (
     DocumentError,
@@ -248,7 +249,9 @@ def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
 
 
 def reverse_path(project: Project, path_id: str) -> Project:
-    """Walks the path from its end; the curve stays, and so do the bodies on it: their starts are called ends now."""
+    """Walks the path from its end; the curve stays, and so do the bodies on it: their starts are called ends now. Coils
+    round it are walked from their ends too.
+    """
     draft = Draft(project)
     path = draft.path(path_id)
     if path.made is not None:
@@ -258,8 +261,12 @@ def reverse_path(project: Project, path_id: str) -> Project:
         ids = [k.id for k in path.knots]
         order = [ids[0], *reversed(ids[1:])] if path.closed else list(reversed(ids))
         draft.put(_reshaped(path, core.reversed_path(shape), order))
+    turned = {path_id}
+    for coil in coils_round(project.paths, [path_id]):
+        draft.put(rewound(draft, coil, np.array(coil.knots[-1].place)))
+        turned.add(coil.id)
     for run in project.runs:
-        if run.recipe.path == path_id:
+        if run.recipe.path in turned:
             draft.put(evolve(run, recipe=_from_other_end(run.recipe)))
     return draft.done()
 

@@ -10,7 +10,8 @@ import numpy as np
 from morphax.core.path.paths import PathKind
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
-from morphax.project.lookup import run_by_id, section_of
+from morphax.project.edits.rewinding import coils_round, wound_onto
+from morphax.project.lookup import path_of, run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
     FileSource,
@@ -198,22 +199,40 @@ def drop_section(project: Project, section_id: str) -> Project:
 
 
 def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = (0.0, 0.0, 0.0)) -> Added:
-    """Copies runs with own copies of their paths, moved by ``offset``; sections stay shared."""
-    draft = Draft(project)
-    ids = [_duplicated(draft, draft.run(run_id), offset) for run_id in run_ids]
+    """Copies runs with own copies of their paths, moved by ``offset``; sections stay shared.
+
+    A coil's copy winds round the copy of its path where that is among them, else it stays where it is.
+    """
+    draft, old = Draft(project), [path_of(project, i) for i in run_ids]
+    still, staying = (0.0, 0.0, 0.0), _staying(old)
+    pairs = zip(run_ids, old, strict=True)
+    ids = [_duplicated(draft, draft.run(i), still if p.id in staying else offset) for i, p in pairs]
+    copies = {path.id: draft.run(i).recipe.path for path, i in zip(reversed(old), reversed(ids), strict=True)}
+    for path in coils_round(old, copies):
+        if path.made is not None and path.made.around in copies:
+            draft.put(wound_onto(draft.path(copies[path.id]), draft.path(copies[path.made.around])))
     return Added(draft.done(), tuple(ids))
 
 
-def _duplicated(draft: Draft, run: Run, offset: Place) -> str:
+def _staying(paths: Sequence[Path]) -> set[str]:
+    """Ids of coils whose path is not among these, and of those that wind round such a coil."""
+    around = {p.id: p.made.around for p in paths if p.made is not None and p.made.around is not None}
+    ids, out = {p.id for p in paths}, set[str]()
+    while more := {i for i, a in around.items() if a not in ids or a in out} - out:
+        out |= more
+    return out
+
+
+def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
     path = draft.path(run.recipe.path)
     made = path.made
-    shift = (0.0, 0.0, 0.0) if made is not None and made.around is not None else offset  # a coil stays on its path
     path_id, twin_id = draft.new_id("p"), draft.new_id("r")
     stations = with_own_stations(draft, run.recipe.stations)
     knots = tuple(
         copied(k, id=draft.new_id("k"), place=_moved(k.place, shift), hold=_copied_hold(k, shift)) for k in path.knots
     )
-    made = None if made is None else copied(made, at=_moved(made.at, shift))
+    if made is not None and made.around is None:  # a coil lies where its path is
+        made = copied(made, at=_moved(made.at, shift))
     draft.add(copied(path, id=path_id, knots=knots, made=made))
     name = draft.free_name("runs", run.show.name)
     recipe = copied(run.recipe, path=path_id, stations=stations)

@@ -11,6 +11,7 @@ from morphax.project.draft import Draft
 from morphax.project.edits.holding import held_words, is_held
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
 from morphax.project.edits.resting import lifted, slid
+from morphax.project.edits.rewinding import coils_round, rewound
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import Bend, DocumentError, Knot, Place, Project, RestHold, evolve
 from morphax.project.model.paths import made_curve
@@ -112,12 +113,16 @@ def transformed(
             if not whole:
                 raise DocumentError(keeps_shape(path))
             if path.made.around in targets:
-                continue  # it follows
+                continue  # it goes along, below
             curve = transformed_made(made_curve(path.made), pivot, by.matrix, by.shift, by.grow)
             draft.put(curved(draft, path, curve))
             continue
         knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
         draft.put(evolve(path, knots=knots, bend=_bent(path.bend, by) if whole else path.bend))
+    for coil in coils_round([path_by_id(project, i) for i in targets], targets):
+        first = pivot + by.matrix @ (np.array(coil.knots[0].place) - pivot) + by.shift
+        mirrored = float(np.linalg.det(by.matrix)) < 0.0
+        draft.put(rewound(draft, draft.path(coil.id), first, grow=by.grow, turns_over=mirrored))
     return draft.done()
 
 

@@ -72,7 +72,10 @@ def evolve(entity: P, **changes: Any) -> P:
 
 def copied(entity: M, **changes: Any) -> M:
     """A copy of an entity with other ids, places or names of the right kind: nothing is validated."""
-    return entity.model_copy(update=changes)
+    made = entity.model_copy(update=changes)
+    for found_out in [k for k in made.__dict__ if k.startswith("_")]:  # what was found out about the other one
+        del made.__dict__[found_out]
+    return made
 
 
 class Show(Entity):
