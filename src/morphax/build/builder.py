@@ -11,6 +11,7 @@ from weakref import WeakValueDictionary
 import numpy as np
 
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
+from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.build.near import MeshQuery
 from morphax.build.readiness import FOR_NOW, for_now
@@ -117,7 +118,8 @@ def _is_alone(path: Path, recipe: Recipe) -> bool:
     One that asks for what is gone is not alone: that may come back.
     """
     placing = recipe.placing
-    return recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None
+    near = recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None
+    return near and not rested_on(path)
 
 
 _MOST_HOSTS = 4096
@@ -198,6 +200,8 @@ class Builder:
             near = (*self._host_sources(project, host), host.place)
         elif host is not None:
             near = self._sources(project, host)
+        for under in (h for i in rested_on(path) if isinstance(h := project.find("hosts", i), Host)):
+            near = (*near, *self._host_sources(project, under), under.place)
         round_ = wound_round(project, path)
         return (path, section, *near, *(v for v in (target, round_) if v is not None), recipe)
 
@@ -222,7 +226,12 @@ class Builder:
         groups: dict[Hashable, list[tuple[Run, Sources, PathShape]]] = {}
         for run in runs:
             sources = self._sources(project, run)
-            if len(sources) != _ALONE or self._bodies.known(sources) or self._paths.known(sources[:1]):
+            if (
+                len(sources) != _ALONE
+                or spans_to_ask(sources[0])
+                or self._bodies.known(sources)
+                or self._paths.known(sources[:1])
+            ):
                 continue
             section = self._shape(sources[1])
             shape = path_shape(sources[0])
@@ -324,13 +333,27 @@ class Builder:
             mesh = self.host(project, host)
         elif host is not None:
             mesh = self.run(project, host, is_stopped).body.mesh
-        query = None if mesh is None or not len(mesh.points) else self._queries.get((mesh,), lambda: MeshQuery(mesh))
+        query = None if mesh is None else self._query(mesh)
         if target is None:
             return Nearby(query)
         looked_at = (
             self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), _spot(target))
         )
         return Nearby(query, looked_at)
+
+    def _query(self, mesh: Mesh) -> MeshQuery | None:
+        return self._queries.get((mesh,), lambda: MeshQuery(mesh)) if len(mesh.points) else None
+
+    def _entering(self, project: Project, path: Path, measured: BuiltPath) -> tuple[Finding, ...]:
+        """Where a run goes through what it rests on."""
+
+        def query_of(host_id: str) -> MeshQuery | None:
+            host: Host | None = project.find("hosts", host_id)
+            return None if host is None else self._query(self.host(project, host))
+
+        resolved = measured.resolved
+        is_whole = resolved is not None and len(resolved.shape.knots) == len(path.knots)
+        return entering(path, resolved, query_of) if resolved is not None and is_whole else ()
 
     def _build(self, project: Project, run: Run, sources: Sources, is_stopped: Callable[[], bool]) -> Built:
         path, section, recipe = sources[0], sources[1], sources[-1]
@@ -358,4 +381,6 @@ class Builder:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):
             body = replace(body, findings=(*body.findings, _WAITING))
+        found = self._entering(project, path, measured) if spans_to_ask(path) else ()
+        body = replace(body, findings=(*body.findings, *found)) if found else body
         return Built(run.id, measured, body, thread_time() - begin, sources)

@@ -248,3 +248,28 @@ def test_a_knot_that_holds_on_to_a_point_slides_on_its_host(opened) -> None:
     driver.click(0, (0.5, -0.35, 0.6))
     driver.enter_value("host.at.z", "150")
     assert driver.window.workspace.project.paths[0].knots[1].place[2] == pytest.approx(0.75)
+
+
+def test_a_straight_cable_from_a_table_to_the_floor_is_said_and_goes_over_its_edge(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.window.frame()
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_S)
+    for at in ((0.1, 0.0, 0.6), (0.2, -0.8, 0.0)):
+        driver.click(0, at)
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    driver.enter_value("width", "40")
+    driver.settle()
+    assert [f.code for f in driver.body.findings] == ["enters"]
+    (button,) = driver.window.inspector.checks.mend_buttons
+    assert button.text() == "Go over"
+    driver.press_button(button)
+    driver.settle()
+    assert driver.body.findings == () and len(driver.path.knots) == 4
+    assert all(isinstance(k.hold, RestHold) for k in driver.path.knots)
+    assert driver.places[1:3, 1] == pytest.approx((-370.0, -370.0), abs=0.1), "20 mm off the table's side"
+    driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    assert [f.code for f in driver.body.findings] == ["enters"]

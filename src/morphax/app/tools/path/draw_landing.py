@@ -132,12 +132,15 @@ def _rest(tool: Drawing, at: Pointer, snapping: Snapping) -> float:
 
 
 def first_place(tool: Drawing, next_: Landing | None, snapping: Snapping | None, width: float) -> Place | None:
-    """Where the first knot goes once the second shares its surface: it rests there too. None: it stays."""
+    """Where the first knot goes once the second shares its surface, or lies below it: it rests there too. None: it
+    stays."""
     ground = tool.grounds.get(0)
-    shares = next_ is not None and next_.ground is not None and ground is not None and next_.ground.of == ground.of
-    if len(tool.knots) != 1 or ground is None or not shares or not tool.rests or tool.rests_first:
+    if len(tool.knots) != 1 or ground is None or next_ is None or not tool.rests or tool.rests_first:
         return None
-    if snapping is None or not snapping.resting or next_ is None or is_along(ground, next_.place):
+    shares = next_.ground is not None and next_.ground.of == ground.of
+    if snapping is None or not snapping.resting or not (shares or _is_below(ground, next_.place)):
+        return None
+    if is_along(ground, next_.place):
         return None
     return _place(ground.place + tool.around.rest(width) * ground.normal)
 
@@ -146,6 +149,12 @@ def is_along(ground: Ground, to: np.ndarray) -> bool:
     """Whether a span from what a knot lies on leaves along its normal."""
     way = to - ground.place
     return float(way @ ground.normal) > _ALONG_NORMAL * max(float(np.linalg.norm(way)), 1e-300)
+
+
+def _is_below(ground: Ground, to: np.ndarray) -> bool:
+    """Whether a span from what a knot lies on would lead into it."""
+    way = to - ground.place
+    return float(way @ ground.normal) < -_SAME * max(float(np.linalg.norm(way)), 1.0)
 
 
 def arrives(previous: np.ndarray, ground: Ground) -> bool:

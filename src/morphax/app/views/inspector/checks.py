@@ -3,6 +3,7 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from morphax.app.session.surfaces import mends_by_surface
 from morphax.app.session.workspace import Workspace
 from morphax.core.findings import Finding, Severity
 from morphax.project.edits.mends import Mend, mends_of
@@ -55,7 +56,8 @@ class FindingRow(QWidget):
 
     def _mends_of(self, run_id: str, finding: Finding) -> tuple[Mend, ...]:
         built = self.workspace.bodies.get(run_id)
-        return mends_of(run_id, finding, 0.0 if built is None else built.body.width)
+        own = mends_of(run_id, finding, 0.0 if built is None else built.body.width)
+        return own + mends_by_surface(self.workspace, run_id, finding)
 
     def _show(self, text: str, words: str, mends: tuple[Mend, ...]) -> None:
         is_box = not words

@@ -1,0 +1,29 @@
+"""Mends that ask surfaces: they need the hosts as they stand."""
+
+from morphax.app.session.workspace import Workspace
+from morphax.build.casting import caster
+from morphax.build.locators import Locator
+from morphax.core.findings import Finding
+from morphax.project.edits.going_over import gone_over, is_straight, span_at
+from morphax.project.edits.mends import Mend
+from morphax.project.lookup import path_of
+from morphax.project.model.document import Host, Project
+
+
+def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend, ...]:
+    """The mends of a finding that need to know what lies below."""
+    at = finding.at
+    if finding.code != "enters" or at is None or ws.project.find("runs", run_id) is None:
+        return ()
+    path = path_of(ws.project, run_id)
+    if not is_straight(path, span_at(path, at)):
+        return ()
+
+    def change(project: Project) -> Project:
+        def locator_of(host_id: str) -> Locator | None:
+            host: Host | None = project.find("hosts", host_id)
+            return None if host is None else ws.bodies.locator(host)
+
+        return gone_over(project, run_id, at, caster(locator_of))
+
+    return (Mend("Go over", change),)

@@ -1,0 +1,131 @@
+"""Straight spans that run through what their ends rest on are said, and led over it."""
+
+import numpy as np
+import pytest
+
+from morphax.build.casting import caster
+from morphax.build.clearance import clearance
+from morphax.build.locators import Locator
+from morphax.build.project_bodies import new_builder
+from morphax.core.errors import PathError
+from morphax.core.path.paths import PathKind
+from morphax.project.derive.walk import followed
+from morphax.project.edits.going_over import gone_over
+from morphax.project.edits.hosts import add_form, moved_hosts
+from morphax.project.edits.paths import set_slack
+from morphax.project.edits.resting import Rest, rest_on
+from morphax.project.edits.runs import NewRun, add_run, set_width
+from morphax.project.edits.transform import Transform
+from morphax.project.lookup import path_of
+from morphax.project.model.document import Form, Project, ReadyMadeSource, RestHold
+
+UP = (0.0, 0.0, 1.0)
+CRATE = Form(kind="box", size=(0.4, 0.6, 0.3))
+BALL = Form(kind="ball", size=(0.5, 0.5, 0.5))
+
+
+def laid(form: Form, rests: list[Rest], kind: PathKind = PathKind.STRAIGHT, width: float = 0.02) -> tuple[Project, str]:
+    """A host on the floor about the origin, and a run whose knots rest; ``h1`` in the rests is the host."""
+    added = add_form(Project(), form, "Host")
+    project, host = added.project, added.ids[0]
+    run = add_run(project, kind, [r.foot for r in rests], NewRun(ReadyMadeSource(name="round"), width))
+    path = path_of(run.project, run.ids[0])
+    own = [Rest(host if r.host else None, r.foot, r.up, r.times) for r in rests]
+    done = rest_on(run.project, path.id, {k.id: r for k, r in zip(path.knots, own, strict=True)})
+    return followed(done, Project()), run.ids[0]
+
+
+def found(project: Project) -> list:
+    return [f for f in new_builder().run(project, project.runs[0]).body.findings if f.code == "enters"]
+
+
+def over(project: Project, run: str) -> Project:
+    builder = new_builder()
+    (finding,) = found(project)
+    where = {h.id: Locator(builder.host(project, h)) for h in project.hosts}
+    return followed(gone_over(project, run, finding.at, caster(where.get)), project)
+
+
+def deepest(project: Project) -> float:
+    """How deep the body lies in the host or the floor, m; judged from the body's own points."""
+    builder = new_builder()
+    body = builder.run(project, project.runs[0]).body.mesh
+    gaps = [clearance(body, Locator(builder.host(project, h)), 1.0) for h in project.hosts]
+    into = [-c.gap for c in gaps if c is not None]
+    return max([*into, float(-body.points[:, 2].min()), 0.0])
+
+
+CASES = {
+    "from a crate down to the floor": (CRATE, [Rest("h1", (0.0, 0.1, 0.3), UP), Rest(None, (0.6, -0.1, 0.0), UP)]),
+    "from the floor up to a crate": (CRATE, [Rest(None, (-0.7, 0.2, 0.0), UP), Rest("h1", (0.1, 0.1, 0.3), UP)]),
+    "over a ball": (BALL, [Rest("h1", (-0.25, 0.0, 0.25), (-1.0, 0.0, 0.0)), Rest("h1", (0.0, 0.0, 0.5), UP)]),
+    "slantwise off a crate": (CRATE, [Rest("h1", (0.1, 0.2, 0.3), UP), Rest(None, (0.5, 0.9, 0.0), UP)]),
+}
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_span_that_runs_through_is_said_and_goes_over(name: str) -> None:
+    project, run = laid(*CASES[name])
+    (finding,) = found(project)
+    spot = np.array(finding.place)
+    near = Locator(new_builder().host(project, project.hosts[0])).nearest(spot, 1.0)
+    assert near is not None and near.far < 0.021, "it is where it goes in"
+    assert deepest(project) > 0.01
+    done = over(project, run)
+    assert not found(done) and deepest(done) < 2e-3
+    before, after = (path_of(p, run).knots for p in (project, done))
+    assert after[0] == before[0] and after[-1] == before[-1] and all(isinstance(k.hold, RestHold) for k in after)
+    thick = followed(set_width(done, [run], 0.05), done)
+    assert deepest(thick) < 5e-3, "and goes on resting at any width"
+
+
+@pytest.mark.parametrize("tall", [0.1, 3.0])
+@pytest.mark.parametrize("shift", [(0.0, 0.0, 0.0), (40.0, -7.0, 0.0)])
+def test_edges_are_found_at_any_size_and_place(tall: float, shift: tuple[float, float, float]) -> None:
+    rests = [Rest("h1", (0.0, 0.1 * tall, 0.3 * tall), UP), Rest(None, (0.6 * tall, -0.1 * tall, 0.0), UP)]
+    crate = Form(kind="box", size=(0.4 * tall, 0.6 * tall, 0.3 * tall))
+    project, run = laid(crate, rests, width=0.02 * tall)
+    by = Transform(np.eye(3), np.array(shift))
+    project = moved_hosts(project, [project.hosts[0].id], np.zeros(3), by)
+    free = path_of(project, run).knots[-1]
+    hold = Rest(None, tuple(np.add(free.hold.foot, shift).tolist()), UP)  # type: ignore[union-attr, arg-type]
+    project = followed(rest_on(project, path_of(project, run).id, {free.id: hold}), project)
+    done = over(project, run)
+    knots = path_of(done, run).knots
+    assert len(knots) == 4, "one at the edge, one at the foot of the wall"
+    foot = np.array(knots[1].hold.foot) - shift  # type: ignore[union-attr]
+    assert foot[[0, 2]] == pytest.approx((0.2 * tall, 0.3 * tall), abs=1e-6 * tall)
+    assert deepest(done) < 2e-3 * tall
+
+
+def test_what_does_not_run_through_anything_is_not_said() -> None:
+    flat, _ = laid(CRATE, [Rest("h1", (-0.1, -0.2, 0.3), UP), Rest("h1", (0.1, 0.2, 0.3), UP)])
+    assert not found(flat)
+    floor, _ = laid(CRATE, [Rest(None, (1.0, -0.2, 0.0), UP), Rest(None, (2.0, 0.2, 0.0), UP)])
+    assert not found(floor)
+    through, _ = laid(*CASES["from a crate down to the floor"], kind=PathKind.THROUGH)
+    assert not found(through), "curves through resting knots are laid on the surface"
+
+
+def test_it_is_said_again_as_the_host_moves_and_when_a_cable_hangs_below_the_floor() -> None:
+    project, run = laid(CRATE, [Rest(None, (-0.7, 0.0, 0.0), UP), Rest(None, (0.7, 0.0, 0.0), UP)], PathKind.HANGING)
+    builder = new_builder()
+    taut = followed(set_slack(project, path_of(project, run).id, 0.0), project)
+    assert [f.code for f in builder.run(taut, taut.runs[0]).body.findings if f.code == "enters"] == []
+    (finding,) = found(followed(set_slack(project, path_of(project, run).id, 0.05), project))
+    assert finding.place[2] == pytest.approx(0.0, abs=0.02)
+    rests = [Rest("h1", (0.1, 0.0, 0.3), UP), Rest(None, (0.6, 0.0, 0.0), UP)]
+    crate, _ = laid(CRATE, rests)
+    assert [f.code for f in builder.run(crate, crate.runs[0]).body.findings if f.code == "enters"] == ["enters"]
+    gone = moved_hosts(crate, [crate.hosts[0].id], np.zeros(3), Transform(np.eye(3), np.array([0.0, 0.0, 2.0])))
+    gone = followed(gone, crate)
+    assert builder.run(gone, gone.runs[0]) is not builder.run(crate, crate.runs[0])
+
+
+def test_only_straight_spans_between_resting_knots_are_led_over() -> None:
+    project, run = laid(*CASES["from a crate down to the floor"], kind=PathKind.THROUGH)
+    with pytest.raises(PathError, match="only a straight span"):
+        gone_over(project, run, 0.1, lambda *_: None)
+    project, run = laid(*CASES["from a crate down to the floor"])
+    with pytest.raises(PathError, match="nothing below"):
+        gone_over(project, run, 0.1, lambda *_: None)
