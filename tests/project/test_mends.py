@@ -8,15 +8,20 @@ import pytest
 
 from morphax.build.builder import Builder
 from morphax.core import findings
+from morphax.core.body.recipe import End, Ends, Placing
+from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
-from morphax.project.edits.knots import set_radius
+from morphax.core.section.sections import CornerStyle
+from morphax.project.derive.walk import followed
+from morphax.project.edits.knots import set_knot_kind, set_radius
 from morphax.project.edits.mends import CURES, mends_of, rounded_down
 from morphax.project.edits.paths import set_closed
 from morphax.project.edits.ports import held
+from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.refit import bridged, refitted
-from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.edits.runs import NewRun, add_run, with_placing, with_recipe
 from morphax.project.lookup import path_of, run_width
-from morphax.project.model.document import DocumentError, Form, Host, Project, Show, evolve
+from morphax.project.model.document import DocumentError, Form, Host, Project, ReadyMadeSource, Show, evolve
 from tests.project.test_edits import ROUND
 
 
@@ -148,4 +153,64 @@ def test_the_second_mend_of_tiny_spans_refits_the_path() -> None:
 def test_every_cure_is_for_something_that_the_core_says() -> None:
     core = Path(findings.__file__).parent
     said = {code for f in core.rglob("*.py") for code in re.findall(r'Finding\(\s*"([a-z-]+)"', f.read_text())}
-    assert said and CURES.keys() <= said
+    assert said and CURES.keys() <= said | {"coil-waits", "turned-over", "points-meet"}
+
+
+RISING = [(0.0, 0.0, 0.0), (0.5, 0.0, 0.0), (0.5, 0.0, 0.5), (1.0, 0.0, 0.5)]
+LEGS = [(0.0, 0.0, 0.0), (0.5, 0.35, 0.1), (1.0, 0.0, 0.0), (0.6, -0.5, 0.2), (1.1, -0.9, 0.0)]
+
+
+def looking(orientation: Orientation, **more: object) -> tuple[Project, str]:
+    project, run_id = project_along(RISING, 0.02, PathKind.THROUGH)
+    return with_placing(project, [run_id], orientation=orientation, **more), run_id
+
+
+def cut_short() -> tuple[Project, str]:
+    project, run_id = project_along([(0.0, 0.0, 1.0), (1.0, 0.0, 1.0)], 0.02, PathKind.STRAIGHT)
+    return with_recipe(project, [run_id], ends=Ends(start=End.FLAT, end=End.CUT)), run_id
+
+
+def folded() -> tuple[Project, str]:
+    places = [(0.0, 0.0, 0.0), (0.5, 0.05, 0.0), (1.0, 0.0, 0.0), (0.9, 0.5, 0.0), (1.0, 1.0, 0.0)]
+    project, run_id = project_along(places, 0.6, PathKind.THROUGH)
+    path = path_of(project, run_id)
+    return set_knot_kind(project, path.id, [path.knots[2].id], "corner"), run_id
+
+
+def wedged() -> tuple[Project, str]:
+    """Upright sections of legs that climb and double back."""
+    places = [(-0.119, 0.126, 0.172), (-0.280, 0.157, 0.141), (-0.413, 0.249, 0.265), (-0.325, 0.163, 0.307)]
+    added = add_run(Project(), PathKind.STRAIGHT, places, NewRun(ReadyMadeSource(name="ellipse"), 0.0549))
+    placing = Placing(orientation=Orientation.UPRIGHT)
+    return with_recipe(added.project, added.ids[:1], corner=CornerStyle.BEVEL, placing=placing), added.ids[0]
+
+
+def sharp_spine() -> tuple[Project, str]:
+    project, run_id = project_along(LEGS, 0.01, PathKind.THROUGH)
+    spine = path_of(project, run_id)
+    added = add_coil(project, spine.id, 0.03, 9.0, NewRun(ROUND, 0.004))
+    sharp = set_knot_kind(added.project, spine.id, [spine.knots[2].id], "corner")
+    return followed(sharp, added.project), added.ids[0]
+
+
+@pytest.mark.parametrize(
+    ("made", "code", "label"),
+    [
+        (lambda: looking(Orientation.FIXED), "edge-on", "Carry the sections"),
+        (lambda: looking(Orientation.ON_HOST), "no-host", "Carry the sections"),
+        (lambda: looking(Orientation.TOWARDS), "no-target", "Carry the sections"),
+        (cut_short, "no-host-hit", "End it flat"),
+        (folded, "turned-over", "Smooth the corner"),
+        (wedged, "turned-over", "Carry the sections"),
+        (sharp_spine, "coil-waits", "Smooth that path"),
+    ],
+)
+def test_what_a_setting_brought_is_cured_by_another_one(made, code: str, label: str) -> None:
+    project, run_id = made()
+    run = next(r for r in project.runs if r.id == run_id)
+    finding = next(f for f in Builder().run(project, run).body.findings if f.code == code)
+    (mend,) = mends_of(run_id, finding, project=project)
+    assert mend.label == label
+    mended = followed(mend.apply(project), project)
+    body = Builder().run(mended, next(r for r in mended.runs if r.id == run_id)).body
+    assert code not in [f.code for f in body.findings] and not body.has_errors

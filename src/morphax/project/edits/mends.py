@@ -1,27 +1,29 @@
 """Mends: one-click cures of findings, each a pure function from a project to a project."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil, floor, log10
 
 import numpy as np
 
 from morphax.core.body.checks import pinches
+from morphax.core.body.recipe import End
 from morphax.core.body.sweep import frame_stage, profile_stage
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding, in_mm
+from morphax.core.frame.frames import Orientation
 from morphax.core.path.corner_arcs import corner_arcs
 from morphax.core.path.hung import wished_lengths
 from morphax.core.path.knot_checks import doubled_knots
 from morphax.core.path.path_checks import runs_back
-from morphax.core.path.paths import hung_of
+from morphax.core.path.paths import PathKind, hung_of
 from morphax.core.path.resolved import resolve_path
 from morphax.project.edits.holding import is_fixed
-from morphax.project.edits.knots import move_handle, set_radius, straighten_legs
+from morphax.project.edits.knots import move_handle, set_knot_kind, set_path_kind, set_radius, straighten_legs
 from morphax.project.edits.paths import move_knots, remove_knots, set_slack
 from morphax.project.edits.refit import bridged, refit_run
-from morphax.project.edits.runs import set_width
-from morphax.project.lookup import path_of, path_shape, run_by_id, section_of, section_shape
+from morphax.project.edits.runs import set_width, with_placing, with_recipe
+from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id, section_of, section_shape
 from morphax.project.model.document import Path, Place, Project
 
 
@@ -37,9 +39,11 @@ _NARROWEST = 0.2
 """A body is not mended by making it narrower than this share of its width: something else is wrong there."""
 
 
-def mends_of(run_id: str, finding: Finding, width: float = 0.0) -> tuple[Mend, ...]:
-    """The mends of a run's finding; empty where there is none. ``width`` m of its body."""
-    own = tuple(Mend(cure.label, _applied(cure, run_id, finding)) for cure in CURES.get(finding.code, ()))
+def mends_of(run_id: str, finding: Finding, width: float = 0.0, project: Project | None = None) -> tuple[Mend, ...]:
+    """The mends of a run's finding; empty where there is none. ``width`` m of its body; of a ``project`` those only
+    that fit its run."""
+    cures = [c for c in CURES.get(finding.code, ()) if project is None or c.fits is None or c.fits(project, run_id)]
+    own = tuple(Mend(cure.label, _applied(cure, run_id, finding)) for cure in cures)
     if finding.free_width is None or finding.free_width < _NARROWEST * width:
         return own
     width = rounded_down(0.995 * finding.free_width)
@@ -49,10 +53,11 @@ def mends_of(run_id: str, finding: Finding, width: float = 0.0) -> tuple[Mend, .
 
 @dataclass(frozen=True)
 class Cure:
-    """What cures a kind of finding, in any run: what it says, and what it does."""
+    """What cures a kind of finding, in any run or those that it ``fits``: what it says, and what it does."""
 
     label: str
     change: Callable[[Project, str, Finding], Project]
+    fits: Callable[[Project, str], bool] | None = None
 
 
 def _applied(cure: Cure, run_id: str, finding: Finding) -> Callable[[Project], Project]:
@@ -157,6 +162,52 @@ def take_length(project: Project, run_id: str) -> Project:
     return set_slack(project, path.id, ceil(needed * 1e4) / 1e4)
 
 
+def carry(project: Project, run_id: str) -> Project:
+    """The sections carried along the path, whatever they looked at."""
+    return with_placing(project, [run_id], orientation=Orientation.CARRIED)
+
+
+def end_flat(project: Project, run_id: str, finding: Finding) -> Project:
+    """The end that a finding stands at is no longer cut to a host that is not there."""
+    ends = run_by_id(project, run_id).recipe.ends
+    resolved = resolve_path(path_shape(path_of(project, run_id)))
+    at_start = (finding.at or 0.0) < 0.5 * resolved.length
+    changed = replace(ends, start=End.FLAT) if at_start else replace(ends, end=End.FLAT)
+    return with_recipe(project, [run_id], ends=changed)
+
+
+def smooth_corners(project: Project, path_id: str) -> Project:
+    """A path without corners, through the same knots."""
+    path = path_by_id(project, path_id)
+    if path.kind is PathKind.STRAIGHT:
+        return set_path_kind(project, path_id, PathKind.THROUGH).project
+    corners = [k.id for k in path.knots if k.kind in ("corner", "loose")]
+    return set_knot_kind(project, path_id, corners, "smooth")
+
+
+def smooth_nearest(project: Project, run_id: str, finding: Finding) -> Project:
+    """The corner nearest to a finding made smooth."""
+    path = path_of(project, run_id)
+    corners = [k for k in path.knots if k.kind in ("corner", "loose")]
+    if path.kind is PathKind.STRAIGHT or finding.place is None or not corners:
+        raise PathError("this path has no corner that can be smooth")
+    gaps = [float(np.linalg.norm(np.subtract(k.place, finding.place))) for k in corners]
+    return set_knot_kind(project, path.id, [corners[int(np.argmin(gaps))].id], "smooth")
+
+
+def _has_wedges(project: Project, run_id: str) -> bool:
+    """Whether faces of a run turn over between straight legs: sections that stand upright are turned against each other
+    there."""
+    return path_of(project, run_id).kind is PathKind.STRAIGHT
+
+
+def _smooth_what_it_winds_round(project: Project, run_id: str, finding: Finding) -> Project:
+    made = path_of(project, run_id).made
+    if made is None or made.around is None:
+        raise PathError("there is no path that this one winds round")
+    return smooth_corners(project, made.around)
+
+
 def _is_free(project: Project, run_id: str, index: int) -> bool:
     """Whether no bend nearest to a knot is too tight for the body."""
     path, recipe = path_of(project, run_id), run_by_id(project, run_id).recipe
@@ -172,6 +223,8 @@ def rounded_down(width: float) -> float:
     return floor(width / step + 1e-9) * step
 
 
+_CARRY = Cure("Carry the sections", lambda p, run, finding: carry(p, run))
+_SMOOTH = Cure("Smooth the corner", smooth_nearest, lambda p, run: not _has_wedges(p, run))
 _WELD = Cure("Weld them", lambda p, run, finding: weld(p, run))
 _REFIT = Cure("Refit the path", lambda p, run, finding: refit_run(p, run))
 
@@ -185,5 +238,12 @@ CURES: dict[str, tuple[Cure, ...]] = {
     "radius-shortened": (Cure("Keep what fits", lambda p, run, finding: keep_radii(p, run)),),
     "length-missed": (Cure("Take the nearest length", lambda p, run, finding: take_length(p, run)),),
     "pinch": (Cure("Ease the bend", ease_bend),),
+    "edge-on": (_CARRY,),
+    "no-host": (_CARRY,),
+    "no-target": (_CARRY,),
+    "no-host-hit": (Cure("End it flat", end_flat),),
+    "turned-over": (_SMOOTH, replace(_CARRY, fits=lambda p, run: _has_wedges(p, run))),
+    "points-meet": (_SMOOTH,),
+    "coil-waits": (Cure("Smooth that path", _smooth_what_it_winds_round),),
 }
 """By a finding's code: its cures, the best first. One that says how wide the body may be has its width as the first."""

@@ -56,7 +56,7 @@ class FindingRow(QWidget):
 
     def _mends_of(self, run_id: str, finding: Finding) -> tuple[Mend, ...]:
         built = self.workspace.bodies.get(run_id)
-        own = mends_of(run_id, finding, 0.0 if built is None else built.body.width)
+        own = mends_of(run_id, finding, 0.0 if built is None else built.body.width, self.workspace.project)
         return own + mends_by_surface(self.workspace, run_id, finding)
 
     def _show(self, text: str, words: str, mends: tuple[Mend, ...]) -> None:
