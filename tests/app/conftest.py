@@ -11,10 +11,16 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from morphax.app.session.settings import Settings
+from morphax.app.views.panes import live_picture
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from morphax.core.kernels.compiling import compile_all
 from tests.app.driver import Driver
+
+MACHINE_CODE = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
+
+live_picture.REST_MILLISECONDS = 40
+"""Tests don't wait as long for the finer picture that follows a rest: they do so a thousand times."""
 
 
 @pytest.fixture(autouse=True, scope="session")
@@ -31,6 +37,7 @@ def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("HOME", str(tmp_path))
+    monkeypatch.setenv("XDG_CACHE_HOME", MACHINE_CODE)  # programs that a test starts need not compile their loops
 
 
 @pytest.fixture(autouse=True)

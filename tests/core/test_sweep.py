@@ -29,6 +29,7 @@ from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sampling import sample_section
 from morphax.core.section.sections import CornerStyle, anchor_place
+from tests.conftest import MANY
 from tests.helpers import (
     FRAME,
     OUT_OF_PLANE,
@@ -224,7 +225,7 @@ def surface_gap(path: PathShape, section_name: str, options: PlainRecipe, limit:
         fr = frames_at(field, i, mid)
         pts = ring_points(np.stack([fr.origin, fr.right, fr.up], axis=-2), fine.points).reshape(-1, 3)
         gaps.append(
-            distance_to_mesh(pts[rng.choice(len(pts), size=min(600, len(pts)), replace=False)], body.mesh).max()
+            distance_to_mesh(pts[rng.choice(len(pts), size=min(MANY, len(pts)), replace=False)], body.mesh).max()
         )
     return max(gaps), options.density.deviation or limit
 

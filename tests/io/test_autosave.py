@@ -20,6 +20,7 @@ from morphax.io.autosave import (
     write_autosave,
 )
 from morphax.io.project_file import load_project, save_project
+from tests.conftest import MANY
 from tests.project.test_edits import project_with_runs
 
 SAVER = """
@@ -68,7 +69,7 @@ def test_a_damaged_note_keeps_the_work() -> None:
 def test_killing_a_save_never_harms_the_file(tmp_path: Path) -> None:
     file = tmp_path / "a.morphax"
     save_project(lantern_wagon(), file)
-    for i in range(12):
+    for i in range(max(8, MANY // 100)):
         process = subprocess.Popen([sys.executable, "-c", SAVER, str(file)], stdout=subprocess.PIPE)
         assert process.stdout is not None and process.stdout.readline() == b"ready\n"
         time.sleep(0.01 + 0.007 * i)

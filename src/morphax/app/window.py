@@ -147,7 +147,7 @@ class Window(QMainWindow):
         self.menus.strip_context(self.strip.ruler.distance_at(float(at.x()))).popup(self.strip.mapToGlobal(at))
 
     def _show_keys(self) -> None:
-        self.keys_page.refresh()
+        self.keys_page.open()
         self.column.show_page(self.keys_page)
 
     # -- what actions ask of the desk ----------------------------------------------------------

@@ -53,17 +53,21 @@ class KeysPage(QWidget):
         self.said = QLabel()
         self.said.setObjectName("soft")
         self.said.setWordWrap(True)
-        scroll = QScrollArea()
+        self._scroll = scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.fields: dict[str, QKeySequenceEdit] = {}
-        scroll.setWidget(self._rows())
         usual = QPushButton("All keys as they were")
         usual.clicked.connect(lambda: self._keep({}))
         back = QPushButton("Back")
         back.clicked.connect(self.closed)
         for w in (title, self.mouse, self.said, scroll, usual, back):
             box.addWidget(w)
+
+    def open(self) -> None:
+        """Shows the keys that hold; their fields are made now: they are a quarter of all that a window is made of."""
+        if not self.fields:
+            self._scroll.setWidget(self._rows())
         self.refresh()
 
     def _rows(self) -> QWidget:
@@ -95,10 +99,10 @@ class KeysPage(QWidget):
         return inner
 
     def refresh(self) -> None:
-        """Shows the keys that hold."""
+        """The keys that hold, where they are shown."""
         self.mouse.setCurrentText(self.desk.settings.mouse)
         self.said.setText(MAPS[self.desk.settings.mouse].words)
-        for action in ACTIONS:
+        for action in ACTIONS if self.fields else ():
             keys = self.desk.settings.keys.get(action.id, action.keys)
             field = self.fields[action.id]
             field.setKeySequence(QKeySequence(keys[0] if keys else ""))

@@ -35,7 +35,9 @@ class Look(QObject):
     def apply(self) -> None:
         dark = self.choice == "dark" or (self.choice == "system" and system_is_dark(_application()))
         self._tokens = DARK if dark else LIGHT
-        _application().setStyleSheet(style_sheet(self.tokens))
+        sheet = style_sheet(self.tokens)
+        if _application().styleSheet() != sheet:  # every widget is styled anew by it
+            _application().setStyleSheet(sheet)
         self.changed.emit()
 
     def choose(self, choice: str) -> None:

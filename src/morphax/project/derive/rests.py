@@ -41,7 +41,7 @@ def with_rests(project: Project, path: Path, runs: RunsOn) -> Path:
             step = knots[i].step if place == knots[i].place else None
             knots[i] = copied(knots[i], hold=hold, place=place, step=step)
     same = all(a is b for a, b in zip(knots, path.knots, strict=True))
-    return path if same else evolve(path, knots=tuple(knots))
+    return path if same else copied(path, knots=tuple(knots))
 
 
 def _seen(project: Project, knot: Knot) -> RestHold:

@@ -72,9 +72,18 @@ def evolve(entity: P, **changes: Any) -> P:
 
 def copied(entity: M, **changes: Any) -> M:
     """A copy of an entity with other ids, places or names of the right kind: nothing is validated."""
-    made = entity.model_copy(update=changes)
-    for found_out in [k for k in made.__dict__ if k.startswith("_")]:  # what was found out about the other one
-        del made.__dict__[found_out]
+    kind = type(entity)
+    own = entity.__dict__
+    values = {name: own[name] for name in _names_of(kind)}  # and not what was found out about the other one
+    values.update(changes)
+    made = kind.__new__(kind)
+    for name, value in (
+        ("__dict__", values),
+        ("__pydantic_fields_set__", entity.__pydantic_fields_set__ | changes.keys()),
+        ("__pydantic_extra__", None),
+        ("__pydantic_private__", None),
+    ):  # as pydantic's own copy does, which takes five times as long
+        object.__setattr__(made, name, value)
     return made
 
 
