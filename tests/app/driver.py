@@ -173,6 +173,15 @@ class Driver:
         self.bot.waitUntil(lambda: button.isVisible() and button.isEnabled(), timeout=20_000)
         QTest.mouseClick(button, LEFT)
 
+    def catch(self, name: str) -> None:
+        """Turns what catches, or resting, on or off."""
+        row = self.window.tool_row
+        if name != "resting":
+            self.press_button(row.catches)
+        self.press_button(row.snaps[name])
+        if name != "resting":
+            QTest.keyClick(row.catches.panel, Qt.Key.Key_Escape)
+
     def field(self, name: str) -> QWidget:
         """An editor of the inspector, unfolding its heading when needed."""
         found = self.window.inspector.findChild(QWidget, f"row.{name}")

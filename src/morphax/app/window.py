@@ -13,7 +13,7 @@ from morphax.app.files.exchange import Exchange
 from morphax.app.files.files import Files
 from morphax.app.files.host_files import HostFiles
 from morphax.app.keyboard import Drops, Keyboard
-from morphax.app.layout import Parts, first_sheet, lay_out
+from morphax.app.layout import Parts, Proportions, first_sheet, lay_out
 from morphax.app.pages.keys_page import KeysPage
 from morphax.app.pages.page_column import PageColumn
 from morphax.app.session.camera import Camera
@@ -58,9 +58,11 @@ class Window(QMainWindow):
         self.panes = self.pair.panes
         self._make_files(settings)
         self._make_views()
-        laid = lay_out(Parts(self.tool_row, self.list_panel, self.panes, self.strip, self.column, self.status))
+        parts = Parts(self.tool_row, self.list_panel, self.panes, self.strip, self.column, self.status)
+        laid = lay_out(parts, settings.widths)
         self.setCentralWidget(laid.central)
         self.views = laid.views
+        self.proportions = Proportions(self, laid, self.prefs)
         self.sheet = first_sheet(self, self.panes[0])
         self.menus = Menus(self, self)
         self.pointed = self.menus.pointed

@@ -215,7 +215,8 @@ class Builder:
         if is_plain() and not self._bodies.known(sources):
             return self._build(project, run, sources, is_stopped)  # for now: it is not kept
         built = self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
-        self._by_recipe[id(run.recipe)] = built
+        if _is_alone(sources[0], run.recipe):
+            self._by_recipe[id(run.recipe)] = built
         return built
 
     def build_alike(self, project: Project, runs: Sequence[Run]) -> None:
@@ -265,10 +266,9 @@ class Builder:
         built = self._by_recipe.get(id(run.recipe))
         if built is None or built.is_for_now:
             return None
-        path, section, recipe = built.sources[0], built.sources[1], built.sources[-1]
+        path, section, recipe = built.sources  # it was alone when it was built: the same path and recipe still are
         fits = (
             recipe is run.recipe
-            and _is_alone(path, recipe)
             and project.find("paths", recipe.path) is path
             and project.find("sections", recipe.stations[0].section) is section
         )

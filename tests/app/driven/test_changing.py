@@ -252,7 +252,7 @@ def test_folding_and_looks(driver: Driver) -> None:
     light = w.look.tokens
     driver.menu("view.dark")
     assert w.look.tokens.dark and not light.dark and w.settings.look == "dark"
-    driver.press_button(w.tool_row.modes["wire"])
+    w.tool_row.modes["wire"].trigger()
     assert w.look.mode == "wire"
     driver.settle()
 

@@ -11,7 +11,7 @@ from tests.app.driver import Driver
 @pytest.fixture
 def front(driver: Driver) -> Driver:
     """A path of two knots begun in the second pane, which looks from the top; the first one from the front."""
-    driver.press_button(driver.window.tool_row.snaps["resting"])
+    driver.catch("resting")
     driver.key(Qt.Key.Key_T)
     for pane, view in ((0, "Front"), (1, "Top")):
         menu = driver.pane(pane).name_button.menu()
@@ -57,7 +57,7 @@ def test_a_click_on_the_first_knot_closes_and_one_on_the_last_ends(front: Driver
 
 def test_a_place_near_a_knot_can_still_be_clicked(front: Driver) -> None:
     spot = front.spot(1, (0.4, 0.2, 0.0))
-    front.window.tool_row.snaps["grid"].click()
+    front.catch("grid")
     front.click(1, (spot.x() + 6, spot.y()))
     assert len(front.path.knots) == 3 and 0.0 < front.places[2, 0] - 400.0 < 60.0
 

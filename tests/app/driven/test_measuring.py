@@ -36,7 +36,7 @@ def test_the_clearance_of_a_run_is_said(driver: Driver) -> None:
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_S)
     for name in ("corners", "edges", "middles", "faces", "ports"):
-        driver.press_button(driver.window.tool_row.snaps[name])
+        driver.catch(name)
     driver.click(0, (-0.3, 0.0, 0.5))
     driver.click(0, (0.3, 0.0, 0.5), double=True)
     driver.type("20")
@@ -70,12 +70,12 @@ def test_the_crossing_of_two_runs_in_the_view_catches_and_can_be_turned_off(driv
     places = [np.array([k.place for k in p.knots]) for p in driver.window.workspace.project.paths]
     cross = (places[1][0, 0], places[0][0, 1], places[0][0, 2])
     driver.key(Qt.Key.Key_Escape)
-    driver.press_button(driver.window.tool_row.snaps["faces"])
+    driver.catch("faces")
     driver.key(Qt.Key.Key_S)
     driver.move(0, cross)
     assert driver.window.toolbox.sketch.next.caught == "crossing"
     assert driver.window.toolbox.sketch.next.place == pytest.approx(cross, abs=1e-9)
-    driver.press_button(driver.window.tool_row.snaps["crossings"])
+    driver.catch("crossings")
     driver.move(0, (0.0, 0.2, 0.0))
     driver.move(0, cross)
     assert driver.window.toolbox.sketch.next.caught != "crossing"

@@ -54,7 +54,6 @@ def test_a_click_lands_on_the_face_of_a_host_and_rests_on_it(pipes: Driver) -> N
 
 def test_corners_edges_and_middles_catch_and_each_kind_can_be_off(pipes: Driver) -> None:
     pipes.key(Qt.Key.Key_T)
-    row = pipes.window.tool_row
     corner, middle, along = (-0.2, 0.4, 0.2), (0.0, 0.4, 0.2), (0.1, 0.4, 0.2)
     for spot, kind in ((corner, "corner"), (middle, "edge middle"), (along, "edge")):
         pipes.move(0, spot)
@@ -66,10 +65,10 @@ def test_corners_edges_and_middles_catch_and_each_kind_can_be_off(pipes: Driver)
         )
         assert np.allclose(landing(pipes).place, spot, atol=1e-6 if kind != "edge" else 5e-3)
     for name, spot in (("middles", middle), ("corners", corner)):
-        pipes.press_button(row.snaps[name])
+        pipes.catch(name)
         pipes.move(0, spot)
         assert landing(pipes).caught == "edge"
-    pipes.press_button(row.snaps["edges"])
+    pipes.catch("edges")
     pipes.move(0, along)
     assert landing(pipes).caught not in ("edge", "corner", "edge middle")
     pipes.move(0, along, CTRL)

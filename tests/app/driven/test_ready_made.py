@@ -5,10 +5,11 @@ from math import pi
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from morphax.app.views.search import found_actions
 from morphax.core.path.paths import PathKind
-from tests.app.driver import Driver
+from tests.app.driver import LEFT, Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -152,7 +153,8 @@ def test_a_coil_winds_round_the_chosen_run_and_follows_it(drawn: Driver) -> None
     coil, before = drawn.run.id, drawn.places
     drawn.key(Qt.Key.Key_Escape)
     knot = np.array(spine.knots[1].place)
-    drawn.click(0, knot)
+    rows = drawn.window.list_panel.runs
+    QTest.mouseClick(rows.viewport(), LEFT, pos=rows.visualItemRect(rows.item(0)).center())
     drawn.drag(0, knot, knot + (0.0, 0.0, 0.1))
     drawn.settle()
     paths = drawn.window.workspace.project.paths

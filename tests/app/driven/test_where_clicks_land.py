@@ -48,7 +48,7 @@ def test_outward_from_a_post_that_stands_askew_and_it_is_cut_there(opened) -> No
     view = driver.view(0)
     view.set_camera(replace(view.camera, yaw=turn - 0.5 * np.pi + 0.9, pitch=0.25, target=(0.0, 0.0, 0.8), height=1.2))
     driver.settle()
-    driver.press_button(driver.window.tool_row.snaps["grid"])
+    driver.catch("grid")
     driver.key(Qt.Key.Key_S)
     driver.click(0, foot)
     driver.click(0, foot + 0.25 * out)

@@ -78,6 +78,7 @@ class Tally:
         self.face_count = 0
         self._faces: dict[str, int] = {}
         self._serious: dict[str, tuple[str, tuple[Finding, ...]]] = {}
+        self._in_order: tuple[tuple[str, str, Finding], ...] | None = ()
         self._boxes = np.full((64, 2, 3), np.nan)
         self._row: dict[str, int] = {}
         self._free: list[int] = []
@@ -85,6 +86,7 @@ class Tally:
     def update(self, ids: Iterable[str], project: Project, bodies: Mapping[str, Built]) -> None:
         """Takes note of runs that changed, came or went."""
         rows, boxes = list[int](), list[Points3]()
+        self._in_order = None
         for name in ids:
             run, built = project.find("runs", name), bodies.get(name)
             if run is None or built is None:
@@ -128,6 +130,8 @@ class Tally:
     @property
     def serious(self) -> tuple[tuple[str, str, Finding], ...]:
         """Run, its name and finding of all that is more than a note: the worst first, then in the order of making."""
-        made = sorted(self._serious, key=lambda name: numbers_of((name,)))
-        found = [(name, self._serious[name][0], f) for name in made for f in self._serious[name][1]]
-        return tuple(sorted(found, key=lambda item: item[2].severity is not Severity.ERROR))
+        if self._in_order is None:  # asked several times after each change
+            made = sorted(self._serious, key=lambda name: numbers_of((name,)))
+            found = [(name, self._serious[name][0], f) for name in made for f in self._serious[name][1]]
+            self._in_order = tuple(sorted(found, key=lambda item: item[2].severity is not Severity.ERROR))
+        return self._in_order

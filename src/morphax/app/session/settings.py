@@ -6,12 +6,22 @@ from pathlib import Path
 from typing import Literal
 
 from platformdirs import user_config_path
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from morphax.io.errors import FileError
 from morphax.io.safe_write import write_bytes
 
 _MOST_RECENT = 8
+
+
+class Widths(BaseModel):
+    """How wide the list and the inspector's column are, pixels, and the second view's share of both views."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    list: int = Field(default=180, ge=0, le=2000)
+    column: int = Field(default=248, ge=0, le=2000)
+    second: float = Field(default=0.36, ge=0.0, le=1.0)
 
 
 class Settings(BaseModel):
@@ -28,6 +38,7 @@ class Settings(BaseModel):
     mouse: Literal["middle orbits", "right orbits", "modifier and left", "trackpad and pen"] = "middle orbits"
     unit: Literal["mm", "cm", "m", "in", "ft"] = "mm"
     scale: Literal["hand", "room", "site"] = "room"
+    widths: Widths = Widths()
 
 
 def settings_file() -> Path:

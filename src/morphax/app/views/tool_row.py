@@ -1,7 +1,8 @@
-"""The tool row: Edit and the draw kinds, the next run, snapping chips, look chips."""
+"""The tool row: Edit and the draw kinds with their words, the next run, what catches, resting, how bodies are shown."""
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QWidget
+from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLayout, QMenu, QToolButton, QWidget
 
 from morphax.app.actions.commands import coil_round
 from morphax.app.session.workspace import Workspace
@@ -9,6 +10,7 @@ from morphax.app.tools.path.made_tool import MADE_KINDS
 from morphax.app.tools.routing import set_snapping
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.catches import Catches
 from morphax.app.views.next_width import NextWidth
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import icon, section_pixmap
@@ -25,26 +27,16 @@ _TOOLS = (
     ("freehand", "Freehand", "freehand", "F"),
     ("strand", "Strand", "strand", "K"),
     (PathKind.HANGING, "Hanging", "hanging", "C"),
-    ("edges", "Along edges", "edges", "E"),
+    ("edges", "Edges", "edges", "E"),
 )
+_TIPS = {"edges": "Along edges"}
 
 
 _MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE_KINDS.items()))
-_SNAPS = (
-    ("grid", "Round to the grid"),
-    ("knots", "Catch on knots and path ends"),
-    ("corners", "Catch on corners of hosts"),
-    ("edges", "Catch on edges of hosts"),
-    ("middles", "Catch on the middles of edges"),
-    ("faces", "Land on faces of hosts and bodies"),
-    ("ports", "Catch on ports and on round rims"),
-    ("crossings", "Catch where paths or edges cross in the view"),
-    ("resting", "What lands on a face or on the floor lies on it, not in it"),
-)
-"""Kinds of snapping, with what each does."""
-
-
-_NEXT_WIDTH, _TOOL_WIDTH = 182, 30
+_MODES = (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only"))
+_RESTING = "What lands on a face or on the floor lies on it, not in it"
+_NEXT_WIDEST, _NARROW, _LEAST = 170, 1180, 760
+"""The widest the next run's chip gets; below so many pixels tools have icons alone; the row can't be narrower."""
 
 
 class ToolRow(QWidget):
@@ -58,26 +50,26 @@ class ToolRow(QWidget):
         self.workspace, self.toolbox, self.look = workspace, toolbox, look
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 6)
-        row.setSpacing(2)
+        row.setSpacing(1)
+        row.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)  # it gives up its words where it is narrow
+        self.setMinimumWidth(_LEAST)
         self._add_tools(row)
-        row.addSpacing(4)
+        row.addSpacing(6)
         self.next = self._chip("", "What the next run is made of: choose it in the stock")
         self.next.setCheckable(False)
-        self.next.setFixedWidth(_NEXT_WIDTH)
         self.next.clicked.connect(self.stock_wanted)
         self.next_width = NextWidth(self, self.next, workspace)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
-        row.addSpacing(4)
-        self.snaps: dict[str, QToolButton] = {}
-        for name, tip in _SNAPS:
-            chip = self._chip(name, tip if name == "resting" else f"{tip} (Ctrl turns all of them round while held)")
-            chip.setObjectName("snap")
-            chip.clicked.connect(self._set_snapping)
-            self.snaps[name] = chip
-            row.addWidget(chip)
         row.addStretch(1)
-        self._add_modes(row)
+        self.catches = Catches(self._chip, self._set_snapping)
+        self.resting = self._chip("resting", _RESTING)
+        self.resting.setObjectName("snap")
+        self.resting.clicked.connect(self._set_snapping)
+        self.snaps = {**self.catches.chips, "resting": self.resting}
+        for part in (self.catches, self.resting, self._shown_as()):
+            row.addWidget(part)
+            row.addSpacing(4)
         for signal in (toolbox.changed, look.changed, workspace.bench.next_run_changed):
             signal.connect(lambda *_: self.refresh())
         self.refresh()
@@ -86,26 +78,23 @@ class ToolRow(QWidget):
         """Edit, and the ways to draw."""
         self.tools: dict[PathKind | str | None, QToolButton] = {}
         for kind, title, _, key in _TOOLS:
-            button = self._chip(title, f"{title} ({key})" if key else "Choose and change (Esc)")
-            button.setObjectName("tool")
-            if kind is None:
-                button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-            else:
-                button.setFixedWidth(_TOOL_WIDTH)
-                button.setProperty("narrow", True)
-            button.setAccessibleName(title)
+            whole = _TIPS.get(str(kind), title)
+            button = self._tool(title, f"{whole} ({key})" if key else "Choose and change (Esc)")
+            button.setAccessibleName(whole)
             button.clicked.connect(lambda _=False, k=kind: self.toolbox.arm(k))
             self.tools[kind] = button
             row.addWidget(button)
-            if kind is PathKind.STRAIGHT:
-                row.addWidget(self._ready_made())
+        row.addWidget(self._ready_made())
+
+    def _tool(self, title: str, tip: str) -> QToolButton:
+        button = self._chip(title, tip)
+        button.setObjectName("tool")
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        return button
 
     def _ready_made(self) -> QToolButton:
         """One button for all ready-made paths: a list with their pictures."""
-        self.made = self._chip("Ready-made", "Ready-made: rectangle, circle, arc, polygon, spiral, helix, wave")
-        self.made.setObjectName("tool")
-        self.made.setProperty("narrow", True)
-        self.made.setFixedWidth(_TOOL_WIDTH)
+        self.made = self._tool("Shapes", "Ready-made: rectangle, circle, arc, polygon, spiral, helix, wave")
         self.made.setAccessibleName("Ready-made")
         self.made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.made)
@@ -120,15 +109,22 @@ class ToolRow(QWidget):
         self.made.setMenu(menu)
         return self.made
 
-    def _add_modes(self, row: QHBoxLayout) -> None:
-        """Surfaces, edges or both."""
-        self.modes: dict[str, QToolButton] = {}
-        for mode, tip in (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only")):
-            chip = self._chip(mode, tip)
-            chip.setObjectName("snap")
-            chip.clicked.connect(lambda _=False, m=mode: self.look.set_mode(m))
-            self.modes[mode] = chip
-            row.addWidget(chip)
+    def _shown_as(self) -> QToolButton:
+        """Surfaces, edges or both: one button that says which."""
+        self.shown_as = self._chip("", "How bodies are shown")
+        self.shown_as.setObjectName("opens")
+        self.shown_as.setCheckable(False)
+        self.shown_as.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu, one = QMenu(self.shown_as), QActionGroup(self)
+        self.modes: dict[str, QAction] = {}
+        for mode, tip in _MODES:
+            action = menu.addAction(f"{mode} · {tip.lower()}")
+            action.setCheckable(True)
+            action.triggered.connect(lambda _=False, m=mode: self.look.set_mode(m))
+            one.addAction(action)
+            self.modes[mode] = action
+        self.shown_as.setMenu(menu)
+        return self.shown_as
 
     def _chip(self, text: str, tip: str) -> QToolButton:
         button = QToolButton()
@@ -142,6 +138,14 @@ class ToolRow(QWidget):
     def _set_snapping(self) -> None:
         set_snapping(self.toolbox, Snapping(**{name: chip.isChecked() for name, chip in self.snaps.items()}))
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        beside, alone = Qt.ToolButtonStyle.ToolButtonTextBesideIcon, Qt.ToolButtonStyle.ToolButtonIconOnly
+        for button in (*self.tools.values(), self.made):
+            style = beside if self.width() >= _NARROW or button is self.tools[None] else alone
+            if button.toolButtonStyle() != style:
+                button.setToolButtonStyle(style)
+
     def refresh(self) -> None:
         for kind, _, name, _ in _TOOLS:
             self.tools[kind].setIcon(icon(name, self.look.tokens))
@@ -152,13 +156,19 @@ class ToolRow(QWidget):
         for name, action in self.made_actions.items():
             action.setIcon(icon(name, self.look.tokens))
         self.coil.setIcon(icon("coil", self.look.tokens))
-        new = self.workspace.bench.next_run
-        width = "" if new.width is None else f" {format_length(new.width, unit=self.workspace.project.unit)}"
+        self._refresh_next()
+        snapping = self.toolbox.snapping
+        self.catches.refresh(snapping)
+        self.resting.setChecked(snapping.resting)
+        for mode, mode_action in self.modes.items():
+            mode_action.setChecked(self.look.mode == mode)
+        self.shown_as.setText(f"shown as: {self.look.mode}")
+
+    def _refresh_next(self) -> None:
+        new, unit = self.workspace.bench.next_run, self.workspace.project.unit
+        width = "" if new.width is None else f" {format_length(new.width, unit=unit).removesuffix(f' {unit}')}"
         words = f"next: {source_title(new.source).lower()}{width}"
-        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDTH - 50))
-        self.next.setToolTip(f"{words}; choose it in the stock, type a number for its width")
+        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDEST - 50))
+        whole = words if new.width is None else f"{words} {unit}"
+        self.next.setToolTip(f"{whole}; choose it in the stock, type a number for its width")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))
-        for name, chip in self.snaps.items():
-            chip.setChecked(getattr(self.toolbox.snapping, name))
-        for mode, chip in self.modes.items():
-            chip.setChecked(self.look.mode == mode)

@@ -177,12 +177,17 @@ QToolButton[narrow="true"] { padding: 4px; }
 QToolButton[narrow="true"]:focus { padding: 3px; }
 QToolButton#snap { padding: 4px 5px; }
 QToolButton#snap:focus { padding: 3px 4px; }
-QToolButton#tool { background: transparent; border-color: transparent; }
+QToolButton#tool { background: transparent; border-color: transparent; padding: 4px 3px; }
+QToolButton#tool:focus { padding: 3px 2px; }
+QToolButton#opens { padding: 4px 8px; }
+QToolButton#opens:focus { padding: 3px 7px; }
+QToolButton#opens[partly="false"] { background: %(teal_ground)s; border-color: %(teal)s; color: %(teal)s; }
+QToolButton#opens::menu-indicator { image: none; }
 QToolButton#tool::menu-indicator { image: none; }
 QToolButton#tool:hover { border-color: %(line)s; }
 QToolButton#tool:checked { background: %(teal_ground)s; border-color: %(teal)s; }
-QToolButton#heading { background: transparent; border: none; padding: 1px 2px; min-height: 20px; font-weight: 600;
-  text-align: left; }
+QToolButton#heading { background: transparent; border: none; padding: 0px 2px; min-height: 22px; max-height: 22px;
+  font-weight: 600; text-align: left; }
 QToolButton#heading:focus { color: %(teal)s; border-bottom: 2px solid %(teal)s; }
 QPushButton#main { background: %(teal)s; color: %(panel)s; border-color: %(teal)s; font-weight: 600; }
 QLabel#soft, QLabel#caption { color: %(soft)s; }
@@ -190,6 +195,7 @@ QLabel#caption { font-weight: 600; letter-spacing: 1px; }
 QLabel#title { font-weight: 600; }
 QLabel#changed { color: %(teal)s; }
 QLabel#finding { color: %(amber_text)s; font-weight: 600; }
+QScrollArea#foot { border: none; border-top: 1px solid %(line)s; }
 QWidget#findingBox { background: %(amber_ground)s; border: 1px solid %(amber)s; border-radius: 6px; }
 QLineEdit, QComboBox, QSpinBox {
   background: %(raised)s; border: 1px solid %(field_line)s; border-radius: 4px; padding: 3px 7px; min-height: 18px;

@@ -1,7 +1,16 @@
 """The findings of the chosen run in full sentences, each with its mends."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtWidgets import (
+    QApplication,
+    QBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from morphax.app.session.surfaces import mends_by_surface
 from morphax.app.session.workspace import Workspace
@@ -11,7 +20,7 @@ from morphax.project.units import sentence_in
 
 MOST_SHOWN = 6
 """Findings of many runs that stand in the column one below the other; the rest is counted."""
-_FEW = 3
+_FEW, _HIGHEST = 3, 0.42
 _MOST_BESIDE = 200
 """Buttons that are wider together stand below each other: the column is narrow."""
 
@@ -107,6 +116,38 @@ def _name(widget: QWidget, name: str) -> None:
         widget.style().polish(widget)
 
 
+Found = tuple[tuple[str, str, Finding], ...]
+"""Findings as (run id, name to say or "", finding)."""
+
+
+class Foot(QScrollArea):
+    """Stands at the foot of the column: as tall as what is found, up to a share of the column."""
+
+    def __init__(self, checks: "Checks") -> None:
+        super().__init__()
+        self.setObjectName("foot")
+        self.setWidget(checks)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setVisible(False)
+
+    def sizeHint(self) -> QSize:
+        inner, column = self.widget(), self.parentWidget()
+        if inner is None or column is None:
+            return super().sizeHint()
+        tall = inner.heightForWidth(self.viewport().width()) if inner.hasHeightForWidth() else inner.sizeHint().height()
+        return QSize(inner.sizeHint().width(), min(tall + 2, int(_HIGHEST * column.height())))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, min(self.sizeHint().height(), 60))
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().viewportEvent(event)
+
+
 class Checks(QWidget):
     """A box a finding; notes stand without a box."""
 
@@ -115,12 +156,12 @@ class Checks(QWidget):
         self.setObjectName("bare")
         self.workspace = workspace
         self.box = QVBoxLayout(self)
-        self.box.setContentsMargins(0, 4, 0, 0)
+        self.box.setContentsMargins(10, 6, 10, 8)
         self.box.setSpacing(4)
         title = QLabel("Checks")
         title.setObjectName("title")
         self.box.addWidget(title)
-        self._shown: tuple[tuple[tuple[str, str, Finding], ...], str] | None = None
+        self._shown: tuple[Found, str] | None = None
         self._rows: list[FindingRow] = []
 
     @property
@@ -128,7 +169,7 @@ class Checks(QWidget):
         """The buttons of all findings that are shown."""
         return [button for row in self._rows for button in row.mend_buttons]
 
-    def show_findings(self, found: tuple[tuple[str, str, Finding], ...]) -> None:
+    def show_findings(self, found: Found) -> None:
         """Shows findings as (run id, name to say or "", finding); does nothing when they are shown already."""
         unit = self.workspace.project.unit
         if (found, unit) == self._shown:
@@ -141,7 +182,7 @@ class Checks(QWidget):
         if comes_anew:
             self.setVisible(True)
 
-    def _fill(self, found: tuple[tuple[str, str, Finding], ...]) -> None:
+    def _fill(self, found: Found) -> None:
         for k, (run_id, name, finding) in enumerate(found[:MOST_SHOWN]):
             self._row(k).show_finding(run_id, name, finding)
         count = min(len(found), MOST_SHOWN)

@@ -15,7 +15,7 @@ from morphax.app.widgets.choice import Choice
 from morphax.app.widgets.text_field import TextField
 from morphax.project.units import UnitError, format_length, format_number
 
-LABEL_WIDTH = 92
+LABEL_WIDTH = 90
 
 
 class NumberField(TextField):

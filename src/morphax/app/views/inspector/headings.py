@@ -31,8 +31,6 @@ def _knot_chosen(ws: Workspace) -> bool:
 class HeadingKind:
     """A heading: its ``name``; the ``rows`` below it; the ``summary`` on its right; whether it is ``shown``; its
     ``title`` where that is more than its name; a ``widget`` above its rows; whether it is open at first.
-
-    ``below_checks``: it stands below the findings, not above them.
     """
 
     name: str
@@ -42,13 +40,12 @@ class HeadingKind:
     own_title: Callable[[Workspace], str] | None = None
     widget: Callable[[Workspace, Look], QWidget] | None = None
     is_open: bool = False
-    below_checks: bool = False
 
     def title(self, ws: Workspace) -> str:
         return self.name if self.own_title is None else self.own_title(ws)
 
 
-HEADINGS: tuple[HeadingKind, ...] = (
+_OF_THE_RUN = (
     HeadingKind("Path", lambda ws: path_rows.PATH, summaries.path_words),
     HeadingKind("Refine", lambda ws: path_rows.REFINE),
     HeadingKind("Section", body_rows.section_rows, summaries.section_words),
@@ -56,14 +53,16 @@ HEADINGS: tuple[HeadingKind, ...] = (
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
     HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),
+)
+HEADINGS: tuple[HeadingKind, ...] = (
     HeadingKind(
         "Knot",
         path_rows.knot_rows,
         shown=_knot_chosen,
         own_title=summaries.knot_title,
         is_open=True,
-        below_checks=True,
     ),
+    *_OF_THE_RUN,
 )
 
 
@@ -137,6 +136,7 @@ class Heading(QWidget):
         is_open = self.button.isChecked()
         arrow = "\u25be" if is_open else "\u25b8"
         self.button.setText(f"{arrow}  {self.kind.title(self.workspace)}")
+        self.body.setContentsMargins(8, 0, 0, 4 if is_open else 0)
         wanted = tuple(r for r in self.kind.rows(self.workspace) if r.shown(self.workspace)) if is_open else ()
         ids = tuple(r.id for r in wanted)
         if ids != self._ids:

@@ -13,16 +13,17 @@ from PySide6.QtWidgets import (
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import rows
-from morphax.app.views.inspector.checks import Checks
+from morphax.app.views.inspector.checks import Checks, Foot, Found
 from morphax.app.views.inspector.fields import NumberField, RowWidget
 from morphax.app.views.inspector.headings import HEADINGS, Heading
 from morphax.app.views.inspector.host_card import HostCard
+from morphax.app.views.inspector.project_card import ProjectCard
 from morphax.app.views.inspector.summaries import sentence_of, title_of
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.text_field import TextField
 from morphax.app.widgets.theme import app_font
 from morphax.build.builder import Built
-from morphax.core.findings import Finding, Severity
+from morphax.core.findings import Severity
 from morphax.project.edits.things import renamed
 from morphax.project.model.document import Run
 from morphax.project.things import Thing, ThingKind
@@ -44,10 +45,8 @@ class Inspector(QWidget):
         self.box.setContentsMargins(10, 10, 10, 10)
         self.box.setSpacing(2)
         self._make_card()
-        self.empty = QLabel("Nothing is chosen.\nClick a body in a view, or a run in the list.")
-        self.empty.setObjectName("soft")
-        self.empty.setWordWrap(True)
-        self.box.addWidget(self.empty)
+        self.project_card = ProjectCard(workspace)
+        self.box.addWidget(self.project_card)
         self.host_card = HostCard(workspace)
         self.box.addWidget(self.host_card)
         self.headings: dict[str, Heading] = {}
@@ -60,7 +59,10 @@ class Inspector(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(scroll)
+        outer.setSpacing(0)
+        outer.addWidget(scroll, 1)
+        self.foot = Foot(self.checks)
+        outer.addWidget(self.foot)
         throttle = Throttle(self, workspace, self.refresh)
         workspace.project_changed.connect(throttle.ask)
         workspace.built.connect(throttle.ask)
@@ -68,12 +70,10 @@ class Inspector(QWidget):
         self.refresh()
 
     def _make_headings(self) -> None:
-        """In the order of work, with the findings where the table puts them."""
+        """What is chosen of the run, and then in the order of work."""
         self.headings = {kind.name: Heading(kind, self.workspace, self.look) for kind in HEADINGS}
-        above, below = ([h for h in self.headings.values() if h.kind.below_checks is way] for way in (False, True))
-        for widget in (*above, self.checks, *below):
-            self.box.addWidget(widget)
         for heading in self.headings.values():
+            self.box.addWidget(heading)
             heading.folded.connect(self._fold_all)
 
     def _fold_all(self, folded: bool) -> None:
@@ -137,15 +137,17 @@ class Inspector(QWidget):
         run = self.workspace.chosen.run
         self.card.setVisible(run is not None)
         self.card.setEnabled(not self.workspace.unfinished.is_drawing)  # a path is finished before its run is changed
-        self.empty.setVisible(run is None and not self.workspace.selection.hosts)
+        is_empty = run is None and not self.workspace.selection.hosts
+        self.project_card.setVisible(is_empty)
+        if is_empty:
+            self.project_card.refresh()
         self.host_card.refresh()
         for heading in self.headings.values():
             heading.setVisible(heading.kind.shown(self.workspace))
             heading.refresh()
             heading.setEnabled(not self.workspace.unfinished.is_drawing)
-        self.checks.setVisible(run is not None or bool(self.workspace.project.runs))
         if run is None:
-            self.checks.show_findings(self.workspace.bodies.tally.serious)
+            self._show_findings(self.workspace.bodies.tally.serious)
             return
         built = self.workspace.chosen.body
         if not self.name.hasFocus():
@@ -158,9 +160,14 @@ class Inspector(QWidget):
         for w in self.essentials:
             w.setVisible(w.row.shown(self.workspace))
             w.refresh()
-        self.checks.show_findings(found)
+        self._show_findings(found)
 
-    def _findings(self, run: Run, built: Built | None) -> tuple[tuple[str, str, Finding], ...]:
+    def _show_findings(self, found: Found) -> None:
+        """At the foot of the column, where there are any."""
+        self.checks.show_findings(found)
+        self.foot.setVisible(bool(found))
+
+    def _findings(self, run: Run, built: Built | None) -> Found:
         """All that is found in the chosen run; of several, what is to be looked at, with their names."""
         chosen = self.workspace.chosen.run_ids
         if len(chosen) == 1:

@@ -33,7 +33,7 @@ from morphax.project.lookup import section_of
 from morphax.project.model.document import Host, Project, Run
 from morphax.project.things import Selection
 
-LEAST_ROWS, MOST_ROWS, _SHARE = 9, 100, 100
+LEAST_ROWS, MOST_ROWS, _SHARE = 6, 100, 100
 """A list has room for so many rows at least and at most; what room is left goes to lists first."""
 _RUN_FLAGS = (
     Qt.ItemFlag.ItemIsEnabled

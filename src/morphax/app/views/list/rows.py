@@ -8,7 +8,7 @@ from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap
 from morphax.app.widgets.theme import app_font, colour
 
-ROW_HEIGHT = 30
+ROW_HEIGHT = 26
 ID, HIDDEN, BADGE, BAD, THUMB, LOCKED, GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
 
 Index = QModelIndex | QPersistentModelIndex

@@ -34,12 +34,19 @@ _AXES = (Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
 MenuAt = Callable[["CameraView", QPoint], QMenu]
 
 
+FOLLOW = "follow the first view"
+"""Offered by the second view: it goes back to the side that shows most beside the first one."""
+
+
 class CameraView(QObject):
     """One view of the scene; it stands in a pane."""
 
     camera_changed = Signal()
+    moved_by_hand = Signal()
+    """The user has moved or zoomed it."""
+    follow_wanted = Signal()
     section_dropped = Signal(str, str)
-    choices = (PERSPECTIVE, *FLAT_VIEWS)
+    choices: tuple[str, ...] = (PERSPECTIVE, *FLAT_VIEWS)
 
     def __init__(self, pane: Pane, scene: Scene, toolbox: Toolbox, hub: RenderHub) -> None:
         super().__init__(pane)
@@ -94,13 +101,16 @@ class CameraView(QObject):
             self.camera_changed.emit()
 
     def choose(self, choice: str) -> None:
-        """Looks from another side at the same things."""
+        """Looks from another side at the same things, or follows the first view again."""
+        if choice == FOLLOW:
+            self.follow_wanted.emit()
+            return
         self.set_camera(Camera(choice, self.camera.target, self.camera.height, self.camera.yaw, self.camera.pitch))
 
-    def frame(self, *, chosen: bool = False) -> None:
-        """Brings everything, or what is chosen, into sight."""
+    def frame(self, *, chosen: bool = False, margin: float = 1.18) -> None:
+        """Brings everything, or what is chosen, into sight, with so many times its size around it."""
         points = scene_points(self.workspace, chosen=chosen, empty=self.empty_size)
-        self.set_camera(framed(self.camera, points, self.sight.size))
+        self.set_camera(framed(self.camera, points, self.sight.size, margin=margin))
 
     def take_focus(self) -> None:
         self.pane.setFocus()

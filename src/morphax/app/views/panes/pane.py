@@ -76,8 +76,8 @@ class Pane(QWidget):
 
     def _choose(self, choice: str) -> None:
         if self.view is not None:
-            self.view.choose(choice)
             self.view_chosen.emit()
+            self.view.choose(choice)
 
     # -- showing -------------------------------------------------------------------------------
 

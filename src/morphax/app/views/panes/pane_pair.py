@@ -6,12 +6,15 @@ from PySide6.QtWidgets import QWidget
 from morphax.app.session.camera import right_angle_view, tipped
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
-from morphax.app.views.panes.camera_view import CameraView
+from morphax.app.views.panes.camera_view import FOLLOW, CameraView
 from morphax.app.views.panes.pane import Pane
 from morphax.app.views.panes.pane_view import PaneView
 from morphax.app.views.panes.scene_items import Scene, scene_points
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.widgets.appearance import Look
+
+_AROUND = 1.4
+"""How much of its surroundings the second view shows around the chosen run, as so many times its size."""
 
 
 class PanePair(QObject):
@@ -25,13 +28,18 @@ class PanePair(QObject):
         scene = Scene(workspace)
         self.panes = tuple(Pane(i, look) for i in range(2))
         self.views = tuple(CameraView(pane, scene, toolbox, hub) for pane in self.panes)
+        self.views[1].choices = (*self.views[1].choices, FOLLOW)
         for pane, view in zip(self.panes, self.views, strict=True):
             pane.put(view)
         self.others: tuple[QWidget, ...] = ()
         self._by_hand = False
         self._filled: list[tuple[QWidget, bool]] | None = None
         self.views[0].camera_changed.connect(self.turned)
-        self.panes[1].view_chosen.connect(lambda: setattr(self, "_by_hand", True))
+        second = self.views[1]
+        self._shown_for: tuple[str, ...] | None = None
+        self.panes[1].view_chosen.connect(self._take_by_hand)
+        second.moved_by_hand.connect(self._take_by_hand)
+        second.follow_wanted.connect(self.follow)
 
     def active(self) -> CameraView:
         """The view of the scene in the pane with the focus, else the first."""
@@ -64,16 +72,31 @@ class PanePair(QObject):
             self.frame()
 
     def turn_second(self) -> None:
-        """Keeps the second pane at right angles to the first, unless its view was chosen by hand."""
+        """Keeps the second pane at right angles to the first, framed on what was chosen last, unless the user has
+        chosen its view or moved it."""
         first, second = self.views
         if self._by_hand or self.toolbox.is_drawing or self.toolbox.edit.is_dragging:
             return
-        chosen = bool(self.workspace.selection.runs)
-        view = right_angle_view(first.camera, scene_points(self.workspace, chosen=chosen))
+        chosen = self.workspace.selection.runs
+        view = right_angle_view(first.camera, scene_points(self.workspace, chosen=bool(chosen)))
         second.note = " · at right angles"
+        is_new = view != second.camera.view or (bool(chosen) and chosen != self._shown_for)
+        self._shown_for = chosen
         if view != second.camera.view:
             second.choose(view)
-            second.frame()
+        if is_new:
+            second.frame(chosen=bool(chosen), margin=_AROUND if chosen else 1.18)
+
+    def _take_by_hand(self) -> None:
+        self._by_hand = True
+        self.views[1].note = ""
+        self.panes[1].rename()
+
+    def follow(self) -> None:
+        """The second view goes back to what it shows by itself."""
+        self._by_hand, self._shown_for = False, None
+        self.turn_second()
+        self.panes[1].rename()
 
     def fill_window(self) -> None:
         """The pane under the pointer fills the window, or everything comes back."""

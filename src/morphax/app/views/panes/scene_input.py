@@ -24,6 +24,7 @@ class Turned(Protocol):
     camera: Camera
     toolbox: Toolbox
     section_dropped: SignalInstance
+    moved_by_hand: SignalInstance
 
     @property
     def sight(self) -> CameraSight: ...
@@ -80,6 +81,7 @@ class SceneInput:
         if what == "zoom":
             view = self.view
             view.set_camera(zoomed(view.camera, 1.15 ** (turn.y() / 120.0), (p.x(), p.y()), view.sight.size))
+            view.moved_by_hand.emit()
         else:
             self._pivot = np.array(self.view.place_under(p))
             self._move_view(what, turn.x() / 4.0, turn.y() / 4.0)
@@ -91,6 +93,7 @@ class SceneInput:
             view.set_camera(panned(view.camera, dx, dy, view.sight.size, self._pivot))
         else:
             view.set_camera(orbited(view.camera, dx, dy, self._pivot))
+        view.moved_by_hand.emit()
 
     def _pointer(self, event: QMouseEvent) -> Pointer:
         self.view.toolbox.pane = self.view.pane.index

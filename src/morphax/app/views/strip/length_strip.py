@@ -10,12 +10,14 @@ from PySide6.QtWidgets import QWidget
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
 from morphax.app.views.strip.lanes import LANES, Lane, OnStrip, insert_knot_at
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.theme import app_font, colour
 from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
+from morphax.project.things import Selection
 from morphax.project.units import sentence_in
 
 EMPTY_WORDS = "The chosen run lies here unrolled: its length, its knots and its rings."
@@ -51,6 +53,7 @@ class LengthStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.workspace, self.look, self.toolbox, self.lanes = workspace, look, toolbox, lanes
         self.is_folded = False
+        self._pointed: str | None = None
         toolbox.sketched.connect(self.update)
         self.setMouseTracking(True)
         self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane in lanes))
@@ -105,7 +108,10 @@ class LengthStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(app_font(8.5))
         on = self._on()
-        if on is None:
+        if on is None and self.workspace.project.runs and not self.workspace.selection.runs:
+            size = (self.width(), self.height())
+            paint_rulers(painter, self.workspace, size, self.look.tokens, self._pointed)
+        elif on is None:
             painter.setPen(colour(self.look.tokens.soft))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, EMPTY_WORDS)
         else:
@@ -129,6 +135,7 @@ class LengthStrip(QWidget):
         return found[-1] if found and not self.is_folded else None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._point_at(self._run_at(event.position().y()))
         built, x = self.workspace.chosen.body, event.position().x()
         near = [] if built is None else finding_marks(built, self.ruler.x_of)
         said = [f.message for at, f in near if abs(at - x) <= _FINDING]
@@ -138,6 +145,10 @@ class LengthStrip(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """What a press in a lane does is the lane's."""
         on, p = self._on(), event.position()
+        run = self._run_at(p.y())
+        if run is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.workspace.select(Selection.of((run,)))
+            return
         found = None if on is None else self._lane_at(on, p.y())
         if on is not None and found is not None and event.button() == Qt.MouseButton.LeftButton:
             found[0].press(on, p.x(), found[1])
@@ -152,5 +163,19 @@ class LengthStrip(QWidget):
         else:
             found[0].double_press(on, p.x(), found[1])
 
+    def _run_at(self, y: float) -> str | None:
+        """The run whose ruler is at a pixel's height, while nothing is chosen."""
+        if self.workspace.selection.runs or self.toolbox.is_drawing:
+            return None
+        found = ruler_at(run_rulers(self.workspace, self.height())[0], y)
+        return None if found is None else found.id
+
+    def _point_at(self, run: str | None) -> None:
+        if run != self._pointed:
+            self._pointed = run
+            self.setCursor(Qt.CursorShape.ArrowCursor if run is None else Qt.CursorShape.PointingHandCursor)
+            self.update()
+
     def leaveEvent(self, event: QEvent) -> None:
+        self._point_at(None)
         self.toolbox.hover.over_strip(None)
