@@ -72,7 +72,7 @@ class ExportPage(QWidget):
         self.ready.activated.connect(lambda i: self._take(self.ready.itemData(i)))
         self.format = self._combo("Format", tuple(FORMATS.items()))
         self.format.activated.connect(self._choose_faces)
-        self.what = self._combo("What", (("shown", "all runs that are shown"), ("chosen", "the chosen runs")))
+        self.what = self._combo("What", (("shown", "all shown runs"), ("chosen", "the chosen runs")))
         self.objects = self._combo("Objects", _OBJECTS)
         self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
         self.scale = QLineEdit("1")
@@ -163,7 +163,7 @@ class ExportPage(QWidget):
         for wish in (*READY, *self.workspace.project.exports):
             self.ready.addItem(wish.name, wish)
         self.ready.setCurrentIndex(-1)
-        self.ready.setPlaceholderText("choose ready settings")
+        self.ready.setPlaceholderText("ready settings")
         self.folder.setText(folder or str(file.parent if file else Path.home()))
         self.name.setText(self.project_name)
         if last is not None:

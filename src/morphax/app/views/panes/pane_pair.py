@@ -80,12 +80,13 @@ class PanePair(QObject):
         chosen = self.workspace.selection.runs
         view = right_angle_view(first.camera, scene_points(self.workspace, chosen=bool(chosen)))
         second.note = " · at right angles"
-        is_new = view != second.camera.view or (bool(chosen) and chosen != self._shown_for)
-        self._shown_for = chosen
+        is_there = any(i in self.workspace.bodies for i in chosen)  # before it is built it has no size
+        is_new = view != second.camera.view or (is_there and chosen != self._shown_for)
+        self._shown_for = chosen if is_there else None
         if view != second.camera.view:
             second.choose(view)
         if is_new:
-            second.frame(chosen=bool(chosen), margin=_AROUND if chosen else 1.18)
+            second.frame(chosen=is_there, margin=_AROUND if is_there else 1.18)
 
     def _take_by_hand(self) -> None:
         self._by_hand = True
