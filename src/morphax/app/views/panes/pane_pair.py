@@ -36,7 +36,6 @@ class PanePair(QObject):
         self._filled: list[tuple[QWidget, bool]] | None = None
         self.views[0].camera_changed.connect(self.turned)
         second = self.views[1]
-        self._shown_for: tuple[str, ...] | None = None
         self.panes[1].view_chosen.connect(self._take_by_hand)
         second.moved_by_hand.connect(self._take_by_hand)
         second.follow_wanted.connect(self.follow)
@@ -72,21 +71,16 @@ class PanePair(QObject):
             self.frame()
 
     def turn_second(self) -> None:
-        """Keeps the second pane at right angles to the first, framed on what was chosen last, unless the user has
-        chosen its view or moved it."""
+        """Keeps the second pane at right angles to the first, unless the user has chosen its view or moved it."""
         first, second = self.views
         if self._by_hand or self.toolbox.is_drawing or self.toolbox.edit.is_dragging:
             return
         chosen = self.workspace.selection.runs
         view = right_angle_view(first.camera, scene_points(self.workspace, chosen=bool(chosen)))
         second.note = " · at right angles"
-        is_there = any(i in self.workspace.bodies for i in chosen)  # before it is built it has no size
-        is_new = view != second.camera.view or (is_there and chosen != self._shown_for)
-        self._shown_for = chosen if is_there else None
         if view != second.camera.view:
             second.choose(view)
-        if is_new:
-            second.frame(chosen=is_there, margin=_AROUND if is_there else 1.18)
+            second.frame()
 
     def _take_by_hand(self) -> None:
         self._by_hand = True
@@ -94,10 +88,12 @@ class PanePair(QObject):
         self.panes[1].rename()
 
     def follow(self) -> None:
-        """The second view goes back to what it shows by itself."""
-        self._by_hand, self._shown_for = False, None
+        """The second view goes back to the side that it takes by itself, framed on what is chosen."""
+        self._by_hand = False
         self.turn_second()
         self.panes[1].rename()
+        chosen = any(i in self.workspace.bodies for i in self.workspace.selection.runs)
+        self.views[1].frame(chosen=chosen, margin=_AROUND if chosen else 1.18)
 
     def fill_window(self) -> None:
         """The pane under the pointer fills the window, or everything comes back."""
