@@ -19,6 +19,8 @@ _ROUGH, _FINE = 1.5, 0.35
 """Length of a span at the ends, in radii, while curves are compared, and of the one that was chosen."""
 _GROWS = {_ROUGH: 0.5, _FINE: 0.15}
 """By how much spans grow with the distance from an end: bends are near the ends, the path is straight between them."""
+_STRAIGHT = 60.0
+"""So many radii from its ends a long path is a straight line, to 1e-12 of a radius: bends fade by half a radius each."""
 _FEWEST = {_ROUGH: 8, _FINE: 28}
 _CHEAPER, _TRIES = 0.6, 6
 """By what share, and how often, the price of length falls where the curve bends more than it should."""
@@ -189,8 +191,10 @@ def least_bend_spans(wish: LeastBend) -> Spans:
 
 def _steps(length: float, fine: float) -> Floats:
     """Steps (n,) from end to end of a curve of that length: short at the ends, longer between them."""
-    s = np.linspace(0.0, length, 1025)
+    half = np.linspace(0.0, 1.0, 513) ** 2 * 0.5 * min(length, 2.0 * _STRAIGHT)
+    s = np.unique(np.concatenate([half, length - half]))
     dense = np.maximum(1.0 / (fine + _GROWS[fine] * np.minimum(s, length - s)), _FEWEST[fine] / length)
+    dense[np.minimum(s, length - s) >= _STRAIGHT] = 1.0 / length  # beyond there is nothing to be seen of the bends
     count = np.concatenate([[0.0], np.cumsum(0.5 * (dense[1:] + dense[:-1]) * np.diff(s))])
     return np.diff(np.interp(np.linspace(0.0, count[-1], int(np.ceil(count[-1])) + 1), count, s))
 
@@ -273,6 +277,15 @@ def _settled(bending: _Bending, values: Floats, price: float, exact: float) -> F
     return values
 
 
+def _solved(curved: Floats, down: Floats) -> Floats:
+    """Solves (g, v, v) for (g, v); what can't be solved has no step that goes down: it is nowhere."""
+    try:
+        out: Floats = np.linalg.solve(curved, down[..., None])[..., 0]
+    except np.linalg.LinAlgError:
+        return np.full_like(down, np.nan)
+    return out
+
+
 def _step(bending: _Bending, values: Floats, price: float, damping: Floats) -> tuple[Floats, Floats, Flags]:
     """Steps (g, v) that go down, the damping (g,) that they leave, and whether there was one."""
     cost = bending.energy(values, price)
@@ -282,7 +295,7 @@ def _step(bending: _Bending, values: Floats, price: float, damping: Floats) -> t
     eye = np.eye(down.shape[1])
     for _ in range(30):
         left = ~found
-        tried = np.linalg.solve(curved[left] + damping[left, None, None] * eye, down[left, :, None])[..., 0]
+        tried = _solved(curved[left] + damping[left, None, None] * eye, down[left])
         good = (tried * down[left]).sum(1) >= 0.0
         good &= bending.energy(values[left] - tried, price) <= cost[left] + _ROUNDING * np.abs(cost[left])
         took = np.flatnonzero(left)[good]
