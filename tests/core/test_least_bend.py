@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from morphax.core.body.checks import pinches
 from morphax.core.body.recipe import PlainRecipe
 from morphax.core.body.sweep import frame_stage, profile_stage
+from morphax.core.errors import PathError
 from morphax.core.path.least_bend import LeastBend, least_bend_spans
 from morphax.core.path.path_edits import largest_change, with_knot
 from morphax.core.path.paths import (
@@ -142,6 +143,21 @@ def test_between_equals_it_bulges_to_the_side_that_is_wished():
     for bulge in (Y, -Y, Z, -Z):
         p = along(least_bend_spans(wish(out=-X, into=-X, end=X, bulge=bulge)))[0]
         assert (p @ bulge).max() > 0.3 and (p @ bulge).min() > -1e-6
+
+
+@pytest.mark.parametrize(
+    ("radius", "far"), [(7.5e-4, 500.0), (7.5e-6, 500.0), (7.5e-5, 500.0), (1e3, 0.1), (0.15, 1e-9), (1e6, 0.5)]
+)
+def test_the_way_costs_what_it_bends_not_what_it_is_long(radius, far):
+    # a cable of 1 mm over 500 m is made as well as one that turns on the spot, and of no more spans
+    for out, into in ((X, Y), (-X, -X), (Z, -Z)):
+        try:
+            spans = least_bend_spans(wish(out=out, into=into, end=far * (X + 0.1 * Y), radius=radius))
+        except PathError as none:
+            assert "no way" in str(none)
+            continue
+        assert len(spans) < 120 and np.isfinite(spans).all()
+        assert far < 10.0 * radius or 0.99 < radius_of(spans) / radius < 6.0
 
 
 def test_a_straight_way_is_one_line():

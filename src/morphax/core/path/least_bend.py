@@ -20,7 +20,7 @@ _ROUGH, _FINE = 1.5, 0.35
 _GROWS = {_ROUGH: 0.5, _FINE: 0.15}
 """By how much spans grow with the distance from an end: bends are near the ends, the path is straight between them."""
 _STRAIGHT = 60.0
-"""So many radii from its ends a long path is a straight line, to 1e-12 of a radius: bends fade by half a radius each."""
+"""So many radii from its ends a long path is a straight line: a bend fades by half a radius each."""
 _FEWEST = {_ROUGH: 8, _FINE: 28}
 _CHEAPER, _TRIES = 0.6, 6
 """By what share, and how often, the price of length falls where the curve bends more than it should."""
@@ -196,7 +196,9 @@ def _steps(length: float, fine: float) -> Floats:
     dense = np.maximum(1.0 / (fine + _GROWS[fine] * np.minimum(s, length - s)), _FEWEST[fine] / length)
     dense[np.minimum(s, length - s) >= _STRAIGHT] = 1.0 / length  # beyond there is nothing to be seen of the bends
     count = np.concatenate([[0.0], np.cumsum(0.5 * (dense[1:] + dense[:-1]) * np.diff(s))])
-    return np.diff(np.interp(np.linspace(0.0, count[-1], int(np.ceil(count[-1])) + 1), count, s))
+    many = int(np.ceil(count[-1] - 1e-6))  # as many from both ends, whatever the last digit of the length
+    steps = np.diff(np.interp(np.linspace(0.0, count[-1], many + 1), count, s))
+    return 0.5 * (steps + steps[::-1])  # the same from both ends, to the last digit
 
 
 def _best(wish: LeastBend) -> Points3:
