@@ -20,7 +20,7 @@ from morphax.project.edits.ready_made import add_coil, add_made, drag_mark, set_
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.transform import Transform, mirrored, scaled, targets_of, transformed, turned
 from morphax.project.lookup import path_by_id, path_of, path_shape
-from morphax.project.model.document import Project, ReadyMadeSource
+from morphax.project.model.document import Project, ReadyMadeSource, evolve
 
 ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
 TURN = 0.4
@@ -278,3 +278,34 @@ def test_a_coil_copied_beside_with_its_path_winds_round_the_copy() -> None:
     coils = edits.duplicate_runs(project, runs[1:], offset=(0.0, 2.0, 0.0))  # its path stays, so they do
     assert np.abs(points(project, runs[1]) - points(coils.project, coils.ids[0])).max() < 1e-9
     assert path_of(coils.project, coils.ids[1]).made.around == path_of(coils.project, coils.ids[0]).id
+
+
+def test_runs_that_share_a_coil_are_copied_with_coils_round_the_copy_each() -> None:
+    project, runs = round_a_coil()
+    coil = edits.run_by_id(project, runs[1])
+    stations = (evolve(coil.recipe.stations[0], id="t90"),)
+    second = evolve(coil, id="r90", recipe=evolve(coil.recipe, size=0.5 * coil.recipe.size, stations=stations))
+    project = evolve(project, runs=(*project.runs, second))
+    ids = [*runs, "r90"]
+    twins = edits.duplicate_runs(project, ids, offset=(0.0, 2.0, 0.0))
+    for old, new in zip(ids, twins.ids, strict=True):
+        assert np.abs(points(project, old) + (0.0, 2.0, 0.0) - points(twins.project, new)).max() < 1e-7
+    assert followed(twins.project, project) == twins.project
+    spine = path_of(twins.project, twins.ids[0])
+    knot = path_edits.move_knots(twins.project, spine.id, {spine.knots[1].id: (0.5, 2.6, 0.1)})
+    moved = followed(knot, twins.project)
+    assert apart(path_points(moved, twins.ids[1]), path_points(moved, twins.ids[3])) < 1e-9  # both follow
+
+
+def path_points(project: Project, run: str) -> np.ndarray:
+    return np.array([k.place for k in path_of(project, run).knots])
+
+
+def test_a_coil_that_waits_keeps_its_body_when_its_path_is_reversed() -> None:
+    project, runs = round_a_coil()
+    spine = path_of(project, runs[0])
+    sharp = followed(path_edits.toggle_corners(project, spine.id, [spine.knots[1].id]), project)
+    back = followed(path_edits.reverse_path(sharp, spine.id), sharp)
+    for run in runs[1:]:
+        assert apart(points(sharp, run), points(back, run)) < 1e-9
+        assert not edits.run_by_id(back, run).recipe.reference.from_end

@@ -198,7 +198,8 @@ def _steps(length: float, fine: float) -> Floats:
     count = np.concatenate([[0.0], np.cumsum(0.5 * (dense[1:] + dense[:-1]) * np.diff(s))])
     many = int(np.ceil(count[-1] - 1e-6))  # as many from both ends, whatever the last digit of the length
     steps = np.diff(np.interp(np.linspace(0.0, count[-1], many + 1), count, s))
-    return 0.5 * (steps + steps[::-1])  # the same from both ends, to the last digit
+    even: Floats = 0.5 * (steps + steps[::-1])  # the same from both ends, to the last digit
+    return even
 
 
 def _best(wish: LeastBend) -> Points3:
@@ -282,10 +283,9 @@ def _settled(bending: _Bending, values: Floats, price: float, exact: float) -> F
 def _solved(curved: Floats, down: Floats) -> Floats:
     """Solves (g, v, v) for (g, v); what can't be solved has no step that goes down: it is nowhere."""
     try:
-        out: Floats = np.linalg.solve(curved, down[..., None])[..., 0]
+        return np.asarray(np.linalg.solve(curved, down[..., None])[..., 0], dtype=np.float64)
     except np.linalg.LinAlgError:
-        return np.full_like(down, np.nan)
-    return out
+        return np.full(down.shape, np.nan)
 
 
 def _step(bending: _Bending, values: Floats, price: float, damping: Floats) -> tuple[Floats, Floats, Flags]:

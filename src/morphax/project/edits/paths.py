@@ -250,7 +250,7 @@ def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
 
 def reverse_path(project: Project, path_id: str) -> Project:
     """Walks the path from its end; the curve stays, and so do the bodies on it: their starts are called ends now. Coils
-    round it are walked from their ends too.
+    round it are walked from their ends too, but for those that wait.
     """
     draft = Draft(project)
     path = draft.path(path_id)
@@ -263,8 +263,10 @@ def reverse_path(project: Project, path_id: str) -> Project:
         draft.put(_reshaped(path, core.reversed_path(shape), order))
     turned = {path_id}
     for coil in coils_round(project.paths, [path_id]):
-        draft.put(rewound(draft, coil, np.array(coil.knots[-1].place)))
-        turned.add(coil.id)
+        back = rewound(draft, coil, np.array(coil.knots[-1].place))
+        if coil.made is not None and coil.made.around in turned and back is not coil:
+            draft.put(back)
+            turned.add(coil.id)
     for run in project.runs:
         if run.recipe.path in turned:
             draft.put(evolve(run, recipe=_from_other_end(run.recipe)))

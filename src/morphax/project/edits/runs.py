@@ -207,10 +207,13 @@ def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = 
     still, staying = (0.0, 0.0, 0.0), _staying(old)
     pairs = zip(run_ids, old, strict=True)
     ids = [_duplicated(draft, draft.run(i), still if p.id in staying else offset) for i, p in pairs]
-    copies = {path.id: draft.run(i).recipe.path for path, i in zip(reversed(old), reversed(ids), strict=True)}
+    copies: dict[str, list[str]] = {}
+    for path, i in zip(old, ids, strict=True):
+        copies.setdefault(path.id, []).append(draft.run(i).recipe.path)
     for path in coils_round(old, copies):
         if path.made is not None and path.made.around in copies:
-            draft.put(wound_onto(draft.path(copies[path.id]), draft.path(copies[path.made.around])))
+            for twin in copies[path.id]:
+                draft.put(wound_onto(draft.path(twin), draft.path(copies[path.made.around][0])))
     return Added(draft.done(), tuple(ids))
 
 
