@@ -15,9 +15,9 @@ from morphax.project.edits.hosts import add_form, moved_hosts
 from morphax.project.edits.paths import set_slack
 from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import NewRun, add_run, set_width
-from morphax.project.edits.transform import Transform
+from morphax.project.edits.transform import Transform, turned
 from morphax.project.lookup import path_of
-from morphax.project.model.document import Form, Project, ReadyMadeSource, RestHold
+from morphax.project.model.document import Form, Project, ReadyMadeSource, RestHold, evolve
 
 UP = (0.0, 0.0, 1.0)
 CRATE = Form(kind="box", size=(0.4, 0.6, 0.3))
@@ -96,6 +96,36 @@ def test_edges_are_found_at_any_size_and_place(tall: float, shift: tuple[float, 
     foot = np.array(knots[1].hold.foot) - shift  # type: ignore[union-attr]
     assert foot[[0, 2]] == pytest.approx((0.2 * tall, 0.3 * tall), abs=1e-6 * tall)
     assert deepest(done) < 2e-3 * tall
+
+
+ROOFED = (
+    CRATE,
+    Form(kind="box", size=(0.6, 0.6, 0.1), at=(0.3, 0.0, 0.0)),
+    Form(kind="box", size=(1.4, 0.9, 0.05), at=(0.2, 0.0, 0.5)),
+)
+"""A crate, a step beside it, and a roof over both."""
+LEANS = [
+    Transform(np.eye(3), np.array([0.0, 0.0, 0.0])),
+    Transform(np.array(turned(2, 0.7).matrix), np.array([3.0, -5.0, 0.0])),
+    Transform(np.array(turned(0, 0.4).matrix) @ np.array(turned(2, -1.1).matrix) * 2.5, np.array([0.0, 0.0, 4.0])),
+    Transform(np.array(turned(1, 1.3).matrix) * 0.01, np.array([100.0, 0.0, 1.0])),
+]
+
+
+@pytest.mark.parametrize("by", LEANS)
+@pytest.mark.parametrize("upward", [False, True])
+def test_it_stays_below_a_roof_of_the_same_host_however_that_leans(by: Transform, upward: bool) -> None:
+    rests = [Rest("h1", (0.0, 0.1, 0.3), UP), Rest("h1", (0.5, -0.1, 0.1), UP)][:: -1 if upward else 1]
+    project, run = laid(CRATE, rests)
+    (host,) = project.hosts
+    project = evolve(project, hosts=(evolve(host, forms=ROOFED),))
+    grow = float(np.cbrt(np.linalg.det(by.matrix)))
+    project = followed(moved_hosts(project, [host.id], np.zeros(3), by), project)
+    project = followed(set_width(project, [run], 0.02 * grow), project)
+    knots = path_of(over(project, run), run).knots
+    feet = (np.array([k.hold.foot for k in knots]) - by.shift) @ np.linalg.inv(by.matrix).T  # type: ignore[union-attr]
+    wanted = [(0.0, 0.1, 0.3), (0.2, 0.02, 0.3), (0.2, 0.02, 0.1), (0.5, -0.1, 0.1)]
+    assert np.abs(feet - wanted[:: -1 if upward else 1]).max() < 2e-4
 
 
 def test_what_does_not_run_through_anything_is_not_said() -> None:

@@ -12,19 +12,14 @@ _UP = np.array([0.0, 0.0, 1.0])
 
 
 def caster(locator_of: Callable[[str], Locator | None]) -> Cast:
-    """What a line meets first of a host, found by its id, or of the floor; its normal looks against the line."""
+    """What a line meets first of a host, found by its id, or of the floor; its normal looks out of the host."""
 
     def cast(host_id: str | None, origin: Points3, direction: Floats) -> Met | None:
         if host_id is None:
-            if direction[2] >= 0.0 or origin[2] < 0.0:
-                return None
-            far = float(-origin[2] / direction[2])
-            return Met(origin + far * direction, _UP, None, far)
+            far = float(-origin[2] / direction[2]) if direction[2] else -1.0
+            return Met(origin + far * direction, _UP, None, far) if far >= 0.0 else None
         locator = locator_of(host_id)
         hit = None if locator is None else locator.ray(origin, direction)
-        if hit is None:
-            return None
-        facing = hit.normal if float(hit.normal @ direction) < 0.0 else -hit.normal
-        return Met(hit.place, facing, host_id, hit.far)
+        return None if hit is None else Met(hit.place, hit.normal, host_id, hit.far)
 
     return cast

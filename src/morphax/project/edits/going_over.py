@@ -24,6 +24,8 @@ _FLAT = 0.9
 """Cosine to upright from which on a face is no wall."""
 _JUMPS = 4.0
 """A step of the surface that is so many times longer than the one along the span goes over an edge."""
+_AT = 1e-6
+"""So near a surface, as a share of the span, a place lies in it."""
 _NEAR = 0.02
 """How far the way may be from a curved surface, as a share of what the body stands above it."""
 
@@ -37,9 +39,14 @@ class Met:
     host: str | None
     far: float
 
+    def facing(self, side: Floats) -> "Met":
+        """With the normal that looks to a side: a surface alone has an outside on both."""
+        return self if float(self.normal @ side) > 0.0 else replace(self, normal=-self.normal)
+
 
 Cast = Callable[[str | None, Points3, Floats], Met | None]
-"""What a line from a place (3,) along a unit direction (3,) meets first of a host, or of the floor (None)."""
+"""What a line from a place (3,) along a unit direction (3,) meets first of a host, or of the floor (None); its normal
+looks out of the host."""
 
 
 def is_straight(path: Path, span: int) -> bool:
@@ -92,11 +99,22 @@ class _Way:
         return unit(self._ups[0] + share * (self._ups[1] - self._ups[0]))
 
     def met(self, share: float) -> Met | None:
-        """What lies highest below the span."""
+        """The highest surface at a place of the span: what it lies under there, else what lies below it."""
         up = self._up(share)
-        start = self._feet[0] + share * (self._feet[1] - self._feet[0]) + self._size * up
-        found = [m for h in self._hosts if (m := self._cast(h, start, -up)) is not None]
-        return min(found, key=lambda m: m.far, default=None)
+        place = self._feet[0] + share * (self._feet[1] - self._feet[0])
+        found = [m for h in self._hosts if (m := self._surface(h, place, up)) is not None]
+        return max(found, key=lambda m: float(m.place @ up), default=None)
+
+    def _surface(self, host: str | None, place: Points3, up: Floats) -> Met | None:
+        """Where a host, or the floor, is left upward from a place in it; from outside, what is met downward."""
+        off = _AT * self._size * up
+        above = self._cast(host, place - off, up)
+        leaves = 0.0 if above is None else float(above.normal @ up)
+        if above is not None and leaves > _AT:
+            return above
+        start = place + (self._size * up if above is not None and leaves > -_AT else off)  # in a wall: from far above
+        below = self._cast(host, start, -up)
+        return None if below is None else below.facing(up)
 
     def rests(self) -> list[Rest]:
         """What new knots on the way rest on, in their order."""
@@ -153,7 +171,7 @@ class _Way:
         away = unit(way - (way @ up) * up) * (1.0 if goes_down else -1.0)
         start = lower.place + 0.5 * height * up + 0.25 * self._size * away
         met = self._cast(upper.host, start, -away)
-        return away if met is None or float(met.normal @ up) > _FLAT else met.normal
+        return away if met is None or abs(float(met.normal @ up)) > _FLAT else met.facing(away).normal
 
     def _curved(self, met: list[Met]) -> list[Rest]:
         """Knots on a smooth stretch of the surface, as many as it takes to stay near it; none at its ends."""
