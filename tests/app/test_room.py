@@ -2,16 +2,17 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QSizePolicy, QToolButton, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QSizePolicy, QToolButton, QWidget
 
 from morphax.app.session.settings import Settings, Widths, load_settings
 from morphax.app.views.catches import SNAPS, words_for
 from morphax.app.views.strip.all_runs import ROW, TOP, run_rulers
 from morphax.app.window import Window
 from morphax.project.things import Selection
-from tests.app.driver import LEFT, Driver
+from tests.app.driver import LEFT, NONE, Driver
 
 SIZES = [(1024, 700), (1280, 800), (1920, 1080)]
 
@@ -117,7 +118,7 @@ def test_catches_are_one_button_that_names_what_is_off_and_stays_open(demo: Driv
         assert row.catches.panel.isVisible() and getattr(toolbox.snapping, name) is False
         assert row.catches.text() == ("catches: no grid" if name == "grid" else "catches: 6 of 8")
     QTest.keyClick(row.catches.panel, Qt.Key.Key_Escape)
-    assert not row.catches.panel.isVisible() and toolbox.snapping.resting
+    assert not row.catches.panel.isVisible() and toolbox.snapping.resting and not row.catches.isChecked()
     row.modes["both"].trigger()
     assert row.shown_as.text() == "shown as: both" and demo.window.look.edges
     off = type(toolbox.snapping)(**dict.fromkeys([n for n, _ in SNAPS], False), resting=True)
@@ -185,6 +186,18 @@ def test_with_nothing_chosen_the_column_shows_the_project_and_the_strip_its_runs
     assert w.strip.grab().toImage() != before, "what is pointed at is marked"
     QTest.mouseClick(w.strip, LEFT, pos=third)
     assert w.workspace.selection.runs == (rulers[2].id,) and not card.isVisible()
+    demo.key(Qt.Key.Key_Escape)
+    w.workspace.select(Selection())
+    demo.settle()
+    kept = w.workspace.project
+    for y in (int(TOP + 0.5 * ROW), int(TOP + 2.5 * ROW)):  # a second click falls where the ruler's knots are by now
+        at = QPointF(200.0, y)
+        QTest.mouseClick(w.strip, LEFT, pos=at.toPoint())
+        twice = QMouseEvent(QEvent.Type.MouseButtonDblClick, at, w.strip.mapToGlobal(at), LEFT, LEFT, NONE)
+        QApplication.sendEvent(w.strip, twice)
+        demo.settle()
+        assert w.workspace.project is kept and len(w.workspace.selection.runs) == 1
+        w.workspace.select(Selection())
 
 
 def test_the_second_view_stays_where_it_was_put_and_follows_again_framed_on_the_chosen_run(demo: Driver) -> None:

@@ -9,6 +9,7 @@ import pytest
 from morphax.build.builder import Builder
 from morphax.core import findings
 from morphax.core.body.recipe import End, Ends, Placing
+from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.core.section.sections import CornerStyle
@@ -20,6 +21,7 @@ from morphax.project.edits.ports import held
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.refit import bridged, refitted
 from morphax.project.edits.runs import NewRun, add_run, with_placing, with_recipe
+from morphax.project.edits.spans import set_spans
 from morphax.project.lookup import path_of, run_width
 from morphax.project.model.document import DocumentError, Form, Host, Project, ReadyMadeSource, Show, evolve
 from tests.project.test_edits import ROUND
@@ -214,3 +216,21 @@ def test_what_a_setting_brought_is_cured_by_another_one(made, code: str, label: 
     mended = followed(mend.apply(project), project)
     body = Builder().run(mended, next(r for r in mended.runs if r.id == run_id)).body
     assert code not in [f.code for f in body.findings] and not body.has_errors
+
+
+@pytest.mark.parametrize("code", ["turned-over", "points-meet", "pinch"])
+def test_only_cures_that_change_something_are_offered(code: str) -> None:
+    project, run_id = folded()
+    path = path_of(project, run_id)
+    bent = Finding(code, Severity.WARNING, "It is too wide.", place=path.knots[2].place)
+    assert len(mends_of(run_id, bent, project=project)) == 1
+    lines = set_spans(project, path.id, [1, 2], straight=True)  # what is smooth between two lines is a corner as well
+    lines = with_placing(lines, [run_id], orientation=Orientation.CARRIED)
+    labels = [m.label for m in mends_of(run_id, bent, project=lines)]
+    assert labels == (["Ease the bend"] if code == "pinch" else [])
+    upright = with_placing(lines, [run_id], orientation=Orientation.UPRIGHT)
+    assert ("Carry the sections" in [m.label for m in mends_of(run_id, bent, project=upright)]) is (
+        code == "turned-over"
+    )
+    two, run_id = project_along([(0.0, 0.0, 0.0), (1.0, 0.0, 0.0)], 0.02, PathKind.THROUGH)
+    assert not mends_of(run_id, bent, project=with_placing(two, [run_id], orientation=Orientation.CARRIED))

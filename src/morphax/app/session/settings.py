@@ -19,8 +19,8 @@ class Widths(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
-    list: int = Field(default=180, ge=0, le=2000)
-    column: int = Field(default=248, ge=0, le=2000)
+    list: int = Field(default=180, ge=0, le=100_000)
+    column: int = Field(default=248, ge=0, le=100_000)
     second: float = Field(default=0.36, ge=0.0, le=1.0)
 
 

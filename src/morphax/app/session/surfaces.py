@@ -3,8 +3,9 @@
 from morphax.app.session.workspace import Workspace
 from morphax.build.casting import caster
 from morphax.build.locators import Locator
+from morphax.core.errors import PathError
 from morphax.core.findings import Finding
-from morphax.project.edits.going_over import gone_over, is_straight, span_at
+from morphax.project.edits.going_over import gone_over, may_go_over, span_at
 from morphax.project.edits.mends import Mend
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Host, Project
@@ -16,8 +17,11 @@ def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend
     if finding.code != "enters" or at is None or ws.project.find("runs", run_id) is None:
         return ()
     path = path_of(ws.project, run_id)
-    if not is_straight(path, span_at(path, at)):
-        return ()
+    try:
+        if not may_go_over(path, span_at(path, at)):
+            return ()
+    except PathError:
+        return ()  # the path changed since, and has no way now
 
     def change(project: Project) -> Project:
         def locator_of(host_id: str) -> Locator | None:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QToolButton
 
 from morphax.app.tools.shared.landing import Snapping
 
@@ -41,7 +41,6 @@ class Catches(QToolButton):
         self.setToolTip("What catches a click; Ctrl held turns all of them round")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setObjectName("opens")
-        self.setCheckable(True)
         self.panel = _Panel(self)
         grid = QGridLayout(self.panel)
         grid.setContentsMargins(8, 8, 8, 8)
@@ -58,7 +57,6 @@ class Catches(QToolButton):
 
     def open(self) -> None:
         """Shows the chips below the button."""
-        self.setChecked(True)
         self.panel.adjustSize()
         self.panel.move(self.mapToGlobal(QPoint(0, self.height() + 2)))
         self.panel.show()
@@ -70,9 +68,11 @@ class Catches(QToolButton):
         words = words_for(snapping)
         self.setText(words)
         self.setAccessibleName(words)
-        self.setProperty("partly", words != "catches: all")
-        self.style().unpolish(self)
-        self.style().polish(self)
+        partly = words != "catches: all"
+        if self.property("partly") != partly:
+            self.setProperty("partly", partly)
+            self.style().unpolish(self)
+            self.style().polish(self)
 
 
 class _Panel(QFrame):
@@ -80,7 +80,6 @@ class _Panel(QFrame):
 
     def __init__(self, over: QToolButton) -> None:
         super().__init__(over, Qt.WindowType.Popup)
-        self._over: QWidget = over
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
 

@@ -12,6 +12,7 @@ from morphax.core.vectors import unit
 from morphax.project.draft import Draft
 from morphax.project.edits.reshape import with_path
 from morphax.project.edits.resting import Rest, rest_on, stand_off
+from morphax.project.edits.spans import is_straight_span
 from morphax.project.lookup import path_of, path_shape
 from morphax.project.model.document import Knot, Path, Place, Project, RestHold, evolve
 
@@ -49,10 +50,11 @@ Cast = Callable[[str | None, Points3, Floats], Met | None]
 looks out of the host."""
 
 
-def is_straight(path: Path, span: int) -> bool:
+def may_go_over(path: Path, span: int) -> bool:
     """Whether a span can be led over something: a straight one between two knots that rest."""
-    a, b = path.knots[span], path.knots[(span + 1) % len(path.knots)]
-    return not a.curved and path.made is None and all(isinstance(k.hold, RestHold) for k in (a, b))
+    both = path.knots[span], path.knots[(span + 1) % len(path.knots)]
+    free = path.made is None and not path.kind.is_made
+    return free and is_straight_span(path, span) and all(isinstance(k.hold, RestHold) for k in both)
 
 
 def span_at(path: Path, at: float) -> int:
@@ -71,7 +73,7 @@ def gone_over(project: Project, run_id: str, at: float, cast: Cast) -> Project:
     """
     path = path_of(project, run_id)
     span = span_at(path, at)
-    if not is_straight(path, span):
+    if not may_go_over(path, span):
         raise PathError("only a straight span between two knots that rest is led over what lies below it")
     a, b = path.knots[span], path.knots[(span + 1) % len(path.knots)]
     rests = _Way(a, b, cast).rests()

@@ -42,7 +42,7 @@ _NARROWEST = 0.2
 def mends_of(run_id: str, finding: Finding, width: float = 0.0, project: Project | None = None) -> tuple[Mend, ...]:
     """The mends of a run's finding; empty where there is none. ``width`` m of its body; of a ``project`` those only
     that fit its run."""
-    cures = [c for c in CURES.get(finding.code, ()) if project is None or c.fits is None or c.fits(project, run_id)]
+    cures = [c for c in CURES.get(finding.code, ()) if project is None or c.fits(project, run_id, finding)]
     own = tuple(Mend(cure.label, _applied(cure, run_id, finding)) for cure in cures)
     if finding.free_width is None or finding.free_width < _NARROWEST * width:
         return own
@@ -53,11 +53,11 @@ def mends_of(run_id: str, finding: Finding, width: float = 0.0, project: Project
 
 @dataclass(frozen=True)
 class Cure:
-    """What cures a kind of finding, in any run or those that it ``fits``: what it says, and what it does."""
+    """What cures a kind of finding where it ``fits``: what it says, and what it does."""
 
     label: str
     change: Callable[[Project, str, Finding], Project]
-    fits: Callable[[Project, str], bool] | None = None
+    fits: Callable[[Project, str, Finding], bool] = lambda project, run_id, finding: True
 
 
 def _applied(cure: Cure, run_id: str, finding: Finding) -> Callable[[Project], Project]:
@@ -128,8 +128,7 @@ def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
     neighbours. Raises PathError where that frees nothing.
     """
     path = path_of(project, run_id)
-    n = len(path.knots)
-    inner = [i for i in range(n) if (path.closed or 0 < i < n - 1) and not is_fixed(project, path.knots[i])]
+    n, inner = len(path.knots), _that_move(project, path)
     if not inner:
         raise PathError("this bend has no knot that could be moved: they hold on to something, or are ends")
     wanted = _nearest(path, finding)
@@ -151,6 +150,13 @@ def ease_bend(project: Project, run_id: str, finding: Finding) -> Project:
         share = 0.5 * (low + high)
         low, high = (low, share) if _is_free(eased(share), run_id, index) else (share, high)
     return eased(high)
+
+
+def _that_move(project: Project, path: Path) -> list[int]:
+    """Indices of the knots between a path's ends that can be moved."""
+    n = len(path.knots)
+    free = [i for i, k in enumerate(path.knots) if not is_fixed(project, k) and (path.closed or 0 < i < n - 1)]
+    return free if path.made is None else []
 
 
 def take_length(project: Project, run_id: str) -> Project:
@@ -188,17 +194,29 @@ def smooth_corners(project: Project, path_id: str) -> Project:
 def smooth_nearest(project: Project, run_id: str, finding: Finding) -> Project:
     """The corner nearest to a finding made smooth."""
     path = path_of(project, run_id)
-    corners = [k for k in path.knots if k.kind in ("corner", "loose")]
+    corner = _corner_that_bends(path, finding)
+    if corner is None:
+        raise PathError("there is no corner of a bend that can be smooth")
+    return set_knot_kind(project, path.id, [corner], "smooth")
+
+
+def _corner_that_bends(path: Path, finding: Finding) -> str | None:
+    """The corner nearest to a finding, where a span beside it is curved: made smooth it is none."""
+    corners = [i for i, k in enumerate(path.knots) if k.kind in ("corner", "loose")]
     if path.kind is PathKind.STRAIGHT or finding.place is None or not corners:
-        raise PathError("this path has no corner that can be smooth")
-    gaps = [float(np.linalg.norm(np.subtract(k.place, finding.place))) for k in corners]
-    return set_knot_kind(project, path.id, [corners[int(np.argmin(gaps))].id], "smooth")
+        return None
+    i = min(corners, key=lambda i: float(np.linalg.norm(np.subtract(path.knots[i].place, finding.place or ()))))
+    return path.knots[i].id if path.knots[i].curved or path.knots[i - 1].curved else None
 
 
-def _has_wedges(project: Project, run_id: str) -> bool:
-    """Whether faces of a run turn over between straight legs: sections that stand upright are turned against each other
-    there."""
-    return path_of(project, run_id).kind is PathKind.STRAIGHT
+def _has_bent_corner(project: Project, run_id: str, finding: Finding) -> bool:
+    return _corner_that_bends(path_of(project, run_id), finding) is not None
+
+
+def _is_turned(project: Project, run_id: str, finding: Finding) -> bool:
+    """Whether faces turn over between straight legs whose sections something turns against each other."""
+    turned = run_by_id(project, run_id).recipe.placing.orientation is not Orientation.CARRIED
+    return turned and not _has_bent_corner(project, run_id, finding)
 
 
 def _smooth_what_it_winds_round(project: Project, run_id: str, finding: Finding) -> Project:
@@ -224,7 +242,7 @@ def rounded_down(width: float) -> float:
 
 
 _CARRY = Cure("Carry the sections", lambda p, run, finding: carry(p, run))
-_SMOOTH = Cure("Smooth the corner", smooth_nearest, lambda p, run: not _has_wedges(p, run))
+_SMOOTH = Cure("Smooth the corner", smooth_nearest, _has_bent_corner)
 _WELD = Cure("Weld them", lambda p, run, finding: weld(p, run))
 _REFIT = Cure("Refit the path", lambda p, run, finding: refit_run(p, run))
 
@@ -237,12 +255,12 @@ CURES: dict[str, tuple[Cure, ...]] = {
     "radius-needs-straight": (Cure("Straighten its legs", straighten),),
     "radius-shortened": (Cure("Keep what fits", lambda p, run, finding: keep_radii(p, run)),),
     "length-missed": (Cure("Take the nearest length", lambda p, run, finding: take_length(p, run)),),
-    "pinch": (Cure("Ease the bend", ease_bend),),
+    "pinch": (Cure("Ease the bend", ease_bend, lambda p, run, finding: bool(_that_move(p, path_of(p, run)))),),
     "edge-on": (_CARRY,),
     "no-host": (_CARRY,),
     "no-target": (_CARRY,),
     "no-host-hit": (Cure("End it flat", end_flat),),
-    "turned-over": (_SMOOTH, replace(_CARRY, fits=lambda p, run: _has_wedges(p, run))),
+    "turned-over": (_SMOOTH, replace(_CARRY, fits=_is_turned)),
     "points-meet": (_SMOOTH,),
     "coil-waits": (Cure("Smooth that path", _smooth_what_it_winds_round),),
 }

@@ -54,6 +54,7 @@ class LengthStrip(QWidget):
         self.workspace, self.look, self.toolbox, self.lanes = workspace, look, toolbox, lanes
         self.is_folded = False
         self._pointed: str | None = None
+        self._chose = False
         toolbox.sketched.connect(self.update)
         self.setMouseTracking(True)
         self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane in lanes))
@@ -146,7 +147,8 @@ class LengthStrip(QWidget):
         """What a press in a lane does is the lane's."""
         on, p = self._on(), event.position()
         run = self._run_at(p.y())
-        if run is not None and event.button() == Qt.MouseButton.LeftButton:
+        self._chose = run is not None and event.button() == Qt.MouseButton.LeftButton
+        if run is not None and self._chose:
             self.workspace.select(Selection.of((run,)))
             return
         found = None if on is None else self._lane_at(on, p.y())
@@ -156,8 +158,8 @@ class LengthStrip(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         on, p = self._on(), event.position()
         found = None if on is None else self._lane_at(on, p.y())
-        if on is None or event.button() != Qt.MouseButton.LeftButton:
-            return
+        if on is None or self._chose or event.button() != Qt.MouseButton.LeftButton:
+            return  # the first of the two clicks was on a run's ruler
         if found is None:
             insert_knot_at(on, p.x())
         else:
