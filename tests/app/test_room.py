@@ -225,3 +225,19 @@ def test_the_second_view_stays_where_it_was_put_and_follows_again_framed_on_the_
     demo.drag(0, (300, 300), (340, 310), button=Qt.MouseButton.MiddleButton)
     assert second.camera == camera, "it does not jump while the first one orbits a little"
     assert not any(a.text().startswith("follow") for a in demo.pane(0).name_button.menu().actions())
+
+
+def test_a_view_chosen_for_the_second_pane_by_a_key_stays_too(demo: Driver) -> None:
+    second = demo.view(1)
+    demo.pane(1).setFocus()
+    demo.window.pair.look_from("Right")
+    demo.drag(0, (300, 300), (500, 310), button=Qt.MouseButton.MiddleButton)
+    demo.settle()
+    assert second.camera.view == "Right" and not second.title.endswith("angles")
+    next(a for a in demo.pane(1).name_button.menu().actions() if a.text().startswith("follow")).trigger()
+    demo.pane(1).setFocus()
+    demo.window.pair.tip("left")
+    was = second.camera
+    demo.drag(0, (300, 300), (500, 310), button=Qt.MouseButton.MiddleButton)
+    demo.settle()
+    assert second.camera == was and not second.title.endswith("angles")

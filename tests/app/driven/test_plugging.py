@@ -276,7 +276,7 @@ def test_a_hose_between_two_ports_takes_the_way_that_bends_least_until_a_knot_sa
     assert not [f for f in pipes.body.findings if f.code == "pinch"]
     before = top()
     pipes.unfold("Path")
-    pipes.enter_value("least bend", "400 mm")
+    pipes.enter_value("least-bend", "400 mm")
     pipes.settle()
     assert pipes.path.bend.radius == pytest.approx(0.4) and top() > before + 0.1, "wider bends, a higher bow"
     pipes.key(Qt.Key.Key_Z, CTRL)

@@ -173,8 +173,6 @@ QToolButton:hover, QPushButton:hover { border-color: %(teal)s; }
 QToolButton:checked { background: %(teal_ground)s; border-color: %(teal)s; color: %(teal)s; }
 QToolButton:focus, QPushButton:focus { border: 2px solid %(teal)s; padding: 3px 9px; }
 QToolButton:disabled, QPushButton:disabled { color: %(soft)s; }
-QToolButton[narrow="true"] { padding: 4px; }
-QToolButton[narrow="true"]:focus { padding: 3px; }
 QToolButton#snap { padding: 4px 5px; }
 QToolButton#snap:focus { padding: 3px 4px; }
 QToolButton#tool { background: transparent; border-color: transparent; padding: 4px 3px; }

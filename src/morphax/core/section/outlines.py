@@ -93,15 +93,6 @@ class Segment:
             return np.zeros_like(pieces)
         return max(self.radii) * (1.0 - np.cos(0.5 * abs(self.a1 - self.a0) / pieces))
 
-    def pieces_within(self, deviation: float) -> int:
-        """Fewest equal pieces that stay within a deviation, m."""
-        if self.inner is not None:
-            return max(1, int(np.ceil(np.sqrt(self._bend / (8.0 * deviation)) - 1e-9)))
-        if self.centre is None:
-            return 1
-        share = min(max(deviation / max(self.radii), 1e-9), 1.0)
-        return max(1, int(np.ceil(abs(self.a1 - self.a0) / (2.0 * np.arccos(1.0 - share)) - 1e-9)))
-
 
 def line(start: tuple[float, float], end: tuple[float, float]) -> Segment:
     return Segment(start, end)

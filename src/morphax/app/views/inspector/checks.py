@@ -189,8 +189,6 @@ class Checks(QWidget):
         rest = ""
         if len(found) > MOST_SHOWN:
             rest = f"{len(found) - MOST_SHOWN} more to look at: choose a run to see its own. The list marks them."
-        elif not found:
-            rest = "Nothing to look at."
         if rest:
             self._row(count).show_words(rest)
             count += 1

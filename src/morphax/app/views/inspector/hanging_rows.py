@@ -102,7 +102,7 @@ def _has_own_bend(ws: Workspace) -> bool:
 
 
 LEAST_BEND = Row(
-    "least bend",
+    "least-bend",
     "Least bend",
     "length",
     _least_bend,

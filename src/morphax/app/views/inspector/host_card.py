@@ -2,23 +2,21 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFont
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.card import Card, NameField, soft_label
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.host_rows import HOST, hosts_of, size_words
 from morphax.app.views.pictures import pixels_of
-from morphax.app.widgets.text_field import TextField
-from morphax.app.widgets.theme import app_font
 from morphax.project.edits.things import deleted, renamed
 from morphax.project.model.document import Host
 from morphax.project.things import Thing, ThingKind
 from morphax.project.units import format_length
 
 
-class HostCard(QWidget):
+class HostCard(Card):
     """Shown instead of the run's card while hosts are chosen."""
 
     read_again = Signal()
@@ -27,35 +25,25 @@ class HostCard(QWidget):
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
-        self.setObjectName("card")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(10, 8, 10, 8)
-        box.setSpacing(3)
-        self.name = TextField()
-        self.name.setObjectName("name")
-        self.name.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
-        self.name.setAccessibleName("Name of the host")
+        self.name = NameField("Name of the host")
         self.name.editingFinished.connect(self._rename)
-        self.sentence = QLabel()
-        self.sentence.setObjectName("soft")
-        self.sentence.setWordWrap(True)
-        box.addWidget(self.name)
-        box.addWidget(self.sentence)
+        self.sentence = soft_label(wraps=True)
+        self.box.addWidget(self.name)
+        self.box.addWidget(self.sentence)
         self.rows = [RowWidget(row, workspace) for row in HOST]
         for row in self.rows:
-            box.addWidget(row)
+            self.box.addWidget(row)
         self.again = QPushButton("Read the file again")
         self.again.setToolTip("Takes over what was changed in the file; places, ports and paths on it stay")
         self.again.clicked.connect(self.read_again)
-        box.addWidget(self.again)
+        self.box.addWidget(self.again)
         self.by_two = QPushButton("Scale by two places")
         self.by_two.setToolTip("Click two places of the picture, then type how far they are apart in truth")
         self.by_two.clicked.connect(self.scale_wanted)
-        box.addWidget(self.by_two)
+        self.box.addWidget(self.by_two)
         self.ports = QVBoxLayout()
         self.ports.setSpacing(2)
-        box.addLayout(self.ports)
+        self.box.addLayout(self.ports)
         self._shown: tuple[object, ...] = ()
 
     def refresh(self) -> None:

@@ -1,7 +1,6 @@
 """The inspector's column: card, folding headings, findings."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -13,6 +12,7 @@ from PySide6.QtWidgets import (
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import rows
+from morphax.app.views.inspector.card import Card, NameField, soft_label
 from morphax.app.views.inspector.checks import Checks, Foot, Found
 from morphax.app.views.inspector.fields import NumberField, RowWidget
 from morphax.app.views.inspector.headings import HEADINGS, Heading
@@ -20,8 +20,6 @@ from morphax.app.views.inspector.host_card import HostCard
 from morphax.app.views.inspector.project_card import ProjectCard
 from morphax.app.views.inspector.summaries import sentence_of, title_of
 from morphax.app.widgets.appearance import Look
-from morphax.app.widgets.text_field import TextField
-from morphax.app.widgets.theme import app_font
 from morphax.build.builder import Built
 from morphax.core.findings import Severity
 from morphax.project.edits.things import renamed
@@ -81,25 +79,16 @@ class Inspector(QWidget):
             heading.button.setChecked(not folded)
 
     def _make_card(self) -> None:
-        self.card = QWidget()
-        self.card.setObjectName("card")
-        self.card.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        box = QVBoxLayout(self.card)
-        box.setContentsMargins(10, 8, 10, 8)
-        box.setSpacing(3)
-        self.name = TextField()
-        self.name.setObjectName("name")
-        self.name.setFont(app_font(11.0, weight=QFont.Weight.DemiBold))
-        self.name.setAccessibleName("Name")
+        self.card = Card()
+        box = self.card.box
+        self.name = NameField("Name")
         self.name.editingFinished.connect(self._rename)
         self.badge = QLabel()
         self.badge.setObjectName("finding")
         top = QHBoxLayout()
         top.addWidget(self.name, 1)
         top.addWidget(self.badge)
-        self.sentence = QLabel()
-        self.sentence.setObjectName("soft")
-        self.sentence.setWordWrap(True)
+        self.sentence = soft_label(wraps=True)
         box.addLayout(top)
         box.addWidget(self.sentence)
         self.essentials = [RowWidget(row, self.workspace) for row in rows.CARD]

@@ -56,11 +56,16 @@ class PanePair(QObject):
             view.frame(chosen=chosen)
 
     def look_from(self, view: str) -> None:
-        self.active().choose(view)
+        active = self.active()
+        active.choose(view)
+        if active is self.views[1]:
+            self._take_by_hand()
 
     def tip(self, way: str) -> None:
         view = self.active()
         view.set_camera(tipped(view.camera, way))
+        if view is self.views[1]:
+            self._take_by_hand()
 
     def use(self, mouse: str, empty_size: str) -> None:
         """Takes over a map of the mouse and the size of an empty view."""

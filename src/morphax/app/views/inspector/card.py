@@ -1,0 +1,42 @@
+"""The framed box at the top of the column: what it tells of what is chosen stands in it, one below the other."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from morphax.app.widgets.text_field import TextField
+from morphax.app.widgets.theme import app_font
+
+
+class Card(QWidget):
+    """A framed box; what is put into ``box`` stands below each other."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(10, 8, 10, 8)
+        self.box.setSpacing(3)
+
+
+class NameField(TextField):
+    """The name of what is chosen, written large and changed in its place."""
+
+    def __init__(self, accessible_name: str) -> None:
+        super().__init__()
+        self.setObjectName("name")
+        self.setFont(title_font())
+        self.setAccessibleName(accessible_name)
+
+
+def soft_label(*, wraps: bool = False) -> QLabel:
+    """Quiet words; ``wraps``: a sentence of several lines."""
+    label = QLabel()
+    label.setObjectName("soft")
+    label.setWordWrap(wraps)
+    return label
+
+
+def title_font() -> QFont:
+    return app_font(11.0, weight=QFont.Weight.DemiBold)
