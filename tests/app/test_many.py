@@ -68,7 +68,7 @@ def test_scene_sums_and_list_keep_up_with_any_edits(many: Workspace, qtbot) -> N
     qtbot.waitUntil(lambda: not many.bodies.is_waiting, timeout=20_000)
     assert shapes(scene.items(look.tokens)) == shapes(Scene(many).items(look.tokens))
     fresh = Tally()
-    fresh.update([r.id for r in many.project.runs], many.project, many.bodies)
+    fresh.update({r.id: r for r in many.project.runs}, many.bodies)
     assert many.bodies.tally.face_count == fresh.face_count == sum(b.body.mesh.face_count for b in many.bodies.values())
     np.testing.assert_array_equal(many.bodies.tally.box, fresh.box)
     assert {i for i, _, _ in many.bodies.tally.serious} == {i for i, _, _ in fresh.serious}
@@ -287,6 +287,6 @@ def test_findings_stand_in_one_order_whatever_came_first(many: Workspace, qtbot)
     tallies = Tally(), Tally()
     for tally, order in zip(tallies, (ids, ids[::-1]), strict=True):
         for name in order:
-            tally.update((name,), many.project, many.bodies)
+            tally.update({name: many.project.find("runs", name)}, many.bodies)
     first, second = (t.serious for t in tallies)
     assert first == second and len({name for name, _, _ in first}) > 3

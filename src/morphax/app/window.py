@@ -103,6 +103,7 @@ class Window(QMainWindow):
         throttle = Throttle(self, ws, self._on_changed)
         for signal in (ws.project_changed, ws.selection_changed, ws.built):
             signal.connect(throttle.ask)
+        self.pair.keep_up()
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.pressed.connect(self.status.hush)
         self.toolbox.finished_run.connect(lambda: self.say("Type a width, or draw the next path."))

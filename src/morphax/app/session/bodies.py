@@ -1,7 +1,7 @@
 """Bodies of the runs as they are shown, kept up with the document: quick ones at once, others by the worker."""
 
 from collections import deque
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from morphax.app.session.in_sight import InSight, Tally
 from morphax.build.builder import Built
@@ -106,15 +106,15 @@ class Bodies(Mapping[str, Built]):
         self._suspects |= self._graph.affected(self._graph.move_to(project))
         suspects, self._suspects = self._suspects, set()
         bodies = dict(self._all)
-        for run_id in suspects:
-            run: Run | None = project.find("runs", run_id)
+        runs: dict[str, Run | None] = {i: project.find("runs", i) for i in suspects}
+        for run_id, run in runs.items():
             if run is None:
                 bodies.pop(run_id, None)
                 self._late.discard(run_id)
             else:
                 self._renew(run, bodies, in_drag=in_drag)
         self._all = bodies
-        self._touch(suspects)
+        self._touch(runs)
         self._number += 1
         if self._late:
             self._worker.submit(BuildRequest(self._number, project, tuple(self._late)))
@@ -125,7 +125,7 @@ class Bodies(Mapping[str, Built]):
             return False
         arrived = {k: b for k, b in result.built.items() if k in self._late}
         self._all = {**self._all, **arrived}
-        self._touch(arrived.keys())
+        self._touch({i: self._project.find("runs", i) for i in arrived})
         if result.number == self._number:
             self._late -= arrived.keys()
         return True
@@ -147,10 +147,10 @@ class Bodies(Mapping[str, Built]):
         """Ends the worker."""
         self._worker.close()
 
-    def _touch(self, ids: Collection[str]) -> None:
-        """Notes what changed, for views that keep up."""
-        self.tally.update(ids, self._project, self._all)
-        self._touched.append(frozenset(ids))
+    def _touch(self, runs: Mapping[str, Run | None]) -> None:
+        """Notes what changed, by ids (None: gone), for views that keep up."""
+        self.tally.update(runs, self._all)
+        self._touched.append(frozenset(runs))
         self.version += 1
 
     def _renew(self, run: Run, bodies: dict[str, Built], *, in_drag: bool) -> None:

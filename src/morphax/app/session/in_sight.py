@@ -1,6 +1,6 @@
 """What of a document is shown and can be picked: found out once for each set of runs and bodies, when it is asked."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from functools import cached_property
 
 import numpy as np
@@ -9,7 +9,7 @@ from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
-from morphax.project.model.document import Project, Run
+from morphax.project.model.document import Run
 from morphax.project.model.index import numbers_of
 
 _ACROSS = 1e-30
@@ -83,12 +83,12 @@ class Tally:
         self._row: dict[str, int] = {}
         self._free: list[int] = []
 
-    def update(self, ids: Iterable[str], project: Project, bodies: Mapping[str, Built]) -> None:
-        """Takes note of runs that changed, came or went."""
+    def update(self, runs: Mapping[str, Run | None], bodies: Mapping[str, Built]) -> None:
+        """Takes note of runs, by ids, that changed, came or went (None)."""
         rows, boxes = list[int](), list[Points3]()
         self._in_order = None
-        for name in ids:
-            run, built = project.find("runs", name), bodies.get(name)
+        for name, run in runs.items():
+            built = bodies.get(name)
             if run is None or built is None:
                 self._forget(name)
                 continue
@@ -124,8 +124,8 @@ class Tally:
     @property
     def box(self) -> Points3:
         """(2, 3) round all that is visible, paths of runs without a body too; (0, 3) where there is nothing."""
-        seen = self._boxes[~np.isnan(self._boxes[:, 0, 0])]
-        return np.array([seen[:, 0].min(0), seen[:, 1].max(0)]) if len(seen) else np.empty((0, 3))
+        box = np.array([np.fmin.reduce(self._boxes[:, 0]), np.fmax.reduce(self._boxes[:, 1])])  # they pass over NaN
+        return np.empty((0, 3)) if np.isnan(box[0, 0]) else box
 
     @property
     def serious(self) -> tuple[tuple[str, str, Finding], ...]:

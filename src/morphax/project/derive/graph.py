@@ -19,8 +19,9 @@ def reads_of(thing: Any) -> tuple[str, ...]:
     """Ids of what a thing's shape follows from."""
     if isinstance(thing, Run):
         recipe = thing.recipe
+        out = (recipe.path, *[s.section for s in recipe.stations])  # asked for each of thousands by one edit
         near = (recipe.host, recipe.placing.towards_path)
-        return (recipe.path, *(s.section for s in recipe.stations), *(i for i in near if i is not None))
+        return out if near == (None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):
         around = () if thing.made is None or thing.made.around is None else (thing.made.around,)
         held = (_held_by(k.hold) for k in thing.knots if k.hold is not None)

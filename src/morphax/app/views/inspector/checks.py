@@ -76,8 +76,9 @@ class FindingRow(QWidget):
         self._inner.setContentsMargins(*margins)
         if self._words.text() != text:
             self._words.setText(text)
-        self._mends = mends
-        self._show_mends()
+        labels, self._mends = [m.label for m in self._mends], mends
+        if labels != [m.label for m in mends]:
+            self._show_mends()
         self.setVisible(True)
 
     def _show_mends(self) -> None:
@@ -105,6 +106,7 @@ class FindingRow(QWidget):
         if not self.isHidden():
             self._words.setText("")
             self._mends = ()
+            self._show_mends()
             self.setVisible(False)
 
 

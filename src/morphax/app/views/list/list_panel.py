@@ -30,7 +30,7 @@ from morphax.core.findings import Severity
 from morphax.project.edits.show import reordered, with_shows
 from morphax.project.edits.things import renamed, shows, thing_of
 from morphax.project.lookup import section_of
-from morphax.project.model.document import Host, Project, Run
+from morphax.project.model.document import Group, Host, Project, Run
 from morphax.project.things import Selection
 
 LEAST_ROWS, MOST_ROWS, _SHARE = 6, 100, 100
@@ -153,6 +153,7 @@ class ListPanel(QWidget):
         self.hosts = _Rows(look, "Hosts", self._host_shows)
         self._filling = False
         self._heading = ""
+        self._listed: tuple[tuple[Run, ...], tuple[Group, ...], str] = ((), (), "")
         self.runs_caption, self.hosts_caption = _caption("RUNS"), _caption("HOSTS")
         self.empty = QLabel("No runs yet. Press T and click in a view.")
         self.empty.setObjectName("soft")
@@ -188,7 +189,9 @@ class ListPanel(QWidget):
         """Shows what the project holds."""
         project = self.workspace.project
         self._filling = True
-        self.runs.show_keys(self._run_keys())
+        if self._lists_others():
+            self.runs.show_keys(self._run_keys())
+        self.runs.viewport().update()
         self.hosts.show_keys(_host_keys(project))
         for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
             rows.fit()
@@ -234,6 +237,18 @@ class ListPanel(QWidget):
         if role == GROUP:
             return "member" if host.source is not None and _is_one_of_several(project, host) else None
         return {ID: key, HIDDEN: host.show.hidden, LOCKED: host.show.locked, **_named(host.show.name)}.get(role)
+
+    def _lists_others(self) -> bool:
+        """Whether other rows of runs are to be listed than the last time; what they show may have changed all the same.
+
+        An edit of one run among thousands costs a look at which of them it was.
+        """
+        project, words = self.workspace.project, self.finder.text()
+        (runs, groups, before), self._listed = self._listed, (project.runs, project.groups, words)
+        if words or before or groups is not project.groups or len(runs) != len(project.runs):
+            return True
+        changed = [(a, b) for a, b in zip(runs, project.runs, strict=True) if a is not b]
+        return any(a.id != b.id or a.show.group != b.show.group for a, b in changed)
 
     def _run_keys(self) -> list[tuple[str, bool]]:
         """Runs in their order, each group's heading before its first run; those that the search finds."""

@@ -59,8 +59,6 @@ class CameraView(QObject):
         self.input = SceneInput(self)
         self.picture = LivePicture(pane, hub, lambda fine: self.refresh(fine=fine))
         self._sight = CameraSight(self.camera, (1, 1))
-        self.workspace.project_changed.connect(lambda *_: self.refresh())
-        self.workspace.built.connect(self.refresh)
         self.workspace.selection_changed.connect(pane.update)
         toolbox.sketched.connect(self._on_sketch)
         self.look.changed.connect(self._on_look)

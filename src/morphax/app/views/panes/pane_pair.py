@@ -40,6 +40,16 @@ class PanePair(QObject):
         second.moved_by_hand.connect(self._take_by_hand)
         second.follow_wanted.connect(self.follow)
 
+    def keep_up(self) -> None:
+        """From now on both are drawn anew when anything changes.
+
+        Asked for when all else listens to the workspace already: a picture is drawn by a thread of its own, which
+        takes its time from what still has to be done here.
+        """
+        for view in self.views:
+            self.workspace.project_changed.connect(lambda *_, view=view: view.refresh())
+            self.workspace.built.connect(view.refresh)
+
     def active(self) -> CameraView:
         """The view of the scene in the pane with the focus, else the first."""
         return next((v for v in self.views if v.is_shown and v.pane.hasFocus()), self.views[0])
