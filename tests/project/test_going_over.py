@@ -5,6 +5,7 @@ import pytest
 
 from morphax.build.casting import caster
 from morphax.build.clearance import clearance
+from morphax.build.entering import most_slack
 from morphax.build.locators import Locator
 from morphax.build.project_bodies import new_builder
 from morphax.core.errors import PathError
@@ -17,7 +18,7 @@ from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import NewRun, add_run, set_width
 from morphax.project.edits.transform import Transform, turned
 from morphax.project.lookup import path_of
-from morphax.project.model.document import Form, Project, ReadyMadeSource, RestHold, evolve
+from morphax.project.model.document import Form, PointHold, Project, ReadyMadeSource, RestHold, evolve
 
 UP = (0.0, 0.0, 1.0)
 CRATE = Form(kind="box", size=(0.4, 0.6, 0.3))
@@ -150,6 +151,49 @@ def test_it_is_said_again_as_the_host_moves_and_when_a_cable_hangs_below_the_flo
     gone = moved_hosts(crate, [crate.hosts[0].id], np.zeros(3), Transform(np.eye(3), np.array([0.0, 0.0, 2.0])))
     gone = followed(gone, crate)
     assert builder.run(gone, gone.runs[0]) is not builder.run(crate, crate.runs[0])
+
+
+HUNG = {
+    "from a crate down to the floor": [Rest("h1", (0.2, 0.1, 0.3), UP), Rest(None, (1.6, -0.2, 0.0), UP)],
+    "on top of a crate": [Rest("h1", (0.1, -0.25, 0.3), UP), Rest("h1", (0.1, 0.25, 0.3), UP)],
+}
+
+
+@pytest.mark.parametrize("name", HUNG)
+@pytest.mark.parametrize(("slack", "width"), [(0.3, 0.02), (0.06, 0.05), (2.0, 0.004)])
+def test_a_cable_that_hangs_into_what_it_rests_on_is_made_as_slack_as_it_can_be(
+    name: str, slack: float, width: float
+) -> None:
+    project, run = laid(CRATE, HUNG[name], PathKind.HANGING, width)
+    path = path_of(project, run)
+    loose = followed(set_slack(project, path.id, slack), project)
+    assert len(found(loose)) == 1
+    most = most_slack(path_of(loose, run), new_builder().query_of(loose))
+    assert most is not None and 0.0 <= most < slack
+    clear, more = (followed(set_slack(loose, path.id, s), loose) for s in (most, most + 1e-4))
+    assert found(clear) == [] and len(found(more)) == 1
+    assert deepest(clear) < 0.06 * width < deepest(loose)
+
+
+def test_one_end_that_rests_is_enough_for_what_hangs_and_it_may_hold_on_to_another_host() -> None:
+    project, run = laid(CRATE, [Rest("h1", (0.2, 0.1, 0.3), UP), Rest(None, (1.6, -0.2, 0.0), UP)], PathKind.HANGING)
+    path = path_of(project, run)
+    for held in (None, PointHold(host=project.hosts[0].id, point=(0.2, 0.1, 0.3))):
+        first = evolve(path.knots[0], hold=held, place=(0.2, 0.1, 0.3))
+        other = evolve(project, paths=(evolve(path, knots=(first, path.knots[1]), slack=0.3),))
+        assert len(found(other)) == 1
+        most = most_slack(other.paths[0], new_builder().query_of(other))
+        assert most is not None and found(evolve(other, paths=(evolve(other.paths[0], slack=most),))) == []
+    same = evolve(path.knots[1], hold=first.hold, place=(-0.2, 0.1, 0.3))
+    held = evolve(project, paths=(evolve(path, knots=(path.knots[0], same), slack=0.3),))
+    assert found(held) == [], "both on one host: it leaves from inside of what it is asked against"
+
+
+def test_no_slack_helps_where_even_a_taut_cable_runs_through() -> None:
+    rests = [Rest("h1", (0.0, 0.1, 0.3), UP), Rest(None, (0.6, -0.1, 0.0), UP)]
+    project, run = laid(CRATE, rests, PathKind.HANGING)
+    assert len(found(project)) == 1
+    assert most_slack(path_of(project, run), new_builder().query_of(project)) is None
 
 
 def test_only_straight_spans_between_resting_knots_are_led_over() -> None:

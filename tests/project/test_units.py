@@ -11,6 +11,7 @@ from morphax.project.units import (
     format_number,
     parse_length,
     parse_number,
+    parse_share,
     sentence_in,
 )
 
@@ -50,6 +51,10 @@ def test_refuses_with_a_sentence(text: str) -> None:
 def test_bare_numbers_take_the_display_unit() -> None:
     assert parse_length("3", unit="in") == pytest.approx(0.0762)
     assert parse_number("6 * 4") == 24
+    assert [parse_share(t) for t in ("45 %", "45%", "0,45", "0.45", "90 / 2 %", "-5 %")] == [*[0.45] * 5, -0.05]
+    for wrong in ("%", "4 % 5", "45 % mm", "5 mm %"):
+        with pytest.raises(UnitError):
+            parse_share(wrong)
     with pytest.raises(UnitError, match="not a plain number"):
         parse_number("6 mm")
 

@@ -344,16 +344,14 @@ class Builder:
     def _query(self, mesh: Mesh) -> MeshQuery | None:
         return self._queries.get((mesh,), lambda: MeshQuery(mesh)) if len(mesh.points) else None
 
-    def _entering(self, project: Project, path: Path, measured: BuiltPath) -> tuple[Finding, ...]:
-        """Where a run goes through what it rests on."""
+    def query_of(self, project: Project) -> Callable[[str], MeshQuery | None]:
+        """Hosts by their ids, ready for nearest places and lines of sight; None where there is no such host."""
 
         def query_of(host_id: str) -> MeshQuery | None:
             host: Host | None = project.find("hosts", host_id)
             return None if host is None else self._query(self.host(project, host))
 
-        resolved = measured.resolved
-        is_whole = resolved is not None and len(resolved.shape.knots) == len(path.knots)
-        return entering(path, resolved, query_of) if resolved is not None and is_whole else ()
+        return query_of
 
     def _build(self, project: Project, run: Run, sources: Sources, is_stopped: Callable[[], bool]) -> Built:
         path, section, recipe = sources[0], sources[1], sources[-1]
@@ -381,6 +379,6 @@ class Builder:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):
             body = replace(body, findings=(*body.findings, _WAITING))
-        found = self._entering(project, path, measured) if spans_to_ask(path) else ()
+        found = entering(path, measured.resolved, self.query_of(project)) if spans_to_ask(path) else ()
         body = replace(body, findings=(*body.findings, *found)) if found else body
         return Built(run.id, measured, body, thread_time() - begin, sources)

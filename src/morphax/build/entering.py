@@ -4,22 +4,26 @@ Curves through resting knots are laid on the surface, so they are not asked.
 """
 
 from collections.abc import Callable
+from math import ceil
 
 import numpy as np
 
 from morphax.build.near import MeshQuery
 from morphax.core.findings import Finding, Severity, in_mm
-from morphax.core.path.paths import PathKind
-from morphax.core.path.resolved import ResolvedPath, points_along
+from morphax.core.path.hung import even_slack
+from morphax.core.path.paths import PathKind, hung_of
+from morphax.core.path.resolved import ResolvedPath, points_along, resolve_path
 from morphax.core.types import Floats, Points3
 from morphax.project.edits.resting import stand_off
-from morphax.project.model.document import Knot, Path, RestHold
+from morphax.project.model.document import Knot, Path, RestHold, evolve
+from morphax.project.model.paths import path_shape
 
 _PLACES = 33
 """Places on a curved span."""
 _GRAZES = 0.05
 """A body may lie so deep in what it rests on, as a share of how far its path is above that."""
-_THIN = 1e-3
+_SLACK_STEP = 1e-4
+_THIN = 1e-4
 """How far from the surface a path is asked at least, as a share of its span."""
 
 
@@ -34,13 +38,19 @@ def spans_to_ask(path: Path) -> tuple[int, ...]:
 def _spans_to_ask(path: Path) -> tuple[int, ...]:
     if path.kind in (PathKind.PULLED, PathKind.MADE):
         return ()
-    rests, n = [isinstance(k.hold, RestHold) for k in path.knots], len(path.knots)
-    return tuple(
-        i
-        for i in range(n if path.closed else n - 1)
-        if rests[i] and rests[(i + 1) % n] and not (path.kind is PathKind.THROUGH and path.knots[i].curved)
-        if not (_is_line(path, i) and _lies_on_the_floor(path.knots[i]) and _lies_on_the_floor(path.knots[(i + 1) % n]))
-    )
+    knots, n = path.knots, len(path.knots)
+    return tuple(i for i in range(n if path.closed else n - 1) if _may_enter(path, i, knots[i], knots[(i + 1) % n]))
+
+
+def _may_enter(path: Path, span: int, a: Knot, b: Knot) -> bool:
+    """Whether a span's ends rest; of one that hangs one end is enough, unless the other one holds on to that host."""
+    rests = [isinstance(k.hold, RestHold) for k in (a, b)]
+    if path.kind is PathKind.HANGING:
+        hosts = [getattr(k.hold, "host", None) for k in (a, b)]
+        return all(rests) or (any(rests) and (None in hosts or hosts[0] != hosts[1]))
+    is_laid = path.kind is PathKind.THROUGH and a.curved
+    is_on_the_floor = _is_line(path, span) and _lies_on_the_floor(a) and _lies_on_the_floor(b)
+    return all(rests) and not is_laid and not is_on_the_floor
 
 
 def _lies_on_the_floor(knot: Knot) -> bool:
@@ -54,8 +64,12 @@ def rested_on(path: Path) -> tuple[str, ...]:
     return tuple(dict.fromkeys(k.hold.host for k in knots if isinstance(k.hold, RestHold) and k.hold.host is not None))
 
 
-def entering(path: Path, resolved: ResolvedPath, query_of: Callable[[str], MeshQuery | None]) -> tuple[Finding, ...]:
+def entering(
+    path: Path, resolved: ResolvedPath | None, query_of: Callable[[str], MeshQuery | None]
+) -> tuple[Finding, ...]:
     """Findings of the spans that run through what they rest on. ``query_of`` a host by its id."""
+    if resolved is None or len(resolved.shape.knots) != len(path.knots):
+        return ()
     out = []
     for i in spans_to_ask(path):
         a, b = path.knots[i], path.knots[(i + 1) % len(path.knots)]
@@ -71,6 +85,25 @@ def entering(path: Path, resolved: ResolvedPath, query_of: Callable[[str], MeshQ
     return tuple(out)
 
 
+def most_slack(path: Path, query_of: Callable[[str], MeshQuery | None]) -> float | None:
+    """The largest slack, in steps of 1e-4, at which a hanging path keeps clear of what it rests on; None where none
+    does. Droops keep what the directions of their ends need.
+    """
+
+    def is_clear(steps: int) -> bool:
+        hung = evolve(path, slack=_SLACK_STEP * steps)
+        return not entering(hung, resolve_path(path_shape(hung)), query_of)
+
+    low = ceil(min(path.slack, even_slack(hung_of(path_shape(path)))) / _SLACK_STEP)
+    high = ceil(path.slack / _SLACK_STEP)
+    if path.kind is not PathKind.HANGING or not is_clear(low):
+        return None
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if is_clear(middle) else (low, middle)
+    return _SLACK_STEP * low
+
+
 def _is_line(path: Path, span: int) -> bool:
     return path.kind is PathKind.STRAIGHT or (path.kind is not PathKind.HANGING and not path.knots[span].curved)
 
@@ -84,9 +117,9 @@ def _under(
         places = np.array([a.place, b.place], dtype=np.float64)
     else:
         places = points_along(resolved, ends[0] + share * (ends[1] - ends[0]))
-    ups = np.array([k.hold.up for k in (a, b) if isinstance(k.hold, RestHold)])
+    ups = np.array([k.hold.up for k in (a, b) if isinstance(k.hold, RestHold)])  # of one that rests for both
     offs = np.array([stand_off(k) or 0.0 for k in (a, b)])
-    up = ups[0] + share[:, None] * (ups[1] - ups[0])
+    up = ups[0] + share[:, None] * (ups[-1] - ups[0])
     up /= np.maximum(np.linalg.norm(up, axis=1), 1e-9)[:, None]
     off = offs[0] + share * (offs[1] - offs[0])
     least = _THIN * float(np.linalg.norm(places[-1] - places[0]))

@@ -130,6 +130,12 @@ def parse_number(text: str) -> float:
     return _read(text, 1.0, powers=(0,))
 
 
+def parse_share(text: str) -> float:
+    """A plain number, or one in percent: ``0.45``, ``45 %``. Raises UnitError."""
+    whole = text.rstrip()
+    return 0.01 * parse_number(whole[:-1]) if whole.endswith("%") else parse_number(text)
+
+
 def _read(text: str, unit: float, *, powers: tuple[int, ...]) -> float:
     if len(text) > 200:
         raise UnitError("that is too long for a number")

@@ -273,3 +273,30 @@ def test_a_straight_cable_from_a_table_to_the_floor_is_said_and_goes_over_its_ed
     driver.key(Qt.Key.Key_Z, CTRL)
     driver.settle()
     assert [f.code for f in driver.body.findings] == ["enters"]
+
+
+def test_a_cable_that_hangs_below_the_floor_is_made_tighter_by_its_mend(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    driver.window.frame()
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_C)
+    for at in ((0.1, -0.348, 0.6), (0.2, -0.9, 0.0)):
+        driver.click(0, at)
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    driver.enter_value("width", "18")
+    driver.unfold("Path")
+    driver.enter_value("slack", "45 %")
+    driver.settle()
+    assert [f.code for f in driver.body.findings] == ["enters"] and driver.body.mesh.points[:, 2].min() < -0.02
+    (button,) = driver.window.inspector.checks.mend_buttons
+    words = button.text()
+    assert words.startswith("Slack to ") and 0.0 < float(words.split()[2]) < 0.45
+    driver.press_button(button)
+    driver.settle()
+    assert driver.body.findings == () and -0.001 < driver.body.mesh.points[:, 2].min() < 0.001
+    assert driver.path.slack == float(words.split()[2])
+    driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    assert driver.path.slack == 0.45 and [f.code for f in driver.body.findings] == ["enters"]

@@ -2,13 +2,17 @@
 
 from morphax.app.session.workspace import Workspace
 from morphax.build.casting import caster
+from morphax.build.entering import most_slack
 from morphax.build.locators import Locator
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding
+from morphax.core.path.paths import PathKind
 from morphax.project.edits.going_over import gone_over, may_go_over, span_at
 from morphax.project.edits.mends import Mend
+from morphax.project.edits.paths import set_slack
 from morphax.project.lookup import path_of
-from morphax.project.model.document import Host, Project
+from morphax.project.model.document import Host, Path, Project
+from morphax.project.units import format_number
 
 
 def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend, ...]:
@@ -17,6 +21,8 @@ def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend
     if finding.code != "enters" or at is None or ws.project.find("runs", run_id) is None:
         return ()
     path = path_of(ws.project, run_id)
+    if path.kind is PathKind.HANGING:
+        return _hung_clear(ws, path)
     try:
         if not may_go_over(path, span_at(path, at)):
             return ()
@@ -31,3 +37,11 @@ def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend
         return gone_over(project, run_id, at, caster(locator_of))
 
     return (Mend("Go over", change),)
+
+
+def _hung_clear(ws: Workspace, path: Path) -> tuple[Mend, ...]:
+    """A hanging cable made so much tighter that it keeps clear of what its ends rest on."""
+    slack = most_slack(path, ws.bodies.builder.query_of(ws.project))
+    if slack is None:
+        return ()
+    return (Mend(f"Slack to {format_number(slack, decimals=4)}", lambda p: set_slack(p, path.id, slack)),)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import degrees, floor, log10, radians
 from typing import Any
 
-from morphax.project.units import UnitError, format_length, format_number, parse_length, parse_number
+from morphax.project.units import UnitError, format_length, format_number, parse_length, parse_number, parse_share
 
 
 @dataclass(frozen=True)
@@ -48,12 +48,12 @@ NUMBERS: dict[str, NumberKind] = {
     ),
     "share": NumberKind(
         lambda value, _: format_number(value, decimals=4),
-        lambda text, _: parse_number(text),
+        lambda text, _: parse_share(text),
         lambda start, pixels: min(max(start + 0.005 * pixels, 0.0), 0.999),
     ),
     "factor": NumberKind(
         lambda value, _: format_number(value, decimals=4),
-        lambda text, _: parse_number(text),
+        lambda text, _: parse_share(text),
         lambda start, pixels: max(0.0, round(start + 0.02 * pixels, 3)),
     ),
     "count": NumberKind(
