@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from morphax.core.body.checks import pinches
@@ -116,6 +116,8 @@ def test_far_apart_bends_are_as_wide_as_wished(radius):
 
 
 @settings(max_examples=min(MANY, 15))
+@example(out=-X, into=-X, end=(0.0, 0.0, 0.0))
+@example(out=-Z, into=-Z, end=(-0.3, -0.3, 0.5))
 @given(out=directions, into=directions, end=st.tuples(*[st.floats(-0.8, 0.8)] * 3))
 def test_it_is_the_same_from_both_ends_and_in_a_mirror(out, into, end):
     end = np.array(end) + 0.3 * (X + Y)

@@ -38,6 +38,21 @@ def test_a_cable_that_leaves_a_table_does_not_dip_into_it() -> None:
     assert dense(path)[:, 2].min() > -1e-12
 
 
+@pytest.mark.parametrize("kind", [PathKind.THROUGH, PathKind.HANDLES])
+@pytest.mark.parametrize("corner", [2, 3])
+def test_a_stretch_between_corners_that_lies_on_nothing_is_as_it_was_without_what_lies_beyond(
+    kind: PathKind, corner: int
+) -> None:
+    path = replace(lying_on(CABLE, {0: UP, 1: UP}), kind=kind)
+    corners = np.zeros(len(CABLE), dtype=bool)
+    corners[corner] = True
+    path = replace(path, corner=corners)
+    free = replace(path, lying=np.empty((0, 3)))
+    np.testing.assert_allclose(dense(path, slice(corner, None)), dense(free, slice(corner, None)), atol=1e-15)
+    assert np.isfinite(dense(path)).all()
+    assert np.allclose(dense(path), dense(free)) is (corner == 2), "before the third knot all is level anyway"
+
+
 @given(st.integers(0, 4), st.floats(0.05, 0.95), st.floats(-0.5, 0.9))
 def test_inserting_a_knot_and_reversing_keep_the_curve(span: int, t: float, tension: float) -> None:
     path = lying_on(CABLE, {0: UP, 1: UP, 2: UP, 5: UP})

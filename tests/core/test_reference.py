@@ -75,7 +75,8 @@ def test_a_mirrored_or_turned_run_is_the_image_of_its_body(name, section, recipe
     assert edge_check(image.mesh).open == edge_check(plain.mesh).open
     tris = point_triangles(image.mesh)
     assert np.isfinite(triangle_normals(image.mesh.points, tris)).all()
-    np.testing.assert_allclose(image.mesh.normals, plain.mesh.normals @ matrix.T.astype(np.float32), atol=1e-5)
+    if all(f.code != "edge-on" for f in plain.findings):  # a body that is flat somewhere has no side there
+        np.testing.assert_allclose(image.mesh.normals, plain.mesh.normals @ matrix.T.astype(np.float32), atol=1e-5)
 
 
 def test_without_the_reference_a_mirrored_body_is_another() -> None:

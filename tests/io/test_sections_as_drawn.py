@@ -303,6 +303,21 @@ def test_a_square_in_the_middle_of_an_outline_that_crosses_itself_counts_with_it
     assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-6)
 
 
+@pytest.mark.parametrize(
+    ("rule", "turned", "wanted"),
+    [("nonzero", False, 400.0), ("nonzero", True, 64.0), ("evenodd", False, 64.0), ("evenodd", True, 64.0)],
+)
+def test_an_outline_that_is_there_twice_counts_twice(tmp_path: Path, rule: str, turned: bool, wanted: float) -> None:
+    again = "M0 0V20H20V0Z" if turned else "M0 0H20V20H0Z"
+    inner = "M6 6H14V14H6Z"
+    shape, _ = section(tmp_path, f'<path d="M0 0H20V20H0Z {again} {inner}" fill-rule="{rule}"/>')
+    assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-9) and len(shape.parts) == 1
+    two = '<circle cx="10" cy="10" r="10"/>' * 2
+    assert section_area(section(tmp_path, two)[0]) * 1e6 == pytest.approx(100.0 * np.pi, rel=1e-6), "as round as one"
+    two = '<rect width="20" height="20"/><path d="M20 20H0V0H20Z"/>'
+    assert section_area(section(tmp_path, two)[0]) * 1e6 == pytest.approx(400.0, rel=1e-9), "two shapes: filled once"
+
+
 def test_a_bow_tie_has_two_lobes(tmp_path: Path) -> None:
     shape, _ = section(tmp_path, '<path d="M0 0L20 20L20 0L0 20Z"/>')
     assert section_area(shape) * 1e6 == pytest.approx(200.0, rel=1e-9) and len(shape.parts) == 2

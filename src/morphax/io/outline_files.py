@@ -4,7 +4,7 @@ What a shape fills follows its own rule, even-odd or nonzero; outlines that cros
 lies in another is a hole of it.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 from math import pi
@@ -94,6 +94,7 @@ def _directions(spans: Floats) -> tuple[Floats, Floats]:
 
 def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     """Outlines with their holes."""
+    curves = _once_each(curves)
     shapes = _polygons(curves)
     solid = _made_valid(shapes)
     if (shapely.area(solid) <= 0.0).any():
@@ -103,6 +104,14 @@ def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     apart = [i for i in range(len(curves)) if i not in crossing and _is_edge(i, curves, left, around[i])]
     more = _united([curves[i] for i in sorted(crossing)], name) if crossing else []
     return _nested([curves[i] for i in apart], shapes[apart], more)
+
+
+def _once_each(curves: Sequence[Curve2]) -> list[Curve2]:
+    """Curves without the repetitions of those that are a whole shape each: the same drawn twice is filled once."""
+    alone = Counter(c.of for c in curves)
+    single = [i for i, c in enumerate(curves) if alone[c.of] == 1]
+    kept = {curves[i].spans.tobytes(): i for i in reversed(single)}
+    return [c for i, c in enumerate(curves) if alone[c.of] > 1 or kept[c.spans.tobytes()] == i]
 
 
 def _polygons(curves: Sequence[Curve2]) -> np.ndarray:
@@ -159,13 +168,13 @@ def _is_edge(i: int, curves: Sequence[Curve2], left: np.ndarray, around: Sequenc
 
 
 def _crossing(solid: np.ndarray) -> set[int]:
-    """Numbers of regions that overlap another, or share an edge with it."""
+    """Numbers of regions that overlap another, share an edge with it, or are it once more."""
     out: set[int] = set()
     tree = shapely.STRtree(solid)
     area, edges = shapely.area(solid), shapely.length(shapely.boundary(solid))
     near_a, near_b = tree.query(solid)
     near_a, near_b = near_a[near_a < near_b], near_b[near_a < near_b]
-    for meets in (shapely.overlaps, shapely.touches):
+    for meets in (shapely.overlaps, shapely.touches, shapely.equals):
         met = meets(solid[near_a], solid[near_b])
         a, b = near_a[met], near_b[met]
         both = shapely.intersection(solid[a], solid[b])

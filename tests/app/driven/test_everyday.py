@@ -123,6 +123,25 @@ def test_dragging_a_span_moves_it_bends_it_or_pulls_out_a_knot(elbow: Driver) ->
     assert len(elbow.path.knots) == 4 and "in line" in {k.kind for k in elbow.path.knots}
 
 
+@pytest.mark.parametrize("kind", ["through", "handles"])
+def test_the_end_of_a_thick_body_draws_its_end_knot_along(elbow: Driver, kind: str) -> None:
+    elbow.enter_value("width", "300")
+    elbow.unfold("Path")
+    elbow.choose("kind", kind)
+    elbow.settle()
+    line = elbow.window.workspace.chosen.body.path.polyline
+    for end, inside in ((line[0], line[1]), (line[-1], line[-2])):
+        out = (end - inside) / np.linalg.norm(end - inside)
+        aside = np.cross(out, [0.0, 1.0, 0.0])
+        before = elbow.places
+        press = end + 0.12 * aside - 0.03 * out
+        elbow.drag(0, press, press + 0.2 * out)
+        elbow.settle()
+        moved = np.linalg.norm(elbow.places - before, axis=1) > 1.0
+        assert len(elbow.path.knots) == 3 and moved.sum() == 1 and (moved[0] or moved[-1])
+        assert np.linalg.norm(elbow.places - before) == pytest.approx(200.0, abs=30.0)
+
+
 def test_a_box_chooses_knots_and_the_handle_set_moves_and_turns_them(elbow: Driver) -> None:
     elbow.drag(0, (0.1, 0.0, 0.9), (0.5, 0.0, 0.05))
     assert len(elbow.window.workspace.selection.knots) == 2

@@ -208,14 +208,14 @@ def _settled(chain: _Chain, links: Vectors3, force: Floats) -> tuple[Vectors3, F
     """Links near the least energy, and the force that holds the end: augmented Lagrangian, damped Newton steps."""
     n = len(links)
     h, scale = 1.0 / n, max(float(chain.own.max()), chain.beta) + 1.0 / n
-    rho = 20.0 * scale * n
+    rho = 100.0 * scale * n
     for _ in range(12):
         links = _descended(chain, links, force, rho)
         gap = h * links.sum(0) - chain.span
         force = force - rho * gap
         if float(np.abs(gap).max()) < _NEAR:
             break
-        rho *= 2.0
+        rho *= 4.0
     return links, force
 
 

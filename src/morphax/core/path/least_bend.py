@@ -26,7 +26,11 @@ _CHEAPER, _TRIES = 0.6, 6
 """By what share, and how often, the price of length falls where the curve bends more than it should."""
 _PRICE = 0.25
 _EQUAL = 1e-3
-"""Energies that differ by a smaller share are equal: the first of the guesses is taken."""
+"""Energies that differ by a smaller share are equal."""
+_TELLS = 0.02
+"""By so much, in radii, equal curves must differ on one side to be told apart by it."""
+_AHEAD = np.array([0.61, 0.53, 0.59])
+"""Of a direction and its opposite the one that looks this way is meant."""
 _EASY = 0.2
 """From this cosine between an end's direction and the other end on, a path has one way to go."""
 _FINER = 1.02
@@ -211,11 +215,27 @@ def _best(wish: LeastBend) -> Points3:
     found = _settled(bending, np.stack([_values_along(line, steps) for line in lines]), _PRICE, 1e-3)
     costs = np.where(bending.turns_evenly(found, _SPIKE[_ROUGH]), bending.energy(found, _PRICE), np.inf)
     equal = costs <= costs.min() * (1.0 + _EQUAL)
-    off = (bending.controls(found)[:, : bending.n + 1] - 0.5 * (wish.start + wish.end)).mean(1)
-    side = off @ wish.bulge
-    spans = bending.spans(found[int(np.argmax(np.where(equal, side, -np.inf)))])
+    off = bending.controls(found)[:, : bending.n + 1] - 0.5 * (wish.start + wish.end)
+    first = np.flatnonzero(equal)
+    spans = bending.spans(found[first[_preferred(wish, off[first])]])
     t = np.linspace(0.0, 1.0, 25)[:-1]
     return np.concatenate([*(_on_cubic(s, t) for s in spans), spans[-1:, 3]])
+
+
+def _preferred(wish: LeastBend, off: Floats) -> int:
+    """Which of some equal curves (k, n, 3) about the middle of their ends is taken: the one on the side of the bulge,
+    else beside it; of two that wind to both sides, the one that does so on a certain side. The same from both ends.
+    """
+    first, second = _sides(wish)
+    along = cross(first, second)
+    if along @ _AHEAD < 0.0:
+        along, second = -along, -second
+    a, b, c = off @ first, off @ second, off @ along
+    keys = np.stack([(off @ wish.bulge).mean(1), b.mean(1), (a * c).mean(1), (b * c).mean(1)])
+    best = np.arange(len(off))
+    for key in keys:
+        best = best[key[best] >= key[best].max() - _TELLS]
+    return int(best[0])
 
 
 def _sides(wish: LeastBend) -> Vectors3:

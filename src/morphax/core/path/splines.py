@@ -61,6 +61,8 @@ def _lying_slopes(rows: tuple[Floats, Floats, Floats], right: Vectors3, normals:
     lies = ~np.isnan(normals).any(-1)
     first = normals[np.argmax(lies)]
     is_open = low[0] == 0.0 and high[-1] == 0.0
+    if is_open and not lies.any():
+        return solve_tridiagonal(low, mid, high, right)
     if is_open and (np.abs(normals[lies] @ first) > _PARALLEL).all():  # across one direction only: it stands alone
         free = solve_tridiagonal(low, mid, high, right)
         across = np.where(lies, 0.0, right @ first)[:, None]

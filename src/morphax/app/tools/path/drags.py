@@ -23,6 +23,10 @@ from morphax.project.edits.transform import Transform
 from morphax.project.lookup import path_shape, run_width
 from morphax.project.model.document import Knot, Path, Place, PointHold, Project, RestHold
 
+_AT_AN_END = 8.0
+"""A place so many pixels from a knot is at it: a further knot there would make a hook."""
+_BEND_FROM = 0.1
+"""A span is bent from this share of it on, counted from either end: handles would have to go far for a place nearer."""
 FREE_PIXELS = 24.0
 """A knot that holds lets go when it is dragged farther than this."""
 
@@ -195,7 +199,10 @@ def span_drag(
     path: Path,
     place: tuple[int, float, np.ndarray],
 ) -> Drag:
-    """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend."""
+    """A place of a span: a straight span moves with its knots, a through one gives a new knot, others bend.
+
+    A thick body is met beyond its path's end too: there a curved span's own knot is drawn along.
+    """
     span, t, origin = place
     normal = drag_normal(sight, origin, lies=_lies_on_floor(project, path, origin))
     begun = partial(Drag, sight, pixel, origin, normal, project)
@@ -209,6 +216,9 @@ def span_drag(
             return move_knots(project, path.id, {k: _place(p + at - origin) for k, p in ends.items()})
 
         return begun(frozenset(ends), "Move a span", move)
+    end = min((first, second), key=lambda k: _pixels(sight, origin, np.array(k.place) - origin))
+    if _pixels(sight, origin, np.array(end.place) - origin) < _AT_AN_END:
+        return knot_drag(sight, pixel, project, path, (end.id, {end.id}, "alone"))
     if path.kind is PathKind.HANDLES:
         return begun(frozenset(), "Bend a span", _bend(project, path, (span, t, origin)))
 
@@ -249,7 +259,7 @@ def _made_drag(begun: Callable[..., Drag], project: Project, path: Path, origin:
 def _bend(project: Project, path: Path, place: tuple[int, float, np.ndarray]) -> Callable[[np.ndarray], Project]:
     """Moves the two handles of a span as little as takes its place at ``t`` along."""
     span, t, origin = place
-    n = len(path.knots)
+    n, t = len(path.knots), min(max(t, _BEND_FROM), 1.0 - _BEND_FROM)
     shown = shown_handles(path_shape(path))
     weights = np.array([3.0 * (1.0 - t) ** 2 * t, 3.0 * (1.0 - t) * t * t])
     share = weights / float(weights @ weights)
