@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -23,7 +24,7 @@ from morphax.project.edits.hosts import add_form, with_hosts
 from morphax.project.edits.ports import NewPort, add_port
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
 from morphax.project.lookup import path_of
-from morphax.project.model.document import Form, Project, ReadyMadeSource
+from morphax.project.model.document import Form, PortHold, Project, ReadyMadeSource, evolve
 from morphax.project.things import Selection
 from tests.app.conftest import drive
 from tests.app.driver import Driver
@@ -44,6 +45,10 @@ def stage() -> Project:
     box = project.hosts[0].id
     project, _ = add_port(project, box, NewPort((0.0, -0.1, 0.1), (0.0, -1.0, 0.0), 0.05, "face"))
     project = with_hosts(project, [box], note="here")
+    project = add_run(project, PathKind.STRAIGHT, [(0.0, -0.1, 0.1), (0.0, -0.3, 0.1)], ROUND).project
+    path, port = project.paths[3], project.hosts[0].ports[0]
+    first = evolve(path.knots[0], hold=PortHold(host=box, port=port.id, along=0.0))
+    project = evolve(project, paths=(*project.paths[:3], evolve(path, knots=(first, path.knots[1]))))
     return add_helper(project, [(-0.6, -0.6, 0.0), (0.0, -0.7, 0.0), (0.4, -0.6, 0.1)], closed=False).project
 
 
@@ -60,6 +65,7 @@ def settled(qapp, request) -> Iterator[Driver]:
 def shown(settled: Driver) -> Iterator[Driver]:
     yield settled
     window = settled.window
+    window.frame()
     window.toolbox.escape()
     window.toolbox.arm(None)
     window.toolbox.held.clear()
@@ -143,6 +149,12 @@ def remark(driver: Driver) -> None:
     driver.window.workspace.remark_on(Remark(np.array(LIFTED[0]), np.array(LIFTED[2]), "that far"))
 
 
+def away(driver: Driver) -> None:
+    camera = driver.view(0).camera
+    driver.view(0).set_camera(replace(camera, target=(90.0, 0.0, 0.0)))
+    driver.settle()
+
+
 def plane(driver: Driver) -> None:
     chosen(0)(driver)
     driver.menu("plane.view")
@@ -157,6 +169,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "target": chosen(1),
     "pointed place": on_the_path,
     "ports": lambda driver: None,
+    "names of ports": chosen(3),
     "helper lines": lambda driver: None,
     "notes": lambda driver: None,
     "work plane": plane,
@@ -164,6 +177,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "box": boxed,
     "sketch": armed,
     "remark": remark,
+    "where the scene is": away,
 }
 
 INSIDE: dict[str, tuple[object, Callable[[Driver], None]]] = {

@@ -7,9 +7,9 @@ from morphax.project.model.document import Form, Host, Material, Place, Project,
 
 MM = 1e-3
 _BOARD, _STEEL, _CLAY = (
-    Material(id="m1", name="Board", colour="#b9ac94", roughness=0.8),
+    Material(id="m1", name="Board", colour="#bcc2c1", roughness=0.8),
     Material(id="m2", name="Steel", colour="#8a97a1", roughness=0.45, metal=0.3),
-    Material(id="m3", name="Clay", colour="#c3a48f", roughness=0.85),
+    Material(id="m3", name="Clay", colour="#c9b3a4", roughness=0.85),
 )
 
 

@@ -29,14 +29,14 @@ RAIL_SIDE = 500
 """Where the handrail stands beside the steps."""
 
 MATERIALS = (
-    Material(id="m1", name="Painted boards", colour="#a8b0a8", roughness=0.8),
+    Material(id="m1", name="Painted boards", colour="#b7c2c5", roughness=0.8),
     Material(id="m2", name="Roof felt", colour="#86655a", roughness=0.9),
-    Material(id="m3", name="Stage lime wood", colour="#c9bda4", roughness=0.7),
+    Material(id="m3", name="Stage lime wood", colour="#d3d0c8", roughness=0.7),
     Material(id="m4", name="Grey case", colour="#8a97a1", roughness=0.5),
     Material(id="m5", name="Iron", colour="#58626a", roughness=0.5, metal=0.4),
     Material(id="m6", name="Terracotta rubber", colour="#c76b3c", roughness=0.55),
     Material(id="m7", name="Black cable", colour="#3a4147", roughness=0.5),
-    Material(id="m8", name="Cream plaster", colour="#ddd2ba", roughness=0.7),
+    Material(id="m8", name="Cream plaster", colour="#e6e2d8", roughness=0.7),
     Material(id="m9", name="Oiled oak", colour="#8f6a45", roughness=0.45),
     Material(id="m10", name="Gilt", colour="#c79a4b", roughness=0.3, metal=0.6),
 )

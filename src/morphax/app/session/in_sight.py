@@ -122,6 +122,12 @@ class Tally:
         return row
 
     @property
+    def boxes(self) -> Points3:
+        """(n, 2, 3) of all that is visible, each by itself."""
+        out: Points3 = self._boxes[~np.isnan(self._boxes[:, 0, 0])]
+        return out
+
+    @property
     def box(self) -> Points3:
         """(2, 3) round all that is visible, paths of runs without a body too; (0, 3) where there is nothing."""
         box = np.array([np.fmin.reduce(self._boxes[:, 0]), np.fmax.reduce(self._boxes[:, 1])])  # they pass over NaN

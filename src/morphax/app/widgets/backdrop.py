@@ -9,7 +9,7 @@ Rgb = tuple[float, float, float]
 class Backdrop:
     """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views.
 
-    ``inside`` is the warning tint of faces that are seen from behind.
+    ``inside`` is the warning tint of faces that are seen from behind, ``crease`` of hosts' edges, ``chosen`` of rims.
     """
 
     sky_top: Rgb
@@ -20,3 +20,5 @@ class Backdrop:
     flat_grid: Rgb
     edge: Rgb
     inside: Rgb
+    crease: Rgb
+    chosen: Rgb

@@ -43,6 +43,7 @@ class Tokens:
     flat_grid: str
     mesh_edge: str
     inside: str
+    crease: str
 
 
 LIGHT = Tokens(
@@ -73,6 +74,7 @@ LIGHT = Tokens(
     flat_grid="#AEBAC0",
     mesh_edge="#26323A",
     inside="#C2703D",
+    crease="#4F5B60",
 )
 DARK = Tokens(
     dark=True,
@@ -102,6 +104,7 @@ DARK = Tokens(
     flat_grid="#3D484E",
     mesh_edge="#0F1416",
     inside="#D98A55",
+    crease="#1A2023",
 )
 
 
@@ -113,9 +116,8 @@ def rgb(colour: str) -> Rgb:
 
 def backdrop(t: Tokens) -> Backdrop:
     """The colours behind the scene."""
-    return Backdrop(
-        *(rgb(c) for c in (t.sky_top, t.sky_low, t.floor, t.shadow, t.grid, t.flat_grid, t.mesh_edge, t.inside))
-    )
+    behind = (t.sky_top, t.sky_low, t.floor, t.shadow, t.grid, t.flat_grid)
+    return Backdrop(*(rgb(c) for c in (*behind, t.mesh_edge, t.inside, t.crease, t.teal)))
 
 
 @lru_cache(maxsize=256)

@@ -25,6 +25,7 @@ from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy
 from morphax.app.widgets.theme import backdrop, colour
+from morphax.core.mesh.mesh import Mesh
 from morphax.project.model.document import Place
 
 MOST_QUICK_PIXELS = 1.5e6
@@ -59,7 +60,7 @@ class CameraView(QObject):
         self.input = SceneInput(self)
         self.picture = LivePicture(pane, hub, lambda fine: self.refresh(fine=fine))
         self._sight = CameraSight(self.camera, (1, 1))
-        self.workspace.selection_changed.connect(pane.update)
+        self.workspace.selection_changed.connect(self.refresh)
         toolbox.sketched.connect(self._on_sketch)
         self.look.changed.connect(self._on_look)
 
@@ -147,7 +148,17 @@ class CameraView(QObject):
             self.look.edges,
             self.look.shaded,
             sheets(self.workspace, self.camera.view),
+            self._chosen(),
+            ratio,
         )
+
+    def _chosen(self) -> tuple[Mesh, ...]:
+        """Meshes of what is chosen and shown."""
+        ws = self.workspace
+        bodies = [b for i in ws.chosen.run_ids if (b := ws.bodies.in_sight.visible.get(i)) is not None]
+        hosts = [h for i in ws.selection.hosts if (h := ws.project.find("hosts", i)) is not None]
+        shown = [ws.bodies.builder.host(ws.project, h) for h in hosts if h.is_solid and not h.show.hidden]
+        return (*(b.body.mesh for b in bodies if b.body.mesh.face_count), *shown)
 
     def _is_beside(self) -> bool:
         """Whether a tool works in another pane."""
@@ -174,7 +185,7 @@ class CameraView(QObject):
         paint_axes(view)
         if not self.workspace.project.runs and not self.workspace.project.hosts:
             paint_measure(view, EMPTY_SIZES[self.empty_size], self.workspace.project.unit)
-        paint_overlay(Over(view, self.workspace, self.toolbox, self.look.seam))
+        paint_overlay(Over(view, self.workspace, self.toolbox, self.look.seam, self.input.is_moving))
 
     # -- under the pointer ---------------------------------------------------------------------
 

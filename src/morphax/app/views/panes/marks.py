@@ -4,14 +4,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QPen
+from PySide6.QtGui import QPen
 
 from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.handle_set import Part, outline, parts_seen
 from morphax.app.tools.shared.landing import Caught, Landing
 from morphax.app.views.panes.drawing import LastOf, View, label, polygon, thinned
-from morphax.app.widgets.theme import app_font, colour
+from morphax.app.widgets.theme import colour
 from morphax.build.builder import Built
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import points_at
@@ -19,6 +19,7 @@ from morphax.core.vectors import any_perpendicular
 from morphax.project.derive.holds import placed_port
 from morphax.project.edits.neighbours import looked_at
 from morphax.project.model.hosts import Host
+from morphax.project.model.paths import PortHold
 from morphax.project.units import format_length
 
 
@@ -69,7 +70,7 @@ def paint_distance(view: View, built: Built, distance: float, unit: str) -> None
         view.painter.setBrush(colour(view.tokens.raised))
         view.painter.drawEllipse(QPointF(*map(float, spot)), 4.0, 4.0)
         text = format_length(distance, unit=unit, decimals=1)
-        label(view, spot + np.array([12.0, -8.0]), text, view.tokens.teal)
+        label(view, spot + np.array([12.0, -8.0]), text, view.tokens.teal, of=spot)
 
 
 def paint_box(view: View, box: tuple[tuple[float, float], tuple[float, float]]) -> None:
@@ -230,6 +231,17 @@ def paint_ports(view: View, workspace: Workspace) -> None:
             view.painter.drawPolyline(polygon(line[33:]))
 
 
+def paint_port_names(view: View, workspace: Workspace) -> None:
+    """Which ports the chosen path's ends sit in."""
+    path = workspace.chosen.path
+    for knot in () if path is None else (path.knots[0], path.knots[-1]):
+        hold = knot.hold
+        host = None if not isinstance(hold, PortHold) else workspace.project.find("hosts", hold.host)
+        spot = view.at(np.array([knot.place]))[0]
+        if host is not None and ((spot >= 0.0) & (spot <= view.sight.size)).all():
+            label(view, spot + np.array([-30.0, -22.0]), f"port: {host.show.name}", view.tokens.moss_text, of=spot)
+
+
 def paint_target(view: View, workspace: Workspace) -> None:
     """The place that the chosen run looks towards, with a dashed line from the middle of its path."""
     built, run = workspace.chosen.body, workspace.chosen.run
@@ -285,16 +297,10 @@ def paint_notes(view: View, workspace: Workspace) -> None:
             spot = view.at(np.array([[*(0.5 * (low + high))[:2], high[2]]]))[0]
             if ((spot >= 0.0) & (spot <= view.sight.size)).all():  # words of what is out of sight are not shown
                 spots.append((float(spot[1]), float(spot[0]), host.note))
-    taken: list[QRectF] = []
-    metrics = QFontMetricsF(app_font(9.0))
-    for y, x, note in sorted(spots, reverse=True):  # the nearest to the lower edge stays where it is
-        box = QRectF(x - 40.0, y - 30.0, metrics.horizontalAdvance(note) + 14.0, metrics.height() + 7.0)
-        while any(box.intersects(t) for t in taken):
-            box.translate(0.0, -4.0)
-        taken.append(box)
+    for y, x, note in sorted(spots):  # the nearest to the lower edge stays where it is
         view.painter.setPen(QPen(colour(view.tokens.soft, 150), 1.0))
-        view.painter.drawLine(QPointF(x, y), QPointF(x, box.bottom()))
-        label(view, np.array([box.left(), box.bottom()]), note, view.tokens.ink)
+        view.painter.drawLine(QPointF(x, y), QPointF(x, y - 10.0))
+        label(view, np.array([x - 40.0, y - 10.0]), note, view.tokens.ink, of=np.array([x, y]))
 
 
 def paint_work_plane(view: View, plane: WorkPlane) -> None:

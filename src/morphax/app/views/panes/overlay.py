@@ -8,13 +8,14 @@ from PySide6.QtGui import QPainter
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.toolbox import Toolbox
-from morphax.app.views.panes.drawing import View
+from morphax.app.views.panes.drawing import View, paint_labels
 from morphax.app.views.panes.marks import (
     paint_box,
     paint_distance,
     paint_handle_set,
     paint_helpers,
     paint_notes,
+    paint_port_names,
     paint_ports,
     paint_seam,
     paint_target,
@@ -22,18 +23,21 @@ from morphax.app.views.panes.marks import (
     paint_work_plane,
 )
 from morphax.app.views.panes.path_marks import paint_chosen, paint_dots, paint_line, paint_remark, paint_sketch
+from morphax.app.views.panes.way_back import paint_way_back
 from morphax.build.builder import Built
 from morphax.project.things import ThingKind
 
 
 @dataclass(frozen=True)
 class Over:
-    """What marks read: where to paint, the document with what is chosen, the tools, whether the seam is wanted."""
+    """What marks read: where to paint, the document with what is chosen, the tools, whether the seam is wanted, and
+    whether the view is being turned or moved."""
 
     view: View
     workspace: Workspace
     toolbox: Toolbox
     seam: bool = False
+    is_moving: bool = False
 
     @property
     def sketch(self) -> Sketch:
@@ -135,6 +139,7 @@ MARKS: dict[str, Mark] = {
     "target": _target,
     "pointed place": _distance,
     "ports": _in_scene(paint_ports),
+    "names of ports": _in_scene(paint_port_names),
     "helper lines": _in_scene(paint_helpers),
     "notes": _in_scene(paint_notes),
     "work plane": _work_plane,
@@ -142,6 +147,7 @@ MARKS: dict[str, Mark] = {
     "box": _box,
     "sketch": _sketch,
     "remark": _remark,
+    "where the scene is": _in_scene(paint_way_back),
 }
 """What is painted over the picture, from below upwards: a new mark is a new row."""
 
@@ -151,3 +157,4 @@ def paint_overlay(over: Over) -> None:
     over.view.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for mark in MARKS.values():
         mark(over)
+    paint_labels(over.view, faded=over.is_moving)

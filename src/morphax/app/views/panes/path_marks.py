@@ -53,6 +53,7 @@ def paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], s
     if not len(places):
         return
     spots = view.at(places)
+    view.labels.keep_free(spots, 7.0)
     if path.kind is PathKind.PULLED:
         _paint_hull(view, np.concatenate([spots, spots[:1]]) if path.closed else spots)
     _paint_start(view, built, spots[0])
@@ -139,7 +140,7 @@ def paint_remark(view: View, remark: Remark) -> None:
         view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
         view.painter.setBrush(colour(view.tokens.raised))
         view.painter.drawEllipse(QPointF(*map(float, spot)), 3.0, 3.0)
-        label(view, spot + np.array([14.0, -10.0]), remark.words, view.tokens.teal)
+        label(view, spot + np.array([14.0, -10.0]), remark.words, view.tokens.teal, of=spot)
 
 
 def _hollow(view: View, spot: np.ndarray) -> None:
@@ -186,6 +187,7 @@ def _paint_drop(view: View, place: np.ndarray) -> None:
         a + np.array([14.0, -6.0]),
         f"{format_length(float(place[2]), unit=view.unit)} above the floor",
         view.tokens.teal,
+        of=a,
     )
 
 
@@ -205,7 +207,7 @@ def _paint_findings(view: View, built: Built) -> None:
         if finding.free_width is not None:
             words += f": free up to {format_length(finding.free_width, unit=view.unit)}"
         text = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber_text
-        label(view, spot + np.array([16.0, 34.0]), words, text)
+        label(view, spot + np.array([16.0, 34.0]), words, text, of=spot)
 
 
 def paint_sketch(view: View, sketch: Sketch) -> None:
@@ -223,7 +225,7 @@ def paint_sketch(view: View, sketch: Sketch) -> None:
         _paint_dimension(view, sketch.drag_from, sketch.label_at)
     if sketch.label and sketch.label_at is not None:
         spot = view.at(sketch.label_at[None])[0]
-        label(view, spot + np.array([14.0, -10.0]), sketch.label, view.tokens.teal)
+        label(view, spot + np.array([14.0, -10.0]), sketch.label, view.tokens.teal, of=spot)
 
 
 def _paint_drop_line(view: View, place: np.ndarray) -> None:

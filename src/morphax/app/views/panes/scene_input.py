@@ -44,6 +44,11 @@ class SceneInput:
         self._last = QPointF()
         self._pivot = np.zeros(3)
 
+    @property
+    def is_moving(self) -> bool:
+        """Whether the view is being turned or moved by the mouse."""
+        return self._moving is not None
+
     def press(self, event: QMouseEvent) -> None:
         keys = event.modifiers()
         shift, alt = (bool(keys & k) for k in (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier))
@@ -67,6 +72,7 @@ class SceneInput:
     def release(self, event: QMouseEvent) -> None:
         if self._moving is not None:
             self._moving = None
+            self.view.pane.update()  # labels come back
         elif event.button() == Qt.MouseButton.LeftButton:
             self._route.release()
 

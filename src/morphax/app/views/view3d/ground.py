@@ -6,6 +6,8 @@ from morphax.app.session.camera import basis
 from morphax.app.views.view3d.scene import RenderRequest
 from morphax.app.widgets.backdrop import Rgb
 
+_ZERO = 0.45
+"""How strong the lines through the origin are, so that it is seen where it lies."""
 MAJOR = 5
 """Every fifth grid line is a strong one; perspective shows only those."""
 
@@ -72,9 +74,12 @@ def grid_segments(request: RenderRequest) -> tuple[np.ndarray, np.ndarray]:
         alpha = 0.8 * np.clip(1.0 - away, 0.0, 1.0)
     points = flat.reshape(-1, 2)
     drop = request.backdrop
+    zero = np.repeat(np.concatenate([np.repeat(w == 0, pieces) for w in (u, v)]), 2)
     on_floor = not camera.is_flat or camera.view == "Top"
     under, over = (drop.floor, drop.grid) if on_floor else (drop.sky_low, drop.flat_grid)
-    return points[:, :1] * a + points[:, 1:] * b + origin, _mixed(under, over, alpha) * 255.0
+    colours = _mixed(under, over, alpha)
+    colours[zero] = _mixed(under, drop.crease, _ZERO * alpha[zero])  # both lines through the origin
+    return points[:, :1] * a + points[:, 1:] * b + origin, colours * 255.0
 
 
 def _pieces(lines: np.ndarray, low: float, high: float, pieces: int) -> np.ndarray:

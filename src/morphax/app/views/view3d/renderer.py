@@ -1,16 +1,20 @@
 """Draws scenes with VTK off screen. Everything here belongs to the one thread that made it."""
 
 from collections import OrderedDict
-from collections.abc import Iterable
+from math import degrees
 
 import numpy as np
 
-from morphax.app.session.camera import basis
+from morphax.app.session.camera import FIELD, basis
 from morphax.app.views.view3d import vtk_names as vtk
+from morphax.app.views.view3d.contact import shaded
+from morphax.app.views.view3d.creases import CreaseLines
 from morphax.app.views.view3d.drawn import Coarse, coarse_for, drawn
 from morphax.app.views.view3d.ground import floor_mesh, grid_segments
+from morphax.app.views.view3d.rim import Rim
 from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
+from morphax.app.views.view3d.vtk_data import cells_of, pixels_of, poly_data
 from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
@@ -20,31 +24,6 @@ _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
 _MOST_SHADOW_POINTS = 150_000
-
-
-def _cells(arrays: Iterable[np.ndarray]) -> vtk.vtkCellArray:
-    faces = [a for a in arrays if len(a)]
-    cells = vtk.vtkCellArray()
-    if not faces:
-        return cells
-    connectivity = np.concatenate([a.ravel() for a in faces]).astype(np.int64)
-    sizes = np.concatenate([np.full(len(a), a.shape[1]) for a in faces])
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64)
-    cells.SetData(vtk.numpy_to_vtkIdTypeArray(offsets, deep=True), vtk.numpy_to_vtkIdTypeArray(connectivity, deep=True))
-    return cells
-
-
-def poly_data(mesh: Mesh | Bundle, *, coarse: Coarse | None = None) -> vtk.vtkPolyData:
-    """Vertices, normals and faces for VTK, of a mesh or of all meshes of a bundle; ``coarse``: with fewer faces."""
-    of = drawn(mesh, coarse=coarse)
-    data, points = vtk.vtkPolyData(), vtk.vtkPoints()
-    points.SetData(vtk.numpy_to_vtk(of.places, deep=True))
-    data.SetPoints(points)
-    data.SetPolys(_cells([of.quads, of.tris]))
-    normals = vtk.numpy_to_vtk(of.normals, deep=True)
-    normals.SetName("Normals")
-    data.GetPointData().SetNormals(normals)
-    return data
 
 
 def _coloured(points: np.ndarray, colours: np.ndarray) -> vtk.vtkPolyData:
@@ -60,7 +39,7 @@ def floor_disc(request: RenderRequest) -> vtk.vtkPolyData:
     """The floor, fading out far away."""
     points, colours, tris = floor_mesh(request)
     data = _coloured(points, colours)
-    data.SetPolys(_cells([tris]))
+    data.SetPolys(cells_of([tris]))
     return data
 
 
@@ -68,14 +47,14 @@ def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
     """The grid's line pieces."""
     points, colours = grid_segments(request)
     data = _coloured(points, colours)
-    data.SetLines(_cells([np.arange(len(points)).reshape(-1, 2)]))
+    data.SetLines(cells_of([np.arange(len(points)).reshape(-1, 2)]))
     return data
 
 
 def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: Coarse | None) -> tuple[vtk.vtkActor, vtk.vtkActor]:
     """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
     actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
-    mapper.SetInputDataObject(poly_data(mesh, coarse=coarse))
+    mapper.SetInputDataObject(poly_data(drawn(mesh, coarse=coarse)))
     mapper.StaticOn()
     actor.SetMapper(mapper)
     under = vtk.vtkPolyDataMapper()
@@ -107,11 +86,13 @@ class PaneRenderer:
         self._shown: set[_Key] = set()
         self._floor, self._floor_data = self._ground_actor()
         self._grid, self._grid_data = self._ground_actor()
-        self._lights = self._three_lights()
+        self._lights = self._make_lights()
         self._fine: bool | None = None
         self._ground: tuple[object, ...] | None = None
         self._styles: dict[_Key, tuple[object, ...]] = {}
         self._sheets = SheetActors(self.renderer)
+        self._creases = CreaseLines(self.renderer)
+        self._rim = Rim(self.renderer.GetActiveCamera())
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
         actor, mapper = vtk.vtkActor(), vtk.vtkPolyDataMapper()
@@ -120,14 +101,15 @@ class PaneRenderer:
         self.renderer.AddActor(actor)
         return actor, mapper
 
-    def _three_lights(self) -> tuple[vtk.vtkLight, ...]:
-        """A warm sun that stays where it is, and two lights at the eye, so that no side is ever black."""
+    def _make_lights(self) -> tuple[vtk.vtkLight, ...]:
+        """A warm sun that stays where it is, a light at the eye, so that no side is ever black, and a cool one from
+        behind, which draws a bright line along what turns away."""
         self.renderer.SetAutomaticLightCreation(False)
         lights = []
         for scene, place, colour, strength in (
             (True, -SUN, (1.0, 0.98, 0.94), 0.62),
-            (False, (-0.5, 0.7, 1.0), (1.0, 0.99, 0.97), 0.42),
-            (False, (0.9, 0.1, 0.6), (0.9, 0.95, 1.0), 0.2),
+            (False, (-0.1, 0.6, 1.0), (0.98, 0.99, 1.0), 0.55),
+            (False, (-0.3, 0.8, -0.75), (0.86, 0.93, 1.0), 0.4),
         ):
             light = vtk.vtkLight()
             light.SetLightTypeToSceneLight() if scene else light.SetLightTypeToCameraLight()
@@ -143,15 +125,24 @@ class PaneRenderer:
         """The picture (h, w, 3) uint8, top row first."""
         self._set_items(request)
         self._sheets.show(request)
+        self._creases.show(request)
         self._set_backdrop(request)
         self._set_camera(request)
         self._set_quality(request, is_heavy=is_heavy(request.items))
         self.window.SetSize(*request.size)
         self.window.Render()
-        pixels = vtk.vtkUnsignedCharArray()
+        picture = pixels_of(self.window, request.size)
+        if request.fine and request.shaded:
+            picture = self._with_contact(picture, request)
+        return self._rim.drawn_round(picture, request)
+
+    def _with_contact(self, picture: np.ndarray, request: RenderRequest) -> np.ndarray:
+        """The picture with soft shade where things stand."""
         width, height = request.size
-        self.window.GetPixelData(0, 0, width - 1, height - 1, 0, pixels, 0)
-        return np.ascontiguousarray(vtk.vtk_to_numpy(pixels).reshape(height, width, 3)[::-1])
+        depths = vtk.vtkFloatArray()
+        self.window.GetZbufferData(0, 0, width - 1, height - 1, depths)
+        depth = vtk.vtk_to_numpy(depths).reshape(height, width)[::-1]
+        return shaded(picture, depth, request.camera, self.renderer.GetActiveCamera().GetClippingRange())
 
     def _set_items(self, request: RenderRequest) -> None:
         wanted: set[_Key] = set()
@@ -193,8 +184,8 @@ class PaneRenderer:
         look = actor.GetProperty()
         look.SetColor(*item.colour)
         look.SetInterpolationToPhong()
-        look.SetAmbient(0.2)
-        look.SetDiffuse(0.88)
+        look.SetAmbient(0.26)
+        look.SetDiffuse(0.82)
         look.SetSpecular(0.28 * (1.0 - item.roughness) + 0.2 * item.metal)
         look.SetSpecularPower(8.0 + 60.0 * (1.0 - item.roughness))
         look.SetEdgeColor(*request.backdrop.edge)
@@ -242,7 +233,7 @@ class PaneRenderer:
         own = self.renderer.GetActiveCamera()
         own.SetParallelProjection(camera.is_flat)
         own.SetParallelScale(0.5 * camera.height)
-        own.SetViewAngle(32.0)
+        own.SetViewAngle(degrees(FIELD))
         own.SetFocalPoint(*camera.target)
         own.SetPosition(*view.eye)
         own.SetViewUp(*view.up)
@@ -268,3 +259,4 @@ class PaneRenderer:
 
     def close(self) -> None:
         self.window.Finalize()
+        self._rim.close()

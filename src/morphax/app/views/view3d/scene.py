@@ -63,7 +63,8 @@ class Sheet:
 class RenderRequest:
     """One picture: ``size`` in device pixels; ``fine`` with smooth edges and soft contact shadows.
 
-    ``grid_step`` m; ``edges`` draws the faces' edges; ``shaded`` off draws edges only.
+    ``grid_step`` m; ``edges`` draws the faces' edges; ``shaded`` off draws edges only; ``chosen`` have a rim; ``ratio``
+    device pixels a pixel.
     """
 
     pane: int
@@ -77,3 +78,5 @@ class RenderRequest:
     edges: bool = False
     shaded: bool = True
     sheets: tuple[Sheet, ...] = ()
+    chosen: tuple[Mesh, ...] = ()
+    ratio: float = 1.0

@@ -2,7 +2,7 @@
 
 import vtkmodules.vtkRenderingOpenGL2  # registers the OpenGL classes
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkObject, vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonCore import vtkFloatArray, vtkObject, vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkImageData, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkRenderingCore import (
@@ -22,6 +22,7 @@ __all__ = [
     "vtkActor",
     "vtkCamera",
     "vtkCellArray",
+    "vtkFloatArray",
     "vtkImageData",
     "vtkLight",
     "vtkMatrix4x4",
