@@ -14,7 +14,8 @@ from PySide6.QtWidgets import QApplication, QMenu
 
 from morphax.app.session.settings import Settings, load_settings
 from morphax.app.tools.shared.handle_set import Part, outline
-from morphax.app.views.stock.section_library import MIME, preset_file
+from morphax.app.views.stock.section_library import preset_file
+from morphax.app.views.stock.tile import MIME
 from morphax.app.window import Window
 from morphax.build.builder import Built
 from morphax.core.path.paths import PathKind

@@ -167,10 +167,9 @@ class ListPanel(QWidget):
         self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
         for w in (self.runs_caption, self.finder, self.empty, self.runs, self.hosts_caption, self.hosts):
             box.addWidget(w, _SHARE if w in (self.runs, self.hosts) else 0)
-        box.addStretch(1)
         box.addWidget(_caption("STOCK"))
         self.stock = SectionLibrary(workspace, look)
-        box.addWidget(self.stock)
+        box.addWidget(self.stock, 1)
         self.runs.itemSelectionChanged.connect(self._on_chosen)
         self.hosts.itemSelectionChanged.connect(self._on_chosen)
         for rows in (self.runs, self.hosts):

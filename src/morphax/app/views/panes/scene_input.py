@@ -13,7 +13,7 @@ from morphax.app.tools.routing import KeyRoute, PointerRoute
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.navigation import Press, motion, wheel_motion
 from morphax.app.views.panes.pane import Pane
-from morphax.app.views.stock.section_library import dropped_key
+from morphax.app.views.stock.tile import dropped_key
 from morphax.project.model.document import Place
 
 

@@ -4,11 +4,15 @@ from functools import partial
 from pathlib import Path
 
 from platformdirs import user_data_path
-from PySide6.QtCore import QMimeData, QPoint, QSize, Qt, Signal
-from PySide6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
-from PySide6.QtWidgets import QApplication, QGridLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.stock.groups import PRESETS, RACKS, SECTIONS, Entry, entries, own_sections
+from morphax.app.views.stock.preview import Preview
+from morphax.app.views.stock.shelf import Shelf
+from morphax.app.views.stock.tile import Tile
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.text_field import FindField
@@ -17,49 +21,17 @@ from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.presets import Preset, next_run_of, preset_of, with_preset
-from morphax.project.edits.runs import NewRun, Source, drop_section, is_ready, set_section
+from morphax.project.edits.runs import NewRun, drop_section, set_section
 from morphax.project.lookup import section_shape
-from morphax.project.model.document import Project, ReadyMadeSource, Section, evolve
+from morphax.project.model.document import Project, ReadyMadeSource, evolve
 
-MIME = "application/x-morphax-section"
-_THUMB_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-rectangle": {"height": 0.7}}
-_ACROSS = 3
 _REMOVE = "Remove from the stock"
+_EMPTY = {PRESETS: "Nothing yet: Run, Keep as a preset keeps a whole run but its path."}
 
 
 def preset_file() -> Path:
     """Where the user's own presets are kept."""
     return user_data_path("morphax") / "presets.json"
-
-
-class StockButton(QToolButton):
-    """A section or preset: a click takes it, a drag carries it to a run."""
-
-    def __init__(self, key: str, title: str) -> None:
-        super().__init__()
-        self.key = key
-        self._pressed: QPoint | None = None
-        self.setIconSize(QSize(32, 32))
-        self.setFixedHeight(42)
-        self.setSizePolicy(self.sizePolicy().Policy.Expanding, self.sizePolicy().Policy.Fixed)
-        self.setAccessibleName(title)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._pressed = event.position().toPoint()
-        super().mousePressEvent(event)
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        far = 0 if self._pressed is None else (event.position().toPoint() - self._pressed).manhattanLength()
-        if event.buttons() & Qt.MouseButton.LeftButton and far >= QApplication.startDragDistance():
-            self._pressed = None
-            self.setDown(False)
-            drag, data = QDrag(self), QMimeData()
-            data.setData(MIME, self.key.encode())
-            drag.setMimeData(data)
-            drag.setPixmap(self.icon().pixmap(32, 32))
-            drag.exec(Qt.DropAction.CopyAction)
-            return
-        super().mouseMoveEvent(event)
 
 
 class SectionLibrary(QWidget):
@@ -76,11 +48,19 @@ class SectionLibrary(QWidget):
         box.setSpacing(6)
         self.finder = FindField("find in the stock", "Find in the stock")
         self.finder.textChanged.connect(lambda _: self.refresh())
-        self.grid = QGridLayout()
-        self.grid.setSpacing(6)
+        self.rack = SECTIONS
+        self.racks = {name: self._rack_button(name) for name in RACKS}
+        self.shelf = Shelf()
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for button in self.racks.values():
+            row.addWidget(button)
+        row.addStretch(1)
+        box.addLayout(row)
         box.addWidget(self.finder)
-        box.addLayout(self.grid)
-        self.buttons: dict[str, StockButton] = {}
+        box.addWidget(self.shelf, 1)
+        self.preview = Preview()
+        self.buttons: dict[str, Tile] = {}
         self.presets: tuple[Preset, ...] = ()
         self.trouble = ""
         try:
@@ -100,51 +80,61 @@ class SectionLibrary(QWidget):
 
     # -- what there is -----------------------------------------------------------------------------
 
-    def _entries(self) -> list[tuple[str, str, str, Source]]:
-        """Key, title, what it is, and the section that its picture shows."""
-        out: list[tuple[str, str, str, Source]] = []
-        for name, made in READY_MADE.items():
-            values = tuple(({"width": 1.0} | _THUMB_VALUES.get(name, {})).items())
-            out.append((name, made.title, made.about, ReadyMadeSource(name=name, values=values)))
-        out += [
-            (f"section:{s.id}", s.name, "a section from a file", s.source)
-            for s in _own_sections(self.workspace.project)
-        ]
-        out += [(f"preset:{p.name}", p.name, "a whole run but its path", p.source) for p in self.presets]
-        return out
+    def _entries(self) -> list[Entry]:
+        return entries(self.workspace.project, self.presets, self.workspace.bench.next_run.width)
 
     def refresh(self) -> None:
-        """Shows what the search finds, three in a row; sections from files and presets carry their name."""
-        words = self.finder.text().lower().split()
-        entries = [e for e in self._entries() if all(w in f"{e[1]} {e[2]}".lower() for w in words)]
-        for key in set(self.buttons) - {e[0] for e in entries}:
+        """Shows the rack that is open, group by group; a search looks through all of them."""
+        found, words = self._entries(), self.finder.text().lower().split()
+        if words:
+            found = [e for e in found if all(w in f"{e.title} {e.about} {e.group}".lower() for w in words)]
+        else:
+            found = [e for e in found if e.rack == self.rack]
+        for key in set(self.buttons) - {e.key for e in found}:
             gone = self.buttons.pop(key)
-            self.grid.removeWidget(gone)
             gone.hide()
             gone.deleteLater()
-        row = column = 0
-        for key, title, about, source in entries:
-            button = self.buttons.get(key) or self._new_button(key, title)
-            button.setToolTip(f"{title}: {about}")
-            button.setIcon(section_pixmap(source, self.look.tokens))
-            named = ":" in key
-            if named and column:
-                row, column = row + 1, 0
-            self.grid.addWidget(button, row, column, 1, _ACROSS if named else 1)
-            row, column = (row + 1, 0) if named or column == _ACROSS - 1 else (row, column + 1)
+        for e in found:
+            button = self.buttons.get(e.key) or self._new_button(e.key, e.title)
+            button.setIcon(section_pixmap(e.source, self.look.tokens))
+        groups: dict[str, list[Tile]] = {}
+        for e in found:
+            groups.setdefault(e.group, []).append(self.buttons[e.key])
+        empty = "Nothing is found." if words else _EMPTY.get(self.rack, "")
+        self.shelf.show_groups(groups, "" if found else empty)
+        for name, opens in self.racks.items():
+            opens.setChecked(name == self.rack and not words)
 
-    def _new_button(self, key: str, title: str) -> StockButton:
-        button = StockButton(key, title)
+    def show_rack(self, name: str) -> None:
+        """Opens a rack."""
+        self.rack = name
+        if self.finder.text():
+            self.finder.clear()  # which refreshes
+        self.refresh()
+
+    def _rack_button(self, name: str) -> QToolButton:
+        button = QToolButton()
+        button.setText(RACKS[name])
+        button.setCheckable(True)
+        button.setObjectName("opens")
+        button.clicked.connect(lambda: self.show_rack(name))
+        return button
+
+    def _new_button(self, key: str, title: str) -> Tile:
+        button = Tile(key, title)
         button.clicked.connect(lambda: self.take(key))
-        if ":" in key:
-            button.setText(title)
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-            button.setFixedHeight(30)
-            button.setIconSize(QSize(20, 20))
+        button.pointed.connect(self._on_pointed)
         button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         button.customContextMenuRequested.connect(lambda at: self._menu(button.key).popup(button.mapToGlobal(at)))
         self.buttons[key] = button
         return button
+
+    def _on_pointed(self, key: str) -> None:
+        entry = next((e for e in self._entries() if e.key == key), None)
+        if entry is None or key not in self.buttons:
+            self.preview.leave()
+        else:
+            self.preview.point_at(self.buttons[key], self, entry, self.look.tokens)
 
     # -- taking ------------------------------------------------------------------------------------
 
@@ -155,7 +145,7 @@ class SectionLibrary(QWidget):
             source = ReadyMadeSource(name=key, values=(("width", READY_MADE[key].laying.width),))
             return NewRun(source, self.workspace.bench.next_run.width)
         if kind == "section":
-            found = next((s for s in _own_sections(self.workspace.project) if s.id == name), None)
+            found = next((s for s in own_sections(self.workspace.project) if s.id == name), None)
             return None if found is None else NewRun(found.source, section_width(section_shape(found)))
         preset = next((p for p in self.presets if p.name == name), None)
         return None if preset is None else next_run_of(preset)
@@ -216,10 +206,10 @@ class SectionLibrary(QWidget):
             action.setEnabled(order != self.presets)
         menu.addAction(_REMOVE, lambda: self._write(left, f"{name} is no longer in the stock."))
 
-    def _begin_rename(self, button: StockButton) -> None:
+    def _begin_rename(self, button: Tile) -> None:
         """A field in the button's place; Enter takes the new name, Esc or leaving keeps the old one."""
         old = button.key.partition(":")[2]
-        field = QLineEdit(old, self)
+        field = QLineEdit(old, button.parentWidget())
         field.setObjectName("rename")
         field.setAccessibleName(f"New name of {old}")
         field.setGeometry(button.geometry())
@@ -248,7 +238,7 @@ class SectionLibrary(QWidget):
             self.workspace.said.emit(f"The stock could not be kept: {error}.")
             return
         self.presets = presets
-        self.refresh()
+        self.show_rack(PRESETS)
         self.workspace.said.emit(said)
 
     # -- drops -------------------------------------------------------------------------------------
@@ -270,12 +260,3 @@ def _moved(presets: tuple[Preset, ...], name: str, step: int) -> tuple[Preset, .
     j = min(max(i + step, 0), len(order) - 1)
     order.insert(j, order.pop(i))
     return tuple(order)
-
-
-def _own_sections(project: Project) -> list[Section]:
-    return [s for s in project.sections if not is_ready(s)]
-
-
-def dropped_key(data: QMimeData) -> str | None:
-    """The key of a section or preset that is being dragged."""
-    return bytes(data.data(MIME).data()).decode() if data.hasFormat(MIME) else None

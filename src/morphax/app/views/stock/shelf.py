@@ -1,0 +1,80 @@
+"""What stands in an open rack: tiles in groups below their names, as many across as there is room for."""
+
+from collections.abc import Mapping, Sequence
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QWidget
+
+from morphax.app.views.inspector.card import soft_label
+
+_GAP = 4
+_LEAST = 120
+_TILE = 68
+"""A tile is so many pixels wide at least."""
+
+
+class Shelf(QScrollArea):
+    """Shows groups of tiles; the wheel goes through them where there are many."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.inner = QWidget()
+        self.inner.setObjectName("bare")
+        self.grid = QGridLayout(self.inner)
+        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setSpacing(_GAP)
+        self.empty = soft_label(wraps=True)
+        self.captions: dict[str, QLabel] = {}
+        self._groups: Mapping[str, Sequence[QWidget]] = {}
+        self._across = 0
+        self._anew = QTimer(self, singleShot=True, interval=0)
+        self._anew.timeout.connect(lambda: self.show_groups(self._groups, self.empty.text()))
+        self.setWidget(self.inner)
+        self.setWidgetResizable(True)
+        self.setMinimumHeight(_LEAST)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+
+    def show_groups(self, groups: Mapping[str, Sequence[QWidget]], words: str) -> None:
+        """Shows tiles by the name of their group, or words where there are none."""
+        self._groups, self._across = groups, self._room()
+        across = self._across
+        while self.grid.count():
+            self.grid.takeAt(0)
+        for caption in self.captions.values():
+            caption.hide()
+        row = 0
+        for name, tiles in groups.items():
+            if name:
+                self.grid.addWidget(self._caption(name), row, 0, 1, across)
+                row += 1
+            for k, tile in enumerate(tiles):
+                self.grid.addWidget(tile, row + k // across, k % across)
+                tile.show()
+            row += (len(tiles) + across - 1) // across
+        self.empty.setText(words)
+        self.empty.setVisible(bool(words))
+        self.grid.addWidget(self.empty, row, 0, 1, across)
+        for k in range(max(across, self.grid.columnCount())):
+            self.grid.setColumnStretch(k, 1 if k < across else 0)
+        for k in range(self.grid.rowCount()):
+            self.grid.setRowStretch(k, 0)
+        self.grid.setRowStretch(row + 1, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._room() != self._across:
+            self._anew.start()  # not amid the layout that resizes it
+
+    def _room(self) -> int:
+        """How many tiles stand beside each other."""
+        return max(2, (self.viewport().width() + _GAP) // (_TILE + _GAP))
+
+    def _caption(self, name: str) -> QLabel:
+        if name not in self.captions:
+            self.captions[name] = soft_label()
+            self.captions[name].setText(name)
+        self.captions[name].show()
+        return self.captions[name]

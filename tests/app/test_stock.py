@@ -1,0 +1,93 @@
+"""The stock: racks and groups, names below pictures, the larger picture at rest."""
+
+import pytest
+from PySide6.QtGui import QFontMetrics
+
+from morphax.app.views.stock.groups import GROUPS, entries
+from morphax.app.views.stock.preview import REST_MILLISECONDS
+from morphax.app.views.stock.tile import two_lines
+from morphax.app.widgets.theme import app_font
+from morphax.core.section.ready_made import READY_MADE
+from morphax.project.model.document import Project
+from tests.app.driver import Driver
+
+
+def test_every_ready_made_section_stands_in_one_group() -> None:
+    names = [name for group in GROUPS.values() for name in group]
+    assert sorted(names) == sorted(READY_MADE) and len(set(names)) == len(names)
+
+
+def test_the_values_of_a_section_are_those_at_the_width_of_the_next_run() -> None:
+    said = {e.key: e.values for e in entries(Project(unit="in"), (), 0.0508)}
+    assert said["pipe"] == "width 2 in · wall 0.2 in"
+    assert said["star"].startswith("5 points · width 2 in · depth 0.5")
+    usual = {e.key: e.values for e in entries(Project(), (), None)}
+    assert usual["crown"].startswith("width 90 mm"), "without one, its own usual width"
+
+
+def test_names_take_two_lines_and_end_in_dots_where_they_must() -> None:
+    metrics = QFontMetrics(app_font(8.0))
+    assert two_lines("Round", metrics, 60) == "Round\n"
+    assert two_lines("Rounded rectangle", metrics, 60) == "Rounded\nrectangle"
+    first, second = two_lines("Half-round trough with a very long name", metrics, 60).split("\n")
+    assert second.endswith("…") and max(metrics.horizontalAdvance(t) for t in (first, second)) <= 60
+
+
+def test_racks_open_and_a_search_looks_through_all_of_them(demo: Driver) -> None:
+    stock = demo.window.list_panel.stock
+    assert set(READY_MADE) < set(stock.buttons) and stock.racks["sections"].isChecked()
+    assert [c.text() for c in stock.shelf.captions.values() if c.isVisible()] == [*GROUPS, "Own"]
+    ws = demo.window.workspace
+    demo.window.list_panel.runs.setCurrentRow(1)
+    stock.keep_preset()
+    assert stock.racks["presets"].isChecked() and set(stock.buttons) == {"preset:Fog hose"}, "what was kept is shown"
+    demo.press_button(stock.racks["sections"])
+    assert "preset:Fog hose" not in stock.buttons and "pipe" in stock.buttons
+    stock.finder.setText("hose")
+    assert set(stock.buttons) == {"preset:Fog hose"} and not any(b.isChecked() for b in stock.racks.values())
+    stock.finder.setText("mould")
+    assert set(stock.buttons) == set(GROUPS["Mouldings"]), "by the name of their group too"
+    demo.press_button(stock.racks["presets"])
+    demo.press_button(stock.buttons["preset:Fog hose"])
+    assert ws.bench.next_run.name == "Fog hose" and stock.finder.text() == ""
+
+
+def test_an_empty_rack_says_what_fills_it_and_a_search_without_result_says_so(driver: Driver) -> None:
+    stock = driver.window.list_panel.stock
+    driver.press_button(stock.racks["presets"])
+    assert stock.buttons == {} and "Keep as a preset" in stock.shelf.empty.text() and stock.shelf.empty.isVisible()
+    stock.finder.setText("xyz")
+    assert stock.shelf.empty.text() == "Nothing is found."
+    stock.show_rack("sections")
+    assert not stock.shelf.empty.isVisible()
+
+
+def test_the_larger_picture_comes_at_rest_and_goes_with_the_pointer(driver: Driver, qtbot) -> None:
+    stock = driver.window.list_panel.stock
+    preview, tile = stock.preview, stock.buttons["star"]
+    tile.pointed.emit("star")
+    assert not preview.isVisible(), "not at once"
+    qtbot.waitUntil(preview.isVisible, timeout=20 * REST_MILLISECONDS)
+    assert preview.title.text() == "Star" and "5 points" in preview.values.text()
+    panel = driver.window.list_panel
+    assert preview.x() >= panel.mapTo(driver.window, panel.rect().topRight()).x() - 2
+    assert driver.window.rect().contains(preview.geometry())
+    stock.buttons["pipe"].pointed.emit("pipe")
+    qtbot.waitUntil(lambda: preview.title.text() == "Pipe" and preview.isVisible(), timeout=5_000)
+    tile.pointed.emit("")
+    assert not preview.isVisible()
+    tile.pointed.emit("star")
+    tile.pointed.emit("")
+    qtbot.wait(2 * REST_MILLISECONDS)
+    assert not preview.isVisible(), "it passed over only"
+
+
+@pytest.mark.parametrize(("wide", "across"), [(180, 2), (320, 4)])
+def test_a_wider_list_has_more_tiles_beside_each_other(driver: Driver, wide: int, across: int) -> None:
+    panel, stock = driver.window.list_panel, driver.window.list_panel.stock
+    panel.setFixedWidth(wide)
+    driver.settle()
+    plates = [stock.buttons[name] for name in GROUPS["Plates"]]
+    driver.bot.waitUntil(lambda: sum(t.y() == plates[0].y() for t in plates) == across, timeout=5_000)
+    right = max(t.mapTo(stock, t.rect().topRight()).x() for t in stock.buttons.values())
+    assert right <= stock.width() and stock.shelf.horizontalScrollBar().maximum() == 0
