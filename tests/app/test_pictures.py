@@ -79,6 +79,17 @@ def test_flat_views_have_contact_shade_too_and_a_bare_floor_has_none() -> None:
         assert (np.abs(quick - fine).max(-1) > 2).mean() < 0.01, "but for the smooth edges of lines"
 
 
+@pytest.mark.parametrize("pitch", [0.15, 0.5, 1.2])
+@pytest.mark.parametrize("height", [0.3, 3.0, 30.0])
+def test_the_lines_of_the_grid_throw_no_shade_from_anywhere(pitch: float, height: float) -> None:
+    far = Item(crate(), (0.8, 0.8, 0.8), edges=False)  # it decides how finely depths are told apart
+    camera = Camera("Perspective", (2.0 * height, 3.0, 0.0), height, 0.4, pitch)
+    quick, fine = pictures(*(request(camera, (far,), fine=f, grid_step=height / 20.0) for f in (False, True)))
+    soft = [np.median(p[-120:].reshape(-1, 3), axis=0) for p in (quick, fine)]
+    dark = [(p[-120:].mean(-1) < np.median(p[-120:].mean(-1)) - 3.0).mean() for p in (quick, fine)]
+    assert np.abs(soft[0] - soft[1]).max() <= 1.0 and dark[1] < dark[0] + 0.04
+
+
 @pytest.mark.parametrize("is_flat", [False, True])
 @pytest.mark.parametrize("lean", [0.0, 0.5, 4.0, 30.0])
 def test_planes_are_not_shaded_however_they_lean_and_inner_corners_are(is_flat: bool, lean: float) -> None:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication, QSizePolicy, QToolButton
 from morphax.app.widgets.theme import app_font
 
 MIME = "application/x-morphax-section"
-_WIDE, _HIGH, _PICTURE = 68, 60, 28
+_WIDE, _HIGH, _PICTURE = 68, 68, 28
 _WORDS = 60
 """Pixels that a line of the name may take."""
 

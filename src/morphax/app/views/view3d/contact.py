@@ -22,6 +22,8 @@ _STRENGTH = 0.5
 """How much of the light the deepest corner loses."""
 _BELOW, _ABOVE = 5.0, 1.0
 """So many pixels below and above the floor a place counts as lying in it."""
+_STEPS = 1.2e-4
+"""So much of all depths lies between what is drawn on the floor and the floor."""
 _SLACK = 0.06
 """Bends of a surface by so many reaches are no corners."""
 _JUMP = 2.5
@@ -70,9 +72,9 @@ def _moved(values: Single, dx: int, dy: int) -> Single:
     return out
 
 
-def on_the_floor(near: Floats, camera: Camera, pixel: float) -> Floats:
+def on_the_floor(near: Floats, camera: Camera, pixel: float, step: float) -> Floats:
     """Nearness with all that lies as good as in the floor put exactly there: floor, grid and shadows are drawn a little
-    behind each other, and depths far away are coarse."""
+    behind each other, by up to ``step`` of nearness, and depths far away are coarse."""
     view, (height, width) = basis(camera), near.shape
     across = pixel * (np.arange(width) + 0.5 - 0.5 * width)
     upward = (pixel * (0.5 * height - np.arange(height) - 0.5))[:, None]
@@ -83,7 +85,7 @@ def on_the_floor(near: Floats, camera: Camera, pixel: float) -> Floats:
             floor, above, size = (eye + aside) / ahead, eye + aside - near * ahead, np.full_like(near, pixel)
         else:
             floor, above, size = -(ahead + aside) / eye, eye + (ahead + aside) / near, pixel / near
-        close = (above > -_BELOW * size) & (above < _ABOVE * size)
+        close = (above > -_BELOW * size) & (above < _ABOVE * size) | (np.abs(near - floor) < step)
     return np.where(close & np.isfinite(floor), floor, near) if eye > 0.0 else near
 
 
@@ -92,7 +94,8 @@ def shaded(pixels: np.ndarray, depth: Single, camera: Camera, clipping: tuple[fl
     step = 2 if pixels.shape[0] > 300 else 1
     pixel = (camera.height if camera.is_flat else 2.0 * np.tan(0.5 * FIELD)) / pixels.shape[0] * step
     exact = nearness(depth[::step, ::step].astype(np.float64), *clipping, is_flat=camera.is_flat)
-    near: Single = on_the_floor(exact, camera, pixel).astype(np.float32)
+    depths = clipping[1] - clipping[0] if camera.is_flat else 1.0 / clipping[0] - 1.0 / clipping[1]
+    near: Single = on_the_floor(exact, camera, pixel, _STEPS * depths).astype(np.float32)
     found = shade(near, pixel, is_flat=camera.is_flat)
     if not camera.is_flat:
         found *= np.clip(2.0 - 1.0 / (np.float32(_FADES * camera.distance) * np.nan_to_num(near, nan=1e-9)), 0.0, 1.0)
