@@ -1,15 +1,38 @@
 """The stock: racks and groups, names below pictures, the larger picture at rest."""
 
 import pytest
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QFontMetrics
+from PySide6.QtWidgets import QApplication, QWidget
 
 from morphax.app.views.stock.groups import GROUPS, entries
 from morphax.app.views.stock.preview import REST_MILLISECONDS
 from morphax.app.views.stock.tile import two_lines
 from morphax.app.widgets.theme import app_font
 from morphax.core.section.ready_made import READY_MADE
+from morphax.demo import lantern_wagon
 from morphax.project.model.document import Project
 from tests.app.driver import Driver
+
+
+def test_nothing_of_the_stock_is_ever_a_window_of_its_own(driver: Driver) -> None:
+    """It would take the focus from the list."""
+    shown = []
+
+    class Watch(QObject):
+        def eventFilter(self, of: QObject, event: QEvent) -> bool:
+            if event.type() == QEvent.Type.Show and isinstance(of, QWidget) and of.isWindow():
+                shown.append(of)
+            return False
+
+    watch = Watch()
+    QApplication.instance().installEventFilter(watch)
+    driver.window.workspace.restart(lantern_wagon())
+    driver.settle()
+    driver.press_button(driver.window.list_panel.stock.racks["presets"])
+    driver.press_button(driver.window.list_panel.stock.racks["sections"])
+    QApplication.instance().removeEventFilter(watch)
+    assert shown == [] and "Own" in driver.window.list_panel.stock.shelf.captions
 
 
 def test_every_ready_made_section_stands_in_one_group() -> None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QWidget
 
@@ -48,15 +48,17 @@ class Shelf(QScrollArea):
         row = 0
         for name, tiles in groups.items():
             if name:
-                self.grid.addWidget(self._caption(name), row, 0, 1, across)
+                caption = self._caption(name)
+                self.grid.addWidget(caption, row, 0, 1, across)
+                caption.show()  # not before it stands in here: it would be a window of its own
                 row += 1
             for k, tile in enumerate(tiles):
                 self.grid.addWidget(tile, row + k // across, k % across)
                 tile.show()
             row += (len(tiles) + across - 1) // across
         self.empty.setText(words)
-        self.empty.setVisible(bool(words))
         self.grid.addWidget(self.empty, row, 0, 1, across)
+        self.empty.setVisible(bool(words))
         for k in range(max(across, self.grid.columnCount())):
             self.grid.setColumnStretch(k, 1 if k < across else 0)
         for k in range(self.grid.rowCount()):
@@ -68,6 +70,10 @@ class Shelf(QScrollArea):
         if self._room() != self._across:
             self._anew.start()  # not amid the layout that resizes it
 
+    def sizeHint(self) -> QSize:
+        """It takes what the lists above leave."""
+        return QSize(super().sizeHint().width(), _LEAST)
+
     def _room(self) -> int:
         """How many tiles stand beside each other."""
         return max(2, (self.viewport().width() + _GAP) // (_TILE + _GAP))
@@ -76,5 +82,4 @@ class Shelf(QScrollArea):
         if name not in self.captions:
             self.captions[name] = soft_label()
             self.captions[name].setText(name)
-        self.captions[name].show()
         return self.captions[name]
