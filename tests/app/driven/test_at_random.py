@@ -38,10 +38,10 @@ VALUES = ("0", "1", "-3", "12", "0.5", "250", "1/2 in", "abc", "1e9", "", "90", 
 
 
 def _close_menu() -> None:
-    """Space on a button that has a menu opens it, and all else waits."""
-    popup = QApplication.activePopupWidget()
-    if popup is not None:
-        popup.close()
+    """Space on a button that has a menu opens it, Enter in the search a question: all else waits for an answer."""
+    for waits in (QApplication.activePopupWidget(), QApplication.activeModalWidget()):
+        if waits is not None:
+            waits.close()
 
 
 class Hand:
