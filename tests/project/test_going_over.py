@@ -5,7 +5,7 @@ import pytest
 
 from morphax.build.casting import caster
 from morphax.build.clearance import clearance
-from morphax.build.entering import most_slack
+from morphax.build.entering import may_hang_clear, most_slack
 from morphax.build.locators import Locator
 from morphax.build.project_bodies import new_builder
 from morphax.core.errors import PathError
@@ -169,7 +169,7 @@ def test_a_cable_that_hangs_into_what_it_rests_on_is_made_as_slack_as_it_can_be(
     loose = followed(set_slack(project, path.id, slack), project)
     assert len(found(loose)) == 1
     most = most_slack(path_of(loose, run), new_builder().query_of(loose))
-    assert most is not None and 0.0 <= most < slack
+    assert 0.0 <= most < slack
     clear, more = (followed(set_slack(loose, path.id, s), loose) for s in (most, most + 1e-4))
     assert found(clear) == [] and len(found(more)) == 1
     assert deepest(clear) < 0.06 * width < deepest(loose)
@@ -183,7 +183,7 @@ def test_one_end_that_rests_is_enough_for_what_hangs_and_it_may_hold_on_to_anoth
         other = evolve(project, paths=(evolve(path, knots=(first, path.knots[1]), slack=0.3),))
         assert len(found(other)) == 1
         most = most_slack(other.paths[0], new_builder().query_of(other))
-        assert most is not None and found(evolve(other, paths=(evolve(other.paths[0], slack=most),))) == []
+        assert found(evolve(other, paths=(evolve(other.paths[0], slack=most),))) == []
     same = evolve(path.knots[1], hold=first.hold, place=(-0.2, 0.1, 0.3))
     held = evolve(project, paths=(evolve(path, knots=(path.knots[0], same), slack=0.3),))
     assert found(held) == [], "both on one host: it leaves from inside of what it is asked against"
@@ -193,7 +193,10 @@ def test_no_slack_helps_where_even_a_taut_cable_runs_through() -> None:
     rests = [Rest("h1", (0.0, 0.1, 0.3), UP), Rest(None, (0.6, -0.1, 0.0), UP)]
     project, run = laid(CRATE, rests, PathKind.HANGING)
     assert len(found(project)) == 1
-    assert most_slack(path_of(project, run), new_builder().query_of(project)) is None
+    query_of = new_builder().query_of(project)
+    assert not may_hang_clear(path_of(project, run), query_of)
+    with pytest.raises(PathError, match="even a tight cable"):
+        most_slack(path_of(project, run), query_of)
 
 
 def test_only_straight_spans_between_resting_knots_are_led_over() -> None:

@@ -9,6 +9,7 @@ from math import ceil
 import numpy as np
 
 from morphax.build.near import MeshQuery
+from morphax.core.errors import PathError
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.path.hung import even_slack
 from morphax.core.path.paths import PathKind, hung_of
@@ -18,6 +19,8 @@ from morphax.project.edits.resting import stand_off
 from morphax.project.model.document import Knot, Path, RestHold, evolve
 from morphax.project.model.paths import path_shape
 
+Query = Callable[[str], MeshQuery | None]
+"""A host by its id, ready for nearest places and lines of sight; None where there is none."""
 _PLACES = 33
 """Places on a curved span."""
 _GRAZES = 0.05
@@ -64,9 +67,7 @@ def rested_on(path: Path) -> tuple[str, ...]:
     return tuple(dict.fromkeys(k.hold.host for k in knots if isinstance(k.hold, RestHold) and k.hold.host is not None))
 
 
-def entering(
-    path: Path, resolved: ResolvedPath | None, query_of: Callable[[str], MeshQuery | None]
-) -> tuple[Finding, ...]:
+def entering(path: Path, resolved: ResolvedPath | None, query_of: Query) -> tuple[Finding, ...]:
     """Findings of the spans that run through what they rest on. ``query_of`` a host by its id."""
     if resolved is None or len(resolved.shape.knots) != len(path.knots):
         return ()
@@ -85,23 +86,31 @@ def entering(
     return tuple(out)
 
 
-def most_slack(path: Path, query_of: Callable[[str], MeshQuery | None]) -> float | None:
-    """The largest slack, in steps of 1e-4, at which a hanging path keeps clear of what it rests on; None where none
-    does. Droops keep what the directions of their ends need.
+def may_hang_clear(path: Path, query_of: Query) -> bool:
+    """Whether a hanging path keeps clear of what it rests on when it is as tight as it can be."""
+    return _is_clear(path, _least_steps(path), query_of)
+
+
+def most_slack(path: Path, query_of: Query) -> float:
+    """The largest slack, in steps of 1e-4, at which a hanging path keeps clear of what it rests on. Droops keep what
+    the directions of their ends need. Raises PathError where even the least slack is too much.
     """
-
-    def is_clear(steps: int) -> bool:
-        hung = evolve(path, slack=_SLACK_STEP * steps)
-        return not entering(hung, resolve_path(path_shape(hung)), query_of)
-
-    low = ceil(min(path.slack, even_slack(hung_of(path_shape(path)))) / _SLACK_STEP)
-    high = ceil(path.slack / _SLACK_STEP)
-    if path.kind is not PathKind.HANGING or not is_clear(low):
-        return None
+    low, high = _least_steps(path), ceil(path.slack / _SLACK_STEP)
+    if not _is_clear(path, low, query_of):
+        raise PathError("even a tight cable runs through what it rests on here")
     while high - low > 1:
         middle = (low + high) // 2
-        low, high = (middle, high) if is_clear(middle) else (low, middle)
+        low, high = (middle, high) if _is_clear(path, middle, query_of) else (low, middle)
     return _SLACK_STEP * low
+
+
+def _least_steps(path: Path) -> int:
+    return ceil(min(path.slack, even_slack(hung_of(path_shape(path)))) / _SLACK_STEP)
+
+
+def _is_clear(path: Path, steps: int, query_of: Query) -> bool:
+    hung = evolve(path, slack=_SLACK_STEP * steps)
+    return not entering(hung, resolve_path(path_shape(hung)), query_of)
 
 
 def _is_line(path: Path, span: int) -> bool:
@@ -126,9 +135,7 @@ def _under(
     return share, places - (off - np.maximum(_GRAZES * off, least))[:, None] * up
 
 
-def _first_met(
-    places: Points3, knots: tuple[Knot, Knot], query_of: Callable[[str], MeshQuery | None]
-) -> tuple[int, Points3] | None:
+def _first_met(places: Points3, knots: tuple[Knot, Knot], query_of: Query) -> tuple[int, Points3] | None:
     """The first of the places (k, 3) behind which the way to the next one meets what the knots rest on, and where."""
     holds = [k.hold for k in knots if isinstance(k.hold, RestHold)]
     steps = np.diff(places, axis=0)

@@ -2,7 +2,7 @@
 
 from morphax.app.session.workspace import Workspace
 from morphax.build.casting import caster
-from morphax.build.entering import most_slack
+from morphax.build.entering import may_hang_clear, most_slack
 from morphax.build.locators import Locator
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding
@@ -10,9 +10,8 @@ from morphax.core.path.paths import PathKind
 from morphax.project.edits.going_over import gone_over, may_go_over, span_at
 from morphax.project.edits.mends import Mend
 from morphax.project.edits.paths import set_slack
-from morphax.project.lookup import path_of
+from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import Host, Path, Project
-from morphax.project.units import format_number
 
 
 def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend, ...]:
@@ -21,9 +20,9 @@ def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend
     if finding.code != "enters" or at is None or ws.project.find("runs", run_id) is None:
         return ()
     path = path_of(ws.project, run_id)
-    if path.kind is PathKind.HANGING:
-        return _hung_clear(ws, path)
     try:
+        if path.kind is PathKind.HANGING:
+            return _hung_clear(ws, path)
         if not may_go_over(path, span_at(path, at)):
             return ()
     except PathError:
@@ -40,8 +39,13 @@ def mends_by_surface(ws: Workspace, run_id: str, finding: Finding) -> tuple[Mend
 
 
 def _hung_clear(ws: Workspace, path: Path) -> tuple[Mend, ...]:
-    """A hanging cable made so much tighter that it keeps clear of what its ends rest on."""
-    slack = most_slack(path, ws.bodies.builder.query_of(ws.project))
-    if slack is None:
+    """A hanging cable made so much tighter that it keeps clear of what its ends rest on; looked for when it is asked
+    for, since many may be shown."""
+    builder = ws.bodies.builder
+    if not may_hang_clear(path, builder.query_of(ws.project)):
         return ()
-    return (Mend(f"Slack to {format_number(slack, decimals=4)}", lambda p: set_slack(p, path.id, slack)),)
+
+    def change(project: Project) -> Project:
+        return set_slack(project, path.id, most_slack(path_by_id(project, path.id), builder.query_of(project)))
+
+    return (Mend("Tighten until clear", change),)

@@ -31,11 +31,12 @@ class Rim:
 
     def drawn_round(self, picture: np.ndarray, request: RenderRequest) -> np.ndarray:
         """The picture (h, w, 3) uint8 with a line round what is chosen."""
-        chosen = request.chosen
-        if not chosen or sum(len(m.points) for m in chosen) > _MOST_POINTS:
-            return picture
+        is_shown = sum(len(m.points) for m in request.chosen) <= _MOST_POINTS
+        chosen = request.chosen if is_shown else ()
         for kept in self._kept:
             kept.show(chosen)
+        if not chosen:
+            return picture
         self._window.SetSize(*request.size)
         self._window.Render()
         shape = pixels_of(self._window, request.size)[..., 0]
