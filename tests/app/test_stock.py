@@ -5,7 +5,7 @@ from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QApplication, QWidget
 
-from morphax.app.views.stock.groups import GROUPS, entries
+from morphax.app.views.stock.groups import GROUPS, entries, values_of
 from morphax.app.views.stock.preview import REST_MILLISECONDS
 from morphax.app.views.stock.tile import two_lines
 from morphax.app.widgets.theme import app_font
@@ -41,10 +41,12 @@ def test_every_ready_made_section_stands_in_one_group() -> None:
 
 
 def test_the_values_of_a_section_are_those_at_the_width_of_the_next_run() -> None:
-    said = {e.key: e.values for e in entries(Project(unit="in"), (), 0.0508)}
+    there = entries(Project(), ())
+    said = {e.key: values_of(e, "in", 0.0508) for e in there}
     assert said["pipe"] == "width 2 in · wall 0.2 in"
     assert said["star"].startswith("5 points · width 2 in · depth 0.5")
-    usual = {e.key: e.values for e in entries(Project(), (), None)}
+    assert {e.key: values_of(e, "in", 0.01) for e in there}["pipe"] == "width 0.394 in · wall 0.039 in", "none is lost"
+    usual = {e.key: values_of(e, "mm", None) for e in there}
     assert usual["crown"].startswith("width 90 mm"), "without one, its own usual width"
 
 

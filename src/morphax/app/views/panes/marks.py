@@ -234,11 +234,11 @@ def paint_ports(view: View, workspace: Workspace) -> None:
 def paint_port_names(view: View, workspace: Workspace) -> None:
     """Which ports the chosen path's ends sit in."""
     path = workspace.chosen.path
-    for knot in () if path is None else (path.knots[0], path.knots[-1]):
+    for knot in () if path is None else (*path.knots[:1], *path.knots[-1:]):
         hold = knot.hold
         host = None if not isinstance(hold, PortHold) else workspace.project.find("hosts", hold.host)
         spot = view.at(np.array([knot.place]))[0]
-        if host is not None and ((spot >= 0.0) & (spot <= view.sight.size)).all():
+        if host is not None:
             label(view, spot + np.array([-30.0, -22.0]), f"port: {host.show.name}", view.tokens.moss_text, of=spot)
 
 

@@ -6,7 +6,7 @@ from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sampling import section_width
 from morphax.project.edits.presets import Preset
 from morphax.project.edits.runs import Source, is_ready
-from morphax.project.lookup import section_shape
+from morphax.project.lookup import source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, Section
 from morphax.project.units import format_length
 
@@ -26,27 +26,40 @@ _PICTURE_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-r
 
 @dataclass(frozen=True, eq=False)
 class Entry:
-    """One thing of the stock: key, rack and group; what its tile and preview say; the section in its picture."""
+    """One thing of the stock: key, rack and group; what its tile says; the section in its picture; ``width`` m of a
+    preset."""
 
     key: str
     rack: str
     group: str
     title: str
     about: str
-    values: str
     source: Source
+    width: float | None = None
 
 
-def entries(project: Project, presets: tuple[Preset, ...], width: float | None) -> list[Entry]:
-    """All that is in the stock, rack by rack and group by group. ``width``: that of the next run, m, if it has one."""
-    out = [_ready(name, group, project.unit, width) for group, names in GROUPS.items() for name in names]
-    for s in own_sections(project):
-        values = f"{format_length(section_width(section_shape(s)), unit=project.unit)} wide"
-        out.append(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section from a file", values, s.source))
-    for p in presets:
-        values = f"{format_length(p.width, unit=project.unit)} wide"
-        out.append(Entry(f"preset:{p.name}", PRESETS, "", p.name, "a whole run but its path", values, p.source))
-    return out
+def entries(project: Project, presets: tuple[Preset, ...]) -> list[Entry]:
+    """All that is in the stock, rack by rack and group by group."""
+    own = own_sections(project)
+    return [
+        *(_ready(name, group) for group, names in GROUPS.items() for name in names),
+        *(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section from a file", s.source) for s in own),
+        *(
+            Entry(f"preset:{p.name}", PRESETS, "", p.name, "a whole run but its path", p.source, p.width)
+            for p in presets
+        ),
+    ]
+
+
+def values_of(entry: Entry, unit: str, width: float | None) -> str:
+    """The values of an entry, as fields show them; of a ready-made section those at a ``width``, m, or its usual one.
+
+    Measuring a section of thousands of lines takes its time: only one is asked for, when it is pointed at.
+    """
+    if entry.key in READY_MADE:
+        return _values(entry.key, unit, width)
+    own = section_width(source_shape(entry.source)) if entry.width is None else entry.width
+    return f"{format_length(own, unit=unit)} wide"
 
 
 def own_sections(project: Project) -> list[Section]:
@@ -54,10 +67,10 @@ def own_sections(project: Project) -> list[Section]:
     return [s for s in project.sections if not is_ready(s)]
 
 
-def _ready(name: str, group: str, unit: str, width: float | None) -> Entry:
+def _ready(name: str, group: str) -> Entry:
     made = READY_MADE[name]
     shown = ReadyMadeSource(name=name, values=tuple(({"width": 1.0} | _PICTURE_VALUES.get(name, {})).items()))
-    return Entry(name, SECTIONS, group, made.title, made.about, _values(name, unit, width), shown)
+    return Entry(name, SECTIONS, group, made.title, made.about, shown)
 
 
 def _values(name: str, unit: str, width: float | None) -> str:
@@ -69,5 +82,5 @@ def _values(name: str, unit: str, width: float | None) -> str:
         elif rule.number is not None:
             parts.append(f"{key} {rule.number:g}")
         else:
-            parts.append(f"{key} {format_length(rule.share * own, unit=unit, decimals=1)}")
+            parts.append(f"{key} {format_length(rule.share * own, unit=unit)}")
     return " · ".join(parts)

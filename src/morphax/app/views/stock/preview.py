@@ -28,12 +28,13 @@ class Preview(Card):
         self._rest.timeout.connect(self._come_up)
         self._at: tuple[QWidget, QWidget] | None = None
 
-    def point_at(self, tile: QWidget, beside: QWidget, entry: Entry, tokens: Tokens) -> None:
-        """Shows an entry level with its tile, right of what it stands in, when the pointer has rested there."""
+    def point_at(self, tile: QWidget, beside: QWidget, shown: tuple[Entry, str], tokens: Tokens) -> None:
+        """Shows an entry and its values level with its tile, right of what that stands in, after a rest."""
+        entry, values = shown
         self.picture.setPixmap(section_pixmap(entry.source, tokens, _PICTURE))
         self.title.setText(entry.title)
         self.about.setText(entry.about)
-        self.values.setText(entry.values)
+        self.values.setText(values)
         self._at = tile, beside
         self._rest.start(0 if self.isVisible() else REST_MILLISECONDS)
 

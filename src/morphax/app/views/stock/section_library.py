@@ -9,7 +9,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.stock.groups import PRESETS, RACKS, SECTIONS, Entry, entries, own_sections
+from morphax.app.views.stock.groups import PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
 from morphax.app.views.stock.preview import Preview
 from morphax.app.views.stock.shelf import Shelf
 from morphax.app.views.stock.tile import Tile
@@ -60,6 +60,7 @@ class SectionLibrary(QWidget):
         box.addWidget(self.finder)
         box.addWidget(self.shelf, 1)
         self.preview = Preview()
+        self._entry_of: dict[str, Entry] = {}
         self.buttons: dict[str, Tile] = {}
         self.presets: tuple[Preset, ...] = ()
         self.trouble = ""
@@ -80,12 +81,9 @@ class SectionLibrary(QWidget):
 
     # -- what there is -----------------------------------------------------------------------------
 
-    def _entries(self) -> list[Entry]:
-        return entries(self.workspace.project, self.presets, self.workspace.bench.next_run.width)
-
     def refresh(self) -> None:
         """Shows the rack that is open, group by group; a search looks through all of them."""
-        found, words = self._entries(), self.finder.text().lower().split()
+        found, words = entries(self.workspace.project, self.presets), self.finder.text().lower().split()
         if words:
             found = [e for e in found if all(w in f"{e.title} {e.about} {e.group}".lower() for w in words)]
         else:
@@ -97,6 +95,7 @@ class SectionLibrary(QWidget):
         for e in found:
             button = self.buttons.get(e.key) or self._new_button(e.key, e.title)
             button.setIcon(section_pixmap(e.source, self.look.tokens))
+        self._entry_of = {e.key: e for e in found}
         groups: dict[str, list[Tile]] = {}
         for e in found:
             groups.setdefault(e.group, []).append(self.buttons[e.key])
@@ -130,11 +129,12 @@ class SectionLibrary(QWidget):
         return button
 
     def _on_pointed(self, key: str) -> None:
-        entry = next((e for e in self._entries() if e.key == key), None)
-        if entry is None or key not in self.buttons:
+        entry, ws = self._entry_of.get(key), self.workspace
+        if entry is None:
             self.preview.leave()
         else:
-            self.preview.point_at(self.buttons[key], self, entry, self.look.tokens)
+            values = values_of(entry, ws.project.unit, ws.bench.next_run.width)
+            self.preview.point_at(self.buttons[key], self, (entry, values), self.look.tokens)
 
     # -- taking ------------------------------------------------------------------------------------
 
