@@ -250,16 +250,21 @@ def test_a_knot_that_holds_on_to_a_point_slides_on_its_host(opened) -> None:
     assert driver.window.workspace.project.paths[0].knots[1].place[2] == pytest.approx(0.75)
 
 
-def test_a_straight_cable_from_a_table_to_the_floor_is_said_and_goes_over_its_edge(opened) -> None:
-    driver, _ = opened(yard(TABLE))
+def draw_on(driver, letter: Qt.Key, places) -> None:
+    """Draws a run with the tool of a letter, by clicks on places, and puts the tool down."""
     driver.window.frame()
     driver.settle()
     driver.pane(0).setFocus()
-    driver.key(Qt.Key.Key_S)
-    for at in ((0.1, 0.0, 0.6), (0.2, -0.8, 0.0)):
+    driver.key(letter)
+    for at in places:
         driver.click(0, at)
     driver.enter()
     driver.key(Qt.Key.Key_Escape)
+
+
+def test_a_straight_cable_from_a_table_to_the_floor_is_said_and_goes_over_its_edge(opened) -> None:
+    driver, _ = opened(yard(TABLE))
+    draw_on(driver, Qt.Key.Key_S, ((0.1, 0.0, 0.6), (0.2, -0.8, 0.0)))
     driver.enter_value("width", "40")
     driver.settle()
     assert [f.code for f in driver.body.findings] == ["enters"]
@@ -277,14 +282,7 @@ def test_a_straight_cable_from_a_table_to_the_floor_is_said_and_goes_over_its_ed
 
 def test_a_cable_that_hangs_below_the_floor_is_made_tighter_by_its_mend(opened) -> None:
     driver, _ = opened(yard(TABLE))
-    driver.window.frame()
-    driver.settle()
-    driver.pane(0).setFocus()
-    driver.key(Qt.Key.Key_C)
-    for at in ((0.1, -0.348, 0.6), (0.2, -0.9, 0.0)):
-        driver.click(0, at)
-    driver.enter()
-    driver.key(Qt.Key.Key_Escape)
+    draw_on(driver, Qt.Key.Key_C, ((0.1, -0.348, 0.6), (0.2, -0.9, 0.0)))
     driver.enter_value("width", "18")
     driver.unfold("Path")
     driver.enter_value("slack", "45 %")
