@@ -7,6 +7,7 @@ from pathlib import Path
 from statistics import median
 from time import perf_counter
 
+from PySide6.QtCore import QEventLoop
 from PySide6.QtWidgets import QApplication
 
 from morphax.app.session.camera import orbited
@@ -153,8 +154,8 @@ def _turning(app: QApplication, w: Window) -> float:
         begin = perf_counter()
         view.set_camera(orbited(view.camera, 2.0 + 0.1 * k, 0.5, middle))
         wanted = view.picture.last_request
-        while view.picture.number < wanted:
-            app.processEvents()
+        while view.picture.number < wanted:  # as in the program, the thread that answers the mouse sleeps meanwhile
+            app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
         seconds.append(perf_counter() - begin)
     return median(seconds[2:])
 
