@@ -131,7 +131,7 @@ class Window(QMainWindow):
         if wanted and not self.sheet.isVisible():
             self._fill_sheet()
         self.sheet.setVisible(wanted)
-        self.pair.turn_second()
+        self.pair.beside.keep_up()
         self.status.refresh()
 
     def _fill_sheet(self) -> None:

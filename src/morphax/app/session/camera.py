@@ -184,6 +184,21 @@ def framed(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin:
     return replace(camera, target=_place(middle), height=float(np.clip(height, _NEAREST, _FARTHEST)))
 
 
+def widened(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin: float = 1.1) -> Camera:
+    """A flat view that shows points (n, 3) as well as all that it shows by now; itself where they are in sight."""
+    b, aspect = basis(camera), size[0] / max(size[1], 1)
+    if not len(points):
+        return camera
+    half = 0.5 * camera.height * np.array([aspect, 1.0])
+    seen = np.stack([(points - np.array(camera.target)) @ axis for axis in (b.right, b.up)], axis=1)
+    if (np.abs(seen) <= half).all():
+        return camera
+    low, high = np.minimum(seen.min(0) * margin, -half), np.maximum(seen.max(0) * margin, half)
+    middle = np.array(camera.target) + 0.5 * (low + high) @ np.array([b.right, b.up])
+    height = max(float((high - low)[1]), float((high - low)[0]) / aspect)
+    return replace(camera, target=_place(middle), height=float(np.clip(height, camera.height, _FARTHEST)))
+
+
 def tipped(camera: Camera, way: str) -> Camera:
     """The next flat view to the ``left``, ``right``, ``up`` or ``down``; from perspective, the nearest one."""
     if camera.is_flat:
@@ -192,13 +207,16 @@ def tipped(camera: Camera, way: str) -> Camera:
 
 
 def right_angle_view(first: Camera, points: np.ndarray) -> str:
-    """The flat view at right angles to the first; beside perspective, the one that shows the longest extent."""
+    """The flat view at right angles to the first; beside perspective, the one that adds most of what lies in depth.
+
+    How far points (n, 3) reach along each axis counts as much as the first view looks along it.
+    """
     if first.is_flat:
         return "Front" if first.view in ("Top", "Bottom") else "Top"
     if not len(points):
         return "Front"
-    x, y, z = np.ptp(points, axis=0)
-    return "Top" if z <= min(x, y) else "Front" if x >= y else "Right"
+    hidden = np.abs(basis(first).forward) * np.ptp(points, axis=0)
+    return ("Front", "Right", "Top")[int(np.argmin(hidden[[1, 0, 2]]))]
 
 
 def _place(p: np.ndarray) -> tuple[float, float, float]:

@@ -7,7 +7,7 @@ Rgb = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Backdrop:
-    """Colours of what is behind: sky above and below, floor, its shadows and grid, the grid of flat views.
+    """Colours of what is behind: sky above and below, floor, its shadows, grid. Flat views lie on the floor's colour.
 
     ``inside`` is the warning tint of faces that are seen from behind, ``crease`` of hosts' edges, ``chosen`` of rims.
     """
@@ -17,7 +17,6 @@ class Backdrop:
     floor: Rgb
     shadow: Rgb
     grid: Rgb
-    flat_grid: Rgb
     edge: Rgb
     inside: Rgb
     crease: Rgb

@@ -40,7 +40,6 @@ class Tokens:
     floor: str
     shadow: str
     grid: str
-    flat_grid: str
     mesh_edge: str
     inside: str
     crease: str
@@ -71,7 +70,6 @@ LIGHT = Tokens(
     floor="#D6CFC0",
     shadow="#BDB5A5",
     grid="#BFB6A5",
-    flat_grid="#AEBAC0",
     mesh_edge="#26323A",
     inside="#C2703D",
     crease="#4F5B60",
@@ -101,7 +99,6 @@ DARK = Tokens(
     floor="#353E43",
     shadow="#2A3136",
     grid="#465157",
-    flat_grid="#3D484E",
     mesh_edge="#0F1416",
     inside="#D98A55",
     crease="#1A2023",
@@ -116,7 +113,7 @@ def rgb(colour: str) -> Rgb:
 
 def backdrop(t: Tokens) -> Backdrop:
     """The colours behind the scene."""
-    behind = (t.sky_top, t.sky_low, t.floor, t.shadow, t.grid, t.flat_grid)
+    behind = (t.sky_top, t.sky_low, t.floor, t.shadow, t.grid)
     return Backdrop(*(rgb(c) for c in (*behind, t.mesh_edge, t.inside, t.crease, t.teal)))
 
 

@@ -177,7 +177,7 @@ class CameraView(QObject):
         view = View(painter, self.sight, self.look.tokens, self.workspace.project.unit)
         whole, image = QRectF(self.pane.rect()), self.picture.image
         if image is None:
-            painter.fillRect(whole, colour(self.look.tokens.sky_low))
+            painter.fillRect(whole, colour(self.look.tokens.floor if self.camera.is_flat else self.look.tokens.sky_low))
         else:
             if image.width() != self.pane.width() * self.pane.devicePixelRatioF():
                 painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)

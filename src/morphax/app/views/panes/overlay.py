@@ -9,6 +9,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.drawing import View, paint_labels
+from morphax.app.views.panes.ground_words import paint_ground_words
 from morphax.app.views.panes.marks import (
     paint_box,
     paint_distance,
@@ -132,6 +133,7 @@ def _remark(over: Over) -> None:
 
 
 MARKS: dict[str, Mark] = {
+    "words of the ground": lambda over: paint_ground_words(over.view),
     "paths": _paths,
     "seam": _seam,
     "chosen path": _chosen,

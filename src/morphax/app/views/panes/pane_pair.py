@@ -3,18 +3,16 @@
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from morphax.app.session.camera import right_angle_view, tipped
+from morphax.app.session.camera import tipped
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.panes.beside import Beside
 from morphax.app.views.panes.camera_view import FOLLOW, CameraView
 from morphax.app.views.panes.pane import Pane
 from morphax.app.views.panes.pane_view import PaneView
-from morphax.app.views.panes.scene_items import Scene, scene_points
+from morphax.app.views.panes.scene_items import Scene
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.widgets.appearance import Look
-
-_AROUND = 1.4
-"""How much of its surroundings the second view shows around the chosen run, as so many times its size."""
 
 
 class PanePair(QObject):
@@ -32,13 +30,9 @@ class PanePair(QObject):
         for pane, view in zip(self.panes, self.views, strict=True):
             pane.put(view)
         self.others: tuple[QWidget, ...] = ()
-        self._by_hand = False
         self._filled: list[tuple[QWidget, bool]] | None = None
         self.views[0].camera_changed.connect(self.turned)
-        second = self.views[1]
-        self.panes[1].view_chosen.connect(self._take_by_hand)
-        second.moved_by_hand.connect(self._take_by_hand)
-        second.follow_wanted.connect(self.follow)
+        self.beside = Beside(workspace, toolbox, self.views)
 
     def keep_up(self) -> None:
         """From now on both are drawn anew when anything changes.
@@ -62,20 +56,20 @@ class PanePair(QObject):
 
     def frame(self, *, chosen: bool = False) -> None:
         """Brings everything, or what is chosen, into sight."""
-        for view in self.views:
-            view.frame(chosen=chosen)
+        self.views[0].frame(chosen=chosen)
+        self.beside.frame(chosen=chosen)
 
     def look_from(self, view: str) -> None:
         active = self.active()
         active.choose(view)
         if active is self.views[1]:
-            self._take_by_hand()
+            self.beside.take_by_hand()
 
     def tip(self, way: str) -> None:
         view = self.active()
         view.set_camera(tipped(view.camera, way))
         if view is self.views[1]:
-            self._take_by_hand()
+            self.beside.take_by_hand()
 
     def use(self, mouse: str, empty_size: str) -> None:
         """Takes over a map of the mouse and the size of an empty view."""
@@ -84,31 +78,6 @@ class PanePair(QObject):
             view.input.mouse_map, view.empty_size = mouse, empty_size
         if grown:
             self.frame()
-
-    def turn_second(self) -> None:
-        """Keeps the second pane at right angles to the first, unless the user has chosen its view or moved it."""
-        first, second = self.views
-        if self._by_hand or self.toolbox.is_drawing or self.toolbox.edit.is_dragging:
-            return
-        chosen = self.workspace.selection.runs
-        view = right_angle_view(first.camera, scene_points(self.workspace, chosen=bool(chosen)))
-        second.note = " · at right angles"
-        if view != second.camera.view:
-            second.choose(view)
-            second.frame()
-
-    def _take_by_hand(self) -> None:
-        self._by_hand = True
-        self.views[1].note = ""
-        self.panes[1].rename()
-
-    def follow(self) -> None:
-        """The second view goes back to the side that it takes by itself, framed on what is chosen."""
-        self._by_hand = False
-        self.turn_second()
-        self.panes[1].rename()
-        chosen = any(i in self.workspace.bodies for i in self.workspace.selection.runs)
-        self.views[1].frame(chosen=chosen, margin=_AROUND if chosen else 1.18)
 
     def fill_window(self) -> None:
         """The pane under the pointer fills the window, or everything comes back."""

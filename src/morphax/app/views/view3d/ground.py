@@ -75,10 +75,8 @@ def grid_segments(request: RenderRequest) -> tuple[np.ndarray, np.ndarray]:
     points = flat.reshape(-1, 2)
     drop = request.backdrop
     zero = np.repeat(np.concatenate([np.repeat(w == 0, pieces) for w in (u, v)]), 2)
-    on_floor = not camera.is_flat or camera.view == "Top"
-    under, over = (drop.floor, drop.grid) if on_floor else (drop.sky_low, drop.flat_grid)
-    colours = _mixed(under, over, alpha)
-    colours[zero] = _mixed(under, drop.crease, _ZERO * alpha[zero])  # both lines through the origin
+    colours = _mixed(drop.floor, drop.grid, alpha)
+    colours[zero] = _mixed(drop.floor, drop.crease, _ZERO * alpha[zero])  # both lines through the origin
     return points[:, :1] * a + points[:, 1:] * b + origin, colours * 255.0
 
 

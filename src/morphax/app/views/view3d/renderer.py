@@ -213,8 +213,8 @@ class PaneRenderer:
 
     def _set_backdrop(self, request: RenderRequest) -> None:
         drop, camera = request.backdrop, request.camera
-        self.renderer.SetBackground(*drop.sky_low)
-        self.renderer.SetBackground2(*(drop.sky_low if request.camera.is_flat else drop.sky_top))
+        self.renderer.SetBackground(*(drop.floor if camera.is_flat else drop.sky_low))
+        self.renderer.SetBackground2(*(drop.floor if camera.is_flat else drop.sky_top))
         from_above = float(basis(camera).eye[2]) > 0.0
         self._floor.SetVisibility(from_above and (not camera.is_flat or camera.view == "Top"))
         ground = (camera, drop, request.grid_step, request.size)
