@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtWidgets import QApplication, QLabel
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector.checks import MOST_SHOWN, Checks
+from morphax.app.views.inspector.checks import MOST_SHOWN, Checks, Newest
 from morphax.core.findings import Finding, Severity
 from morphax.project.edits.mends import CURES, Cure
 
@@ -64,3 +64,28 @@ def test_a_mend_does_what_the_finding_that_is_shown_now_asks_for(checks, monkeyp
     checks.show_findings((("r2", "", finding("second")),))
     checks.mend_buttons[0].click()
     assert done == [("second", "r2")]
+
+
+def test_the_newest_finding_stands_first_and_notes_last() -> None:
+    a, b, c = finding("a"), finding("b"), finding("c")
+    note = finding("n", severity=Severity.NOTE)
+    order, every = Newest(), frozenset[str]()
+    of = lambda *found: tuple(("r1", "", f) for f in found)  # noqa: E731
+    assert order.first(of(a, note), every) == of(a, note)
+    assert order.first(of(note, a, b), every) == of(b, a, note), "what came last stands first"
+    assert order.first(of(a, b, c), every) == of(c, b, a)
+    moved = finding("a", "Look there.")
+    assert order.first(of(moved, b, c), every) == of(c, b, moved), "a number that changes in it does not make it new"
+    assert order.first(of(b, c), every) == of(c, b)
+    assert order.first(of(a, b, c), every) == of(a, c, b), "what comes back is new"
+    assert order.first(of(a, b, a), every) == of(a, a, b), "the second of a kind is another one"
+
+
+def test_what_is_found_elsewhere_is_not_new_when_it_is_looked_at_again() -> None:
+    a, b, c = finding("a"), finding("b"), finding("c")
+    order = Newest()
+    both = (("r1", "", a), ("r2", "", b))
+    order.first(both, frozenset())
+    assert order.first((("r2", "", b), ("r2", "", c)), frozenset({"r2"})) == (("r2", "", c), ("r2", "", b))
+    assert order.first((*both, ("r2", "", c)), frozenset()) == (("r2", "", c), *both), "r1's is as old as it was"
+    assert order.first(both[:1], frozenset({"r1"})) == both[:1]

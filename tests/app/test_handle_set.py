@@ -5,7 +5,12 @@ import pytest
 
 from morphax.app.session.camera import FLAT_VIEWS, Camera
 from morphax.app.session.sight import CameraSight
+from morphax.app.session.workspace import Workspace
+from morphax.app.tools.path.set_tool import SetTool
 from morphax.app.tools.shared.handle_set import Part, outline, part_at, parts_seen
+from morphax.demo import lantern_wagon
+from morphax.project.lookup import path_of
+from morphax.project.things import Selection
 
 SIZE = (400, 300)
 
@@ -35,3 +40,22 @@ def test_in_perspective_all_arrows_and_rings_are_there_but_for_those_seen_edge_o
     assert len(parts_seen(CameraSight(Camera(), SIZE), centre)) == 8
     level = parts_seen(CameraSight(Camera(pitch=0.0, yaw=0.7), SIZE), centre)
     assert Part("ring", 2) not in level and Part("arrow", 2) in level
+
+
+def test_its_words_say_what_it_moves() -> None:
+    workspace = Workspace(lantern_wagon())
+    project, tool = workspace.project, SetTool(workspace)
+    runs, hosts = [r.id for r in project.runs], [h.id for h in project.hosts]
+    knots = [k.id for k in path_of(project, runs[1]).knots[:3]]
+    for selection, words in (
+        (Selection.of(runs[1:2]), project.runs[1].show.name),
+        (Selection.of(runs[1:2], knots), "3 knots"),
+        (Selection.of(runs[1:2], knots[:1]), project.runs[1].show.name),
+        (Selection.of(runs[:2]), "2 runs"),
+        (Selection.of(hosts=hosts[:1]), project.hosts[0].show.name),
+        (Selection.of(hosts=hosts[:3]), "3 hosts"),
+        (Selection.of(runs[:1], hosts=hosts[:1]), "2 things"),
+    ):
+        workspace.select(selection)
+        assert tool.what() == words
+    workspace.close()

@@ -231,7 +231,7 @@ def test_a_whole_run_is_scaled_by_drag_and_by_a_typed_percentage(drawn: Driver) 
     a, b = part(drawn, Part("size"))
     spot = tuple(float(v) for v in 0.5 * (a + b))
     drawn.move(0, spot)
-    assert drawn.window.toolbox.sketch.label == "scale"
+    assert drawn.window.toolbox.sketch.label == f"scale {drawn.run.show.name}"
     drawn.drag(0, spot, (spot[0] - 30.0, spot[1] - 30.0), CTRL)
     drawn.settle()
     grown = drawn.places

@@ -21,7 +21,12 @@ from morphax.project.units import format_length
 DRAG_PIXELS = 3.0
 _NAMES = {"ring": {"distance": "turn"}, "size": {"distance": "percent"}}
 """What the typed number is called where it is no distance."""
-_DOES = {"arrow": "move along {}", "ring": "turn about {}", "square": "move across the view", "size": "scale"}
+_DOES = {
+    "arrow": "move {what} along {axis}",
+    "ring": "turn {what} about {axis}",
+    "square": "move {what} across the view",
+    "size": "scale {what}",
+}
 Box = tuple[tuple[float, float], tuple[float, float]]
 
 
@@ -62,7 +67,19 @@ class SetTool:
         part = None if centre is None else part_at(at.sight, centre, at.pixel)
         if centre is None or part is None:
             return None
-        return Sketch(label=_DOES[part.kind].format("xyz"[part.axis]), label_at=centre, hover_part=part)
+        words = _DOES[part.kind].format(what=self.what(), axis="xyz"[part.axis])
+        return Sketch(label=words, label_at=centre, hover_part=part)
+
+    def what(self) -> str:
+        """What it moves, in words: the knots or things by their number, one thing by its name."""
+        ws = self.workspace
+        if self.knots:
+            return f"{len(self.knots)} knots"
+        found = [ws.project.find(kind, i) for kind in ("runs", "hosts") for i in getattr(ws.selection, kind)]
+        names = [thing.show.name for thing in found if thing is not None]
+        if len(names) == 1:
+            return str(names[0])
+        return f"{len(names)} {'hosts' if not ws.selection.runs else 'things' if ws.selection.hosts else 'runs'}"
 
     def press(self, at: Pointer) -> bool:
         """A press on an arrow, ring or square; False where it meets none."""

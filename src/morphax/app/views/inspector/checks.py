@@ -1,5 +1,7 @@
 """The findings of the chosen run in full sentences, each with its mends."""
 
+from collections import Counter
+
 from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtWidgets import (
     QApplication,
@@ -150,6 +152,31 @@ class Foot(QScrollArea):
         return super().viewportEvent(event)
 
 
+class Newest:
+    """Puts findings in order: what must be looked at before notes, and of these the newest first."""
+
+    def __init__(self) -> None:
+        self._since: dict[tuple[str, str, int], int] = {}
+        self._turn = 0
+
+    def first(self, found: Found, looked_at: frozenset[str]) -> Found:
+        """``found`` in order. ``looked_at``: runs of which all findings are here, none: all runs; what is not found
+        any more in them counts as new when it comes back."""
+        self._turn += 1
+        counts: Counter[tuple[str, str]] = Counter()
+        since: dict[tuple[str, str, int], int] = {}
+        order = []
+        for run_id, _, finding in found:
+            of = (run_id, finding.code)
+            key = (*of, counts[of])
+            counts[of] += 1
+            since[key] = self._since.get(key, self._turn)
+            order.append((finding.severity is Severity.NOTE, -since[key]))
+        elsewhere = {k: t for k, t in self._since.items() if looked_at and k[0] not in looked_at}
+        self._since = elsewhere | since
+        return tuple(found[k] for k in sorted(range(len(found)), key=order.__getitem__))
+
+
 class Checks(QWidget):
     """A box a finding; notes stand without a box."""
 
@@ -164,6 +191,7 @@ class Checks(QWidget):
         title.setObjectName("title")
         self.box.addWidget(title)
         self._shown: tuple[Found, str] | None = None
+        self._newest = Newest()
         self._rows: list[FindingRow] = []
 
     @property
@@ -172,7 +200,9 @@ class Checks(QWidget):
         return [button for row in self._rows for button in row.mend_buttons]
 
     def show_findings(self, found: Found) -> None:
-        """Shows findings as (run id, name to say or "", finding); does nothing when they are shown already."""
+        """Shows findings as (run id, name to say or "", finding), the newest first; nothing is done when they are shown
+        already."""
+        found = self._newest.first(found, frozenset(self.workspace.selection.runs))
         unit = self.workspace.project.unit
         if (found, unit) == self._shown:
             return
