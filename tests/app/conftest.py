@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from morphax.app.session.settings import Settings
 from morphax.app.views.panes import live_picture
+from morphax.app.widgets import motion
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from morphax.core.kernels.compiling import compile_all
@@ -38,6 +39,12 @@ def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("HOME", str(tmp_path))
     monkeypatch.setenv("XDG_CACHE_HOME", MACHINE_CODE)  # programs that a test starts need not compile their loops
+
+
+@pytest.fixture(autouse=True)
+def still(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Things change at once, but in the tests of motion."""
+    monkeypatch.setattr(motion, "is_wanted", lambda: False)
 
 
 @pytest.fixture(autouse=True)

@@ -162,6 +162,7 @@ def plane(driver: Driver) -> None:
 
 
 TABLE: dict[str, Callable[[Driver], None]] = {
+    "words of the ground": lambda driver: None,
     "paths": lambda driver: pointed(driver, LIFTED[1]),
     "seam": seam,
     "chosen path": chosen(0),

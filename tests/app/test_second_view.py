@@ -52,7 +52,7 @@ def test_a_widened_view_shows_what_it_showed_and_the_points_and_never_narrows(vi
 def test_beside_perspective_stands_the_view_that_adds_most(yaw, pitch, extent, view) -> None:
     first = Camera(yaw=yaw, pitch=pitch)
     points = np.array([np.zeros(3), np.array(extent)])
-    chosen = right_angle_view(first, points)
+    chosen = right_angle_view(first, points, adds=True)
     looks = np.abs(basis(first).forward) * extent
     hidden = {"Front": 1, "Right": 0, "Top": 2}
     assert looks[hidden[chosen]] == looks.min() and chosen in (view, "Right", "Front")
@@ -86,6 +86,13 @@ def test_it_is_framed_anew_when_the_choice_changes_and_only_then(demo: Driver) -
     assert share(demo, runs[3]) < 0.5 and second.camera != camera
 
 
+def test_with_nothing_chosen_the_shape_alone_counts_and_front_comes_first() -> None:
+    post = np.array([[-0.1, -0.1, 0.0], [0.1, 0.1, 1.2]])
+    for yaw in (0.0, 0.5, 1.0, 1.5):
+        assert right_angle_view(Camera(yaw=yaw), post) == "Front"
+    assert right_angle_view(Camera(yaw=-1.05, pitch=0.38), post, adds=True) == "Right"
+
+
 def test_a_click_in_the_second_view_does_not_move_it(demo: Driver) -> None:
     ws, second = demo.window.workspace, demo.view(1)
     gutter = ws.project.runs[-1].id
@@ -97,6 +104,9 @@ def test_a_click_in_the_second_view_does_not_move_it(demo: Driver) -> None:
         if ws.selection.runs:
             break
     assert ws.selection.runs and second.camera == was
+    ws.edit("Width", set_width(ws.project, (gutter,), 3.0))
+    demo.settle()
+    assert second.camera == was, "nor does what grows out of it while the hand is there"
 
 
 def test_it_widens_for_a_knot_that_leaves_it_and_never_narrows(driver: Driver) -> None:

@@ -116,3 +116,15 @@ def test_a_wider_list_has_more_tiles_beside_each_other(driver: Driver, wide: int
     driver.bot.waitUntil(lambda: sum(t.y() == plates[0].y() for t in plates) == across, timeout=5_000)
     right = max(t.mapTo(stock, t.rect().topRight()).x() for t in stock.buttons.values())
     assert right <= stock.width() and stock.shelf.horizontalScrollBar().maximum() == 0
+
+
+def test_a_tile_that_goes_while_the_pointer_rests_on_it_has_no_larger_picture(driver: Driver, qtbot) -> None:
+    stock = driver.window.list_panel.stock
+    tile = next(iter(stock.buttons.values()))
+    tile.pointed.emit(tile.key)
+    del stock.buttons[tile.key]
+    tile.setParent(None)
+    tile.deleteLater()
+    QApplication.sendPostedEvents(tile, QEvent.Type.DeferredDelete)
+    qtbot.wait(REST_MILLISECONDS + 60)
+    assert not stock.preview.isVisible()

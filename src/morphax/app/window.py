@@ -6,7 +6,7 @@ from typing import cast
 
 from PySide6.QtCore import QEvent, QPoint, QSize
 from PySide6.QtGui import QCloseEvent, QStatusTipEvent
-from PySide6.QtWidgets import QMainWindow, QWidget
+from PySide6.QtWidgets import QMainWindow
 
 from morphax.app.files.autosave import Autosave
 from morphax.app.files.exchange import Exchange
@@ -62,6 +62,7 @@ class Window(QMainWindow):
         laid = lay_out(parts, settings.widths)
         self.setCentralWidget(laid.central)
         self.views = laid.views
+        self.foldings = laid.foldings(self.list_panel, self.panes[1], self.column)
         self.proportions = Proportions(self, laid, self.prefs)
         self.sheet = first_sheet(self, self.panes[0])
         self.menus = Menus(self, self)
@@ -191,8 +192,7 @@ class Window(QMainWindow):
         if part == "strip":
             self.strip.fold()
             return
-        widgets: dict[str, QWidget] = {"second": self.panes[1], "list": self.list_panel, "inspector": self.column}
-        widgets[part].setVisible(not widgets[part].isVisible())
+        self.foldings[part].turn()
 
     # -- beginning and end ---------------------------------------------------------------------
 

@@ -184,6 +184,14 @@ def framed(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin:
     return replace(camera, target=_place(middle), height=float(np.clip(height, _NEAREST, _FARTHEST)))
 
 
+def between(a: Camera, b: Camera, share: float) -> Camera:
+    """On the way from one camera to another that looks the same way: ``b`` itself at 1."""
+    if share >= 1.0:
+        return b
+    target = (1.0 - share) * np.array(a.target) + share * np.array(b.target)
+    return replace(b, target=_place(target), height=a.height ** (1.0 - share) * b.height**share)
+
+
 def widened(camera: Camera, points: np.ndarray, size: tuple[int, int], *, margin: float = 1.1) -> Camera:
     """A flat view that shows points (n, 3) as well as all that it shows by now; itself where they are in sight."""
     b, aspect = basis(camera), size[0] / max(size[1], 1)
@@ -206,16 +214,17 @@ def tipped(camera: Camera, way: str) -> Camera:
     return replace(camera, view={"up": "Top", "down": "Front", "left": "Left", "right": "Right"}[way])
 
 
-def right_angle_view(first: Camera, points: np.ndarray) -> str:
-    """The flat view at right angles to the first; beside perspective, the one that adds most of what lies in depth.
+def right_angle_view(first: Camera, points: np.ndarray, *, adds: bool = False) -> str:
+    """The flat view at right angles to the first; beside perspective, the one that shows most of points (n, 3).
 
-    How far points (n, 3) reach along each axis counts as much as the first view looks along it.
+    ``adds``: the one that adds most to the first view: how far they reach along an axis counts as much as that view
+    looks along it.
     """
     if first.is_flat:
         return "Front" if first.view in ("Top", "Bottom") else "Top"
     if not len(points):
         return "Front"
-    hidden = np.abs(basis(first).forward) * np.ptp(points, axis=0)
+    hidden = (np.abs(basis(first).forward) if adds else 1.0) * np.ptp(points, axis=0)
     return ("Front", "Right", "Top")[int(np.argmin(hidden[[1, 0, 2]]))]
 
 

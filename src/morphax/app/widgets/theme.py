@@ -177,6 +177,7 @@ QToolButton#snap:focus { padding: 3px 4px; }
 QToolButton#tool { background: transparent; border-color: transparent; padding: 4px 3px; }
 QToolButton#tool:focus { padding: 3px 2px; }
 QToolButton#tile { padding: 3px 1px 1px 1px; min-height: 62px; max-height: 62px; }
+QToolButton#tile:hover { border-color: %(line)s; }
 QToolButton#tile:focus { padding: 2px 0px 0px 0px; }
 QToolButton#opens { padding: 4px 8px; }
 QToolButton#opens:focus { padding: 3px 7px; }

@@ -17,6 +17,7 @@ from morphax.app.views.inspector.anchor_pad import AnchorPad
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.rows import Row
 from morphax.app.widgets.appearance import Look
+from morphax.app.widgets.motion import NO_BOUND, Moment
 
 
 def _chosen(ws: Workspace) -> bool:
@@ -82,7 +83,7 @@ class Heading(QWidget):
         self.button = QToolButton()
         self.button.setObjectName("heading")
         self.button.setCheckable(True)
-        self.button.toggled.connect(lambda _: self.refresh())
+        self.button.toggled.connect(self._on_toggled)
         self.summary = QLabel()
         self.summary.setObjectName("soft")
         self.summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -90,7 +91,9 @@ class Heading(QWidget):
         top = QHBoxLayout()
         top.addWidget(self.button)
         top.addWidget(self.summary, 1)
-        self.body = QVBoxLayout()
+        self.holder = QWidget()
+        self.holder.setObjectName("bare")
+        self.body = QVBoxLayout(self.holder)
         self.body.setSpacing(2)
         self.body.setContentsMargins(8, 0, 0, 4)
         box = QVBoxLayout(self)
@@ -99,12 +102,29 @@ class Heading(QWidget):
         box.addLayout(top)
         if self.top_widget is not None:
             box.addWidget(self.top_widget)
-        box.addLayout(self.body)
+        box.addWidget(self.holder)
+        self._high = 0
+        self._fold = Moment(self, self._grow, self._at_rest)
         self._shown: list[RowWidget] = []
         self._ids: tuple[str, ...] = ()
         self.button.setChecked(kind.is_open)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.customContextMenuRequested.connect(lambda at: self.menu().popup(self.mapToGlobal(at)))
+
+    def _on_toggled(self, is_open: bool) -> None:
+        """Rows grow out of the heading, or shrink into it before they go."""
+        if is_open:
+            self.holder.setMaximumHeight(0)
+            self.refresh()
+        self._high = self.holder.sizeHint().height()
+        self._fold.begin()
+
+    def _grow(self, share: float) -> None:
+        self.holder.setMaximumHeight(round(self._high * (share if self.button.isChecked() else 1.0 - share)))
+
+    def _at_rest(self) -> None:
+        self.holder.setMaximumHeight(NO_BOUND)
+        self.refresh()
 
     def menu(self) -> QMenu:
         """What can be done with the heading: fold or unfold all of them, take its values back."""
@@ -133,8 +153,8 @@ class Heading(QWidget):
     def refresh(self) -> None:
         """Shows its words, and the rows when unfolded; keeps the editors that are still wanted."""
         self.summary.setText(self.kind.summary(self.workspace))
-        is_open = self.button.isChecked()
-        arrow = "\u25be" if is_open else "\u25b8"
+        is_open = self.button.isChecked() or self._fold.is_on
+        arrow = "\u25be" if self.button.isChecked() else "\u25b8"
         self.button.setText(f"{arrow}  {self.kind.title(self.workspace)}")
         self.body.setContentsMargins(8, 0, 0, 4 if is_open else 0)
         wanted = tuple(r for r in self.kind.rows(self.workspace) if r.shown(self.workspace)) if is_open else ()
@@ -147,6 +167,7 @@ class Heading(QWidget):
             self._shown = [RowWidget(r, self.workspace) for r in wanted]
             for w in self._shown:
                 self.body.addWidget(w)
+                w.show()  # so that their height is known at once
             self._ids = ids
         for w in self._shown:
             w.refresh()

@@ -24,6 +24,7 @@ from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, R
 from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap, section_pixmap
+from morphax.app.widgets.motion import Fade
 from morphax.app.widgets.text_field import FindField
 from morphax.app.widgets.theme import app_font
 from morphax.core.findings import Severity
@@ -80,6 +81,9 @@ class _Rows(QListWidget):
         self.setAccessibleName(name)
         self.delegate = RowDelegate(look)
         self.setItemDelegate(self.delegate)
+        self.hover_fade, self.chosen_fade = (Fade(self, self.viewport().update) for _ in range(2))
+        self.delegate.hovered = lambda: self.hover_fade.share
+        self.itemEntered.connect(lambda _: self.hover_fade.begin())
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -130,7 +134,14 @@ class _Rows(QListWidget):
             row = self.item(self.row_of[key])
             if row is not None:
                 row.setSelected(key in wanted)
+        self._come(wanted - self._marked)
         self._marked = wanted
+
+    def _come(self, keys: set[str]) -> None:
+        """Rows that have just been chosen grow out of their ground."""
+        if keys:
+            self.delegate.coming = (lambda: self.chosen_fade.share, keys)
+            self.chosen_fade.begin()
 
     def fit(self) -> None:
         """At most as high as its rows, so that groups stand directly below each other."""

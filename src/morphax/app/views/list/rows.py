@@ -1,5 +1,7 @@
 """How a row of the list is painted, and what it is asked for."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
 from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
@@ -9,6 +11,8 @@ from morphax.app.widgets.icons import pixmap
 from morphax.app.widgets.theme import app_font, colour
 
 ROW_HEIGHT = 26
+_HOVERED = 90
+"""How strong the ground of a row is that is pointed at, of 255."""
 ID, HIDDEN, BADGE, BAD, THUMB, LOCKED, GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
 
 Index = QModelIndex | QPersistentModelIndex
@@ -20,6 +24,15 @@ class RowDelegate(QStyledItemDelegate):
     def __init__(self, look: Look) -> None:
         super().__init__()
         self.look = look
+        self.hovered: Callable[[], float] = lambda: 1.0
+        self.coming: tuple[Callable[[], float], set[str]] = (lambda: 1.0, set())
+
+    def _ground(self, key: str, *, chosen: bool) -> int:
+        """How strong the ground of a row is, 0 to 255: it comes where the pointer is, and grows where it is chosen."""
+        if not chosen:
+            return round(_HOVERED * self.hovered())
+        share, new = self.coming
+        return round(_HOVERED + (255 - _HOVERED) * share()) if key in new else 255
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(120, ROW_HEIGHT)
@@ -37,7 +50,7 @@ class RowDelegate(QStyledItemDelegate):
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         if chosen or option.state & QStyle.StateFlag.State_MouseOver:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour(t.teal_ground, 255 if chosen else 90))
+            painter.setBrush(colour(t.teal_ground, self._ground(str(index.data(ID)), chosen=chosen)))
             painter.drawRoundedRect(rect, 5, 5)
         if index.data(GROUP):
             rect = rect.adjusted(10, 0, 0, 0)

@@ -51,7 +51,9 @@ class Beside(QObject):
         side, chosen = shows = (self.first.camera.view, self._chosen())
         before, self._shows = self._shows, shows
         stays = before is not None and (shows == before or (side == before[0] and not chosen))
-        if stays or self._is_in_hand():
+        if self._is_in_hand():
+            return
+        if stays:
             self._widen(scene_points(self.workspace, chosen=True) if 0 < len(chosen) <= _MANY else np.empty((0, 3)))
         else:
             self._turn()
@@ -74,7 +76,8 @@ class Beside(QObject):
 
     def _turn(self, *, chosen: bool = True) -> None:
         chosen = chosen and bool(self._chosen())
-        self.second.choose(right_angle_view(self.first.camera, scene_points(self.workspace, chosen=chosen)))
+        points = scene_points(self.workspace, chosen=chosen)
+        self.second.choose(right_angle_view(self.first.camera, points, adds=chosen))
         self._say(_NOTE)
 
     def _frame_chosen(self) -> None:
@@ -89,7 +92,7 @@ class Beside(QObject):
 
     def _widen(self, points: np.ndarray) -> None:
         if self.second.camera.is_flat:
-            self.second.set_camera(widened(self.second.camera, points, self.second.sight.size))
+            self.second.gliding.to(widened(self.second.gliding.goal, points, self.second.sight.size))
 
     def _say(self, note: str) -> None:
         if note != self.second.note:

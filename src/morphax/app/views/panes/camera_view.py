@@ -1,6 +1,7 @@
 """The scene from a camera: the newest picture with the overlay painted over it, and what lies under a pixel."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QObject, QPoint, QPointF, QRectF, Qt, Signal
@@ -14,6 +15,7 @@ from morphax.app.session.sight import CameraSight
 from morphax.app.tools.shared.landing import grid_step
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.drawing import View
+from morphax.app.views.panes.gliding import Gliding
 from morphax.app.views.panes.live_picture import LivePicture
 from morphax.app.views.panes.marks import paint_measure
 from morphax.app.views.panes.overlay import Over, paint_overlay
@@ -24,9 +26,11 @@ from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy
+from morphax.app.widgets.motion import Fade
 from morphax.app.widgets.theme import backdrop, colour
 from morphax.core.mesh.mesh import Mesh
 from morphax.project.model.document import Place
+from morphax.project.things import Thing
 
 MOST_QUICK_PIXELS = 1.5e6
 """Larger views are drawn at half the resolution while something moves."""
@@ -60,7 +64,10 @@ class CameraView(QObject):
         self.input = SceneInput(self)
         self.picture = LivePicture(pane, hub, lambda fine: self.refresh(fine=fine))
         self._sight = CameraSight(self.camera, (1, 1))
-        self.workspace.selection_changed.connect(self.refresh)
+        self.chosen_fade, self.hover_fade = (Fade(self, pane.update) for _ in range(2))
+        self._hovered: Thing | None = None
+        self.gliding = Gliding(self, lambda: self.camera, self._take_camera)
+        self.workspace.selection_changed.connect(self._on_selection)
         toolbox.sketched.connect(self._on_sketch)
         self.look.changed.connect(self._on_look)
 
@@ -91,9 +98,14 @@ class CameraView(QObject):
     @property
     def is_settled(self) -> bool:
         """Whether the newest, fine picture is on the screen."""
-        return self.picture.is_settled
+        return self.picture.is_settled and not self.gliding.is_on
 
     def set_camera(self, camera: Camera) -> None:
+        """Looks from elsewhere at once."""
+        self.gliding.stop()
+        self._take_camera(camera)
+
+    def _take_camera(self, camera: Camera) -> None:
         if camera != self.camera:
             self.camera = camera
             self.refresh()
@@ -104,12 +116,13 @@ class CameraView(QObject):
         if choice == FOLLOW:
             self.follow_wanted.emit()
             return
-        self.set_camera(Camera(choice, self.camera.target, self.camera.height, self.camera.yaw, self.camera.pitch))
+        self.set_camera(replace(self.gliding.goal, view=choice))
 
     def frame(self, *, chosen: bool = False, margin: float = 1.18) -> None:
         """Brings everything, or what is chosen, into sight, with so many times its size around it."""
         points = scene_points(self.workspace, chosen=chosen, empty=self.empty_size)
-        self.set_camera(framed(self.camera, points, self.sight.size, margin=margin))
+        is_new = self.picture.image is None or not self.is_shown
+        self.gliding.to(framed(self.camera, points, self.sight.size, margin=margin), at_once=is_new)
 
     def take_focus(self) -> None:
         self.pane.setFocus()
@@ -166,8 +179,15 @@ class CameraView(QObject):
 
     def _on_sketch(self) -> None:
         """What a tool shows: at once in the pane that it works in; the other one follows its picture in a drag."""
+        if self.toolbox.sketch.hover != self._hovered:
+            self._hovered = self.toolbox.sketch.hover
+            self.hover_fade.begin()
         if not (self.toolbox.edit.is_dragging and self._is_beside()):
             self.pane.update()
+
+    def _on_selection(self) -> None:
+        self.chosen_fade.begin()
+        self.refresh()
 
     def _on_look(self) -> None:
         self.refresh()
@@ -185,7 +205,8 @@ class CameraView(QObject):
         paint_axes(view)
         if not self.workspace.project.runs and not self.workspace.project.hosts:
             paint_measure(view, EMPTY_SIZES[self.empty_size], self.workspace.project.unit)
-        paint_overlay(Over(view, self.workspace, self.toolbox, self.look.seam, self.input.is_moving))
+        fades = (self.chosen_fade.share, self.hover_fade.share)
+        paint_overlay(Over(view, self.workspace, self.toolbox, self.look.seam, self.input.is_moving, *fades))
 
     # -- under the pointer ---------------------------------------------------------------------
 

@@ -32,13 +32,16 @@ from morphax.project.things import ThingKind
 @dataclass(frozen=True)
 class Over:
     """What marks read: where to paint, the document with what is chosen, the tools, whether the seam is wanted, and
-    whether the view is being turned or moved."""
+    whether the view is being turned or moved. ``chosen``, ``hovered``: how far it is to be seen that something else is
+    chosen, or pointed at, 0 to 1."""
 
     view: View
     workspace: Workspace
     toolbox: Toolbox
     seam: bool = False
     is_moving: bool = False
+    chosen: float = 1.0
+    hovered: float = 1.0
 
     @property
     def sketch(self) -> Sketch:
@@ -70,10 +73,12 @@ def _paths(over: Over) -> None:
         if built is None or run_id == ws.chosen.run_id:
             continue
         if run_id in chosen or run_id == pointed:
+            view.painter.setOpacity(over.chosen if run_id in chosen else over.hovered)
             paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run_id in chosen else 1.4)
         else:
             paint_line(view, built.path.polyline, view.tokens.blue, 1.2)
             paint_dots(view, built)
+        view.painter.setOpacity(1.0)
 
 
 def _on_body(paint: Callable[[View, Built], None]) -> Mark:
@@ -89,7 +94,9 @@ def _seam(over: Over) -> None:
 def _chosen(over: Over) -> None:
     path, built, ws = over.workspace.chosen.path, over.body, over.workspace
     if path is not None and built is not None:
+        over.view.painter.setOpacity(over.chosen)
         paint_chosen(over.view, path, built, ws.selection.knots, over.sketch)
+        over.view.painter.setOpacity(1.0)
 
 
 def _target(over: Over) -> None:
@@ -115,7 +122,9 @@ def _work_plane(over: Over) -> None:
 def _handle_set(over: Over) -> None:
     centre = over.toolbox.edit.set.centre()
     if centre is not None and over.toolbox.draw is None:
+        over.view.painter.setOpacity(over.chosen)
         paint_handle_set(over.view, centre, over.sketch.hover_part)
+        over.view.painter.setOpacity(1.0)
 
 
 def _box(over: Over) -> None:

@@ -67,7 +67,7 @@ class PanePair(QObject):
 
     def tip(self, way: str) -> None:
         view = self.active()
-        view.set_camera(tipped(view.camera, way))
+        view.set_camera(tipped(view.gliding.goal, way))
         if view is self.views[1]:
             self.beside.take_by_hand()
 

@@ -2,6 +2,7 @@
 
 from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtWidgets import QLabel, QWidget
+from shiboken6 import isValid
 
 from morphax.app.views.inspector.card import Card, soft_label, title_font
 from morphax.app.views.stock.groups import Entry
@@ -44,8 +45,8 @@ class Preview(Card):
         self.hide()
 
     def _come_up(self) -> None:
-        if self._at is None or not self._at[0].isVisible():
-            return
+        if self._at is None or not isValid(self._at[0]) or not self._at[0].isVisible():
+            return  # meanwhile the tile may have gone with its section, or with the window
         tile, beside = self._at
         window = tile.window()
         self.setParent(window)

@@ -120,7 +120,7 @@ class SectionLibrary(QWidget):
         return button
 
     def _new_button(self, key: str, title: str) -> Tile:
-        button = Tile(key, title)
+        button = Tile(key, title, self.look)
         button.clicked.connect(lambda: self.take(key))
         button.pointed.connect(self._on_pointed)
         button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)

@@ -1,13 +1,17 @@
 """A tile of the stock: a picture with its name below; a click takes it, a drag carries it to a run."""
 
-from PySide6.QtCore import QEvent, QMimeData, QPoint, QSize, Qt, Signal
-from PySide6.QtGui import QDrag, QEnterEvent, QFontMetrics, QMouseEvent
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QDrag, QEnterEvent, QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QSizePolicy, QToolButton
 
-from morphax.app.widgets.theme import app_font
+from morphax.app.widgets.appearance import Look
+from morphax.app.widgets.motion import Fade
+from morphax.app.widgets.theme import app_font, colour
 
 MIME = "application/x-morphax-section"
 _WIDE, _HIGH, _PICTURE = 68, 68, 28
+_ROUND = 5.5
+"""Radius of its edge, pixels."""
 _WORDS = 60
 """Pixels that a line of the name may take."""
 
@@ -18,10 +22,11 @@ class Tile(QToolButton):
     pointed = Signal(str)
     """Its key while the pointer is over it; empty when it leaves."""
 
-    def __init__(self, key: str, title: str) -> None:
+    def __init__(self, key: str, title: str, look: Look) -> None:
         super().__init__()
-        self.key = key
+        self.key, self.look = key, look
         self._pressed: QPoint | None = None
+        self._fade = Fade(self, self.update)
         self.setObjectName("tile")
         self.setFont(app_font(8.0))
         self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
@@ -32,7 +37,17 @@ class Tile(QToolButton):
         self.setAccessibleName(title)
         self.setText(two_lines(title, QFontMetrics(self.font()), _WORDS))
 
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The edge of a tile that is pointed at comes within a moment."""
+        super().paintEvent(event)
+        if self.underMouse():
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(colour(self.look.tokens.teal, round(255 * self._fade.share)), 1.0))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), _ROUND, _ROUND)
+
     def enterEvent(self, event: QEnterEvent) -> None:
+        self._fade.begin()
         self.pointed.emit(self.key)
         super().enterEvent(event)
 

@@ -14,6 +14,7 @@ from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
 from morphax.app.views.strip.lanes import LANES, Lane, OnStrip, insert_knot_at
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
 from morphax.app.widgets.appearance import Look
+from morphax.app.widgets.motion import Moment
 from morphax.app.widgets.theme import app_font, colour
 from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
@@ -53,6 +54,8 @@ class LengthStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.workspace, self.look, self.toolbox, self.lanes = workspace, look, toolbox, lanes
         self.is_folded = False
+        self._was_high = 0
+        self._fold = Moment(self, self._grow, self.refresh)
         self._pointed: str | None = None
         self._chose = False
         toolbox.sketched.connect(self.update)
@@ -67,17 +70,27 @@ class LengthStrip(QWidget):
     def fold(self) -> None:
         """Folds to the ruler alone, or back."""
         self.is_folded = not self.is_folded
-        self.refresh()
+        self._was_high = self.height()
+        self._fold.begin()
 
     def refresh(self) -> None:
         """Takes the height of the lanes that are in use; with no run chosen it stays as it was."""
+        if not self._fold.is_on:
+            self.setFixedHeight(self._wanted_height())
+        self.update()
+
+    def _wanted_height(self) -> int:
         on = self._on()
         if self.is_folded:
-            self.setFixedHeight(FOLDED_HEIGHT)
-        elif on is not None:
-            self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane, _ in self._lanes_of(on)))
-        elif self.height() == FOLDED_HEIGHT:
-            self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane in self.lanes))
+            return FOLDED_HEIGHT
+        if on is not None:
+            return RULER_HEIGHT + sum(lane.height for lane, _ in self._lanes_of(on))
+        is_low = self._fold.is_on or self.height() == FOLDED_HEIGHT
+        return RULER_HEIGHT + sum(lane.height for lane in self.lanes) if is_low else self.height()
+
+    def _grow(self, share: float) -> None:
+        """On the way from folded to unfolded, or back."""
+        self.setFixedHeight(round(self._was_high + share * (self._wanted_height() - self._was_high)))
         self.update()
 
     # -- what is shown ---------------------------------------------------------------------------
