@@ -1,13 +1,16 @@
 """What the renderer's pictures show: contact shade, creases, the rim of what is chosen."""
 
 import queue
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from morphax.app.session.camera import Camera, framed, projected
+from morphax.app.views.view3d import creases, renderer, rim
 from morphax.app.views.view3d.contact import nearness, shade
+from morphax.app.views.view3d.ground import MAJOR, grid_segments
 from morphax.app.views.view3d.render_thread import RenderThread
 from morphax.app.views.view3d.rim import with_line
 from morphax.app.views.view3d.scene import Item, RenderRequest
@@ -166,3 +169,153 @@ def test_a_line_round_a_shape_is_as_wide_as_asked_and_beside_it() -> None:
         assert out[20, :, 1].sum() / 255.0 == pytest.approx(2.0 * (wide + 1.0), abs=0.7)
         assert not out[11:29, 16:34].any()
     assert not with_line(picture, np.zeros_like(shape), np.ones(3), 2.0).any()
+
+
+def darkness(picture: np.ndarray, plain: np.ndarray) -> np.ndarray:
+    """How much of the light each pixel (h, w) has lost against another picture."""
+    return 1.0 - picture.mean(-1) / plain.mean(-1)
+
+
+def test_a_thin_post_is_not_seen_again_beside_itself() -> None:
+    post, height = crate((0.02, 0.02, 1.0)), 1.2
+    camera = Camera("Perspective", (0.0, 0.0, 0.2), height, -1.57, 0.35)
+    item = Item(post, (0.3, 0.3, 0.3), edges=False)
+    quick, fine = pictures(*(request(camera, (item,), fine=f, grid_step=50.0) for f in (False, True)))
+    ((row, middle),) = at(camera, (0.0, 0.0, 0.0))
+    for side in (1, -1):
+        lost = darkness(fine, quick)[row - 2 : row + 3, middle::side].mean(0)[8:60]
+        assert lost[:3].mean() > 0.02 and lost[-10:].max() < 0.01
+        assert (np.diff(lost) < 0.012).all(), "darker towards the foot, without a second dark place"
+
+
+def test_the_deepest_corner_keeps_a_third_of_its_light_and_far_away_all_of_it() -> None:
+    x = np.tile(np.abs(np.arange(160) - 80.0), (120, 1))
+    deep = (0.2 + 0.05 * x).astype(np.float32)
+    assert shade(deep, 0.002, is_flat=False).max() <= 1.0
+    mesh = crate()
+    close = framed(Camera("Perspective", yaw=-1.2, pitch=0.5), mesh.points, SIZE, margin=2.5)
+    lost = []
+    for far in (1.0, 6.0):
+        away = replace(close, target=tuple(np.array(close.target) - (far - 1.0) * 3.0 * np.array([0.36, -0.93, 0.0])))
+        item = Item(mesh, (0.8, 0.8, 0.8), edges=False)
+        quick, fine = pictures(*(request(away, (item,), fine=f, grid_step=50.0) for f in (False, True)))
+        lost.append(float(np.percentile(darkness(fine, quick)[4:-4, 4:-4], 99.7)))
+    assert 0.1 < lost[0] < 0.63 and lost[1] < 0.4 * lost[0]
+
+
+@pytest.mark.parametrize("tokens", [LIGHT, DARK], ids=["light", "dark"])
+def test_a_face_before_the_eye_has_its_colour_and_none_is_black(tokens: Tokens) -> None:
+    mesh, look = crate((1.0, 1.0, 1.0)), np.array([0.6, 0.5, 0.4])
+    item = Item(mesh, tuple(look), edges=False)
+    views = [Camera(v, (0.0, 0.0, 0.5), 2.0) for v in ("Top", "Front", "Back", "Left", "Right")]
+    seen = [
+        p[SIZE[1] // 2, SIZE[0] // 2] / 255.0 / look
+        for p in pictures(*(request(c, (item,), tokens=tokens) for c in views))
+    ]
+    assert all(0.6 < s.mean() < 1.35 and np.ptp(s) < 0.15 for s in seen), "a little warmer or cooler at most"
+    assert seen[0].mean() > 1.05 * min(s.mean() for s in seen), "the sun comes from above"
+    turned = [Camera("Perspective", (0.0, 0.0, 0.5), 2.0, yaw, 0.2) for yaw in np.arange(0.0, 6.2, 0.8)]
+    for picture in pictures(*(request(c, (item,), tokens=tokens) for c in turned)):
+        middle = picture[SIZE[1] // 2 - 60 : SIZE[1] // 2 + 60, SIZE[0] // 2 - 60 : SIZE[0] // 2 + 60]
+        assert np.percentile(middle / 255.0 / look, 2.0) > 0.35
+
+
+def test_smooth_and_metal_bodies_shine_more_than_rough_ones() -> None:
+    mesh = rod(0.4)
+    camera = framed(Camera("Front"), mesh.points, SIZE)
+    looks = [(0.9, 0.0), (0.3, 0.0), (0.3, 1.0)]
+    empty, *shots = pictures(
+        request(camera, ()), *(request(camera, (Item(mesh, (0.4, 0.4, 0.4), r, m),)) for r, m in looks)
+    )
+    body = np.abs(shots[0] - empty).sum(-1) > 30
+    bright = [float(s.mean(-1)[body].max()) for s in shots]
+    assert bright[0] + 4.0 < bright[1] < bright[2] - 4.0
+
+
+@pytest.mark.parametrize("more", [{"opacity": 0.3}, {"edges": True}])
+def test_ghosts_and_bodies_have_no_creases_and_wires_neither(more: dict) -> None:
+    mesh = crate()
+    camera = framed(Camera("Perspective", yaw=-1.2, pitch=0.5), mesh.points, SIZE)
+    look, crease = (0.7, 0.75, 0.8), np.array(backdrop(LIGHT).crease) * 255.0
+    lines = crease + 0.15 * (np.array(look) * 255.0 - crease)
+
+    def has_lines(picture: np.ndarray) -> bool:
+        return bool((np.abs(picture - lines).max(-1) < 4.0).sum() > 60)
+
+    plain, other, wire = pictures(
+        request(camera, (Item(mesh, look, edges=False),)),
+        request(camera, (Item(mesh, look, **{"edges": False, **more}),)),
+        request(camera, (Item(mesh, look, edges=False),), shaded=False),
+    )
+    assert has_lines(plain) and not has_lines(other) and not has_lines(wire)
+
+
+def test_creases_of_what_is_gone_go_and_huge_hosts_have_none(monkeypatch: pytest.MonkeyPatch) -> None:
+    mesh = crate()
+    camera = framed(Camera("Perspective", yaw=-1.2, pitch=0.5), mesh.points, SIZE)
+    with_it, without, again = pictures(
+        request(camera, (Item(mesh, (0.7, 0.75, 0.8), edges=False),)),
+        request(camera, ()),
+        request(camera, (Item(mesh, (0.7, 0.75, 0.8), edges=False),)),
+    )
+    (empty,) = pictures(request(camera, ()))
+    assert (without == empty).all() and (again == with_it).all()
+    monkeypatch.setattr(creases, "_MOST_FACES", mesh.face_count)
+    assert (pictures(request(camera, (Item(mesh, (0.7, 0.75, 0.8), edges=False),)))[0] == with_it).all()
+    monkeypatch.setattr(creases, "_MOST_FACES", mesh.face_count - 1)
+    assert (pictures(request(camera, (Item(mesh, (0.7, 0.75, 0.8), edges=False),)))[0] != with_it).any()
+
+
+def test_the_rim_goes_with_the_choice_and_crowds_have_none(monkeypatch: pytest.MonkeyPatch) -> None:
+    mesh = rod(0.2)
+    camera = framed(Camera("Front"), mesh.points, SIZE)
+    item = Item(mesh, (0.9, 0.5, 0.2))
+    plain, on, off = pictures(*(request(camera, (item,), chosen=c) for c in ((), (mesh,), ())))
+    assert (plain != on).any() and (off == plain).all()
+    for most, has in ((len(mesh.points), True), (len(mesh.points) - 1, False)):
+        monkeypatch.setattr(rim, "_MOST_POINTS", most)
+        (picture,) = pictures(request(camera, (item,), chosen=(mesh,)))
+        assert (picture != plain).any() == has
+
+
+def test_the_grid_stays_where_it_is_while_the_view_moves() -> None:
+    """It is made anew for some places only: whatever is looked at, lines lie at the same multiples of the step."""
+    for view, step in (("Top", 0.1), ("Perspective", 0.2)):
+        base = Camera(view, (0.0, 0.0, 0.0), 2.0, -1.57, 1.4)
+        for shift in (0.013, 0.41, 3.3):
+            moved = replace(base, target=(shift, -shift, 0.0))
+            points, _ = grid_segments(request(moved, (), grid_step=step))
+            lines = step * (MAJOR if view == "Perspective" else 1)
+            ends = points.reshape(-1, 2, 3)
+            across = np.where(np.abs(np.ptp(ends, axis=1))[:, :2] < 1e-12, ends[:, 0, :2], 0.0).sum(1)
+            assert np.abs(across / lines - np.round(across / lines)).max() < 1e-6
+            reach = 1.0 if view == "Top" else 2.0
+            for axis, middle in ((0, shift), (1, -shift)):
+                assert points[:, axis].min() < middle - reach and points[:, axis].max() > middle + reach
+
+
+def test_turning_a_little_does_not_make_the_ground_anew(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = []
+
+    def noting(name: str, make: Callable) -> None:
+        monkeypatch.setattr(renderer, name, lambda *a, **k: made.append(name.split("_")[0]) or make(*a, **k))
+
+    noting("grid_data", renderer.grid_data)
+    noting("floor_disc", renderer.floor_disc)
+    base = Camera("Perspective", (0.1, 0.1, 0.2), 2.0)
+    turned = [replace(base, yaw=base.yaw + 0.05 * k, target=(0.1 + 0.004 * k, 0.1, 0.2)) for k in range(8)]
+    pictures(*(request(c, (), grid_step=0.1) for c in turned))
+    assert made == ["floor", "grid"]
+    pictures(*(request(c, (), grid_step=0.1) for c in (base, replace(base, height=2.5), Camera("Top"))))
+    assert made[2:] == ["floor", "grid", "grid", "floor", "grid"]
+
+
+def test_the_floor_lies_about_what_is_looked_at_however_far_that_is() -> None:
+    for target in ((0.0, 0.0, 0.0), (400.0, -300.0, 0.0)):
+        for view in ("Perspective", "Top"):
+            camera = Camera(view, target, 2.0, 0.4, 1.2)
+            (picture,) = pictures(request(camera, (), grid_step=50.0))
+            wanted = np.array([int(LIGHT.floor[i : i + 2], 16) for i in (1, 3, 5)])
+            assert np.abs(np.median(picture.reshape(-1, 3), axis=0) - wanted).max() <= 2
+    (sky,) = pictures(request(Camera("Perspective", (0.0, 0.0, 0.0), 2.0, 0.4, -0.6), ()))
+    assert np.abs(np.median(sky.reshape(-1, 3), axis=0) - wanted).max() > 4, "from below there is none"

@@ -12,13 +12,16 @@ from scipy.ndimage import uniform_filter
 from morphax.app.session.camera import FIELD, Camera, basis
 from morphax.core.types import Floats, Single
 
-_REACHES = (0.014, 0.032)
-"""How far away pixels are compared, as shares of the picture's height."""
-_DIRECTIONS = 4
+_REACHES = (0.007, 0.012, 0.018, 0.025, 0.033)
+"""How far away pixels are compared, as shares of the picture's height: so many that no thin thing is seen again beside
+itself."""
+_DIRECTIONS = 5
 """So many pairs of opposite directions, for each reach."""
+_TURN = 2.399963
+"""Angle between the directions of one reach and the next: the golden one, so that they never fall together."""
 _FADES = 1.2
 """From so many distances of what is looked at the shade begins to fade: depths are too coarse there."""
-_STRENGTH = 0.5
+_STRENGTH = 0.62
 """How much of the light the deepest corner loses."""
 _BELOW, _ABOVE = 5.0, 1.0
 """So many pixels below and above the floor a place counts as lying in it."""
@@ -26,8 +29,11 @@ _STEPS = 1.2e-4
 """So much of all depths lies between what is drawn on the floor and the floor."""
 _SLACK = 0.06
 """Bends of a surface by so many reaches are no corners."""
-_JUMP = 2.5
-"""A pixel that is nearer by so many reaches belongs to something else, which throws no shade from there."""
+_JUMP, _EVEN = 2.5, 1.5
+"""A pixel that is nearer by so many reaches belongs to something else, which throws no shade from there; the shade
+fades on the last part of the way to it."""
+_COARSE = 4
+"""Shade is worked out for every so manyth pixel of a large picture."""
 
 
 def nearness(depth: Floats, near: float, far: float, *, is_flat: bool) -> Floats:
@@ -47,16 +53,17 @@ def shade(near: Single, pixel: float, *, is_flat: bool) -> Single:
     """
     height = near.shape[0]
     total = np.zeros_like(near)
-    for share in _REACHES:
+    for turn, share in enumerate(_REACHES):
         reach = max(1, round(share * height))
         size = np.float32(pixel * reach)  # of the reach in space, m (at distance 1 in perspective)
         for k in range(_DIRECTIONS):
-            angle = np.pi * (k + 0.5 * (share != _REACHES[0])) / _DIRECTIONS
+            angle = np.pi * k / _DIRECTIONS + _TURN * turn
             dx, dy = round(reach * np.cos(angle)), round(reach * np.sin(angle))
             sides = (_moved(near, s * dx, s * dy) for s in (1, -1))
             a, b = ((v - near) / (size if is_flat else size * v) for v in sides)  # how many reaches nearer
-            fits = np.maximum(np.abs(a), np.abs(b)) < _JUMP
-            total += np.where(fits, np.clip(0.5 * (a + b) - _SLACK, 0.0, 0.5), np.float32(0.0))
+            counts = 1.0 - np.maximum(np.abs(a), np.abs(b)) / _JUMP
+            found = np.clip(0.5 * (a + b) - _SLACK, 0.0, 0.5) * np.clip(_EVEN * counts, 0.0, 1.0)
+            total += np.where(counts > 0.0, found, np.float32(0.0))
     mean = total * np.float32(2.0 / (len(_REACHES) * _DIRECTIONS))
     soft: Single = uniform_filter(mean, max(3, round(0.008 * height) | 1))
     return np.minimum(soft, np.float32(1.0))
@@ -91,7 +98,7 @@ def on_the_floor(near: Floats, camera: Camera, pixel: float, step: float) -> Flo
 
 def shaded(pixels: np.ndarray, depth: Single, camera: Camera, clipping: tuple[float, float]) -> np.ndarray:
     """A picture (h, w, 3) uint8 with contact shade. ``depth`` (h, w) 0..1; ``clipping``: near and far plane, m."""
-    step = 2 if pixels.shape[0] > 300 else 1
+    step = _COARSE if pixels.shape[0] > 300 else 1
     pixel = (camera.height if camera.is_flat else 2.0 * np.tan(0.5 * FIELD)) / pixels.shape[0] * step
     exact = nearness(depth[::step, ::step].astype(np.float64), *clipping, is_flat=camera.is_flat)
     depths = clipping[1] - clipping[0] if camera.is_flat else 1.0 / clipping[0] - 1.0 / clipping[1]
@@ -102,6 +109,6 @@ def shaded(pixels: np.ndarray, depth: Single, camera: Camera, clipping: tuple[fl
     if step > 1:
         h, w = depth.shape
         found = uniform_filter(np.repeat(np.repeat(found, step, axis=0), step, axis=1)[:h, :w], step + 1)
-    light = 1.0 - np.float32(_STRENGTH) * np.where(depth < 1.0, found, np.float32(0.0))
-    darker: np.ndarray = (pixels * light[..., None]).astype(np.uint8)
+    light = 256.0 * (1.0 - np.float32(_STRENGTH) * np.where(depth < 1.0, found, np.float32(0.0)))
+    darker: np.ndarray = ((pixels * light.astype(np.uint16)[..., None]) >> 8).astype(np.uint8)
     return darker

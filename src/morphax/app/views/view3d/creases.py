@@ -41,7 +41,7 @@ def _actor(mesh: Mesh) -> vtk.vtkActor:
     data.SetLines(cells_of([found.edges]))
     mapper.SetInputDataObject(data)
     mapper.SetResolveCoincidentTopologyToPolygonOffset()
-    mapper.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -0.3)
+    mapper.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -1.0)
     actor.SetMapper(mapper)
     actor.GetProperty().LightingOff()
     return actor

@@ -10,11 +10,12 @@ from morphax.app.views.view3d import vtk_names as vtk
 from morphax.app.views.view3d.contact import shaded
 from morphax.app.views.view3d.creases import CreaseLines
 from morphax.app.views.view3d.drawn import Coarse, coarse_for, drawn
-from morphax.app.views.view3d.ground import floor_mesh, grid_segments
+from morphax.app.views.view3d.ground import floor_mesh, floor_reach, grid_middle, grid_segments
 from morphax.app.views.view3d.rim import Rim
 from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.app.views.view3d.vtk_data import cells_of, pixels_of, poly_data
+from morphax.app.widgets.backdrop import Backdrop
 from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
@@ -35,9 +36,9 @@ def _coloured(points: np.ndarray, colours: np.ndarray) -> vtk.vtkPolyData:
     return data
 
 
-def floor_disc(request: RenderRequest) -> vtk.vtkPolyData:
-    """The floor, fading out far away."""
-    points, colours, tris = floor_mesh(request)
+def floor_disc(drop: Backdrop, *, is_flat: bool) -> vtk.vtkPolyData:
+    """The floor as a disc of radius 1 that fades out at its rim."""
+    points, colours, tris = floor_mesh(drop, is_flat=is_flat)
     data = _coloured(points, colours)
     data.SetPolys(cells_of([tris]))
     return data
@@ -88,7 +89,8 @@ class PaneRenderer:
         self._grid, self._grid_data = self._ground_actor()
         self._lights = self._make_lights()
         self._fine: bool | None = None
-        self._ground: tuple[object, ...] | None = None
+        self._floor_of: tuple[object, ...] | None = None
+        self._grid_of: tuple[object, ...] | None = None
         self._styles: dict[_Key, tuple[object, ...]] = {}
         self._sheets = SheetActors(self.renderer)
         self._creases = CreaseLines(self.renderer)
@@ -217,10 +219,16 @@ class PaneRenderer:
         self.renderer.SetBackground2(*(drop.floor if camera.is_flat else drop.sky_top))
         from_above = float(basis(camera).eye[2]) > 0.0
         self._floor.SetVisibility(from_above and (not camera.is_flat or camera.view == "Top"))
-        ground = (camera, drop, request.grid_step, request.size)
-        if ground != self._ground:
-            self._ground = ground
-            self._floor_data.SetInputDataObject(floor_disc(request))
+        floor = (camera.is_flat, drop)
+        if floor != self._floor_of:
+            self._floor_of = floor
+            self._floor_data.SetInputDataObject(floor_disc(drop, is_flat=camera.is_flat))
+        reach = floor_reach(camera)
+        self._floor.SetScale(reach, reach, 1.0)
+        self._floor.SetPosition(*camera.target[:2], 0.0)
+        grid = (camera.view, camera.height, tuple(grid_middle(request)), drop, request.grid_step, request.size)
+        if grid != self._grid_of:
+            self._grid_of = grid
             self._grid_data.SetInputDataObject(grid_data(request))
         # floor below shadows below grid: each wins against what it lies on
         self._floor_data.SetResolveCoincidentTopologyToPolygonOffset()
