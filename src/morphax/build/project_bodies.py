@@ -5,7 +5,7 @@ from morphax.core.mesh.triangles import Triangles
 from morphax.io.bodies import NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.host_files import nodes_of
-from morphax.io.looks import look_of
+from morphax.io.looks import PLAIN_HOST, look_of
 from morphax.io.thumbnail import thumbnail_png
 from morphax.project.model.document import Asset, Project
 
@@ -27,7 +27,7 @@ def new_builder() -> Builder:
 def shown_bodies(project: Project, builder: Builder) -> list[NamedMesh]:
     """Hosts and runs that are not hidden; what is built already is found again."""
     hosts = [
-        NamedMesh(h.show.name, builder.host(project, h), look_of(project, h.show))
+        NamedMesh(h.show.name, builder.host(project, h), look_of(project, h.show, plain=PLAIN_HOST))
         for h in project.hosts
         if h.is_solid and not h.show.hidden
     ]

@@ -14,7 +14,7 @@ class Look:
     """A material for export: colour as linear or display RGB in 0..1 is the writer's business; here hex."""
 
     name: str = "plain"
-    colour: str = "#b8b0a2"
+    colour: str = "#9e7b66"
     roughness: float = 0.6
     metal: float = 0.0
 

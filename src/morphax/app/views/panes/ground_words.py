@@ -24,8 +24,8 @@ def paint_ground_words(view: View) -> None:
     view.painter.setPen(colour(view.tokens.soft))
     _write(view, grid_words(view), float(height) - _EDGE)
     floor = floor_line(view)
-    if floor is not None and 3.0 * _HALF < floor < height - 5.0 * _HALF:
-        _write(view, FLOOR, floor - 4.0)
+    if floor is not None and 5.0 * _HALF < floor < height - 6.0 * _HALF:
+        _write(view, FLOOR, floor + 2.0 * _HALF)  # below the line, where nothing stands
 
 
 def grid_words(view: View) -> str:

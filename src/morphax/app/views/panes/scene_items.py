@@ -9,7 +9,7 @@ from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
 from morphax.core.mesh.mesh import Mesh
-from morphax.io.looks import look_of
+from morphax.io.looks import PLAIN_HOST, look_of
 from morphax.project.model.document import Material, Project, Show
 
 GHOST = 0.28
@@ -100,7 +100,7 @@ def host_items(workspace: Workspace) -> list[Item]:
     project, out = workspace.project, []
     for host in project.hosts:
         if not host.show.hidden and host.is_solid:
-            look = look_of(project, host.show)
+            look = look_of(project, host.show, plain=PLAIN_HOST)
             mesh = workspace.bodies.builder.host(project, host)
             opacity = GHOST if host.show.ghost else 1.0
             out.append(Item(mesh, rgb(look.colour), look.roughness, look.metal, False, opacity, warns_inside=False))
