@@ -3,7 +3,6 @@
 from morphax.io.bodies import Look
 from morphax.project.model.document import Project, Show
 
-
 PLAIN_HOST = Look("plain", "#bcc6c9", 0.75)
 """Hosts without a material are lighter and cooler than runs, and than the floor."""
 
