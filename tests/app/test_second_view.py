@@ -161,7 +161,8 @@ def test_words_of_the_ground(qapp, camera, unit, words, floor) -> None:
     dark = np.array([[image.pixelColor(x, y).lightness() for x in range(400)] for y in range(600)]) < 200
     assert dark[575:595, 300:395].any() and not dark[:, :200].any(), "at the lower right"
     if floor is not None:
-        assert dark[int(floor) + 2 : int(floor) + 18, 340:395].any(), f"{FLOOR} stands on its line"
+        below = dark[int(floor) + 2 :, 340:395]
+        assert below[:14].any() and not below[14:40].any(), f"{FLOOR} stands close below its line"
     free = np.array([p for p, _ in view.labels.kept_free])
     assert len(free) and dark[575:595].any(axis=0).nonzero()[0].min() >= free[:, 0].min() - 8.0
 
