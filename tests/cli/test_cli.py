@@ -110,7 +110,8 @@ def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Pat
     "words,sentence",
     [
         (["--section", "tube"], "there is no section 'tube'; there are: round"),
-        (["--section", "leaf"], "cannot be made yet"),
+        (["--section", "leaf:thickness=50"], "thickness is 0.05 m; it must be at most"),
+        (["--section", "i:webb=2"], "i has no value 'webb'"),
         (["--section", "polygon:points=2.5"], "whole number"),
         (["--section", "polygon:points=5 mm"], "not a plain number"),
         (["--section", "round:depth=3"], "round has no value 'depth'"),

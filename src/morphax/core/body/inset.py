@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -13,6 +14,13 @@ _SHARE = 0.98
 """How much of a part's inner radius an inset may take; a round part may take all."""
 _SEGMENTS = 32
 """Chords of a quarter turn where the inset goes round a corner that points inwards."""
+_ROUGH = 6
+"""Chords of a quarter turn where insets are only looked at."""
+_STEPS, _FEW_STEPS, _MANY = 33, 9, 2000
+"""Insets that are tried one after the other, fewer for outlines of many points."""
+_GONE, _STEADY, _FINEST = 0.12, 1.5, 2e-4
+"""A piece that is gone at once is longer than this share of the part's inner radius; what draws back by so many times
+the step of the inset is steady; steps are halved down to this share."""
 _MEET = 1e-7
 """Points nearer than this share of the part's extent have met."""
 
@@ -47,15 +55,45 @@ def _part(section: SampledSection, part: int) -> PartInset:
     loops, own = tuple(section.points[sl] for sl in slices), tuple(ways[sl] for sl in slices)
     if len(loops) == 1 and (radius := _round_radius(loops[0], own[0])):
         return PartInset(part, loops, own, radius, True, False)
+    if len(loops) == 2 and (wall := _even_wall(*loops)):
+        return PartInset(part, loops, own, _SHARE * 0.5 * wall, False, False)
     polygon = shapely.Polygon(loops[0], loops[1:])
     inner = float(shapely.maximum_inscribed_circle(polygon, tolerance=1e-4 * float(np.sqrt(polygon.area))).length)
-    low, high = 0.0, _SHARE * inner
-    if _is_whole(polygon, high):
-        return PartInset(part, loops, own, high, False, False)
-    for _ in range(20):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if _is_whole(polygon, middle) else (low, middle)
-    return PartInset(part, loops, own, low, False, True)
+    most, splits = _most_inset(polygon, inner, len(loops[0]))
+    return PartInset(part, loops, own, most, False, splits)
+
+
+def _most_inset(polygon: shapely.Polygon, inner: float, count: int) -> tuple[float, bool]:
+    """How far a region of an inner radius, m, may be inset, and whether it would fall apart farther in."""
+    most = _SHARE * inner
+    if polygon.convex_hull.area <= polygon.area * (1.0 + 1e-9):
+        return most, False
+    steps = np.linspace(0.0, most, _STEPS if count < _MANY else _FEW_STEPS)
+    for between in pairwise(steps.tolist()):
+        end = _first_break(polygon, between, _GONE * inner, _FINEST * inner)
+        if end is not None:
+            return end, True
+    return most, False
+
+
+def _even_wall(outer: Points2, hole: Points2) -> float:
+    """The wall between two circles about one middle, as far as their chords go, m; 0 where there is none."""
+    middle = outer.mean(0)
+    r, h = (np.hypot(*(loop - middle).T) for loop in (outer, hole))
+    even = max(float(np.ptp(r)), float(np.ptp(h))) <= 1e-9 * float(r.max())
+    return float(r.max() * np.cos(np.pi / len(outer)) - h.max()) if even else 0.0
+
+
+def _first_break(polygon: shapely.Polygon, between: tuple[float, float], slack: float, least: float) -> float | None:
+    """The first inset between two, m, at which the outline falls apart or a piece of it is gone at once; else None."""
+    low, high = between
+    if _goes_on(polygon, low, high, slack):
+        return None
+    if high - low < least:
+        return low
+    middle = 0.5 * (low + high)
+    first = _first_break(polygon, (low, middle), slack, least)
+    return first if first is not None else _first_break(polygon, (middle, high), slack, least)
 
 
 def _ways(section: SampledSection) -> Points2:
@@ -79,14 +117,19 @@ def _round_radius(loop: Points2, ways: Points2) -> float:
     return radius if float(np.abs(gone - middle).max()) < 1e-9 * radius else 0.0
 
 
-def _buffered(polygon: shapely.Polygon, by: float) -> shapely.Geometry:
-    return shapely.buffer(polygon, -by, quad_segs=_SEGMENTS)
+def _buffered(polygon: shapely.Polygon, by: float, segments: int = _SEGMENTS) -> shapely.Geometry:
+    return shapely.buffer(polygon, -by, quad_segs=segments)
 
 
-def _is_whole(polygon: shapely.Polygon, by: float) -> bool:
-    inside = _buffered(polygon, by)
+def _goes_on(polygon: shapely.Polygon, low: float, high: float, slack: float) -> bool:
+    """Whether the inset by ``high`` is still one outline, and all of the inset by ``low`` is near it, or within
+    ``slack``: a leg of even thickness is gone at once, a tip draws back steadily."""
+    inside = _buffered(polygon, high, _ROUGH)
     same = inside.geom_type == "Polygon" and not inside.is_empty
-    return bool(same and len(inside.interiors) == len(polygon.interiors))
+    if not same or len(inside.interiors) != len(polygon.interiors):
+        return False
+    near = shapely.buffer(inside, max(slack, _STEADY * (high - low)), quad_segs=_ROUGH)
+    return bool(shapely.covers(near, _buffered(polygon, low, _ROUGH)))
 
 
 def inset_points(part: PartInset, by: Floats) -> Floats:
@@ -106,8 +149,13 @@ def inset_points(part: PartInset, by: Floats) -> Floats:
         inside = shapely.contains_xy(polygon, plain[k][:, 0], plain[k][:, 1])
         straight = (inside & (np.abs(far - d) <= 1e-6 * extent)) | (d <= 0.0)
         if not straight.all():
-            out[k] = _on_inset(part, _buffered(polygon, float(d)), plain[k], straight)
+            out[k] = _on_inset(part, _largest(_buffered(polygon, float(d))), plain[k], straight)
     return out
+
+
+def _largest(inset: shapely.Geometry) -> shapely.Polygon:
+    """The largest piece: where an outline is about to fall apart, specks of it may do so already."""
+    return max(shapely.get_parts(inset), key=shapely.area) if inset.geom_type != "Polygon" else inset
 
 
 def _on_inset(part: PartInset, inset: shapely.Polygon, plain: Points2, straight: Flags) -> Points2:

@@ -18,7 +18,8 @@ from morphax.app.views.inspector.rows import (
 )
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
-from morphax.core.section.ready_made import READY_MADE, Key, completed
+from morphax.core.section.kinds import Key
+from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
 from morphax.project.edits import runs as edits

@@ -14,14 +14,31 @@ SECTIONS, PRESETS = "sections", "presets"
 RACKS = {SECTIONS: "Sections", PRESETS: "Presets"}
 """What stands in the stock: a new rack is a new row, with entries of its own."""
 GROUPS = {
-    "Rounds": ("round", "pipe", "ellipse"),
-    "Plates": ("rectangle", "rounded-rectangle", "polygon", "star"),
-    "Mouldings": ("crown", "ogee", "half-round"),
+    "Rounds": ("round", "pipe", "ellipse", "twin", "bundle"),
+    "Plates": ("rectangle", "rounded-rectangle", "polygon", "star", "flute", "gear", "leaf", "heart", "drop"),
+    "Mouldings": ("crown", "ogee", "cove", "skirting", "quarter-round", "half-round", "picture-frame"),
+    "Bars": ("i", "t", "channel", "angle"),
+    "Rails and gutters": ("rail", "handrail", "box-gutter", "half-round-gutter", "ogee-gutter"),
 }
 """Ready-made sections by what they are for; a new one needs a place here."""
 OWN = "Own"
 _WIDTH = 0.02
-_PICTURE_VALUES = {"pipe": {"wall": 0.2}, "ellipse": {"height": 0.6}, "rounded-rectangle": {"height": 0.7}}
+_PICTURE_VALUES = {
+    "pipe": {"wall": 0.2},
+    "ellipse": {"height": 0.6},
+    "rounded-rectangle": {"height": 0.7},
+    "flute": {"flutes": 12.0, "depth": 1.0},
+    "gear": {"teeth": 10.0},
+    "skirting": {"height": 3.0},
+    "i": {"web": 0.16, "flange": 0.2},
+    "t": {"web": 0.2, "flange": 0.2},
+    "channel": {"web": 0.22, "flange": 0.24},
+    "angle": {"wall": 0.2},
+    "box-gutter": {"wall": 0.08, "lip": 0.2},
+    "half-round-gutter": {"wall": 0.08},
+    "ogee-gutter": {"wall": 0.06},
+}
+"""Values of small pictures, so that they are told apart at a glance."""
 
 
 @dataclass(frozen=True, eq=False)
