@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from morphax.app.session.camera import Camera, framed
 from morphax.app.session.sight import CameraSight
 from morphax.app.views.panes import drawing
-from morphax.app.views.panes.labels import placed
+from morphax.app.views.panes.labels import Label, Labels, boxes_of, placed
 from morphax.app.views.panes.way_back import WORDS, out_of_sight
 from morphax.demo import lantern_wagon, practice_table
 from morphax.project.lookup import path_of
@@ -155,3 +155,25 @@ def test_one_box_of_thousands_in_sight_is_enough_and_none_has_no_way() -> None:
     near = far.copy()
     near[2777] = [[-0.1, -0.1, 0.0], [0.1, 0.1, 0.1]]
     assert out_of_sight(sight, near) is None and out_of_sight(sight, near[:0]) is None
+
+
+def test_boxes_come_in_the_order_of_the_labels_and_the_last_one_has_its_own_place() -> None:
+    labels = Labels([Label("a", "", np.array([100.0, 200.0]), np.array([70.0, 230.0])) for _ in range(3)])
+    sizes = np.array([(40.0, 20.0), (60.0, 20.0), (90.0, 20.0)])
+    boxes = boxes_of(labels, sizes, ROOM)
+    np.testing.assert_allclose(boxes[:, 2] - boxes[:, 0], sizes[:, 0])
+    np.testing.assert_allclose(boxes[2], [100.0, 180.0, 190.0, 200.0])
+    assert not overlaps(boxes[0], boxes[2]) and not overlaps(boxes[1], boxes[2]) and not overlaps(boxes[0], boxes[1])
+
+
+def test_the_arrow_knows_what_reaches_behind_the_eye() -> None:
+    """Corners behind the eye are nowhere: those before it say whether a box is in sight."""
+    sight = CameraSight(Camera("Perspective", (0.0, 0.0, 0.0), 1.0, 0.0, 0.0), (500, 400))
+    b = sight.basis
+    eye = np.array(sight.target) - sight.camera.distance * b.forward
+    ahead = np.array([eye + s * b.right * 0.02 + t * b.forward for s in (-1, 1) for t in (-3.0, 1.0)])
+    aside = np.array([eye - (30.0 + s) * b.right + t * b.forward for s in (-1, 1) for t in (-3.0, 1.0)])
+    boxes = [np.array([[p.min(0), p.max(0)]]) for p in (ahead, aside)]
+    assert out_of_sight(sight, boxes[0]) is None, "what is before the eye is in sight"
+    way = out_of_sight(sight, boxes[1])
+    assert way is not None and way[0] < -0.9

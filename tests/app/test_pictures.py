@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from morphax.app.session.camera import Camera, framed, projected
-from morphax.app.views.view3d import creases, renderer, rim
+from morphax.app.views.view3d import contact, creases, renderer, rim
 from morphax.app.views.view3d.contact import nearness, shade
 from morphax.app.views.view3d.ground import MAJOR, grid_segments
 from morphax.app.views.view3d.render_thread import RenderThread
@@ -135,7 +135,7 @@ def test_hosts_have_creases_and_bodies_none(tokens: Tokens) -> None:
 
 
 @pytest.mark.parametrize("fine", [False, True])
-@pytest.mark.parametrize("ratio", [1.0, 2.0])
+@pytest.mark.parametrize("ratio", [0.5, 1.0, 2.0])
 def test_what_is_chosen_has_a_rim_of_the_chosen_colour(fine: bool, ratio: float) -> None:
     mesh = rod(0.2)
     camera = framed(Camera("Front"), mesh.points, SIZE)
@@ -145,7 +145,7 @@ def test_what_is_chosen_has_a_rim_of_the_chosen_colour(fine: bool, ratio: float)
     rim = ((chosen - plain) * whole).sum(-1) / (whole * whole).sum(-1)  # how far each pixel is on the way to it
     seen = projected(camera, mesh.points, SIZE)
     top, middle = int(seen[:, 1].min()), SIZE[0] // 2
-    assert rim[top - 6 : top + 3, middle].sum() == pytest.approx(1.5 * ratio + 1.0, abs=0.7)
+    assert rim[top - 6 : top + 3, middle].sum() == pytest.approx(int(max(1.0, 1.5 * ratio)) + 1.0, abs=0.24)
     assert (chosen[SIZE[1] // 2, middle] == plain[SIZE[1] // 2, middle]).all(), "the body keeps its colour"
 
 
@@ -230,6 +230,8 @@ def test_smooth_and_metal_bodies_shine_more_than_rough_ones() -> None:
     body = np.abs(shots[0] - empty).sum(-1) > 30
     bright = [float(s.mean(-1)[body].max()) for s in shots]
     assert bright[0] + 4.0 < bright[1] < bright[2] - 4.0
+    shining = [float((s.mean(-1) - shots[0].mean(-1) > 3.0)[body].mean()) for s in shots[1:]]
+    assert all(0.0 < share < 0.15 for share in shining), "a highlight, not the whole body"
 
 
 @pytest.mark.parametrize("more", [{"opacity": 0.3}, {"edges": True}])
@@ -319,3 +321,18 @@ def test_the_floor_lies_about_what_is_looked_at_however_far_that_is() -> None:
             assert np.abs(np.median(picture.reshape(-1, 3), axis=0) - wanted).max() <= 2
     (sky,) = pictures(request(Camera("Perspective", (0.0, 0.0, 0.0), 2.0, 0.4, -0.6), ()))
     assert np.abs(np.median(sky.reshape(-1, 3), axis=0) - wanted).max() > 4, "from below there is none"
+
+
+@pytest.mark.parametrize("is_flat", [False, True])
+def test_the_shade_of_a_bowl_is_that_of_its_bend(is_flat: bool) -> None:
+    """In a paraboloid the pixels at a reach are all nearer by the same amount: the mean over the reaches is known."""
+    y, x = np.mgrid[-300:301, -300:301].astype(np.float64)
+    pixel, bend = 0.002, 3.0
+    rise = bend * ((x * pixel) ** 2 + (y * pixel) ** 2)
+    near = (rise - 10.0 if is_flat else (1.0 + rise) / 10.0).astype(np.float32)
+    found = float(shade(near, pixel, is_flat=is_flat)[300, 300])
+    reaches = np.maximum(1, np.round(np.array(contact._REACHES) * near.shape[0]))
+    size = bend * (reaches * pixel) ** 2 / (reaches * pixel)  # rise over reach, in flat views and at distance 10 alike
+    counts = np.clip(contact._EVEN * (1.0 - size / contact._JUMP), 0.0, 1.0)
+    wanted = 2.0 * float(np.mean(np.clip(size - contact._SLACK, 0.0, 0.5) * counts))
+    assert wanted > 0.03 and found == pytest.approx(wanted, rel=0.08)

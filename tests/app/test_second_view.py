@@ -126,6 +126,27 @@ def test_it_widens_for_a_knot_that_leaves_it_and_never_narrows(driver: Driver) -
     assert second.camera.height >= wide.height
 
 
+def test_it_stays_where_it_was_moved_by_hand_while_something_is_drawn(driver: Driver) -> None:
+    driver.wheel(1, (150, 200), 2)
+    moved = driver.view(1).camera
+    driver.window.arm("straight")
+    driver.click(0, (250, 300))
+    driver.wheel(0, (250, 300), -12)
+    driver.click(0, (480, 330))
+    driver.settle()
+    assert len(driver.window.toolbox.sketch.knots) == 2 and driver.view(1).camera == moved
+
+
+def test_a_side_that_was_chosen_from_its_menu_stays(demo: Driver) -> None:
+    ws, second = demo.window.workspace, demo.view(1)
+    next(a for a in demo.pane(1).name_button.menu().actions() if a.text().startswith("Left")).trigger()
+    demo.pane(0).setFocus()
+    for run in ws.project.runs[:3]:
+        ws.select(Selection.of((run.id,)))
+        demo.settle()
+        assert second.camera.view == "Left" and not second.title.endswith("angles")
+
+
 def test_flat_views_and_perspective_lie_on_one_ground() -> None:
     for tokens in (LIGHT, DARK):
         low = Camera("Perspective", yaw=0.3, pitch=1.3)
