@@ -15,6 +15,7 @@ from morphax.project.model.document import (
     Entity,
     Group,
     Host,
+    Material,
     Path,
     Project,
     Run,
@@ -23,13 +24,22 @@ from morphax.project.model.document import (
 )
 
 E = TypeVar("E", bound=Entity)
-Letter = Literal["a", "g", "h", "k", "o", "p", "r", "s", "t"]
-"""What ids begin with: assets, groups, hosts, knots, ports, paths, runs, sections, stations."""
+Letter = Literal["a", "g", "h", "k", "m", "o", "p", "r", "s", "t"]
+"""What ids begin with: assets, groups, hosts, knots, materials, ports, paths, runs, sections, stations."""
 
 _KIND_OF: dict[type[Entity], str] = {
     Path: "paths", Section: "sections", Run: "runs", Host: "hosts", Asset: "assets", Group: "groups",
+    Material: "materials",
 }  # fmt: skip
-_WORDS = {"paths": "path", "sections": "section", "runs": "run", "hosts": "host", "assets": "asset", "groups": "group"}
+_WORDS = {
+    "paths": "path",
+    "sections": "section",
+    "runs": "run",
+    "hosts": "host",
+    "assets": "asset",
+    "groups": "group",
+    "materials": "material",
+}
 
 
 class Draft:

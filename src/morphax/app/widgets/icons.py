@@ -4,7 +4,7 @@ from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QByteArray, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPen, QPixmap
+from PySide6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap, QRadialGradient
 from PySide6.QtSvg import QSvgRenderer
 
 from morphax.app.widgets.theme import RESOURCES, Tokens, colour
@@ -49,6 +49,34 @@ def outline_path(section: SectionShape, box: QRectF) -> QPainterPath:
             path.lineTo(QPointF(c.x() + x, c.y() + y))
         path.closeSubpath()
     return path
+
+
+def _parts(of: QColor) -> tuple[float, float, float]:
+    return of.redF(), of.greenF(), of.blueF()
+
+
+@lru_cache(maxsize=256)
+def look_pixmap(tint: str, roughness: float, metal: float, size: int = 36, ratio: float = 2.0) -> QPixmap:
+    """A ball of a look: its highlight is small where it is smooth, and of its own colour where it is a metal."""
+    out = QPixmap(QSize(int(size * ratio), int(size * ratio)))
+    out.fill(Qt.GlobalColor.transparent)
+    out.setDevicePixelRatio(ratio)
+    own = QColor(tint)
+    light = own.lighter(150) if metal > 0.5 else QColor("#ffffff")
+    middle, radius = QPointF(0.5 * size, 0.5 * size), 0.5 * size - 4.0
+    shade = QRadialGradient(middle, radius, middle - QPointF(0.35 * radius, 0.4 * radius))
+    share = 0.55 - 0.5 * roughness
+    bright = QColor.fromRgbF(*(c + (d - c) * max(share, 0.05) for c, d in zip(_parts(own), _parts(light), strict=True)))
+    shade.setColorAt(0.0, bright)
+    shade.setColorAt(0.15 + 0.35 * roughness, own)
+    shade.setColorAt(1.0, own.darker(190 if metal > 0.5 else 150))
+    painter = QPainter(out)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(shade)
+    painter.drawEllipse(middle, radius, radius)
+    painter.end()
+    return out
 
 
 @lru_cache(maxsize=256)

@@ -179,6 +179,12 @@ QToolButton#tool:focus { padding: 3px 2px; }
 QToolButton#tile { padding: 3px 1px 1px 1px; min-height: 62px; max-height: 62px; }
 QToolButton#tile:hover { border-color: %(line)s; }
 QToolButton#tile:focus { padding: 2px 0px 0px 0px; }
+QToolButton#rack { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0px;
+  padding: 4px 1px; }
+QToolButton#rack:hover { border-bottom-color: %(line)s; }
+QToolButton#rack:checked { background: transparent; color: %(teal)s; border-bottom-color: %(teal)s; }
+QToolButton#rack:focus { background: %(teal_ground)s; border: none; border-bottom: 2px solid %(teal)s;
+  padding: 4px 1px; }
 QToolButton#opens { padding: 4px 8px; }
 QToolButton#opens:focus { padding: 3px 7px; }
 QToolButton#opens[partly="false"] { background: %(teal_ground)s; border-color: %(teal)s; color: %(teal)s; }

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any, cast
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QMouseEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
+from PySide6.QtGui import QColor, QFocusEvent, QIcon, QMouseEvent, QPixmap
+from PySide6.QtWidgets import QCheckBox, QColorDialog, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.numbers import NUMBERS
@@ -16,6 +16,10 @@ from morphax.app.widgets.text_field import TextField
 from morphax.project.units import UnitError, format_length, format_number
 
 LABEL_WIDTH = 90
+_SWATCH = 32
+"""Pixels of a colour's picture, which is shown half as large or smaller."""
+_WORDS = ("colour", "text")
+"""Kinds of fields that hold no number to drag."""
 
 
 class NumberField(TextField):
@@ -136,7 +140,8 @@ class RowWidget(QWidget):
         super().__init__()
         self.row, self.workspace = row, workspace
         self.setObjectName("bare")
-        self.label = DragLabel(row.label, draggable=row.kind in NUMBERS and row.write is not None)
+        is_number = row.kind in NUMBERS and row.kind not in _WORDS
+        self.label = DragLabel(row.label, draggable=is_number and row.write is not None)
         self._from: Any = None
         self.label.begun.connect(self._begin_drag)
         self.label.dragged.connect(self._drag)
@@ -222,6 +227,38 @@ def _show_number(of: RowWidget, value: Any) -> None:
     cast(NumberField, of.editor).show_value(value, of.workspace.project.unit, of.row.hint)
 
 
+class ColourField(NumberField):
+    """A colour as a number, with a swatch of it that opens the system's choice of colours."""
+
+    def __init__(self, unit: str) -> None:
+        super().__init__("colour", unit)
+        self.swatch = self.addAction(QIcon(), QLineEdit.ActionPosition.LeadingPosition)
+        self.swatch.setToolTip("Choose a colour")
+        self.swatch.triggered.connect(self.open)
+        self.chooser: QColorDialog | None = None
+
+    def show_value(self, value: Any, unit: str, hint: str) -> None:
+        super().show_value(value, unit, hint)
+        picture = QPixmap(_SWATCH, _SWATCH)
+        picture.fill(QColor(value) if isinstance(value, str) else Qt.GlobalColor.transparent)
+        self.swatch.setIcon(QIcon(picture))
+
+    def open(self) -> None:
+        """The choice stands beside the window; nothing waits for it."""
+        self.chooser = QColorDialog(QColor(self._shown or "#808080"), self.window())
+        self.chooser.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.chooser.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
+        self.chooser.colorSelected.connect(lambda colour: self.committed.emit(colour.name()))
+        self.chooser.open()
+
+
+def _colour(of: RowWidget) -> ColourField:
+    field = ColourField(of.workspace.project.unit)
+    field.committed.connect(of.commit)
+    field.refused.connect(of.workspace.said)
+    return field
+
+
 def _choice(of: RowWidget) -> Choice:
     combo = Choice()
     combo.activated.connect(lambda i: of.write(combo.itemData(i)))
@@ -263,6 +300,7 @@ def _show_plain(of: RowWidget, value: Any) -> None:
 
 EDITORS: dict[str, EditorKind] = {
     **{kind: EditorKind(_number, _show_number) for kind in NUMBERS},
+    "colour": EditorKind(_colour, _show_number),
     "choice": EditorKind(_choice, _show_choice),
     "flag": EditorKind(_flag, lambda of, value: cast(QCheckBox, of.editor).setChecked(value is True)),
     "plain": EditorKind(_plain, _show_plain),

@@ -15,6 +15,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import body_rows, path_rows, summaries
 from morphax.app.views.inspector.anchor_pad import AnchorPad
 from morphax.app.views.inspector.fields import RowWidget
+from morphax.app.views.inspector.look_rows import LOOK, look_words
 from morphax.app.views.inspector.rows import Row
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import NO_BOUND, Moment
@@ -53,6 +54,7 @@ _OF_THE_RUN = (
     HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
     HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
+    HeadingKind("Look", lambda ws: LOOK, look_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),
 )
 HEADINGS: tuple[HeadingKind, ...] = (

@@ -9,6 +9,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.card import Card, NameField, soft_label
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.host_rows import HOST, hosts_of, size_words
+from morphax.app.views.inspector.look_rows import HOST_LOOK
 from morphax.app.views.pictures import pixels_of
 from morphax.project.edits.things import deleted, renamed
 from morphax.project.model.document import Host
@@ -30,7 +31,7 @@ class HostCard(Card):
         self.sentence = soft_label(wraps=True)
         self.box.addWidget(self.name)
         self.box.addWidget(self.sentence)
-        self.rows = [RowWidget(row, workspace) for row in HOST]
+        self.rows = [RowWidget(row, workspace) for row in (*HOST, *HOST_LOOK)]
         for row in self.rows:
             self.box.addWidget(row)
         self.again = QPushButton("Read the file again")

@@ -35,7 +35,23 @@ def _dragged_length(start: float, pixels: float) -> float | None:
     return value if start <= 0.0 or value > 0.0 else None
 
 
+def _colour(text: str, _: str) -> str:
+    """#rrggbb, #rgb, or three numbers from 0 to 255, as #rrggbb in small letters."""
+    plain = text.strip().lower().removeprefix("#")
+    if len(plain) in (3, 6) and all(c in "0123456789abcdef" for c in plain):
+        return f"#{plain if len(plain) == 6 else ''.join(c * 2 for c in plain)}"
+    try:
+        parts = [round(parse_number(part)) for part in text.replace(",", " ").split()]
+    except UnitError:
+        parts = []
+    if len(parts) != 3 or not all(0 <= p <= 255 for p in parts):
+        raise UnitError(f"{text} is not a colour; write #c79a4b, or three numbers from 0 to 255")
+    return "#" + "".join(f"{p:02x}" for p in parts)
+
+
 NUMBERS: dict[str, NumberKind] = {
+    "colour": NumberKind(lambda value, _: str(value), _colour, lambda start, pixels: None),
+    "text": NumberKind(lambda value, _: str(value), lambda text, _: text, lambda start, pixels: None),
     "length": NumberKind(
         lambda value, unit: format_length(value, unit=unit),
         lambda text, unit: parse_length(text, unit=unit),

@@ -13,6 +13,7 @@ from morphax.app.tools.routing import KeyRoute, PointerRoute
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.navigation import Press, motion, wheel_motion
 from morphax.app.views.panes.pane import Pane
+from morphax.app.views.stock.groups import LOOK
 from morphax.app.views.stock.tile import dropped_key
 from morphax.project.model.document import Place
 
@@ -127,7 +128,10 @@ class SceneInput:
         self._route.hover(self.view.pointer_at(at))
 
     def drop(self, data: QMimeData, at: QPointF) -> None:
-        """A section or preset dropped on a run."""
-        key, run = dropped_key(data), self.view.toolbox.edit.under.run_at(self.view.pointer_at(at))
-        if key is not None and run is not None:
-            self.view.section_dropped.emit(key, run)
+        """A section, look or preset dropped on a run; a look on a host too."""
+        key, under, pointer = dropped_key(data), self.view.toolbox.edit.under, self.view.pointer_at(at)
+        if key is None:
+            return
+        found = under.run_at(pointer) or (under.host_at(pointer) if key.startswith(LOOK) else None)
+        if found is not None:
+            self.view.section_dropped.emit(key, found)

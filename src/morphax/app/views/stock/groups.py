@@ -8,10 +8,11 @@ from morphax.project.edits.presets import Preset
 from morphax.project.edits.runs import Source, is_ready
 from morphax.project.lookup import source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, Section
+from morphax.project.ready_looks import READY_LOOKS, ReadyLook
 from morphax.project.units import format_length
 
-SECTIONS, PRESETS = "sections", "presets"
-RACKS = {SECTIONS: "Sections", PRESETS: "Presets"}
+SECTIONS, LOOKS, PRESETS = "sections", "looks", "presets"
+RACKS = {SECTIONS: "Sections", LOOKS: "Looks", PRESETS: "Presets"}
 """What stands in the stock: a new rack is a new row, with entries of its own."""
 GROUPS = {
     "Rounds": ("round", "pipe", "ellipse", "twin", "bundle"),
@@ -21,7 +22,7 @@ GROUPS = {
     "Rails and gutters": ("rail", "handrail", "box-gutter", "half-round-gutter", "ogee-gutter"),
 }
 """Ready-made sections by what they are for; a new one needs a place here."""
-OWN = "Own"
+OWN, LOOK = "Own", "look:"
 _WIDTH = 0.02
 _PICTURE_VALUES = {
     "pipe": {"wall": 0.2},
@@ -43,16 +44,17 @@ _PICTURE_VALUES = {
 
 @dataclass(frozen=True, eq=False)
 class Entry:
-    """One thing of the stock: key, rack and group; what its tile says; the section in its picture; ``width`` m of a
-    preset."""
+    """One thing of the stock: key, rack and group; what its tile says; the section or look in its picture; ``width`` m
+    of a preset."""
 
     key: str
     rack: str
     group: str
     title: str
     about: str
-    source: Source
+    source: Source | None
     width: float | None = None
+    look: ReadyLook | None = None
 
 
 def entries(project: Project, presets: tuple[Preset, ...]) -> list[Entry]:
@@ -61,6 +63,11 @@ def entries(project: Project, presets: tuple[Preset, ...]) -> list[Entry]:
     return [
         *(_ready(name, group) for group, names in GROUPS.items() for name in names),
         *(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section from a file", s.source) for s in own),
+        *(
+            Entry(f"{LOOK}{look.name}", LOOKS, group, look.name, "a look for runs and hosts", None, look=look)
+            for group, looks in READY_LOOKS.items()
+            for look in looks
+        ),
         *(
             Entry(f"preset:{p.name}", PRESETS, "", p.name, "a whole run but its path", p.source, p.width)
             for p in presets
@@ -73,7 +80,9 @@ def values_of(entry: Entry, unit: str, width: float | None) -> str:
 
     Measuring a section of thousands of lines takes its time: only one is asked for, when it is pointed at.
     """
-    if entry.key in READY_MADE:
+    if entry.look is not None:
+        return f"{entry.look.colour} · rough {entry.look.roughness:g} · metal {entry.look.metal:g}"
+    if entry.source is None or entry.key in READY_MADE:
         return _values(entry.key, unit, width)
     own = section_width(source_shape(entry.source)) if entry.width is None else entry.width
     return f"{format_length(own, unit=unit)} wide"

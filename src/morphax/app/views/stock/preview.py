@@ -1,16 +1,24 @@
 """The larger picture of what the pointer rests on in the stock, with its values, beside the list."""
 
 from PySide6.QtCore import QPoint, QTimer
+from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QLabel, QWidget
 from shiboken6 import isValid
 
 from morphax.app.views.inspector.card import Card, soft_label, title_font
 from morphax.app.views.stock.groups import Entry
-from morphax.app.widgets.icons import section_pixmap
+from morphax.app.widgets.icons import look_pixmap, section_pixmap
 from morphax.app.widgets.theme import Tokens
 
 REST_MILLISECONDS = 250
 _PICTURE, _WIDE, _GAP = 132, 196, 16
+
+
+def picture_of(entry: Entry, tokens: Tokens, size: int = 36) -> QPixmap:
+    """The picture of a thing of the stock: its section's outline, or a ball of its look."""
+    if entry.look is not None:
+        return look_pixmap(entry.look.colour, entry.look.roughness, entry.look.metal, size)
+    return QPixmap() if entry.source is None else section_pixmap(entry.source, tokens, size)
 
 
 class Preview(Card):
@@ -32,7 +40,7 @@ class Preview(Card):
     def point_at(self, tile: QWidget, beside: QWidget, shown: tuple[Entry, str], tokens: Tokens) -> None:
         """Shows an entry and its values level with its tile, right of what that stands in, after a rest."""
         entry, values = shown
-        self.picture.setPixmap(section_pixmap(entry.source, tokens, _PICTURE))
+        self.picture.setPixmap(picture_of(entry, tokens, _PICTURE))
         self.title.setText(entry.title)
         self.about.setText(entry.about)
         self.values.setText(values)

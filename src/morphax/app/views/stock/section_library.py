@@ -9,21 +9,22 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.stock.groups import PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
-from morphax.app.views.stock.preview import Preview
+from morphax.app.views.stock.groups import LOOK, PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
+from morphax.app.views.stock.preview import Preview, picture_of
 from morphax.app.views.stock.shelf import Shelf
 from morphax.app.views.stock.tile import Tile
 from morphax.app.widgets.appearance import Look
-from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.text_field import FindField
 from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
+from morphax.project.edits.looks import with_look
 from morphax.project.edits.presets import Preset, next_run_of, preset_of, with_preset
 from morphax.project.edits.runs import NewRun, drop_section, set_section
 from morphax.project.lookup import section_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
+from morphax.project.ready_looks import ready_look
 
 _REMOVE = "Remove from the stock"
 _EMPTY = {PRESETS: "Nothing yet: Run, Keep as a preset keeps a whole run but its path."}
@@ -94,7 +95,7 @@ class SectionLibrary(QWidget):
             gone.deleteLater()
         for e in found:
             button = self.buttons.get(e.key) or self._new_button(e.key, e.title)
-            button.setIcon(section_pixmap(e.source, self.look.tokens))
+            button.setIcon(picture_of(e, self.look.tokens))
         self._entry_of = {e.key: e for e in found}
         groups: dict[str, list[Tile]] = {}
         for e in found:
@@ -115,7 +116,7 @@ class SectionLibrary(QWidget):
         button = QToolButton()
         button.setText(RACKS[name])
         button.setCheckable(True)
-        button.setObjectName("opens")
+        button.setObjectName("rack")
         button.clicked.connect(lambda: self.show_rack(name))
         return button
 
@@ -152,6 +153,9 @@ class SectionLibrary(QWidget):
 
     def take(self, key: str) -> None:
         """Sets the next run, and gives the chosen runs the section at their width, or all that a preset holds."""
+        if key.startswith(LOOK):
+            self.give_look(key, (*self.workspace.selection.runs, *self.workspace.selection.hosts))
+            return
         ws, new = self.workspace, self.next_run(key)
         if new is None:
             return
@@ -160,7 +164,10 @@ class SectionLibrary(QWidget):
         ws.bench.set_next_run(new)
 
     def give(self, key: str, run_ids: tuple[str, ...]) -> None:
-        """Gives runs a section, at the width that they have, or a preset."""
+        """Gives runs a section, at the width that they have, a look, or a preset."""
+        if key.startswith(LOOK):
+            self.give_look(key, run_ids)
+            return
         new = self.next_run(key)
         if new is None:
             return
@@ -169,6 +176,14 @@ class SectionLibrary(QWidget):
             self.workspace.attempt("Use a preset", lambda p: with_preset(p, run_ids, preset))
         else:
             self.workspace.attempt("Change the section", lambda p: set_section(p, run_ids, new.source))
+
+    def give_look(self, key: str, ids: tuple[str, ...]) -> None:
+        """Gives runs and hosts a look."""
+        look = ready_look(key.removeprefix(LOOK))
+        if not ids:
+            self.workspace.said.emit("Choose runs or hosts, and then their look; or drag it onto one.")
+        elif look is not None:
+            self.workspace.attempt(f"Look: {look.name}", lambda p: with_look(p, ids, look))
 
     # -- presets -----------------------------------------------------------------------------------
 
@@ -182,9 +197,14 @@ class SectionLibrary(QWidget):
         self._write((*others, preset), f"{preset.name} is kept in the stock.")
 
     def _menu(self, key: str) -> QMenu:
-        """What can be done with a section or preset of the stock."""
+        """What can be done with a section, a look or a preset of the stock."""
         menu, (kind, _, name), ws = QMenu(self), key.partition(":"), self.workspace
         new, chosen = self.next_run(key), ws.selection.runs
+        if kind == "look":
+            chosen = (*chosen, *ws.selection.hosts)
+            menu.addAction("For what is chosen", lambda: self.give_look(key, chosen)).setEnabled(bool(chosen))
+            menu.aboutToHide.connect(menu.deleteLater)
+            return menu
         if new is not None:
             menu.addAction("For the next run", lambda: ws.bench.set_next_run(new))
         menu.addAction("For the chosen runs", lambda: self.give(key, chosen)).setEnabled(bool(chosen))
