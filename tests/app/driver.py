@@ -218,6 +218,7 @@ class Driver:
         combo.showPopup()
         view = combo.view()
         self.bot.waitUntil(view.isVisible, timeout=20_000)
+        view.scrollTo(combo.model().index(index, 0))
         QTest.mouseClick(view.viewport(), LEFT, pos=view.visualRect(combo.model().index(index, 0)).center())
         self.bot.waitUntil(lambda: combo.currentIndex() == index, timeout=20_000)
 
