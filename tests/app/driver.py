@@ -220,7 +220,7 @@ class Driver:
         self.bot.waitUntil(view.isVisible, timeout=20_000)
         view.scrollTo(combo.model().index(index, 0))
         QTest.mouseClick(view.viewport(), LEFT, pos=view.visualRect(combo.model().index(index, 0)).center())
-        self.bot.waitUntil(lambda: combo.currentIndex() == index, timeout=20_000)
+        self.bot.waitUntil(lambda: combo.currentText() == text, timeout=20_000)
 
     def choose_in(self, combo: QComboBox, text: str) -> None:
         """Chooses an entry of any list field with the keyboard."""
