@@ -20,6 +20,7 @@ from morphax.project.edits.hosts import add_form, duplicate_hosts
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.ports import held, unplugged
 from morphax.project.edits.ready_made import add_coil
+from morphax.project.edits.settings import PARTS, copied_from, with_settings
 from morphax.project.edits.things import deleted, shows
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Form, Project, Show
@@ -327,3 +328,18 @@ def choose_look(desk: Desk, choice: str) -> None:
     """Light, dark, or as the system has it; remembered."""
     desk.look.choose(choice)
     desk.prefs.keep(look=choice)
+
+
+def copy_settings(ws: Workspace) -> None:
+    """Keeps all of the chosen run but its path."""
+    run = ws.chosen.run
+    if run is not None:
+        ws.bench.copy(copied_from(ws.project, run.id))
+
+
+def paste_settings(ws: Workspace, parts: tuple[str, ...]) -> None:
+    """Gives the chosen runs parts of what was copied, in one step."""
+    copied = ws.bench.copied
+    if copied is not None:
+        words = "Paste settings" if len(parts) > 1 else f"Paste the {PARTS[parts[0]][0].lower()}"
+        ws.attempt(words, lambda p: with_settings(p, ws.chosen.run_ids, copied, parts))

@@ -70,6 +70,12 @@ def runs(now: Now) -> str:
     return "" if now.selection.runs else "Choose runs first."
 
 
+def pasting(now: Now) -> str:
+    if now.workspace.bench.copied is None:
+        return "Copy the settings of a run first."
+    return runs(now)
+
+
 def things(now: Now) -> str:
     return "" if now.selection.runs or now.selection.hosts else "Choose runs or hosts first."
 

@@ -7,6 +7,7 @@ from morphax.app.actions.view_rows import VIEW_ROWS
 from morphax.app.tools.path.made_tool import MADE_KINDS
 from morphax.app.tools.routing import corner_of_drawing, toggle_moving
 from morphax.core.path.paths import PathKind
+from morphax.project.edits.settings import PARTS
 
 
 def _trim(w: Desk, end: End) -> None:
@@ -86,6 +87,35 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("edit.copy", "Copy the knots", "Edit", lambda w: w.exchange.copy_knots(), ("Ctrl+C",), needs.run),
     Action("edit.paste", "Paste", "Edit", lambda w: w.exchange.paste(), ("Ctrl+V",)),
+    Action(
+        "edit.copy-settings",
+        "Copy settings",
+        "Edit",
+        lambda w: commands.copy_settings(w.workspace),
+        ("Ctrl+Shift+C",),
+        needs.run,
+        line_before=True,
+    ),
+    Action(
+        "edit.paste-settings",
+        "Paste settings",
+        "Edit",
+        lambda w: commands.paste_settings(w.workspace, tuple(PARTS)),
+        ("Ctrl+Shift+V",),
+        needs.pasting,
+    ),
+    *(
+        Action(
+            f"edit.paste-{part}",
+            title,
+            "Edit",
+            on(lambda w, p: commands.paste_settings(w.workspace, (p,)), part),
+            (),
+            needs.pasting,
+            under="Paste some",
+        )
+        for part, (title, _) in PARTS.items()
+    ),
     Action("edit.search", "Search the commands", "Edit", lambda w: w.search_box.open(), ("Ctrl+K",)),
     Action("edit.rename", "Rename", "Edit", lambda w: w.list_panel.rename(), ("F2",), needs.things),
     Action(

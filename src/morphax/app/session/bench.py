@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 
 from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.project.edits.runs import NewRun
+from morphax.project.edits.settings import Copied
 from morphax.project.edits.transform import Pivot
 from morphax.project.model.document import Place, ReadyMadeSource
 
@@ -22,11 +23,18 @@ class Bench(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self.next_run = NewRun(ReadyMadeSource(name="round"))
+        self.copied: Copied | None = None
         self.fit_within: float | None = None
         self.falloff: Falloff = "alone"
         self.work_plane = GROUND
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
+
+    def copy(self, settings: Copied) -> None:
+        """Keeps a run's settings, to be given to others."""
+        self.copied = settings
+        self.changed.emit()
+        self.said.emit(f"The settings of {settings.preset.name} are copied; paste them onto other runs.")
 
     def set_next_run(self, new: NewRun) -> None:
         self.next_run = new
