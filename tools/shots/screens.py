@@ -150,7 +150,21 @@ def knots(folder: Path) -> None:
     window.shut_down()
 
 
-SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots)
+def stock(folder: Path) -> None:
+    window = _window("light", lantern_wagon())
+    shelf = window.list_panel.stock
+    _choose(window, "Gutter")
+    shelf.take("ogee-gutter")
+    shelf.take("look:Copper")
+    shelf.show_rack("looks")
+    window.inspector.headings["Section"].button.setChecked(True)
+    window.inspector.headings["Look"].button.setChecked(True)
+    window.scene_views[0].set_camera(Camera(target=(-1.75, -0.95, 2.36), height=0.75, yaw=-2.62, pitch=0.12))
+    grab(window, folder / "stock.png")
+    window.shut_down()
+
+
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots, stock)
 
 
 def main() -> int:

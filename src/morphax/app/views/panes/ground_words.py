@@ -1,7 +1,7 @@
 """Words about the ground of a view: how far apart its lines are, and which one is the floor."""
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF
 
 from morphax.app.tools.shared.landing import grid_step
@@ -21,7 +21,6 @@ def paint_ground_words(view: View) -> None:
     """The grid's step at the lower right; in a view from the side also the name of the floor's line."""
     width, height = view.sight.size
     view.painter.setFont(app_font(8.0))
-    view.painter.setPen(colour(view.tokens.soft))
     _write(view, grid_words(view), float(height) - _EDGE)
     floor = floor_line(view)
     if floor is not None and 5.0 * _HALF < floor < height - 6.0 * _HALF:
@@ -46,6 +45,11 @@ def _write(view: View, words: str, base: float) -> None:
     """Words that end at the right edge, with their base line so many pixels down; labels keep off them."""
     right = float(view.sight.size[0]) - _EDGE
     left = right - QFontMetricsF(view.painter.font()).horizontalAdvance(words)
+    behind = QRectF(left - 4.0, base - 1.8 * _HALF, right - left + 8.0, 2.4 * _HALF)
+    view.painter.setPen(Qt.PenStyle.NoPen)
+    view.painter.setBrush(colour(view.tokens.floor, 190))  # seen only where something stands behind the words
+    view.painter.drawRoundedRect(behind, 3.0, 3.0)
+    view.painter.setPen(colour(view.tokens.soft))
     view.painter.drawText(QPointF(left, base), words)
     along = np.arange(left, right + 2.0 * _HALF, 2.0 * _HALF)
     view.labels.keep_free(np.column_stack([along, np.full(len(along), base - 0.6 * _HALF)]), _HALF)
