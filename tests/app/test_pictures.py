@@ -336,3 +336,12 @@ def test_the_shade_of_a_bowl_is_that_of_its_bend(is_flat: bool) -> None:
     counts = np.clip(contact._EVEN * (1.0 - size / contact._JUMP), 0.0, 1.0)
     wanted = 2.0 * float(np.mean(np.clip(size - contact._SLACK, 0.0, 0.5) * counts))
     assert wanted > 0.03 and found == pytest.approx(wanted, rel=0.08)
+
+
+@pytest.mark.parametrize("size", [(1, 400), (3, 500), (500, 3), (8, 8)])
+def test_a_view_of_a_few_pixels_is_drawn_too(size: tuple[int, int]) -> None:
+    mesh = crate()
+    camera = framed(Camera(), mesh.points, SIZE)
+    item = Item(mesh, (0.8, 0.8, 0.8), edges=False)
+    (picture,) = pictures(replace(request(camera, (item,), fine=True, chosen=(mesh,)), size=size))
+    assert picture.shape == (size[1], size[0], 3)

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QByteArray, QMimeData, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QColorDialog
+from PySide6.QtWidgets import QColorDialog, QToolButton
 
 from morphax.app.views.stock.tile import MIME
 from morphax.io.looks import look_of
@@ -147,3 +147,16 @@ def test_the_card_of_a_host_has_its_look_too(demo: Driver) -> None:
     assert look(demo, "Roof").name == "Green paint"
     demo.window.undo()
     assert look(demo, "Roof").colour == "#446688" and look(demo, "Wagon").colour != "#446688"
+
+
+def test_the_swatch_is_reached_and_pressed_by_keys(demo: Driver) -> None:
+    choose(demo, "Gutter")
+    demo.unfold("Look")
+    field = demo.field("look.colour")
+    button = field.findChild(QToolButton)
+    before = button.icon().pixmap(32, 32).toImage()
+    button.setFocus(Qt.FocusReason.TabFocusReason)
+    assert button.icon().pixmap(32, 32).toImage() != before, "it shows that it has the keys"
+    QTest.keyClick(button, Qt.Key.Key_Space)
+    assert field.chooser is not None and field.chooser.isVisible()
+    field.chooser.reject()

@@ -225,7 +225,7 @@ def right_angle_view(first: Camera, points: np.ndarray, *, adds: bool = False) -
     if not len(points):
         return "Front"
     hidden = (np.abs(basis(first).forward) if adds else 1.0) * np.ptp(points, axis=0)
-    return ("Front", "Right", "Top")[int(np.argmin(hidden[[1, 0, 2]]))]
+    return ("Top", "Front", "Right")[int(np.argmin(hidden[[2, 1, 0]]))]
 
 
 def _place(p: np.ndarray) -> tuple[float, float, float]:

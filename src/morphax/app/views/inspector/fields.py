@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, cast
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QIcon, QMouseEvent, QPixmap
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QColor, QFocusEvent, QIcon, QMouseEvent, QPainter, QPixmap
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QHBoxLayout, QLabel, QLineEdit, QToolButton, QWidget
 
 from morphax.app.session.workspace import Workspace
@@ -236,12 +236,31 @@ class ColourField(NumberField):
         self.swatch.setToolTip("Choose a colour")
         self.swatch.triggered.connect(self.open)
         self.chooser: QColorDialog | None = None
+        (self._button,) = self.findChildren(QToolButton)
+        self._button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._button.setAccessibleName("Choose a colour")
+        self._button.installEventFilter(self)
+        self._colour = QColor(Qt.GlobalColor.transparent)
 
     def show_value(self, value: Any, unit: str, hint: str) -> None:
         super().show_value(value, unit, hint)
-        picture = QPixmap(_SWATCH, _SWATCH)
-        picture.fill(QColor(value) if isinstance(value, str) else Qt.GlobalColor.transparent)
+        self._colour = QColor(value) if isinstance(value, str) else QColor(Qt.GlobalColor.transparent)
+        self._show_swatch()
+
+    def _show_swatch(self) -> None:
+        """A square of the colour; a smaller one in a frame while the keys are there."""
+        picture, inset = QPixmap(_SWATCH, _SWATCH), _SWATCH // 4 if self._button.hasFocus() else 0
+        picture.fill(self.palette().text().color() if inset else self._colour)
+        painter = QPainter(picture)
+        painter.fillRect(picture.rect().adjusted(inset, inset, -inset, -inset), self._colour)
+        painter.end()
         self.swatch.setIcon(QIcon(picture))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The swatch shows that it has the keys; Enter and Space press it."""
+        if watched is self._button and event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            self._show_swatch()
+        return super().eventFilter(watched, event)
 
     def open(self) -> None:
         """The choice stands beside the window; nothing waits for it."""

@@ -73,6 +73,8 @@ def _moved(values: Single, dx: int, dy: int) -> Single:
     """The picture moved by some pixels; nan comes in at the edge."""
     h, w = values.shape
     out = np.full_like(values, np.nan)
+    if abs(dx) >= w or abs(dy) >= h:  # of a view that is being folded away
+        return out
     out[max(0, -dy) : h - max(0, dy), max(0, -dx) : w - max(0, dx)] = values[
         max(0, dy) : h - max(0, -dy), max(0, dx) : w - max(0, -dx)
     ]
