@@ -3,6 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from morphax.project.draft import Draft, unique_name
+from morphax.project.model.document import Material
+
 
 @dataclass(frozen=True)
 class ReadyLook:
@@ -12,6 +15,27 @@ class ReadyLook:
     colour: str
     roughness: float
     metal: float = 0.0
+
+
+def material_for(draft: Draft, look: ReadyLook) -> str:
+    """The id of the document's material that is just so, else of a new one."""
+    own = draft.items("materials")
+    found = next((m for m in own if _is(m, look)), None)
+    if found is None:
+        name = unique_name(look.name, [m.name for m in own])
+        new = Material(id=draft.new_id("m"), name=name, colour=look.colour, roughness=look.roughness, metal=look.metal)
+        draft.add(new)
+        found = new
+    return str(found.id)
+
+
+def _is(material: Material, look: ReadyLook) -> bool:
+    return (material.name, material.colour.lower(), material.roughness, material.metal) == (
+        look.name,
+        look.colour,
+        look.roughness,
+        look.metal,
+    )
 
 
 READY_LOOKS: Mapping[str, tuple[ReadyLook, ...]] = {

@@ -54,10 +54,27 @@ def test_a_click_in_the_rack_gives_its_look_to_all_that_is_chosen(demo: Driver) 
     assert look(demo, "Gutter").name != "Copper"
 
 
-def test_with_nothing_chosen_it_says_what_to_do(demo: Driver) -> None:
-    project = demo.window.workspace.project
-    take(demo, "Brass")
-    assert demo.window.workspace.project is project and "Choose runs or hosts" in demo.window.help_label.text()
+def test_with_nothing_chosen_it_is_the_next_runs_look_whatever_section_that_takes(driver: Driver) -> None:
+    ws = driver.window.workspace
+    take(driver, "Brass")
+    assert not ws.project.materials and "The next run is of Brass" in driver.window.help_label.text()
+    driver.press_button(driver.window.list_panel.stock.racks["sections"])
+    driver.press_button(driver.window.list_panel.stock.buttons["star"])
+    assert "of Brass" in driver.window.tool_row.next.toolTip()
+    driver.pane(0).setFocus()
+    for points in (((200, 300), (320, 330)), ((220, 380), (330, 400))):
+        driver.key(Qt.Key.Key_S)
+        for point in points:
+            driver.click(0, point)
+        driver.key(Qt.Key.Key_Return)
+        driver.settle()
+        driver.key(Qt.Key.Key_Escape)
+        driver.key(Qt.Key.Key_Escape)
+    assert len(ws.project.runs) == 2 and [m.name for m in ws.project.materials] == ["Brass"], "one for both"
+    assert {look_of(ws.project, r.show).colour for r in ws.project.runs} == {"#c2a14d"}
+    driver.window.undo()
+    driver.window.undo()
+    assert not ws.project.runs and not ws.project.materials
 
 
 def test_the_heading_shows_and_changes_the_look(demo: Driver) -> None:

@@ -93,7 +93,7 @@ class Exchange:
         label = "Change the section" if runs else "Bring in a section"
         if not ws.attempt(label, lambda p: set_section(p, runs, source) if runs else add_section(p, source)):
             return  # why not is said already
-        ws.bench.set_next_run(NewRun(source, width))
+        ws.bench.set_next_run(NewRun(source, width, look=ws.bench.next_run.look))
         size = format_length(width, unit=ws.project.unit)
         said = f"{file.stem} is the next run's section, {size} wide as it was drawn."
         if runs:

@@ -170,5 +170,6 @@ class ToolRow(QWidget):
         words = f"next: {source_title(new.source).lower()}{width}"
         self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDEST - 50))
         whole = words if new.width is None else f"{words} {unit}"
-        self.next.setToolTip(f"{whole}; choose it in the stock, type a number for its width")
+        of = "" if new.look is None else f" of {new.look.name}"
+        self.next.setToolTip(f"{whole}{of}; choose it in the stock, type a number for its width")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))

@@ -6,20 +6,14 @@ from typing import Any
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.show import with_shows
 from morphax.project.model.document import DocumentError, Host, Material, Project, Run, evolve
-from morphax.project.ready_looks import ReadyLook
+from morphax.project.ready_looks import ReadyLook, material_for
 
 
 def with_look(project: Project, ids: Sequence[str], look: ReadyLook) -> Project:
     """Runs and hosts get a ready-made look: the project's material that is just so, else a new one."""
     draft = Draft(project)
-    found = next((m for m in project.materials if _is(m, look)), None)
-    if found is None:
-        name = unique_name(look.name, [m.name for m in project.materials])
-        found = Material(
-            id=draft.new_id("m"), name=name, colour=look.colour, roughness=look.roughness, metal=look.metal
-        )
-        draft.add(found)
-    return with_material(draft.done(), ids, found.id)
+    material = material_for(draft, look)
+    return with_material(draft.done(), ids, material)
 
 
 def with_material(project: Project, ids: Sequence[str], material: str | None) -> Project:
@@ -61,12 +55,3 @@ def _changed(project: Project, own: Sequence[str], material: str | None, changes
 
 def _things(project: Project) -> list[Run | Host]:
     return [*project.runs, *project.hosts]
-
-
-def _is(material: Material, look: ReadyLook) -> bool:
-    return (material.name, material.colour.lower(), material.roughness, material.metal) == (
-        look.name,
-        look.colour,
-        look.roughness,
-        look.metal,
-    )

@@ -30,6 +30,7 @@ from morphax.project.model.document import (
     evolve,
     source_title,
 )
+from morphax.project.ready_looks import ReadyLook, material_for
 
 Source = ReadyMadeSource | FileSource
 
@@ -108,13 +109,17 @@ def width_of(draft: Draft, run: Run) -> float:
 
 @dataclass(frozen=True)
 class NewRun:
-    """What the next run is made of; ``width`` m, None for the section's own; ``like`` gives the rest of its recipe."""
+    """What the next run is made of; ``width`` m, None for the section's own; ``like`` gives the rest of its recipe.
+
+    Its look is a ``material`` of the document, or a ready-made ``look``.
+    """
 
     source: Source
     width: float | None = None
     name: str | None = None
     material: str | None = None
     like: Recipe | None = None
+    look: ReadyLook | None = None
 
 
 def add_run(
@@ -148,7 +153,8 @@ def add_run(
     if new.like is not None:
         recipe = evolve(new.like, path=path.id, stations=(station,), size=size)
     draft.add(path)
-    draft.add(Run(id=run_id, recipe=recipe, show=Show(name=name, material=new.material)))
+    material = new.material if new.look is None else material_for(draft, new.look)
+    draft.add(Run(id=run_id, recipe=recipe, show=Show(name=name, material=material)))
     return Added(draft.done(), (run_id, path.id, *(k.id for k in knots)))
 
 

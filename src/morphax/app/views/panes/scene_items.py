@@ -56,7 +56,7 @@ class Scene:
     def _keep_up(self) -> None:
         ws = self.workspace
         materials = ws.project.materials
-        touched = ws.bodies.touched_since(self._version) if materials is self._materials else None
+        touched = ws.bodies.touched_since(self._version) if materials == self._materials else None
         if touched is not None and not touched:
             return
         if touched is None:

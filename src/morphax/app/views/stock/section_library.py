@@ -1,5 +1,6 @@
 """The stock: ready-made sections, those of this project's files, and the user's own presets of whole runs."""
 
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -144,12 +145,14 @@ class SectionLibrary(QWidget):
         kind, _, name = key.partition(":")
         if key in READY_MADE:
             source = ReadyMadeSource(name=key, values=(("width", READY_MADE[key].laying.width),))
-            return NewRun(source, self.workspace.bench.next_run.width)
+            return NewRun(source, self.workspace.bench.next_run.width, look=self.workspace.bench.next_run.look)
         if kind == "section":
             found = next((s for s in own_sections(self.workspace.project) if s.id == name), None)
-            return None if found is None else NewRun(found.source, section_width(section_shape(found)))
+            look = self.workspace.bench.next_run.look
+            return None if found is None else NewRun(found.source, section_width(section_shape(found)), look=look)
         preset = next((p for p in self.presets if p.name == name), None)
-        return None if preset is None else next_run_of(preset)
+        look = self.workspace.bench.next_run.look
+        return None if preset is None else replace(next_run_of(preset), look=look)
 
     def take(self, key: str) -> None:
         """Sets the next run, and gives the chosen runs the section at their width, or all that a preset holds."""
@@ -180,9 +183,13 @@ class SectionLibrary(QWidget):
     def give_look(self, key: str, ids: tuple[str, ...]) -> None:
         """Gives runs and hosts a look."""
         look = ready_look(key.removeprefix(LOOK))
+        bench = self.workspace.bench
+        if look is None:
+            return
         if not ids:
-            self.workspace.said.emit("Choose runs or hosts, and then their look; or drag it onto one.")
-        elif look is not None:
+            bench.set_next_run(replace(bench.next_run, look=look, material=None))
+            self.workspace.said.emit(f"The next run is of {look.name}.")
+        else:
             self.workspace.attempt(f"Look: {look.name}", lambda p: with_look(p, ids, look))
 
     # -- presets -----------------------------------------------------------------------------------
