@@ -5,7 +5,7 @@ import time
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint
-from PySide6.QtDBus import QDBusVariant
+from PySide6.QtDBus import QDBusMessage, QDBusVariant
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QProxyStyle, QStyle
 
@@ -211,3 +211,44 @@ def test_a_tile_of_the_stock_gets_its_edge_within_a_moment(demo: Driver, moving)
     QTest.mouseMove(tile, tile.rect().center())
     seen = watched(edge)
     assert grows([-v for v in seen]) and seen[-1] < before - 60
+
+
+class Desktop:
+    """A bus on which the settings have some values; what is not among them is an error."""
+
+    def __init__(self, values: dict[tuple[str, str], object], *, connected: bool = True) -> None:
+        self.values, self.connected, self.asked = values, connected, 0
+
+    def isConnected(self) -> bool:
+        return self.connected
+
+    def call(self, question: QDBusMessage, mode: object, patience: int) -> QDBusMessage:
+        self.asked += 1
+        assert question.member() == "ReadOne" and patience <= 250, "no start waits long for the desktop"
+        value = self.values.get(tuple(question.arguments()))
+        if value is None:
+            return question.createErrorReply("org.freedesktop.DBus.Error.ServiceUnknown", "nobody")
+        return question.createReply(value)
+
+
+@pytest.mark.parametrize(
+    ("values", "less"),
+    [
+        ({}, False),
+        ({("org.freedesktop.appearance", "reduced-motion"): 1}, True),
+        ({("org.freedesktop.appearance", "reduced-motion"): 0}, False),
+        ({("org.gnome.desktop.interface", "enable-animations"): False}, True),
+        ({("org.gnome.desktop.interface", "enable-animations"): True}, False),
+    ],
+)
+def test_the_desktop_is_asked_once(monkeypatch, values, less: bool) -> None:
+    bus = Desktop(values)
+    monkeypatch.setattr(motion.QDBusConnection, "sessionBus", lambda: bus)
+    motion.desktop_asks_for_less.cache_clear()
+    assert motion.desktop_asks_for_less() is less
+    asked = bus.asked
+    assert motion.desktop_asks_for_less() is less and bus.asked == asked > 0
+    motion.desktop_asks_for_less.cache_clear()
+    monkeypatch.setattr(motion.QDBusConnection, "sessionBus", lambda: Desktop(values, connected=False))
+    assert motion.desktop_asks_for_less() is False
+    motion.desktop_asks_for_less.cache_clear()

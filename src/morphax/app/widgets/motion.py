@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import cache
 
 from PySide6.QtCore import QEasingCurve, QObject, QVariantAnimation
-from PySide6.QtDBus import QDBusConnection, QDBusInterface, QDBusMessage, QDBusVariant
+from PySide6.QtDBus import QDBus, QDBusConnection, QDBusMessage, QDBusVariant
 from PySide6.QtWidgets import QApplication, QSplitter, QStyle, QWidget
 
 MILLISECONDS = 120
@@ -12,6 +12,7 @@ _PATIENCE = 200
 """Milliseconds that the desktop may take to answer."""
 NO_BOUND = 16777215
 """A size that Qt takes for no bound at all."""
+_SETTINGS = ("org.freedesktop.portal.Desktop", "/org/freedesktop/portal/desktop", "org.freedesktop.portal.Settings")
 _ASKED = (("org.freedesktop.appearance", "reduced-motion", 1), ("org.gnome.desktop.interface", "enable-animations", 0))
 """Settings of the desktop, and what they say where less motion is wanted (desktop portal, freedesktop.org)."""
 
@@ -30,12 +31,10 @@ def desktop_asks_for_less() -> bool:
     bus = QDBusConnection.sessionBus()
     if not bus.isConnected():
         return False
-    settings = QDBusInterface(
-        "org.freedesktop.portal.Desktop", "/org/freedesktop/portal/desktop", "org.freedesktop.portal.Settings", bus
-    )
-    settings.setTimeout(_PATIENCE)
     for space, name, less in _ASKED:
-        answer = settings.call("ReadOne", space, name)
+        question = QDBusMessage.createMethodCall(*_SETTINGS, "ReadOne")
+        question.setArguments([space, name])
+        answer = bus.call(question, QDBus.CallMode.Block, _PATIENCE)
         is_told = answer.type() is QDBusMessage.MessageType.ReplyMessage and answer.arguments()
         if is_told and says_less(answer.arguments()[0], less):
             return True
