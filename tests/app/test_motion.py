@@ -82,6 +82,18 @@ def test_parts_fold_away_and_come_back_as_wide_as_they_were(demo: Driver, moving
     back = watched(lambda: widget.width())
     assert widget.isVisible() and back == sorted(back) and abs(widget.width() - wide) <= 1
     assert widget.minimumWidth() == least and widget.maximumWidth() == motion.NO_BOUND
+    others = [demo.window.list_panel.width(), demo.window.column.width(), demo.pane(1).width()]
+    demo.window.resize(1400, 820)
+    QApplication.processEvents()
+    demo.window.fold(part)
+    watched(lambda: widget.width())
+    demo.window.resize(1280, 800)
+    demo.window.fold(part)
+    watched(lambda: widget.width())
+    now = [demo.window.list_panel.width(), demo.window.column.width(), demo.pane(1).width()]
+    assert np.abs(np.subtract(now, others)).max() <= 40, "also where the window was resized meanwhile"
+    assert abs(widget.width() - wide) <= (40 if part == "second" else 1)
+    wide = widget.width()
     demo.window.fold(part)
     demo.window.fold(part)  # before it is gone
     watched(lambda: widget.width())

@@ -11,7 +11,6 @@ from morphax.app.pages.first_sheet import FirstSheet, LineChoice
 from morphax.app.session.preferences import Preferences
 from morphax.app.session.settings import Widths
 from morphax.app.views.panes.navigation import MAPS
-from morphax.app.widgets.motion import Folding
 from morphax.core.path.paths import PathKind
 from morphax.project.units import METRES
 
@@ -38,11 +37,6 @@ class Laid:
     central: QWidget
     views: QSplitter
     columns: QSplitter
-
-    def foldings(self, list_panel: QWidget, second: QWidget, inspector: QWidget) -> dict[str, Folding]:
-        """What can be folded away, by the names that actions know."""
-        parts = {"list": list_panel, "second": second, "inspector": inspector}
-        return {n: Folding(p, self.views if n == "second" else self.columns) for n, p in parts.items()}
 
 
 def lay_out(parts: Parts, widths: Widths) -> Laid:

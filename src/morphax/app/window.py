@@ -33,6 +33,7 @@ from morphax.app.views.status_line import StatusLine
 from morphax.app.views.strip.length_strip import LengthStrip
 from morphax.app.views.tool_row import ToolRow
 from morphax.app.widgets.appearance import Look
+from morphax.app.widgets.motion import Folding
 from morphax.core.path.paths import PathKind
 from morphax.project.model.document import Project
 
@@ -62,7 +63,8 @@ class Window(QMainWindow):
         laid = lay_out(parts, settings.widths)
         self.setCentralWidget(laid.central)
         self.views = laid.views
-        self.foldings = laid.foldings(self.list_panel, self.panes[1], self.column)
+        folds = {"list": self.list_panel, "second": self.panes[1], "inspector": self.column}
+        self.foldings = {name: Folding(part) for name, part in folds.items()}
         self.proportions = Proportions(self, laid, self.prefs)
         self.sheet = first_sheet(self, self.panes[0])
         self.menus = Menus(self, self)

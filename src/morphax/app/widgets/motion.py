@@ -5,7 +5,7 @@ from functools import cache
 
 from PySide6.QtCore import QEasingCurve, QObject, QVariantAnimation
 from PySide6.QtDBus import QDBus, QDBusConnection, QDBusMessage, QDBusVariant
-from PySide6.QtWidgets import QApplication, QSplitter, QStyle, QWidget
+from PySide6.QtWidgets import QApplication, QStyle, QWidget
 
 MILLISECONDS = 120
 _PATIENCE = 200
@@ -101,10 +101,9 @@ class Fade(QObject):
 class Folding(QObject):
     """Folds a part of a splitter away and back; it comes back as wide as it was."""
 
-    def __init__(self, part: QWidget, splitter: QSplitter) -> None:
+    def __init__(self, part: QWidget) -> None:
         super().__init__(part)
-        self.part, self.splitter = part, splitter
-        self._sizes = splitter.sizes()
+        self.part = part
         self._least = part.minimumWidth()
         self._wide = 0
         self._shows = True
@@ -117,7 +116,7 @@ class Folding(QObject):
         if not is_on:
             self._least = self.part.minimumWidth()
             if not self._shows:
-                self._sizes, self._wide = self.splitter.sizes(), self.part.width()
+                self._wide = self.part.width()
         self.part.setMinimumWidth(0)
         self._take(0.0)
         self.part.setVisible(True)
@@ -130,5 +129,3 @@ class Folding(QObject):
         self.part.setVisible(self._shows)
         self.part.setMaximumWidth(NO_BOUND)
         self.part.setMinimumWidth(self._least)
-        if not self._shows:
-            self.splitter.setSizes(self._sizes)
