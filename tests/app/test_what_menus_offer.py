@@ -17,8 +17,10 @@ from tests.app.driver import Driver
 from tests.app.menu_states import State, states
 
 STATES = list(states())
-BY_WORDS = ("edit.copy", "run.clearance", "path.hold", "edit.paste", "refine.drop", "run.pivot", "run.preset",
-            "refine.trim-start", "refine.trim-end", "edit.all")  # fmt: skip
+BY_WORDS = (
+    "edit.copy", "edit.copy-settings", "run.clearance", "path.hold", "edit.paste", "refine.drop", "run.pivot",
+    "run.preset", "refine.trim-start", "refine.trim-end", "edit.all",
+)  # fmt: skip
 """They say what they found: whether there is something to find is only known then."""
 ELSEWHERE = ("host.again", "project.paths-out", "project.export", "view.chosen", "path.finish", "edit.rename")
 """Not about what is chosen."""
