@@ -5,11 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from morphax.demo import lantern_wagon
-from morphax.io.looks import PLAIN_HOST, look_of
+from morphax.io.looks import look_of
 from morphax.io.project_file import load_project, save_project
 from morphax.project.edits.looks import set_look, with_look, with_material
 from morphax.project.model.document import DocumentError, Project
-from morphax.project.ready_looks import READY_LOOKS, ReadyLook, ready_look
+from morphax.project.ready_looks import PLAIN_HOST, PLAIN_RUN, READY_LOOKS, ReadyLook, ready_look
 
 ALL = [look for looks in READY_LOOKS.values() for look in looks]
 
@@ -73,6 +73,10 @@ def test_plain_things_get_a_first_look_and_may_lose_it_again(demo: Project) -> N
     run, host = demo.runs[0].id, demo.hosts[0].id
     plain = with_material(demo, [run, host], None)
     assert look_of(plain, plain.find("hosts", host).show, plain=PLAIN_HOST).colour == PLAIN_HOST.colour
+    rough = set_look(plain, [run, host], roughness=0.2)
+    for kind, name, colour in (("runs", run, PLAIN_RUN.colour), ("hosts", host, PLAIN_HOST.colour)):
+        found = look_of(rough, rough.find(kind, name).show)
+        assert (found.colour, found.roughness) == (colour, 0.2), "only what was asked for changes"
     red = set_look(plain, [run], colour="#ff0000", name="Signal red")
     assert look_of(red, red.find("runs", run).show).name == "Signal red"
     assert with_material(red, [run], None).find("runs", run).show.material is None

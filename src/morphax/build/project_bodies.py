@@ -5,9 +5,10 @@ from morphax.core.mesh.triangles import Triangles
 from morphax.io.bodies import NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.host_files import nodes_of
-from morphax.io.looks import PLAIN_HOST, look_of
+from morphax.io.looks import look_of
 from morphax.io.thumbnail import thumbnail_png
 from morphax.project.model.document import Asset, Project
+from morphax.project.ready_looks import PLAIN_HOST
 
 
 def read_nodes(asset: Asset) -> dict[str, Triangles]:

@@ -7,16 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.mesh.mesh import Mesh
+from morphax.project.ready_looks import PLAIN_RUN
 
 
 @dataclass(frozen=True)
 class Look:
     """A material for export: colour as linear or display RGB in 0..1 is the writer's business; here hex."""
 
-    name: str = "plain"
-    colour: str = "#9e7b66"
-    roughness: float = 0.6
-    metal: float = 0.0
+    name: str = PLAIN_RUN.name
+    colour: str = PLAIN_RUN.colour
+    roughness: float = PLAIN_RUN.roughness
+    metal: float = PLAIN_RUN.metal
 
     @property
     def rgb(self) -> tuple[float, float, float]:

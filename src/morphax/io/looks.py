@@ -2,14 +2,12 @@
 
 from morphax.io.bodies import Look
 from morphax.project.model.document import Project, Show
-
-PLAIN_HOST = Look("plain", "#bcc6c9", 0.75)
-"""Hosts without a material are lighter and cooler than runs, and than the floor."""
+from morphax.project.ready_looks import PLAIN_RUN, ReadyLook
 
 
-def look_of(project: Project, show: Show, *, plain: Look | None = None) -> Look:
+def look_of(project: Project, show: Show, *, plain: ReadyLook = PLAIN_RUN) -> Look:
     """The look of a run or host: its material's, or the plain one."""
     for material in project.materials:
         if material.id == show.material:
             return Look(material.name, material.colour, material.roughness, material.metal)
-    return Look() if plain is None else plain
+    return Look(plain.name, plain.colour, plain.roughness, plain.metal)

@@ -17,6 +17,11 @@ class ReadyLook:
     metal: float = 0.0
 
 
+PLAIN_RUN = ReadyLook("plain", "#9e7b66", 0.6)
+PLAIN_HOST = ReadyLook("plain", "#bcc6c9", 0.75)
+"""What has no material; hosts are lighter and cooler than runs, and than the floor."""
+
+
 def material_for(draft: Draft, look: ReadyLook) -> str:
     """The id of the document's material that is just so, else of a new one."""
     own = draft.items("materials")

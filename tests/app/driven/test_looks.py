@@ -45,6 +45,10 @@ def test_a_click_in_the_rack_gives_its_look_to_all_that_is_chosen(demo: Driver) 
     choose(demo, "Gutter", "Fog hose")
     take(demo, "Copper")
     assert look(demo, "Gutter").name == look(demo, "Fog hose").name == "Copper" and look(demo, "Cornice") == before
+    summary = demo.window.inspector.headings["Look"].summary
+    assert summary.text() == "Copper"
+    choose(demo, "Gutter")
+    assert summary.text() == "Copper, shared"
     choose(demo, "Roof")
     take(demo, "Slate")
     assert look(demo, "Roof").name == "Slate" and look(demo, "Gutter").name == "Copper"
@@ -89,6 +93,8 @@ def test_the_heading_shows_and_changes_the_look(demo: Driver) -> None:
     demo.enter_value("look.name", "Rain red")
     found = look(demo, "Gutter")
     assert (found.name, found.roughness, found.metal) == ("Rain red", 0.25, 0.5)
+    demo.enter_value("look.roughness", "2")
+    assert look(demo, "Gutter") == found and "rough" in demo.window.help_label.text().lower()
     demo.enter_value("look.colour", "puce")
     assert "Puce is not a colour" in demo.window.help_label.text() and look(demo, "Gutter") == found
     demo.choose("look.material", "Slate")

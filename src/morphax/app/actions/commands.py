@@ -9,7 +9,7 @@ from morphax import __version__
 from morphax.app.actions.desk import Desk
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Remark, Workspace
-from morphax.app.tools.shared.laying import nearest_hold
+from morphax.app.tools.shared.laying import laid, nearest_hold
 from morphax.build.clearance import clearance, least_gap
 from morphax.core.path.resolved import points_along
 from morphax.project.edits import paths as path_edits
@@ -338,8 +338,8 @@ def copy_settings(ws: Workspace) -> None:
 
 
 def paste_settings(ws: Workspace, parts: tuple[str, ...]) -> None:
-    """Gives the chosen runs parts of what was copied, in one step."""
+    """Gives the chosen runs parts of what was copied, in one step; those that are cut now find their host."""
     copied = ws.bench.copied
     if copied is not None:
         words = "Paste settings" if len(parts) > 1 else f"Paste the {PARTS[parts[0]][0].lower()}"
-        ws.attempt(words, lambda p: with_settings(p, ws.chosen.run_ids, copied, parts))
+        laid(ws, words, lambda p: with_settings(p, ws.chosen.run_ids, copied, parts))

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from math import cos, sin
 
 from morphax.core.errors import SectionError
 from morphax.core.section.outlines import Loop, Segment, arc, line, loop_bounds, stretched
@@ -49,6 +50,11 @@ class ReadyMade:
 
 
 Corner = tuple[float, float]
+
+
+def on_circle(diameter: float, angle: float) -> Corner:
+    """The place at an angle, rad, on a circle about the origin."""
+    return 0.5 * diameter * cos(angle), 0.5 * diameter * sin(angle)
 
 
 def chained(*parts: Corner | float) -> tuple[Segment, ...]:

@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
-from math import cos, inf, pi, sin
+from math import inf, pi
 
 from morphax.core.errors import SectionError
-from morphax.core.section.kinds import Key, ReadyMade
+from morphax.core.section.kinds import Key, ReadyMade, on_circle
 from morphax.core.section.outlines import circle, ellipse, rounded
 from morphax.core.section.sections import Laying, Part, SectionShape
 from morphax.core.section.shapes import SHAPES
@@ -37,19 +37,15 @@ def _rounded_rectangle(width: float, height: float, radius: float) -> SectionSha
     return SectionShape((Part(rounded([(x, -y), (x, y), (-x, y), (-x, -y)], [radius] * 4)),))
 
 
-def _on_circle(diameter: float, angle: float) -> tuple[float, float]:
-    return 0.5 * diameter * cos(angle), 0.5 * diameter * sin(angle)
-
-
 def _polygon(points: float, width: float) -> SectionShape:
     n = int(points)
-    corners = [_on_circle(width, (2 * i + 1) * pi / n - 0.5 * pi) for i in range(n)]
+    corners = [on_circle(width, (2 * i + 1) * pi / n - 0.5 * pi) for i in range(n)]
     return SectionShape((Part(rounded(corners, [0.0] * n)),))
 
 
 def _star(points: float, width: float, depth: float, rounding: float, valleys: float) -> SectionShape:
     n = int(points)
-    corners = [_on_circle(width * (1.0 - depth) if i % 2 else width, 0.5 * pi + i * pi / n) for i in range(2 * n)]
+    corners = [on_circle(width * (1.0 - depth) if i % 2 else width, 0.5 * pi + i * pi / n) for i in range(2 * n)]
     return SectionShape((Part(rounded(corners, [rounding * valleys if i % 2 else rounding for i in range(2 * n)])),))
 
 

@@ -6,7 +6,7 @@ from math import acos, cos, pi, sin, sqrt, tan
 
 import numpy as np
 
-from morphax.core.section.kinds import Corner, Key, ReadyMade, must, of_unit_size, stretched_to
+from morphax.core.section.kinds import Corner, Key, ReadyMade, must, of_unit_size, on_circle, stretched_to
 from morphax.core.section.outlines import Loop, Segment, arc, line
 from morphax.core.section.sections import Laying, Part, SectionShape
 from morphax.core.types import Floats
@@ -83,10 +83,6 @@ def _bundle(strands: float, width: float, gap: float) -> SectionShape:
     return SectionShape(tuple(_round_at((float(x), float(y)), 2.0 * radius) for x, y in places * apart))
 
 
-def _on(diameter: float, angle: float) -> Corner:
-    return 0.5 * diameter * cos(angle), 0.5 * diameter * sin(angle)
-
-
 def _flute(flutes: float, width: float, depth: float, land: float) -> SectionShape:
     """Grooves along the circle from land to land; the deepest ones turn straight inwards at their edges."""
     n, pitch, land = int(flutes), 2.0 * pi / int(flutes), land if land > _NONE else 0.0
@@ -95,9 +91,9 @@ def _flute(flutes: float, width: float, depth: float, land: float) -> SectionSha
     segments: list[Segment] = []
     for k in range(n):
         a = -0.5 * pi + k * pitch - 0.5 * wide
-        segments.append(arc(_on(width, a), _on(width, a + wide), bulge))
+        segments.append(arc(on_circle(width, a), on_circle(width, a + wide), bulge))
         if land > 0.0:
-            segments.append(arc(_on(width, a + wide), _on(width, a + pitch), tan(0.25 * (pitch - wide))))
+            segments.append(arc(on_circle(width, a + wide), on_circle(width, a + pitch), tan(0.25 * (pitch - wide))))
     return SectionShape((Part(_closed(segments)),))
 
 
@@ -106,13 +102,13 @@ def _gear(teeth: float, width: float, depth: float) -> SectionShape:
     segments: list[Segment] = []
     for k in range(n):
         a = -0.5 * pi + k * pitch
-        before, after = (_on(width, a + s * _TOP * pitch) for s in (-1, 1))
-        down, up = (_on(inner, a + (0.5 + s * _ROOT) * pitch) for s in (-1, 1))
+        before, after = (on_circle(width, a + s * _TOP * pitch) for s in (-1, 1))
+        down, up = (on_circle(inner, a + (0.5 + s * _ROOT) * pitch) for s in (-1, 1))
         segments += [
             arc(before, after, tan(0.5 * _TOP * pitch)),
             line(after, down),
             arc(down, up, tan(0.5 * _ROOT * pitch)),
-            line(up, _on(width, a + (1.0 - _TOP) * pitch)),
+            line(up, on_circle(width, a + (1.0 - _TOP) * pitch)),
         ]
     return SectionShape((Part(_closed(segments)),))
 

@@ -1,12 +1,13 @@
 """Edits of looks: which material runs and hosts have, and what it is like. None of them changes a mesh."""
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.show import with_shows
 from morphax.project.model.document import DocumentError, Host, Material, Project, Run, evolve
-from morphax.project.ready_looks import ReadyLook, material_for
+from morphax.project.ready_looks import PLAIN_HOST, PLAIN_RUN, ReadyLook, material_for
 
 
 def with_look(project: Project, ids: Sequence[str], look: ReadyLook) -> Project:
@@ -27,31 +28,40 @@ def set_look(project: Project, ids: Sequence[str], **changes: Any) -> Project:
     """Changes ``name``, ``colour``, ``roughness`` or ``metal`` of what runs and hosts look like.
 
     A material that others have too stays for them; what is chosen gets one of its own. Plain things get a first one.
+    Raises DocumentError where a share is out of 0 to 1.
     """
-    wanted = set(ids)
-    things = [t for t in _things(project) if t.id in wanted]
-    for material in dict.fromkeys(t.show.material for t in things):
-        own = [t.id for t in things if t.show.material == material]
-        project = _changed(project, own, material, changes)
+    for field in ("roughness", "metal"):
+        if not 0.0 <= changes.get(field, 0.0) <= 1.0:
+            raise DocumentError(f"{field} is {changes[field]:g}; it must be from 0 to 1")
+    draft, wanted = Draft(project), set(ids)
+    things: list[Run | Host] = [*project.runs, *project.hosts]
+    users = Counter(t.show.material for t in things)
+    chosen: dict[tuple[str | None, ReadyLook], list[str]] = {}
+    for thing in things:
+        if thing.id in wanted:
+            plain = PLAIN_HOST if isinstance(thing, Host) and thing.show.material is None else PLAIN_RUN
+            chosen.setdefault((thing.show.material, plain), []).append(thing.id)
+    given = [
+        (own, _changed(draft, material, plain, changes, is_shared=len(own) < users[material]))
+        for (material, plain), own in chosen.items()
+    ]
+    project = draft.done()
+    for own, new in given:
+        project = with_shows(project, own, material=new)
     return project
 
 
-def _changed(project: Project, own: Sequence[str], material: str | None, changes: dict[str, Any]) -> Project:
-    draft, known = Draft(project), set(own)
-    now = project.find("materials", material) if material is not None else None
-    is_shared = any(t.show.material == material and t.id not in known for t in _things(project))
-    names = [m.name for m in project.materials if now is None or m.id != now.id or is_shared]
-    if "name" in changes:
-        changes = changes | {"name": unique_name(str(changes["name"]).strip() or "look", names)}
-    if now is not None and not is_shared:
-        draft.put(evolve(now, **changes))
-        return draft.done()
-    fields = {"name": "look", "colour": "#9e7b66"} if now is None else now.model_dump(exclude={"id"})
-    name = changes.get("name") or unique_name(fields["name"], names)
-    new = Material(id=draft.new_id("m"), **(fields | changes | {"name": name}))
+def _changed(draft: Draft, material: str | None, plain: ReadyLook, changes: dict[str, Any], *, is_shared: bool) -> str:
+    """The id of a material with changed values: the same one, or a new one where others have it or there is none."""
+    now = draft.find("materials", material)
+    is_new = now is None or is_shared
+    names = [m.name for m in draft.items("materials") if is_new or m.id != material]
+    fields = {"name": "look", "colour": plain.colour, "roughness": plain.roughness} if now is None else now.model_dump()
+    wished = str(changes.get("name", fields["name"])).strip()
+    fields |= changes | {"name": unique_name(wished, names)}
+    if not is_new:
+        draft.put(evolve(now, **fields))
+        return str(material)
+    new = Material(**(fields | {"id": draft.new_id("m")}))
     draft.add(new)
-    return with_shows(draft.done(), own, material=new.id)
-
-
-def _things(project: Project) -> list[Run | Host]:
-    return [*project.runs, *project.hosts]
+    return new.id

@@ -1,9 +1,7 @@
 """Presets: all of a run but its path, to be used again in any project."""
 
-from collections.abc import Sequence
-
 from morphax.core.section.sections import CornerStyle
-from morphax.project.edits.runs import NewRun, set_section, set_width, with_runs
+from morphax.project.edits.runs import NewRun
 from morphax.project.lookup import run_by_id, run_width, section_of
 from morphax.project.model.document import (
     Density,
@@ -14,7 +12,6 @@ from morphax.project.model.document import (
     Positive,
     Project,
     Recipe,
-    Run,
     SectionSource,
     Station,
     evolve,
@@ -59,16 +56,3 @@ def next_run_of(preset: Preset) -> NewRun:
         density=preset.density,
     )
     return NewRun(preset.source, preset.width, preset.name, like=like)
-
-
-def with_preset(project: Project, run_ids: Sequence[str], preset: Preset) -> Project:
-    """Gives runs all that a preset holds; their paths, names, looks and what lies near them stay."""
-    project = set_width(set_section(project, run_ids, preset.source), run_ids, preset.width)
-
-    def given(run: Run) -> Run:
-        own = run.recipe.placing
-        placing = evolve(preset.placing, towards=own.towards, towards_path=own.towards_path)
-        recipe = evolve(run.recipe, placing=placing, corner=preset.corner, ends=preset.ends, density=preset.density)
-        return evolve(run, recipe=recipe)
-
-    return with_runs(project, run_ids, given)

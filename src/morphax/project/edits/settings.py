@@ -61,6 +61,11 @@ PARTS: Mapping[str, tuple[str, Callable[[Project, Sequence[str], Copied], Projec
 """Parts of settings in the order in which they are given: what each is called, and how."""
 
 
+def with_preset(project: Project, ids: Sequence[str], preset: Preset) -> Project:
+    """Runs with all that a preset holds; their paths, names, looks and what lies near them stay."""
+    return with_settings(project, ids, Copied(preset, None), [part for part in PARTS if part != "look"])
+
+
 def with_settings(project: Project, ids: Sequence[str], new: Copied, parts: Iterable[str] = tuple(PARTS)) -> Project:
     """Runs with parts of copied settings; their paths and names, and what lies near them, stay."""
     wanted = set(parts)

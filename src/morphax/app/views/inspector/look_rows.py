@@ -6,10 +6,10 @@ from typing import Any
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, Choices, Row
-from morphax.io.looks import PLAIN_HOST, look_of
+from morphax.io.looks import look_of
 from morphax.project.edits.looks import set_look, with_look, with_material
 from morphax.project.model.document import Host, Run
-from morphax.project.ready_looks import READY_LOOKS, ready_look
+from morphax.project.ready_looks import PLAIN_HOST, PLAIN_RUN, READY_LOOKS, ReadyLook, ready_look
 
 _READY = "ready:"
 """Begins the choice of a ready-made look that the project does not have yet."""
@@ -32,10 +32,13 @@ def _common(ws: Workspace, read: Callable[[Run | Host], Any]) -> Any:
     return None if not values else values.pop() if len(values) == 1 else VARIES
 
 
+def _plain(thing: Run | Host) -> ReadyLook:
+    return PLAIN_HOST if isinstance(thing, Host) else PLAIN_RUN
+
+
 def _value(field: str) -> Callable[[Workspace], Any]:
     def read(ws: Workspace) -> Any:
-        plain = {True: PLAIN_HOST, False: None}
-        return _common(ws, lambda t: getattr(look_of(ws.project, t.show, plain=plain[isinstance(t, Host)]), field))
+        return _common(ws, lambda t: getattr(look_of(ws.project, t.show, plain=_plain(t)), field))
 
     return read
 
@@ -66,7 +69,11 @@ def look_words(ws: Workspace) -> str:
     if material is VARIES:
         return "varies"
     found = None if material is None else ws.project.find("materials", material)
-    return "plain" if found is None else found.name
+    if found is None:
+        return "plain"
+    things: list[Run | Host] = [*ws.project.runs, *ws.project.hosts]
+    users = sum(t.show.material == material for t in things)
+    return f"{found.name}, shared" if users > len(things_of(ws)) else str(found.name)
 
 
 def _is_own(ws: Workspace) -> bool:

@@ -9,8 +9,9 @@ from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
 from morphax.core.mesh.mesh import Mesh
-from morphax.io.looks import PLAIN_HOST, look_of
+from morphax.io.looks import look_of
 from morphax.project.model.document import Material, Project, Show
+from morphax.project.ready_looks import PLAIN_HOST
 
 GHOST = 0.28
 """Opacity of what is shown as a ghost."""

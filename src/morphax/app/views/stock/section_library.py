@@ -21,8 +21,9 @@ from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.looks import with_look
-from morphax.project.edits.presets import Preset, next_run_of, preset_of, with_preset
+from morphax.project.edits.presets import Preset, next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, drop_section, set_section
+from morphax.project.edits.settings import with_preset
 from morphax.project.lookup import section_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
 from morphax.project.ready_looks import ready_look
@@ -141,18 +142,20 @@ class SectionLibrary(QWidget):
     # -- taking ------------------------------------------------------------------------------------
 
     def next_run(self, key: str) -> NewRun | None:
-        """What the next run is made of when ``key`` is taken; None where it is gone."""
+        """What the next run is made of when ``key`` is taken; None where it is gone. The look stays as it is."""
+        made = self._made_of(key)
+        return None if made is None else replace(made, look=self.workspace.bench.next_run.look)
+
+    def _made_of(self, key: str) -> NewRun | None:
         kind, _, name = key.partition(":")
         if key in READY_MADE:
             source = ReadyMadeSource(name=key, values=(("width", READY_MADE[key].laying.width),))
-            return NewRun(source, self.workspace.bench.next_run.width, look=self.workspace.bench.next_run.look)
+            return NewRun(source, self.workspace.bench.next_run.width)
         if kind == "section":
             found = next((s for s in own_sections(self.workspace.project) if s.id == name), None)
-            look = self.workspace.bench.next_run.look
-            return None if found is None else NewRun(found.source, section_width(section_shape(found)), look=look)
-        preset = next((p for p in self.presets if p.name == name), None)
-        look = self.workspace.bench.next_run.look
-        return None if preset is None else replace(next_run_of(preset), look=look)
+            return None if found is None else NewRun(found.source, section_width(section_shape(found)))
+        preset = next((p for p in self.presets if key == f"preset:{p.name}"), None)
+        return None if preset is None else next_run_of(preset)
 
     def take(self, key: str) -> None:
         """Sets the next run, and gives the chosen runs the section at their width, or all that a preset holds."""
