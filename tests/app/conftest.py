@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -19,6 +21,8 @@ from morphax.core.kernels.compiling import compile_all
 from tests.app.driver import Driver
 
 MACHINE_CODE = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
+
+OUTSIDE = QPoint(5000, 5000)
 
 live_picture.REST_MILLISECONDS = 40
 """Tests don't wait as long for the finer picture that follows a rest: they do so a thousand times."""
@@ -45,6 +49,12 @@ def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
 def still(monkeypatch: pytest.MonkeyPatch) -> None:
     """Things change at once, but in the tests of motion."""
     monkeypatch.setattr(motion, "is_wanted", lambda: False)
+
+
+@pytest.fixture(autouse=True)
+def pointer_away(qapp: QApplication) -> None:
+    """Where another test left the pointer, the next window's tile would show its larger picture over the view."""
+    QCursor.setPos(OUTSIDE)
 
 
 @pytest.fixture(autouse=True)
