@@ -61,7 +61,7 @@ def test_names_take_two_lines_and_end_in_dots_where_they_must() -> None:
 def test_racks_open_and_a_search_looks_through_all_of_them(demo: Driver) -> None:
     stock = demo.window.list_panel.stock
     assert set(READY_MADE) < set(stock.buttons) and stock.racks["sections"].isChecked()
-    assert [c.text() for c in stock.shelf.captions.values() if c.isVisible()] == [*GROUPS, "Own"]
+    assert [c.text() for c in stock.shelf.captions.values() if c.isVisible()] == ["Own", *GROUPS]
     ws = demo.window.workspace
     demo.window.list_panel.runs.setCurrentRow(1)
     stock.keep_preset()

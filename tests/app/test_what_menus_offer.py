@@ -22,7 +22,15 @@ BY_WORDS = (
     "run.preset", "refine.trim-start", "refine.trim-end", "edit.all",
 )  # fmt: skip
 """They say what they found: whether there is something to find is only known then."""
-ELSEWHERE = ("host.again", "project.paths-out", "project.export", "view.chosen", "path.finish", "edit.rename")
+ELSEWHERE = (
+    "host.again",
+    "project.paths-out",
+    "section.write",
+    "project.export",
+    "view.chosen",
+    "path.finish",
+    "edit.rename",
+)
 """Not about what is chosen."""
 
 
@@ -50,6 +58,7 @@ def test_nothing_that_a_menu_offers_is_refused(any_window: Driver, state: State)
             idle.append((action.id, list(said)))
         w.toolbox.escape()
         w.toolbox.escape()
+        ws.board.close()
     assert not idle
 
 
@@ -70,4 +79,12 @@ def _seen(driver: Driver) -> tuple[object, ...]:
     w = driver.window
     ws = w.workspace
     shown = (w.toolbox.kind, w.toolbox.edit.set.moves_whole, w.column.currentWidget(), w.focusWidget())
-    return (id(ws.project), ws.selection, id(ws.bench.work_plane), id(ws.remark), ws.bench.pivot, *shown)
+    return (
+        id(ws.project),
+        ws.board.is_open,
+        ws.selection,
+        id(ws.bench.work_plane),
+        id(ws.remark),
+        ws.bench.pivot,
+        *shown,
+    )

@@ -10,12 +10,12 @@ from morphax.core.path.paths import PathKind
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import section_shape, source_shape
-from morphax.project.model.document import FileSource, PartData, Project, ReadyMadeSource, SpanData
+from morphax.project.model.document import OutlineSource, PartData, Project, ReadyMadeSource, SpanData
 
 
-def triangle(size: float) -> FileSource:
+def triangle(size: float) -> OutlineSource:
     corners = ((0.0, 0.0), (size, 0.0), (0.0, size))
-    return FileSource(name="triangle", parts=(PartData(outer=tuple(SpanData(start=c) for c in corners)),))
+    return OutlineSource(name="triangle", parts=(PartData(outer=tuple(SpanData(start=c) for c in corners)),))
 
 
 def test_a_document_and_all_that_was_made_of_it_goes_when_nobody_uses_it() -> None:

@@ -19,7 +19,7 @@ from morphax.io.path_files import read_paths
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.io.svg import drawing_from
 from morphax.project.edits.runs import NewRun, add_run, set_section
-from morphax.project.lookup import file_source, section_of
+from morphax.project.lookup import outline_source, section_of
 from morphax.project.model.document import Project
 from tests.helpers import assert_watertight
 
@@ -135,7 +135,7 @@ def test_a_section_that_crosses_itself_is_a_finding_and_no_body() -> None:
 
 def test_a_file_section_lives_in_the_document(tmp_path: Path) -> None:
     shape, _ = read_section(svg(tmp_path, '<path d="M0 0 C10 0 10 10 0 10 Z"/>'))
-    source = file_source("bow", shape)
+    source = outline_source("bow", shape)
     added = add_run(Project(), PathKind.STRAIGHT, [(0.0, 0.0, 0.0), (0.0, 1.0, 0.0)], NewRun(source, 0.05))
     assert from_bytes(to_bytes(added.project), "a") == added.project
     built = Builder().run(added.project, added.project.runs[0])

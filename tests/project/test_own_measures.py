@@ -24,7 +24,7 @@ from morphax.project.edits.runs import (
     set_section_value,
     set_width,
 )
-from morphax.project.lookup import file_source, path_shape, run_width, section_of, section_shape
+from morphax.project.lookup import outline_source, path_shape, run_width, section_of, section_shape
 from morphax.project.model.document import DocumentError, Project, ReadyMadeSource
 
 LINE = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0)]
@@ -93,7 +93,7 @@ def test_new_values_are_left_as_they_are() -> None:
 
 
 def test_an_own_section_stays_in_the_stock_whoever_uses_it() -> None:
-    own = file_source("slot", ready_made("rectangle", {"width": 0.0508, "height": 0.0762}))
+    own = outline_source("slot", ready_made("rectangle", {"width": 0.0508, "height": 0.0762}))
     project = add_section(Project(), own)
     (kept,) = project.sections
     assert add_section(project, own).sections == project.sections

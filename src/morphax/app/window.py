@@ -97,6 +97,7 @@ class Window(QMainWindow):
         self.export_page, self.knot_table = self.column.export_page, self.column.knot_table
         self.tool_row = ToolRow(self.workspace, self.toolbox, self.look)
         self.status = StatusLine(self.workspace, self.toolbox)
+        self.status.elsewhere = self._words_of_board
         self.help_label, self.facts_label = self.status.help_label, self.status.facts_label
         self.progress, self.cancel_button = self.status.progress, self.status.cancel_button
         self.pair.others = (self.tool_row, self.list_panel, self.strip, self.column)
@@ -106,6 +107,9 @@ class Window(QMainWindow):
         throttle = Throttle(self, ws, self._on_changed)
         for signal in (ws.project_changed, ws.selection_changed, ws.built):
             signal.connect(throttle.ask)
+        ws.board.changed.connect(self.status.refresh)
+        self.panes[1].focused.connect(self.status.refresh)
+        ws.board.picked.connect(throttle.ask)
         self.pair.keep_up()
         self.toolbox.changed.connect(self._on_changed)
         self.toolbox.pressed.connect(self.status.hush)
@@ -136,6 +140,11 @@ class Window(QMainWindow):
         self.sheet.setVisible(wanted)
         self.pair.beside.keep_up()
         self.status.refresh()
+
+    def _words_of_board(self) -> str:
+        """What a click does on the section board, while it has the keys."""
+        view = self.pair.board_view
+        return view.words if view.is_shown and view.pane.hasFocus() else ""
 
     def _fill_sheet(self) -> None:
         """The first sheet lists recent projects, and unsaved work where a crash left some."""

@@ -6,7 +6,7 @@ from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.ports import held
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
-from morphax.project.model.document import FileSource, PartData, Place, Placing, Project, ReadyMadeSource, SpanData
+from morphax.project.model.document import OutlineSource, PartData, Place, Placing, Project, ReadyMadeSource, SpanData
 
 _KAPPA = 4.0 / 3.0 * (2.0**0.5 - 1.0)
 """Handle of a cubic quarter circle by its radius."""
@@ -41,11 +41,11 @@ def _with_gutter(project: Project) -> Project:
     return _held_to(with_recipe(added.project, [added.ids[0]], placing=placing), added.ids[1], "h2")
 
 
-def trough(radius: float, wall: float) -> FileSource:
+def trough(radius: float, wall: float) -> OutlineSource:
     """A half-round gutter's outline, open above: its outer radius and its wall, m."""
     inner = radius - wall
     spans = (*_half(radius, 1.0), SpanData(start=(radius, 0.0)), *_half(inner, -1.0), SpanData(start=(-inner, 0.0)))
-    return FileSource(name="Half-round trough", parts=(PartData(outer=spans),))
+    return OutlineSource(name="Half-round trough", parts=(PartData(outer=spans),))
 
 
 def _half(radius: float, way: float) -> tuple[SpanData, SpanData]:

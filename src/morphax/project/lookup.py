@@ -1,16 +1,18 @@
 """Finding things in a project by id, and what they mean for the core."""
 
+from collections.abc import Sequence
 from typing import TypeVar
 from weakref import WeakValueDictionary
 
 from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.pieces import bulge_of, bulged, plain
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import section_width
-from morphax.core.section.sections import Part, SectionShape
+from morphax.core.section.sections import Anchor, Laying, Part, SectionShape
 from morphax.project.model.document import (
     DocumentError,
-    FileSource,
     Group,
+    OutlineSource,
     PartData,
     Path,
     Project,
@@ -70,11 +72,11 @@ def run_width(project: Project, run_id: str) -> float:
     return run.recipe.size * section_width(section_shape(section_of(project, run_id)))
 
 
-_SHAPES: WeakValueDictionary[ReadyMadeSource | FileSource, SectionShape] = WeakValueDictionary()
+_SHAPES: WeakValueDictionary[ReadyMadeSource | OutlineSource, SectionShape] = WeakValueDictionary()
 """Shapes that somebody holds, so that equal sources share one; nothing is kept alive by it."""
 
 
-def source_shape(source: ReadyMadeSource | FileSource) -> SectionShape:
+def source_shape(source: ReadyMadeSource | OutlineSource) -> SectionShape:
     """The core's view of a section's source; the same object for equal sources, as long as somebody holds it."""
     known = _SHAPES.get(source)
     if known is None:
@@ -82,28 +84,62 @@ def source_shape(source: ReadyMadeSource | FileSource) -> SectionShape:
     return known
 
 
-def _made_shape(source: ReadyMadeSource | FileSource) -> SectionShape:
+def _made_shape(source: ReadyMadeSource | OutlineSource) -> SectionShape:
     if isinstance(source, ReadyMadeSource):
         return ready_made(source.name, dict(source.values))
     parts = tuple(Part(_loop(p.outer), tuple(_loop(h) for h in p.holes)) for p in source.parts)
-    return SectionShape(parts, is_free=True)
+    laying = Laying(source.anchor, source.orientation, source.side, source.corner)
+    return SectionShape(parts, laying, is_free=True)
 
 
 def _loop(spans: tuple[SpanData, ...]) -> Loop:
     ends = (*spans[1:], spans[0])
     return Loop(
-        tuple(Segment(a.start, b.start, corner=a.corner, inner=a.inner) for a, b in zip(spans, ends, strict=True))
+        tuple(
+            bulged(a.start, b.start, a.bulge, corner=a.corner)
+            if a.bulge
+            else Segment(a.start, b.start, corner=a.corner, inner=a.inner)
+            for a, b in zip(spans, ends, strict=True)
+        )
     )
 
 
-def file_source(name: str, shape: SectionShape) -> FileSource:
-    """The document's value of a section that was read from a file; lines and cubics only."""
+def outline_source(name: str, shape: SectionShape, anchor: Anchor | None = None) -> OutlineSource:
+    """The document's value of an outline, laid as it is, by default with its own anchor; arcs of ellipses become
+    cubics."""
+    parts = part_data(shape)
+    laying = shape.laying
+    return OutlineSource(
+        name=name,
+        parts=parts,
+        anchor=laying.anchor if anchor is None else anchor,
+        orientation=laying.orientation,
+        side=laying.side,
+        corner=laying.corner,
+    )
 
-    def spans(loop: Loop) -> tuple[SpanData, ...]:
-        return tuple(SpanData(start=s.start, corner=s.corner, inner=s.inner) for s in loop.segments)
 
-    parts = tuple(PartData(outer=spans(p.outer), holes=tuple(spans(h) for h in p.holes)) for p in shape.parts)
-    return FileSource(name=name, parts=parts)
+def part_data(shape: SectionShape, old: Sequence[PartData] = ()) -> tuple[PartData, ...]:
+    """The document's values of a shape's parts; what is as it was in ``old`` stays the same objects."""
+    known = iter([loop for p in old for loop in (p.outer, *p.holes)])
+    return tuple(
+        PartData(outer=_spans(p.outer, next(known, ())), holes=tuple(_spans(h, next(known, ())) for h in p.holes))
+        for p in shape.parts
+    )
+
+
+def _spans(loop: Loop, old: Sequence[SpanData] = ()) -> tuple[SpanData, ...]:
+    """A loop's stretches; those that are as they were stay the same objects, which costs no validation."""
+    pieces = plain(loop).segments
+    before = old if len(old) == len(pieces) else (None,) * len(pieces)
+    return tuple(_span(s, was) for s, was in zip(pieces, before, strict=True))
+
+
+def _span(s: Segment, was: SpanData | None) -> SpanData:
+    bulge = bulge_of(s)
+    if was is not None and (was.start, was.corner, was.inner, was.bulge) == (s.start, s.corner, s.inner, bulge):
+        return was
+    return SpanData(start=s.start, corner=s.corner, inner=s.inner, bulge=bulge)
 
 
 def section_shape(section: Section) -> SectionShape:

@@ -135,5 +135,12 @@ def _from_5(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
-MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (_from_1, _from_2, _from_3, _from_4, _from_5)
+def _from_6(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 7 has outlines with arcs, and how they are laid; those from files are read as outlines."""
+    return document
+
+
+MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
+    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6,
+)  # fmt: skip
 """Step i leads from version i + 1 to i + 2."""

@@ -60,6 +60,7 @@ class Sheet:
 
     title = "Sheet"
     choices = ("wide", "narrow")
+    name_at = (8, 8)
 
     def __init__(self, driver: Driver) -> None:
         self.driver, self.input = driver, self

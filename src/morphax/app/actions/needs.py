@@ -5,6 +5,7 @@ from functools import cached_property
 
 from morphax.app.session.workspace import Workspace, sentence
 from morphax.core.path.paths import PathKind
+from morphax.project.edits.outlines import users_of
 from morphax.project.edits.ready_made import COIL_STAYS, keeps_shape, reversed_made
 from morphax.project.edits.things import shows
 from morphax.project.lookup import path_by_id
@@ -277,6 +278,37 @@ def solids(now: Now) -> str:
     return "" if seen else "There is no host in sight to keep clear of."
 
 
+def shared_section(now: Now) -> str:
+    own = None if now.run is None else now.run.recipe.stations[0].section
+    shared = own is not None and len(users_of(now.project, own)) > 1
+    return "" if shared else "Only this run has its section: it is its own already."
+
+
+def outline(now: Now) -> str:
+    board = now.workspace.board
+    return "" if board.is_open and board.loops else "Open a section first: Section, Edit the section."
+
+
+def some_section(now: Now) -> str:
+    board = now.workspace.board
+    is_there = now.run is not None or (board.is_open and board.on.entity is not None)
+    return "" if is_there else "Choose a run, or open a section of the project."
+
+
+def point(now: Now) -> str:
+    return outline(now) or ("" if now.workspace.board.chosen else "Choose a point of the outline first.")
+
+
+def some_parts(now: Now) -> str:
+    board = now.workspace.board
+    mine = {i for i, _ in board.chosen}
+    return "" if len(mine) < len(board.loops) else "There is no other part; choose points of one part only."
+
+
+def some_points(now: Now) -> str:
+    return "" if len(now.workspace.board.chosen) > 1 else "Choose two or more points of the outline."
+
+
 RUN_EDIT = all_of(run, free)
 RUN_EDITS = all_of(runs, free)
 REVERSING = all_of(run, reversible, free)
@@ -298,6 +330,9 @@ SPANS = all_of(knots, KNOT_EDIT, spans_of_own, lambda now: neighbours(now) if le
 TRIMMING = all_of(run, is_open, free)
 ROUNDING = all_of(run, corner_to_round)
 SPLITTING = all_of(knot_to_split, free)
+PARTS = all_of(point, some_parts)
+POINTS = all_of(point, some_points)
+SHARED = all_of(run, shared_section, free)
 JOINING = all_of(two_to_join, free)
 MOVING = all_of(things, one_thing)
 COILING = all_of(run, no_sharp_corners)

@@ -3,6 +3,7 @@
 from morphax.app.actions import commands, needs, refining
 from morphax.app.actions.action import Action, on
 from morphax.app.actions.desk import Desk, End
+from morphax.app.actions.section_rows import SECTION_ROWS
 from morphax.app.actions.view_rows import VIEW_ROWS
 from morphax.app.tools.path.made_tool import MADE_KINDS
 from morphax.app.tools.routing import corner_of_drawing, toggle_moving
@@ -26,7 +27,7 @@ _EXPORT = "Ctrl+Shift+E"
 
 
 READY, GUIDES, HOSTS = "Draw ready-made", "Guides", "Add a simple host"
-MENUS = ("Project", "Edit", "Path", "Refine", "Run", "View", "Help")
+MENUS = ("Project", "Edit", "Path", "Section", "Refine", "Run", "View", "Help")
 
 ACTIONS: tuple[Action, ...] = (
     Action("project.new", "New", "Project", lambda w: w.files.new(), ("Ctrl+N",)),
@@ -351,5 +352,6 @@ ACTIONS: tuple[Action, ...] = (
         needs.from_files,
     ),
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), needs.run),
+    *SECTION_ROWS,
     *VIEW_ROWS,
 )

@@ -19,11 +19,13 @@ from morphax.io.path_export import NamedPath, write_paths
 from morphax.io.path_files import ENDINGS, read_paths
 from morphax.io.path_spans import path_from_spans
 from morphax.io.reading import read_within
+from morphax.io.section_export import write_section
 from morphax.io.svg import drawing_from, lifted
 from morphax.io.table import read_table
 from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.runs import NewRun, add_section, set_section
-from morphax.project.lookup import file_source
+from morphax.project.lookup import outline_source, section_of, section_shape
+from morphax.project.model.document import Section
 from morphax.project.things import Selection
 from morphax.project.units import format_length
 
@@ -88,7 +90,7 @@ class Exchange:
     def _use_section(self, file: Path) -> None:
         ws = self.workspace
         shape, left = read_section(file, unit=ws.project.unit)
-        source = file_source(file.stem, shape)
+        source = outline_source(file.stem, shape)
         runs, width = ws.selection.runs, section_width(shape)
         label = "Change the section" if runs else "Bring in a section"
         if not ws.attempt(label, lambda p: set_section(p, runs, source) if runs else add_section(p, source)):
@@ -102,6 +104,23 @@ class Exchange:
                 f"The section of {name} is {file.stem} now, at the width that was there; the next run's is {size} wide."
             )
         self.window.say(f"{said} Left out: {', '.join(left)}." if left else said)
+
+    def write_section(self) -> None:
+        """The section on the board, else the chosen run's, as large as on the body."""
+        ws = self.workspace
+        run = ws.chosen.run
+        section = ws.board.on.entity if ws.board.is_open else None if run is None else section_of(ws.project, run.id)
+        if section is None:
+            return
+        size = ws.board.sight.grow if ws.board.is_open else 1.0 if run is None else run.recipe.size
+        name = self.ask("Write the section", "SVG (*.svg);;DXF (*.dxf)", save=True)
+        if name:
+            self._try(lambda: self._write_section(Path(name), section, size))
+
+    def _write_section(self, file: Path, section: Section, size: float) -> None:
+        unit = self.workspace.project.unit
+        write_section(file, section.name, section_shape(section), scale=size, unit=unit)
+        self.window.say(f"Wrote {file.name}.")
 
     def take_files(self, files: list[Path]) -> None:
         """Files dropped on the window: projects are opened, models become hosts, pictures guides, others paths."""

@@ -26,6 +26,7 @@ class Bench(QObject):
         self.copied: Copied | None = None
         self.fit_within: float | None = None
         self.falloff: Falloff = "alone"
+        self.in_proportion = True
         self.work_plane = GROUND
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
@@ -39,6 +40,11 @@ class Bench(QObject):
     def set_next_run(self, new: NewRun) -> None:
         self.next_run = new
         self.next_run_changed.emit()
+
+    def set_in_proportion(self, *, on: bool) -> None:
+        """Whether an outline that is made wider on the board becomes higher too."""
+        self.in_proportion = on
+        self.changed.emit()
 
     def set_work_plane(self, plane: WorkPlane) -> None:
         """Where first knots land from now on."""

@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from morphax.app.session.bench import Bench
+from morphax.app.session.board import Board
 from morphax.app.session.bodies import Bodies
 from morphax.app.session.chosen import Chosen
 from morphax.app.session.unfinished import Unfinished
@@ -50,6 +51,7 @@ class Workspace(QObject):
         self.unfinished = Unfinished(self.bodies.settled, self._changed, self.edit)
         self._last = self.history.now.project
         self.chosen, self.bench = Chosen(self), Bench(self)
+        self.board = Board(self, self)
         self._told = Selection()
         self.bench.changed.connect(self.selection_changed)
         self.bench.said.connect(self.said)

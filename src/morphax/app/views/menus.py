@@ -22,9 +22,9 @@ _KNOT_ACTIONS = (
 )  # fmt: skip
 _RUN_ACTIONS = (
     "edit.duplicate", "edit.rename", "edit.delete", "", "path.close", "path.reverse", "run.flip", "run.quarter",
-    "run.pivot", "path.table", "path.go-on", "refine.trim-start", "refine.trim-end", "", "run.hide", "run.only",
-    "run.lock", "run.ghost", "run.group", "run.ungroup", "", "edit.copy-settings", "edit.paste-settings", "run.preset",
-    "project.paths-out", "view.chosen",
+    "section.board", "run.pivot", "path.table", "path.go-on", "refine.trim-start", "refine.trim-end", "", "run.hide",
+    "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "", "edit.copy-settings", "edit.paste-settings",
+    "run.preset", "project.paths-out", "view.chosen",
 )  # fmt: skip
 _HOST_ACTIONS = (
     "edit.duplicate", "edit.duplicate-here", "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide",
@@ -34,6 +34,8 @@ _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "plane.face", "", "edit.paste", "project.paths-in", "", "view.all",
     "view.perspective", "edit.search",
 )  # fmt: skip
+_CHANGING = ("Project", "Edit", "Path", "Section", "Refine", "Run")
+"""Menus whose commands may change the project."""
 _DRAWING_ACTIONS = ("path.finish", "edit.undo", "", "path.corner", "path.straight", "path.through", "", "view.all")
 
 
@@ -128,7 +130,11 @@ class Menus:
     def _do(self, action: Action) -> None:
         """Does an action; one that changes the project first finishes the path or drag that is going on."""
         mixes = action.id in ("path.corner", "path.straight", "path.through") and self.desk.toolbox.is_drawing
-        if action.menu in ("Project", "Edit", "Path", "Refine", "Run") and action.id != "edit.undo" and not mixes:
+        if (
+            action.menu in ("Project", "Edit", "Path", "Section", "Refine", "Run")
+            and action.id != "edit.undo"
+            and not mixes
+        ):
             self.desk.toolbox.finish()
             self.desk.toolbox.release()
         action.run(self.desk)

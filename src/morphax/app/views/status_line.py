@@ -1,5 +1,7 @@
 """The status line: what a click does now, what was just said, how far a build is, and numbers of what is chosen."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
@@ -19,6 +21,8 @@ class StatusLine(QWidget):
     def __init__(self, workspace: Workspace, toolbox: Toolbox) -> None:
         super().__init__()
         self.workspace, self.toolbox = workspace, toolbox
+        self.elsewhere: Callable[[], str] = str
+        """What a click does in a view that is not of the scene; empty where the scene has the keys."""
         self.setObjectName("bare")
         self.setFixedHeight(28)
         row = QHBoxLayout(self)
@@ -75,7 +79,8 @@ class StatusLine(QWidget):
         self._show_help()
 
     def _show_help(self) -> None:
-        self.help_label.setText(words_of(self.toolbox))
+        words = self.elsewhere()
+        self.help_label.setText(words or words_of(self.toolbox))
 
     def _on_progress(self, done: int, of: int) -> None:
         self.progress_words.setText(f"building {done} of {of}")

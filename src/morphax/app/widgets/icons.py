@@ -11,7 +11,7 @@ from morphax.app.widgets.theme import RESOURCES, Tokens, colour
 from morphax.core.section.sampling import sample_section
 from morphax.core.section.sections import SectionShape
 from morphax.project.lookup import source_shape
-from morphax.project.model.document import FileSource, ReadyMadeSource
+from morphax.project.model.document import OutlineSource, ReadyMadeSource
 
 
 @lru_cache(maxsize=256)
@@ -80,7 +80,7 @@ def look_pixmap(tint: str, roughness: float, metal: float, size: int = 36, ratio
 
 
 @lru_cache(maxsize=256)
-def section_pixmap(source: ReadyMadeSource | FileSource, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
+def section_pixmap(source: ReadyMadeSource | OutlineSource, t: Tokens, size: int = 36, ratio: float = 2.0) -> QPixmap:
     """A thumbnail of a section."""
     out = QPixmap(QSize(int(size * ratio), int(size * ratio)))
     out.fill(Qt.GlobalColor.transparent)

@@ -12,6 +12,14 @@ Index = np.ndarray[Any, np.dtype[Any]]
 """Numbers of segments or loops."""
 
 
+def table_of(loop: Loop) -> "SegmentTable":
+    """A loop's own table, made once and kept with it."""
+    known: SegmentTable | None = loop.__dict__.get("_table")
+    if known is None:
+        known = loop.__dict__["_table"] = SegmentTable((loop,))
+    return known
+
+
 class SegmentTable:
     """All segments of loops, one after the other; what ``Segment`` says of one, for many at once.
 

@@ -14,8 +14,8 @@ from morphax.project.edits.rewinding import coils_round, wound_onto
 from morphax.project.lookup import path_of, run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
-    FileSource,
     Knot,
+    OutlineSource,
     Path,
     Place,
     Project,
@@ -32,7 +32,7 @@ from morphax.project.model.document import (
 )
 from morphax.project.ready_looks import ReadyLook, material_for
 
-Source = ReadyMadeSource | FileSource
+Source = ReadyMadeSource | OutlineSource
 
 
 @dataclass(frozen=True)

@@ -8,8 +8,9 @@ from pydantic import Field, model_validator
 
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
+from morphax.core.frame.frames import Orientation
 from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
-from morphax.core.section.sections import CornerStyle
+from morphax.core.section.sections import SPOTS, CornerStyle, Side
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
@@ -30,14 +31,14 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
-    "ExportWish", "FARTHEST", "FileSource", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
-    "Knot",
-    "KnotKind", "Made", "Material", "Name", "PartData", "Path", "PathHold", "Picture", "Place", "Placing", "PointHold",
-    "Port", "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "RestHold", "Run", "SCHEMA_VERSION",
-    "Section", "SectionSource", "Show", "source_title", "SpanData", "Station", "Turn", "Unit", "View",
+    "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",
+    "KnotKind", "Made", "Material", "Name", "OutlineSource", "PartData", "Path", "PathHold", "Picture", "Place",
+    "Placing", "PointHold", "Port", "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "RestHold", "Run",
+    "SCHEMA_VERSION", "Section", "SectionSource", "Show", "source_title", "SpanData", "Station", "Turn", "Unit",
+    "View",
 ]  # fmt: skip
 
 
@@ -68,11 +69,19 @@ Spot2 = tuple[Coordinate, Coordinate]
 
 
 class SpanData(Entity):
-    """A stretch of an outline from a file: a line to the next one's start, or a cubic with two inner points."""
+    """A stretch of an outline to the next one's start: a line, a cubic with two inner points, or an arc by its bulge,
+    the tangent of a quarter of its turn, positive counter-clockwise."""
 
     start: Spot2
     corner: bool = True
     inner: tuple[Spot2, Spot2] | None = None
+    bulge: Annotated[float, Field(ge=-1e3, le=1e3)] = 0.0
+
+    @model_validator(mode="after")
+    def _is_one_kind(self) -> Self:
+        if self.bulge and self.inner is not None:
+            raise ValueError("a stretch of an outline is an arc or a cubic, not both")
+        return self
 
 
 class PartData(Entity):
@@ -82,15 +91,31 @@ class PartData(Entity):
     holes: tuple[Annotated[tuple[SpanData, ...], Field(min_length=2)], ...] = ()
 
 
-class FileSource(Entity):
-    """A section that came from a file, with its outlines as they were read."""
+class OutlineSource(Entity):
+    """A section by its outlines, drawn or read from a file, and how it is laid; ``anchor``: a spot, or its place, m."""
 
-    kind: Literal["file"] = "file"
+    kind: Literal["outline", "file"] = "outline"
     name: Name
     parts: Annotated[tuple[PartData, ...], Field(min_length=1)]
+    anchor: str | Spot2 = "centre"
+    orientation: Orientation = Orientation.CARRIED
+    side: Side = Side.OUT
+    corner: CornerStyle = CornerStyle.MITRE
+
+    @model_validator(mode="before")
+    @classmethod
+    def _is_up_to_date(cls, data: Any) -> Any:
+        """Outlines were from files only once."""
+        return {**data, "kind": "outline"} if isinstance(data, dict) and data.get("kind") == "file" else data
+
+    @model_validator(mode="after")
+    def _has_an_anchor(self) -> Self:
+        if isinstance(self.anchor, str) and self.anchor not in (*SPOTS, "centroid", "drawn"):
+            raise ValueError(f"there is no anchor {self.anchor!r}")
+        return self
 
 
-SectionSource = Annotated[ReadyMadeSource | FileSource, Field(discriminator="kind")]
+SectionSource = Annotated[ReadyMadeSource | OutlineSource, Field(discriminator="kind")]
 
 
 class Section(Entity):
@@ -310,6 +335,6 @@ def all_ids(project: Project) -> Iterator[str]:
         yield from (p.id for p in host.ports)
 
 
-def source_title(source: ReadyMadeSource | FileSource) -> str:
+def source_title(source: ReadyMadeSource | OutlineSource) -> str:
     """What a section is called in lists."""
     return READY_MADE[source.name].title if isinstance(source, ReadyMadeSource) else source.name

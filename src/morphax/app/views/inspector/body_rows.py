@@ -23,6 +23,7 @@ from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
 from morphax.project.edits import runs as edits
+from morphax.project.edits.outlines import rename_section, users_of
 from morphax.project.edits.runs import Source
 from morphax.project.lookup import run_by_id, section_of, section_shape
 from morphax.project.model.document import Project, ReadyMadeSource
@@ -35,13 +36,14 @@ def section_rows(ws: Workspace) -> tuple[Row, ...]:
         return ()
     source = section_of(ws.project, run.id).source
     if not isinstance(source, ReadyMadeSource):
-        return _FILE_SECTION
+        return _OUTLINE
     return tuple(_section_row(key, kind) for key, kind in READY_MADE[source.name].keys.items())
 
 
-_FILE_SECTION = (
-    Row("section.file", "From the file", "plain", lambda ws: _file_name(ws)),
+_OUTLINE = (
+    Row("section.name", "Name", "text", lambda ws: _section_name(ws), lambda ws, text: _rename_section(ws, text)),
     Row("section.height", "Height", "plain", lambda ws: body_value(ws, lambda b: b.height)),
+    Row("section.users", "Used by", "plain", lambda ws: _users(ws)),
 )
 
 
@@ -49,9 +51,24 @@ def _kind(source: Source) -> str:
     return source.name if isinstance(source, ReadyMadeSource) else "file"
 
 
-def _file_name(ws: Workspace) -> str | None:
+def _section_name(ws: Workspace) -> str | None:
     run = ws.chosen.run
-    return None if run is None else section_of(ws.project, run.id).source.name
+    return None if run is None else section_of(ws.project, run.id).name
+
+
+def _rename_section(ws: Workspace, name: str) -> None:
+    run = ws.chosen.run
+    if run is not None:
+        section = section_of(ws.project, run.id)
+        ws.attempt("Rename the section", lambda p: rename_section(p, section.id, name))
+
+
+def _users(ws: Workspace) -> str | None:
+    run = ws.chosen.run
+    if run is None:
+        return None
+    count = len(users_of(ws.project, section_of(ws.project, run.id).id))
+    return f"{count} run{'s' if count != 1 else ''}"
 
 
 def _row_kind(kind: Key) -> str:

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButt
 
 from morphax.app.session.one_step import in_one_step
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector import body_rows, path_rows, summaries
+from morphax.app.views.inspector import board_rows, body_rows, outline_rows, path_rows, summaries
 from morphax.app.views.inspector.anchor_pad import AnchorPad
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.look_rows import LOOK, look_words
@@ -63,6 +63,29 @@ HEADINGS: tuple[HeadingKind, ...] = (
         path_rows.knot_rows,
         shown=_knot_chosen,
         own_title=summaries.knot_title,
+        is_open=True,
+    ),
+    HeadingKind(
+        "Point",
+        board_rows.point_rows,
+        board_rows.point_words,
+        shown=lambda ws: bool(board_rows.point_rows(ws)),
+        own_title=board_rows.point_title,
+        is_open=True,
+    ),
+    HeadingKind(
+        "Repeat",
+        lambda ws: outline_rows.REPEAT,
+        lambda ws: "Enter does it",
+        shown=outline_rows.repeats,
+        is_open=True,
+    ),
+    HeadingKind(
+        "Outline",
+        lambda ws: outline_rows.OUTLINE,
+        outline_rows.outline_words,
+        shown=outline_rows.is_on_board,
+        own_title=outline_rows.outline_title,
         is_open=True,
     ),
     *_OF_THE_RUN,

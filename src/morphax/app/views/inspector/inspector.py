@@ -65,6 +65,7 @@ class Inspector(QWidget):
         workspace.project_changed.connect(throttle.ask)
         workspace.built.connect(throttle.ask)
         workspace.selection_changed.connect(self.refresh)
+        workspace.board.picked.connect(throttle.ask)
         self.refresh()
 
     def _make_headings(self) -> None:

@@ -1,153 +1,40 @@
 """The list: runs with thumbnail, finding badge and eye, and hosts; the stock of sections below."""
 
 from collections import Counter
-from collections.abc import Callable
 from functools import partial
-from itertools import takewhile
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QFont, QMouseEvent
+from PySide6.QtGui import QFont
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, ROW_HEIGHT, THUMB, RowDelegate
+from morphax.app.views.list.group_rows import FILE, HEADING_FLAGS, Row, Rows
+from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, NOTE, THUMB
 from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap, section_pixmap
-from morphax.app.widgets.motion import Fade
 from morphax.app.widgets.text_field import FindField
 from morphax.app.widgets.theme import app_font
 from morphax.core.findings import Severity
+from morphax.project.edits.outlines import rename_section, users_of
 from morphax.project.edits.show import reordered, with_shows
 from morphax.project.edits.things import renamed, shows, thing_of
 from morphax.project.lookup import section_of
-from morphax.project.model.document import Group, Host, Project, Run
+from morphax.project.model.document import Group, Host, Project, Run, Section
 from morphax.project.things import Selection
 
-LEAST_ROWS, MOST_ROWS, _SHARE = 6, 100, 100
-"""A list has room for so many rows at least and at most; what room is left goes to lists first."""
-_RUN_FLAGS = (
-    Qt.ItemFlag.ItemIsEnabled
-    | Qt.ItemFlag.ItemIsSelectable
-    | Qt.ItemFlag.ItemIsEditable
-    | Qt.ItemFlag.ItemIsDragEnabled
-)
-_HEADING_FLAGS = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsEditable
-_FILE_FLAGS = Qt.ItemFlag.ItemIsEnabled
-_FILE = "file:"
-"""Begins the key of a file's heading."""
-
-
-Show = Callable[[str, int], Any]
-"""``show(key, role)``: what a row shows; the key is a run's, host's or group's id, or a heading's words."""
-
-
-class _Row(QListWidgetItem):
-    """A row that knows its key only: what it shows is asked for when it is painted, so that only rows in sight cost."""
-
-    def __init__(self, key: str, show: Show, renamed: Callable[[str, str], None]) -> None:
-        super().__init__(type=QListWidgetItem.ItemType.UserType)
-        self.key, self._show, self._renamed = key, show, renamed
-
-    def data(self, role: int) -> Any:
-        return self._show(self.key, role)
-
-    def setData(self, role: int, value: Any) -> None:
-        if role == Qt.ItemDataRole.EditRole:
-            self._renamed(self.key, str(value))
-
-
-class _Rows(QListWidget):
-    """One group of the list."""
-
-    eye_clicked = Signal(str)
-    renamed = Signal(str, str)
-
-    def __init__(self, look: Look, name: str, show: Show) -> None:
-        super().__init__()
-        self._show, self._keys, self._marked = show, list[tuple[str, bool]](), set[str]()
-        self.row_of: dict[str, int] = {}
-        self.setUniformItemSizes(True)
-        self.setAccessibleName(name)
-        self.delegate = RowDelegate(look)
-        self.setItemDelegate(self.delegate)
-        self.hover_fade, self.chosen_fade = (Fade(self, self.viewport().update) for _ in range(2))
-        self.delegate.hovered = lambda: self.hover_fade.share
-        self.itemEntered.connect(lambda _: self.hover_fade.begin())
-        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMouseTracking(True)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        item = self.itemAt(event.position().toPoint())
-        if item is not None and self._in_eye(item, event.position().toPoint()):
-            self.eye_clicked.emit(item.data(ID))
-            return
-        super().mousePressEvent(event)
-
-    def _in_eye(self, item: QListWidgetItem, p: QPoint) -> bool:
-        rect = self.visualItemRect(item).adjusted(2, 1, -2, -1)
-        return self.delegate.eye_box(rect).adjusted(-4, -4, 4, 4).contains(p)
-
-    def show_keys(self, keys: list[tuple[str, bool]]) -> None:
-        """Rows by key, and whether each is a heading; only what differs from the last time is touched."""
-        if keys != self._keys:
-            same = next((k for k, (a, b) in enumerate(zip(keys, self._keys, strict=False)) if a != b), None)
-            same = min(len(keys), len(self._keys)) if same is None else same
-            while self.count() > same:
-                self.takeItem(self.count() - 1)
-            for key, is_heading in keys[same:]:
-                row = _Row(key, self._show, self.renamed.emit)
-                is_file = key.startswith(_FILE)
-                row.setFlags(_FILE_FLAGS if is_file else _HEADING_FLAGS if is_heading else _RUN_FLAGS)
-                self.addItem(row)
-            self._keys = keys
-            self.row_of = {key: k for k, (key, _) in enumerate(keys)}
-            self._marked = set()
-        self.viewport().update()
-
-    def under(self, key: str) -> tuple[str, ...]:
-        """The keys that stand under a heading; that of any other row alone."""
-        at = self.row_of[key]
-        if not self._keys[at][1]:
-            return (key,)
-        below = takewhile(lambda k: not k[1] and bool(self._show(k[0], GROUP)), self._keys[at + 1 :])
-        return tuple(k for k, _ in below)
-
-    def mark(self, chosen: set[str]) -> None:
-        """Marks the rows of what is chosen."""
-        wanted = {key for key in chosen if key in self.row_of}
-        known = self._marked if len(self.selectedItems()) == len(self._marked) else {*self.row_of}
-        for key in known ^ wanted if known is self._marked else known | wanted:
-            row = self.item(self.row_of[key])
-            if row is not None:
-                row.setSelected(key in wanted)
-        self._come(wanted - self._marked)
-        self._marked = wanted
-
-    def _come(self, keys: set[str]) -> None:
-        """Rows that have just been chosen grow out of their ground."""
-        if keys:
-            self.delegate.coming = (lambda: self.chosen_fade.share, keys)
-            self.chosen_fade.begin()
-
-    def fit(self) -> None:
-        """At most as high as its rows, so that groups stand directly below each other."""
-        rows = max(self.count(), 1)
-        self.setMinimumHeight(min(rows, LEAST_ROWS) * ROW_HEIGHT + 4)
-        self.setMaximumHeight(min(rows, MOST_ROWS) * ROW_HEIGHT + 4)
+_SHARE, _FEW = 100, 5
+"""What room is left goes to lists first."""
+_SECTIONS = (2, 4)
+"""So many sections are seen at least, and at most."""
 
 
 class ListPanel(QWidget):
@@ -160,34 +47,21 @@ class ListPanel(QWidget):
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.workspace, self.look = workspace, look
-        self.runs = _Rows(look, "Runs", self._run_shows)
-        self.hosts = _Rows(look, "Hosts", self._host_shows)
+        self.runs = Rows(look, "Runs", self._run_shows)
+        self.sections = Rows(look, "Sections", self._section_shows)
+        self.sections.least_rows, self.sections.most_rows = _SECTIONS
+        self.hosts = Rows(look, "Hosts", self._host_shows)
         self._filling = False
         self._heading = ""
+        self._used = Counter[str]()
         self._listed: tuple[tuple[Run, ...], tuple[Group, ...], str] = ((), (), "")
         self.runs_caption, self.hosts_caption = _caption("RUNS"), _caption("HOSTS")
+        self.sections_caption = _caption("SECTIONS")
         self.empty = QLabel("No runs yet. Press T and click in a view.")
         self.empty.setObjectName("soft")
         self.empty.setWordWrap(True)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(8, 8, 8, 8)
-        box.setSpacing(4)
-        self.finder = FindField("find a run", "Find a run")
-        self.finder.textChanged.connect(lambda _: self.fill())
-        self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
-        self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
-        for w in (self.runs_caption, self.finder, self.empty, self.runs, self.hosts_caption, self.hosts):
-            box.addWidget(w, _SHARE if w in (self.runs, self.hosts) else 0)
-        box.addWidget(_caption("STOCK"))
-        self.stock = SectionLibrary(workspace, look)
-        box.addWidget(self.stock, 1)
-        self.runs.itemSelectionChanged.connect(self._on_chosen)
-        self.hosts.itemSelectionChanged.connect(self._on_chosen)
-        for rows in (self.runs, self.hosts):
-            rows.renamed.connect(self._on_renamed)
-            rows.eye_clicked.connect(self._toggle)
-            rows.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-            rows.customContextMenuRequested.connect(partial(self._menu, rows))
+        self._lay_out()
+        self._join()
         throttle = Throttle(self, workspace, self.fill)
         workspace.project_changed.connect(throttle.ask)
         workspace.built.connect(throttle.ask)
@@ -195,15 +69,52 @@ class ListPanel(QWidget):
         look.changed.connect(self.fill)
         self.fill()
 
+    def _lay_out(self) -> None:
+        """Lists below each other, the stock below them."""
+        box = QVBoxLayout(self)
+        box.setContentsMargins(8, 8, 8, 8)
+        box.setSpacing(4)
+        self.finder = FindField("find a run", "Find a run")
+        self.finder.textChanged.connect(lambda _: self.fill())
+        self.runs.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.runs.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self, self._on_moved))
+        lists = (self.runs, self.sections, self.hosts)
+        captions = (self.runs_caption, self.finder, self.empty)
+        for w in (*captions, self.runs, self.sections_caption, self.sections, self.hosts_caption, self.hosts):
+            box.addWidget(w, 0 if w not in lists else _FEW if w is self.sections else _SHARE)
+        box.addWidget(_caption("STOCK"))
+        self.stock = SectionLibrary(self.workspace, self.look)
+        box.addWidget(self.stock, 1)
+
+    def _join(self) -> None:
+        """What the lists say is heard."""
+        self.runs.itemSelectionChanged.connect(self._on_chosen)
+        self.hosts.itemSelectionChanged.connect(self._on_chosen)
+        self.sections.itemClicked.connect(lambda item: self._choose_users(item.data(ID)))
+        self.sections.renamed.connect(self._rename_section)
+        self.sections.picture_opened.connect(self.workspace.board.open_section)
+        self.runs.picture_opened.connect(self._open_section_of)
+        for rows in (self.runs, self.hosts):
+            rows.renamed.connect(self._on_renamed)
+            rows.eye_clicked.connect(self._toggle)
+            rows.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            rows.customContextMenuRequested.connect(partial(self._menu, rows))
+
     def fill(self) -> None:
         """Shows what the project holds."""
         project = self.workspace.project
         self._filling = True
+        self._used = Counter(s.section for r in project.runs for s in r.recipe.stations)
         if self._lists_others():
             self.runs.show_keys(self._run_keys())
         self.runs.viewport().update()
         self.hosts.show_keys(_host_keys(project))
-        for rows, caption in ((self.runs, self.runs_caption), (self.hosts, self.hosts_caption)):
+        self.sections.show_keys([(s.id, False) for s in project.sections])
+        for rows, caption in (
+            (self.runs, self.runs_caption),
+            (self.sections, self.sections_caption),
+            (self.hosts, self.hosts_caption),
+        ):
             rows.fit()
             rows.setVisible(rows.count() > 0)
             caption.setVisible(rows.count() > 0 or rows is self.runs)
@@ -236,12 +147,40 @@ class ListPanel(QWidget):
         values = {HIDDEN: run.show.hidden, LOCKED: run.show.locked, GROUP: group_word, **_named(run.show.name)}
         return values.get(role)
 
+    def _section_shows(self, key: str, role: int) -> Any:
+        """What the row of a section shows: its name, and how many runs have it."""
+        section: Section | None = self.workspace.project.find("sections", key)
+        if section is None:
+            return None
+        if role == THUMB:
+            return section_pixmap(section.source, self.look.tokens, 20)
+        if role == NOTE:
+            count = self._used.get(key, 0)
+            return f"{count} run{'s' if count != 1 else ''}" if count else "unused"
+        return {ID: key, **_named(section.name)}.get(role)
+
+    def _choose_users(self, section_id: str) -> None:
+        """The runs that have a section are chosen together."""
+        users = users_of(self.workspace.project, section_id)
+        if users:
+            self.workspace.select(Selection.of(r.id for r in users))
+        self.sections.mark({section_id})
+
+    def _rename_section(self, key: str, name: str) -> None:
+        self.workspace.attempt("Rename", lambda p: rename_section(p, key, name))
+        self.fill()
+
+    def _open_section_of(self, run_id: str) -> None:
+        run: Run | None = self.workspace.project.find("runs", run_id)
+        if run is not None:
+            self.workspace.board.open_run(run)
+
     def _host_shows(self, key: str, role: int) -> Any:
         """What the row of a host, or of the heading of a file with several objects, shows."""
         project = self.workspace.project
         host: Host | None = project.find("hosts", key)
         if host is None:
-            return {ID: "", GROUP: "heading", **_named(key.removeprefix(_FILE))}.get(role)
+            return {ID: "", GROUP: "heading", **_named(key.removeprefix(FILE))}.get(role)
         if role == THUMB:
             return pixmap(_kind_of(host), self.look.tokens.soft)
         if role == GROUP:
@@ -293,6 +232,8 @@ class ListPanel(QWidget):
         chosen = {*self.workspace.chosen.run_ids, *self.workspace.selection.hosts}
         for rows in (self.runs, self.hosts):
             rows.mark(chosen)
+        runs = (self.workspace.project.find("runs", i) for i in self.workspace.chosen.run_ids)
+        self.sections.mark({s.section for r in runs if r is not None for s in r.recipe.stations})
         self._filling = False
 
     def _on_chosen(self) -> None:
@@ -330,13 +271,13 @@ class ListPanel(QWidget):
                 rows.editItem(chosen[0])
                 return
 
-    def _menu(self, rows: _Rows, at: QPoint) -> None:
+    def _menu(self, rows: Rows, at: QPoint) -> None:
         """The menu of the run or host under the pointer, or of all that stand under a heading."""
         item = rows.itemAt(at)
-        if isinstance(item, _Row) and not item.isSelected():
+        if isinstance(item, Row) and not item.isSelected():
             ids = rows.under(item.key)
             self.workspace.select(Selection.of(ids) if rows is self.runs else Selection.of(hosts=ids))
-            self._heading = item.key if item.flags() == _HEADING_FLAGS else ""
+            self._heading = item.key if item.flags() == HEADING_FLAGS else ""
         self.menu_wanted.emit(rows.viewport().mapToGlobal(at))
 
 
@@ -363,7 +304,7 @@ def _host_keys(project: Project) -> list[tuple[str, bool]]:
             done.add(asset)
             own = [h for h in project.hosts if h.source is not None and h.source.asset == asset]
             name = next((Path(h.source.path).name for h in own if h.source is not None and h.source.path), "one file")
-            out += [(_FILE + name, True), *((h.id, False) for h in own)]
+            out += [(FILE + name, True), *((h.id, False) for h in own)]
     return out
 
 

@@ -13,7 +13,7 @@ from morphax.app.widgets.theme import app_font, colour
 ROW_HEIGHT = 26
 _HOVERED = 90
 """How strong the ground of a row is that is pointed at, of 255."""
-ID, HIDDEN, BADGE, BAD, THUMB, LOCKED, GROUP = (Qt.ItemDataRole.UserRole + i for i in range(7))
+ID, HIDDEN, BADGE, BAD, THUMB, LOCKED, GROUP, NOTE = (Qt.ItemDataRole.UserRole + i for i in range(8))
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -59,12 +59,30 @@ class RowDelegate(QStyledItemDelegate):
         hidden = bool(index.data(HIDDEN))
         painter.setFont(app_font(9.0, weight=QFont.Weight.Medium if chosen else QFont.Weight.Normal))
         painter.setPen(colour(t.soft if hidden else t.teal if chosen else t.ink))
-        right = 34 + (28 if index.data(BADGE) else 0)
+        note = str(index.data(NOTE) or "")
+        noted = painter.fontMetrics().horizontalAdvance(note) + 10
+        right = noted if note else 34 + (28 if index.data(BADGE) else 0)
         text = rect.adjusted(32, 0, -right, 0)
         name = painter.fontMetrics().elidedText(
             str(index.data(Qt.ItemDataRole.DisplayRole)), Qt.TextElideMode.ElideRight, text.width()
         )
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
+        self._paint_badge(painter, rect, index)
+        if index.data(LOCKED):
+            painter.drawPixmap(self.eye_box(rect).translated(-24, 0), pixmap("lock", t.soft))
+        if note:
+            painter.setFont(app_font(9.0))
+            painter.setPen(colour(t.soft))
+            painter.drawText(
+                rect.adjusted(0, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, note
+            )
+        elif hidden or option.state & QStyle.StateFlag.State_MouseOver or chosen:
+            painter.drawPixmap(self.eye_box(rect), pixmap("eye-off" if hidden else "eye", t.soft))
+        painter.restore()
+
+    def _paint_badge(self, painter: QPainter, rect: QRect, index: Index) -> None:
+        """How much of it is to be looked at."""
+        t = self.look.tokens
         if index.data(BADGE):
             box = QRect(rect.right() - 58, rect.top() + (rect.height() - 20) // 2, 22, 20)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -72,11 +90,6 @@ class RowDelegate(QStyledItemDelegate):
             painter.drawRoundedRect(box, 5, 5)
             painter.setPen(colour(t.paper if t.dark else t.raised))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(index.data(BADGE)))
-        if index.data(LOCKED):
-            painter.drawPixmap(self.eye_box(rect).translated(-24, 0), pixmap("lock", t.soft))
-        if hidden or option.state & QStyle.StateFlag.State_MouseOver or chosen:
-            painter.drawPixmap(self.eye_box(rect), pixmap("eye-off" if hidden else "eye", t.soft))
-        painter.restore()
 
     def _paint_heading(self, painter: QPainter, rect: QRect, name: str) -> None:
         """A group's name over its runs."""

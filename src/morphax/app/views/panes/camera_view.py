@@ -52,6 +52,7 @@ class CameraView(QObject):
     follow_wanted = Signal()
     section_dropped = Signal(str, str)
     choices: tuple[str, ...] = (PERSPECTIVE, *FLAT_VIEWS)
+    name_at = (8, 8)
 
     def __init__(self, pane: Pane, scene: Scene, toolbox: Toolbox, hub: RenderHub) -> None:
         super().__init__(pane)

@@ -33,6 +33,8 @@ class Pane(QWidget):
 
     view_chosen = Signal()
     """Another side was chosen at the pane's name."""
+    focused = Signal()
+    """The keys come here, or go elsewhere."""
 
     def __init__(self, index: int, look: Look) -> None:
         super().__init__()
@@ -54,12 +56,12 @@ class Pane(QWidget):
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.setMenu(QMenu(button))
         button.setStyleSheet("QToolButton::menu-indicator { image: none; }")
-        button.move(8, 8)
         return button
 
     def put(self, view: PaneView) -> None:
         """Shows a view from now on, in the place of what was there."""
         self.view = view
+        self.name_button.move(*view.name_at)
         menu = self.name_button.menu()
         menu.clear()
         for choice in view.choices:
@@ -153,7 +155,10 @@ class Pane(QWidget):
         if is_key and isinstance(event, QKeyEvent) and self.view is not None and self.view.input.key(event):
             event.accept()
             return True
-        return super().event(event)
+        done = super().event(event)
+        if event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            self.focused.emit()
+        return done
 
     # -- drops ---------------------------------------------------------------------------------
 

@@ -1,11 +1,12 @@
 """The two panes: the first shows the scene from where the user likes, the second what the first can't."""
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QSplitter, QWidget
 
 from morphax.app.session.camera import tipped
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.board.board_view import BoardView
 from morphax.app.views.panes.beside import Beside
 from morphax.app.views.panes.camera_view import FOLLOW, CameraView
 from morphax.app.views.panes.pane import Pane
@@ -13,6 +14,9 @@ from morphax.app.views.panes.pane_view import PaneView
 from morphax.app.views.panes.scene_items import Scene
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.widgets.appearance import Look
+
+_BOARD_SHARE = 0.5
+"""The section board has so much of the views' room at least."""
 
 
 class PanePair(QObject):
@@ -33,6 +37,36 @@ class PanePair(QObject):
         self._filled: list[tuple[QWidget, bool]] | None = None
         self.views[0].camera_changed.connect(self.turned)
         self.beside = Beside(workspace, toolbox, self.views)
+        self.board_view = BoardView(self.panes[1], workspace)
+        self._was_folded, self._sizes = False, list[int]()
+        workspace.board.opened.connect(self._on_board)
+
+    def _on_board(self, is_open: bool) -> None:
+        """The section board takes the second pane while a section is edited."""
+        if is_open:
+            self._was_folded = self.panes[1].isHidden()
+            self.put_second(self.board_view)
+            self._widen()
+            self.panes[1].setFocus()
+            return
+        self.put_second(None)
+        self.board_view.refresh()
+        if self._was_folded:
+            self.panes[1].hide()
+        splitter = self.panes[1].parentWidget()
+        if isinstance(splitter, QSplitter) and self._sizes:
+            splitter.setSizes(self._sizes)
+        self.panes[0].setFocus()
+
+    def _widen(self) -> None:
+        """The board has half of the views' room, if it has less."""
+        splitter = self.panes[1].parentWidget()
+        if not isinstance(splitter, QSplitter):
+            return
+        self._sizes = splitter.sizes()
+        whole = sum(self._sizes) or splitter.width()
+        if self._was_folded or self._sizes[1] < _BOARD_SHARE * whole:
+            splitter.setSizes([round(whole * (1.0 - _BOARD_SHARE)), round(whole * _BOARD_SHARE)])
 
     def keep_up(self) -> None:
         """From now on both are drawn anew when anything changes.
@@ -55,7 +89,10 @@ class PanePair(QObject):
             self.panes[1].setVisible(True)
 
     def frame(self, *, chosen: bool = False) -> None:
-        """Brings everything, or what is chosen, into sight."""
+        """Brings everything, or what is chosen, into sight; on the section board the outline."""
+        if self.board_view.is_shown and self.panes[1].hasFocus():
+            self.workspace.board.frame()
+            return
         self.views[0].frame(chosen=chosen)
         self.beside.frame(chosen=chosen)
 

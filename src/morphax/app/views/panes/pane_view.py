@@ -46,6 +46,11 @@ class PaneView(Protocol):
         ...
 
     @property
+    def name_at(self) -> tuple[int, int]:
+        """The pixel at which the name stands."""
+        ...
+
+    @property
     def input(self) -> PaneInput: ...
 
     @property

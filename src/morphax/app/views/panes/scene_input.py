@@ -115,10 +115,20 @@ class SceneInput:
         Nor is the letter of the tool that is armed: held, it lets a drag draw wherever it starts."""
         tools = self.view.toolbox
         if event.type() == QEvent.Type.KeyPress:
-            return event.key() == Qt.Key.Key_Tab and KeyRoute(tools).type("\t")
+            return self._opens_board(event) or (event.key() == Qt.Key.Key_Tab and KeyRoute(tools).type("\t"))
         held_for_a_loop = event.key() == Qt.Key.Key_O and tools.kind == "edges"
         is_own = not tools.is_drawing and event.key() == tools.letters.get(tools.kind or "")
         return held_for_a_loop or is_own or tools.is_typing
+
+    def _opens_board(self, event: QKeyEvent) -> bool:
+        """Enter with a run chosen and nothing going on: its section comes onto the board."""
+        tools = self.view.toolbox
+        run = tools.workspace.chosen.run
+        is_enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if not is_enter or run is None or tools.draw is not None or tools.typing_tool is not None:
+            return False
+        tools.workspace.board.open_run(run)
+        return True
 
     def takes(self, data: QMimeData) -> bool:
         return dropped_key(data) is not None

@@ -1,6 +1,7 @@
 """How the stock is ordered: racks, and the groups of their entries."""
 
 from dataclasses import dataclass
+from functools import cache
 
 from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sampling import section_width
@@ -22,7 +23,7 @@ GROUPS = {
     "Rails and gutters": ("rail", "handrail", "box-gutter", "half-round-gutter", "ogee-gutter"),
 }
 """Ready-made sections by what they are for; a new one needs a place here."""
-OWN, LOOK = "Own", "look:"
+OWN, LOOK, DRAW = "Own", "look:", "draw-one"
 _WIDTH = 0.02
 _PICTURE_VALUES = {
     "pipe": {"wall": 0.2},
@@ -61,8 +62,9 @@ def entries(project: Project, presets: tuple[Preset, ...]) -> list[Entry]:
     """All that is in the stock, rack by rack and group by group."""
     own = own_sections(project)
     return [
+        Entry(DRAW, SECTIONS, OWN, "Draw one", "an outline of your own, on the section board", None),
+        *(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section of your own", s.source) for s in own),
         *(_ready(name, group) for group, names in GROUPS.items() for name in names),
-        *(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section from a file", s.source) for s in own),
         *(
             Entry(f"{LOOK}{look.name}", LOOKS, group, look.name, "a look for runs and hosts", None, look=look)
             for group, looks in READY_LOOKS.items()
@@ -80,6 +82,8 @@ def values_of(entry: Entry, unit: str, width: float | None) -> str:
 
     Measuring a section of thousands of lines takes its time: only one is asked for, when it is pointed at.
     """
+    if entry.key == DRAW:
+        return "lines, arcs, curves and shapes, by hand and by numbers"
     if entry.look is not None:
         return f"{entry.look.colour} · rough {entry.look.roughness:g} · metal {entry.look.metal:g}"
     if entry.source is None or entry.key in READY_MADE:
@@ -93,6 +97,7 @@ def own_sections(project: Project) -> list[Section]:
     return [s for s in project.sections if not is_ready(s)]
 
 
+@cache
 def _ready(name: str, group: str) -> Entry:
     made = READY_MADE[name]
     shown = ReadyMadeSource(name=name, values=tuple(({"width": 1.0} | _PICTURE_VALUES.get(name, {})).items()))

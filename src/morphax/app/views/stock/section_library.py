@@ -5,12 +5,12 @@ from functools import partial
 from pathlib import Path
 
 from platformdirs import user_data_path
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.stock.groups import LOOK, PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
+from morphax.app.views.stock.groups import DRAW, LOOK, PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
 from morphax.app.views.stock.preview import Preview, picture_of
 from morphax.app.views.stock.shelf import Shelf
 from morphax.app.views.stock.tile import Tile
@@ -28,6 +28,8 @@ from morphax.project.lookup import section_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
 from morphax.project.ready_looks import ready_look
 
+_REST = 150
+"""Milliseconds after the last step of a drag until pictures of sections are drawn anew."""
 _REMOVE = "Remove from the stock"
 _EMPTY = {PRESETS: "Nothing yet: Run, Keep as a preset keeps a whole run but its path."}
 
@@ -72,6 +74,8 @@ class SectionLibrary(QWidget):
         except FileError as error:
             self.trouble = f"{error}. It stays as it is; move it away to keep presets again."
             self.finder.setToolTip(self.trouble)
+        self._anew = QTimer(self, singleShot=True)
+        self._anew.timeout.connect(self.refresh)
         look.changed.connect(self.refresh)
         workspace.project_changed.connect(self._on_project)
         self.refresh()
@@ -80,7 +84,7 @@ class SectionLibrary(QWidget):
         """Sections are compared one by one: a drag makes a new tuple of the same ones."""
         same = len(before.sections) == len(after.sections)
         if not same or any(a is not b for a, b in zip(before.sections, after.sections, strict=True)):
-            self.refresh()
+            self._anew.start(_REST if self.workspace.unfinished.is_on else 0) if same else self.refresh()
 
     # -- what there is -----------------------------------------------------------------------------
 
@@ -159,6 +163,9 @@ class SectionLibrary(QWidget):
 
     def take(self, key: str) -> None:
         """Sets the next run, and gives the chosen runs the section at their width, or all that a preset holds."""
+        if key == DRAW:
+            self.workspace.board.open_blank()
+            return
         if key.startswith(LOOK):
             self.give_look(key, (*self.workspace.selection.runs, *self.workspace.selection.hosts))
             return
@@ -182,6 +189,17 @@ class SectionLibrary(QWidget):
             self.workspace.attempt("Use a preset", lambda p: with_preset(p, run_ids, preset))
         else:
             self.workspace.attempt("Change the section", lambda p: set_section(p, run_ids, new.source))
+
+    def edit(self, key: str) -> None:
+        """Opens a section on the board: one of the project's own as it is, of a ready-made one a copy for the next
+        run."""
+        kind, _, name = key.partition(":")
+        new = self.next_run(key)
+        if kind == "section":
+            self.workspace.board.open_section(name)
+        elif new is not None:
+            self.workspace.bench.set_next_run(new)
+            self.workspace.board.open_source(new.source)
 
     def give_look(self, key: str, ids: tuple[str, ...]) -> None:
         """Gives runs and hosts a look."""
@@ -210,6 +228,10 @@ class SectionLibrary(QWidget):
         """What can be done with a section, a look or a preset of the stock."""
         menu, (kind, _, name), ws = QMenu(self), key.partition(":"), self.workspace
         new, chosen = self.next_run(key), ws.selection.runs
+        if key == DRAW:
+            menu.addAction("Open the section board", ws.board.open_blank)
+            menu.aboutToHide.connect(menu.deleteLater)
+            return menu
         if kind == "look":
             chosen = (*chosen, *ws.selection.hosts)
             menu.addAction("For what is chosen", lambda: self.give_look(key, chosen)).setEnabled(bool(chosen))
@@ -218,6 +240,8 @@ class SectionLibrary(QWidget):
         if new is not None:
             menu.addAction("For the next run", lambda: ws.bench.set_next_run(new))
         menu.addAction("For the chosen runs", lambda: self.give(key, chosen)).setEnabled(bool(chosen))
+        if new is not None and kind != "preset":
+            menu.addAction("Edit", lambda: self.edit(key))
         if kind == "section":
             menu.addSeparator()
             menu.addAction(_REMOVE, lambda: ws.attempt("Remove a section", lambda p: drop_section(p, name)))

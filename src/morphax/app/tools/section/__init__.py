@@ -1,0 +1,1 @@
+"""Tools for the section board."""

@@ -1,0 +1,321 @@
+"""The section board under the hand: opened, outlines drawn and edited with the body following, and nothing lost."""
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from morphax.app.views.list.group_rows import Rows
+from morphax.app.views.stock.groups import DRAW
+from morphax.core.mesh.mesh import point_triangles
+from morphax.core.section.loop_edits import handles_of, kind_of
+from morphax.project.model.document import OutlineSource
+from tests.app.driven.test_first_body import draw_four
+from tests.app.driver import LEFT, Driver
+
+SHIFT, CTRL, ALT = (
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
+
+
+class Hand:
+    """The driver over the board: places in mm beside the anchor, as the rulers show them."""
+
+    def __init__(self, driver: Driver) -> None:
+        self.driver, self.board = driver, driver.window.workspace.board
+        self.view = driver.window.pair.board_view
+
+    def at(self, x: float, y: float) -> tuple[float, float]:
+        sight = self.board.sight
+        px, py = sight.pixels(np.array(sight.own((0.001 * x, 0.001 * y))))
+        return float(px), float(py)
+
+    def click(self, x: float, y: float, keys=Qt.KeyboardModifier.NoModifier, *, double: bool = False) -> None:
+        self.driver.click(1, self.at(x, y), keys, double=double)
+
+    def drag(self, a: tuple[float, float], b: tuple[float, float], keys=Qt.KeyboardModifier.NoModifier) -> None:
+        self.driver.drag(1, self.at(*a), self.at(*b), keys)
+
+    @property
+    def points(self) -> np.ndarray:
+        """Points of the first outline, mm beside the anchor."""
+        own = [self.board.sight.shown(s.start) for s in self.board.loops[0].segments]
+        return np.round(1000.0 * np.array(own), 6) + 0.0
+
+    def arm(self, kind: str) -> None:
+        self.driver.press_button(self.view.buttons[kind])
+
+
+@pytest.fixture
+def hand(driver: Driver) -> Hand:
+    """An empty scene with a blank board, opened from the stock's first tile."""
+    driver.press_button(driver.window.list_panel.stock.buttons[DRAW])
+    return Hand(driver)
+
+
+@pytest.fixture
+def on_run(drawn: Driver) -> Hand:
+    """A run whose section was opened with Enter."""
+    drawn.pane(0).setFocus()
+    drawn.key(Qt.Key.Key_Return)
+    return Hand(drawn)
+
+
+def double_click_row(rows: Rows, row: int, x: int) -> None:
+    """A double click on a row, so many pixels from its left."""
+    box = rows.visualItemRect(rows.item(row))
+    at = QPoint(box.left() + x, box.center().y())
+    QTest.mouseClick(rows.viewport(), LEFT, pos=at)
+    QTest.mouseDClick(rows.viewport(), LEFT, pos=at)
+
+
+def volume_of(driver: Driver) -> float:
+    """By trimesh, of the triangles that are shown."""
+    mesh = driver.body.mesh
+    made = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=True)
+    assert made.is_watertight and made.is_winding_consistent
+    return float(made.volume)
+
+
+def test_draw_one_opens_a_blank_board_and_esc_brings_the_scene_back(hand: Hand) -> None:
+    driver = hand.driver
+    assert hand.board.is_open and hand.board.loops == () and driver.pane(1).view is hand.view
+    assert driver.pane(1).hasFocus() and "new section" in driver.pane(1).name_button.text()
+    assert driver.pane(1).width() >= 0.48 * (driver.pane(0).width() + driver.pane(1).width())
+    wide = driver.pane(1).width()
+    driver.key(Qt.Key.Key_Escape)
+    assert not hand.board.is_open and driver.pane(1).view is driver.view(1) and not hand.view.foot.isVisible()
+    assert driver.pane(1).width() < wide and driver.pane(0).hasFocus()
+
+
+def test_lines_by_clicks_and_numbers_make_the_next_runs_section(hand: Hand) -> None:
+    """A plate of 40 by 12 mm, its last sides typed; the run that is drawn then has it at that size."""
+    driver = hand.driver
+    hand.arm("line")
+    hand.click(0, 0)
+    driver.move(1, hand.at(8, 0))
+    driver.type("40")
+    driver.enter()
+    driver.move(1, hand.at(10, 10))
+    driver.type("12")
+    driver.key(Qt.Key.Key_Tab)
+    driver.type("90")
+    driver.enter()
+    driver.type("-40x0")
+    driver.enter()
+    assert "first point or Enter closes" in driver.window.help_label.text()
+    driver.enter()
+    assert hand.points.tolist() == [[0, 0], [40, 0], [40, 12], [0, 12]]
+    (section,) = driver.window.workspace.project.sections
+    assert isinstance(section.source, OutlineSource) and driver.window.workspace.bench.next_run.source is section.source
+    driver.key(Qt.Key.Key_Escape)
+    driver.key(Qt.Key.Key_Escape)
+    draw_four(driver)
+    driver.settle()
+    assert driver.run.recipe.stations[0].section == section.id
+    assert driver.body.width == pytest.approx(0.04) and driver.body.height == pytest.approx(0.012)
+
+
+def test_a_half_round_edge_of_18_by_7(hand: Hand) -> None:
+    hand.arm("line")
+    hand.click(-9, 0)
+    hand.click(9, 0)
+    hand.arm("arc")
+    hand.click(-9, 0)
+    assert [kind_of(s) for s in hand.board.loops[0].segments] == ["line", "arc"], "it closes on its first point"
+    hand.driver.key(Qt.Key.Key_Escape)
+    hand.click(9, 0)
+    hand.driver.enter_value("point.radius", "9.285714")
+    assert hand.board.shape is not None and hand.board.shape.bounds == pytest.approx(
+        (-0.009, 0.0, 0.009, 0.007), abs=1e-8
+    )
+
+
+def test_rectangles_circles_and_polygons_and_what_lies_in_another_is_a_hole(hand: Hand) -> None:
+    driver = hand.driver
+    hand.arm("rectangle")
+    driver.wheel(1, (200, 300), -8)
+    hand.click(-40, -20)
+    driver.move(1, hand.at(0, 0))
+    driver.type("80x40")
+    driver.enter()
+    assert hand.points.tolist() == [[-40, -20], [40, -20], [40, 20], [-40, 20]]
+    hand.arm("circle")
+    hand.click(-20, 0)
+    driver.move(1, hand.at(-10, 0))
+    driver.type("10")
+    driver.enter()
+    hand.arm("polygon")
+    driver.key(Qt.Key.Key_Down)
+    driver.key(Qt.Key.Key_Down)
+    driver.drag(1, hand.at(20, 0), hand.at(30, 0))
+    (part,) = hand.board.shape.parts
+    assert [len(h.segments) for h in part.holes] == [4, 4] and all(s.is_arc for s in part.holes[0].segments)
+    assert part.holes[0].segments[0].radii[0] == pytest.approx(0.01)
+    hand.arm("circle")
+    driver.drag(1, hand.at(-20, 0), hand.at(-16, 0))
+    assert len(hand.board.shape.parts) == 2, "a part in a hole"
+
+
+def test_dragging_a_point_moves_the_body_and_is_one_step(on_run: Hand) -> None:
+    driver, board = on_run.driver, on_run.board
+    ws = driver.window.workspace
+    assert board.is_open and board.on.run == driver.run.id and len(board.loops[0].segments) == 4
+    before, was = volume_of(driver), ws.finished
+    steps = ws.history.at
+    right = on_run.points[np.argmax(on_run.points[:, 0])]
+    driver.press(1, on_run.at(*right))
+    driver.drag_to(1, on_run.at(right[0] + 12.0, right[1]), start=on_run.at(*right))
+    assert ws.unfinished.is_on and ws.finished is was, "it is shown before it is done"
+    driver.release(1, on_run.at(right[0] + 12.0, right[1]))
+    driver.settle()
+    assert ws.history.at == steps + 1 and volume_of(driver) > 1.05 * before
+    assert on_run.points[:, 0].max() == pytest.approx(60.0), "the grid's line next to 62"
+    driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    assert ws.finished is was and volume_of(driver) == pytest.approx(before, rel=1e-9)
+
+
+def test_a_typed_distance_ends_a_drag_exactly(on_run: Hand) -> None:
+    driver = on_run.driver
+    right = on_run.points[np.argmax(on_run.points[:, 0])]
+    driver.press(1, on_run.at(*right))
+    driver.drag_to(1, on_run.at(right[0] + 6.0, right[1]), start=on_run.at(*right))
+    driver.type("7.25")
+    driver.enter()
+    assert on_run.points[:, 0].max() == pytest.approx(right[0] + 7.25, abs=1e-6)
+
+
+def test_esc_drops_a_drag_then_chooses_nothing_then_goes_back(on_run: Hand) -> None:
+    driver, ws = on_run.driver, on_run.driver.window.workspace
+    was = ws.finished
+    right = on_run.points[np.argmax(on_run.points[:, 0])]
+    driver.press(1, on_run.at(*right))
+    driver.drag_to(1, on_run.at(right[0] + 6.0, right[1] + 5.0), start=on_run.at(*right))
+    driver.key(Qt.Key.Key_Escape)
+    assert ws.project is was and on_run.board.chosen
+    driver.release(1, on_run.at(right[0] + 6.0, right[1] + 5.0))
+    assert ws.finished is was
+    driver.key(Qt.Key.Key_Escape)
+    assert not on_run.board.chosen and on_run.board.is_open
+    driver.key(Qt.Key.Key_Escape)
+    assert not on_run.board.is_open and ws.finished is was
+
+
+def test_points_are_added_made_smooth_and_deleted(hand: Hand) -> None:
+    driver, board = hand.driver, hand.board
+    driver.wheel(1, (200, 300), -6)
+    hand.arm("rectangle")
+    driver.drag(1, hand.at(-20, -10), hand.at(20, 10))
+    driver.key(Qt.Key.Key_Escape)
+    hand.click(0, -10, double=True)
+    assert len(board.loops[0].segments) == 5 and board.chosen == ((0, 1),)
+    driver.enter_value("point.y", "-16")
+    assert hand.points[1].tolist() == [0.0, -16.0]
+    driver.pane(1).setFocus()
+    driver.key(Qt.Key.Key_B)
+    assert not board.loops[0].segments[1].corner and kind_of(board.loops[0].segments[0]) == "curve"
+    hand.click(0, -16, double=True)
+    assert board.loops[0].segments[1].corner
+    driver.key(Qt.Key.Key_Delete)
+    assert len(board.loops[0].segments) == 4
+    hand.drag((-26, -15), (26, 15))
+    assert len(board.chosen) == 4, "a box chooses what lies in it"
+    driver.key(Qt.Key.Key_Delete)
+    assert len(board.loops[0].segments) == 4, "a section keeps one outline"
+    assert "keeps at least one outline" in driver.window.help_label.text()
+
+
+def test_handles_turn_together_and_alt_breaks_them(hand: Hand) -> None:
+    driver, board = hand.driver, hand.board
+    driver.wheel(1, (200, 300), -6)
+    hand.arm("curve")
+    for x, y in ((-20, 0), (0, -10), (20, 0), (0, 14)):
+        hand.click(x, y)
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    hand.click(0, -10)
+    ((i, k),) = board.chosen
+
+    def handles() -> dict[str, tuple[float, float]]:
+        return {w: tuple(1000.0 * v for v in board.sight.shown(p)) for w, p in handles_of(board.loops[i], k).items()}
+
+    was = handles()
+    hand.drag(was["leaving"], (was["leaving"][0], was["leaving"][1] - 5.0))
+    now = handles()
+    way = np.array(now["leaving"]) - (0, -10)
+    back = np.array(now["coming"]) - (0, -10)
+    assert abs(way[0] * back[1] - way[1] * back[0]) < 1e-6 * np.hypot(*way) * np.hypot(*back) and way @ back < 0.0
+    hand.drag(now["leaving"], (now["leaving"][0], now["leaving"][1] + 9.0), ALT)
+    assert handles()["coming"] == pytest.approx(now["coming"]) and board.loops[i].segments[k].corner
+
+
+def test_values_of_points_and_sides(hand: Hand) -> None:
+    driver, board = hand.driver, hand.board
+    driver.wheel(1, (200, 300), -6)
+    hand.arm("rectangle")
+    driver.drag(1, hand.at(-20, -10), hand.at(20, 10))
+    driver.key(Qt.Key.Key_Escape)
+    hand.click(-20, -10)
+    driver.enter_value("point.length", "50")
+    assert hand.points[1].tolist() == [30.0, -10.0]
+    driver.enter_value("point.fillet", "4")
+    assert [kind_of(s) for s in board.loops[0].segments].count("arc") == 1
+    hand.click(30, -10)
+    driver.enter_value("point.chamfer", "3")
+    assert len(board.loops[0].segments) == 6
+    hand.click(20, 10)
+    driver.choose("point.side", "arc")
+    assert board.loops[0].segments[board.chosen[0][1]].is_arc
+    driver.enter_value("point.fillet", "900")
+    assert "does not fit" in driver.window.help_label.text()
+
+
+def test_a_shared_section_changes_for_all_and_an_own_copy_for_one(on_run: Hand) -> None:
+    driver, ws = on_run.driver, on_run.driver.window.workspace
+    first = driver.run.id
+    driver.menu("edit.duplicate")
+    driver.settle()
+    second = driver.run.id
+    assert second != first and on_run.board.on.run == second, "the board follows what is chosen"
+    hand = on_run
+    right = hand.points[np.argmax(hand.points[:, 0])]
+    hand.drag(tuple(right), (right[0] + 10.0, right[1]))
+    driver.settle()
+    widths = {i: ws.bodies.get(i).body.width for i in (first, second)}
+    assert widths[first] == pytest.approx(widths[second]) and widths[first] > 0.02
+    driver.menu("section.copy")
+    right = hand.points[np.argmax(hand.points[:, 0])]
+    hand.drag(tuple(right), (right[0] + 10.0, right[1]))
+    driver.settle()
+    assert ws.bodies.get(second).body.width > widths[second] + 0.005
+    assert ws.bodies.get(first).body.width == pytest.approx(widths[first])
+
+
+def test_the_wheel_and_the_middle_button_move_what_is_seen_and_w_brings_it_back(on_run: Hand) -> None:
+    driver, board = on_run.driver, on_run.board
+    sight = board.sight
+    driver.wheel(1, (100, 200), 3)
+    assert board.sight.scale > 1.3 * sight.scale
+    assert board.sight.place(100, 200) == pytest.approx(sight.place(100, 200), abs=1e-9), "it stays under the pointer"
+    driver.press(1, (150, 200), button=Qt.MouseButton.MiddleButton)
+    driver.drag_to(1, (190, 230), button=Qt.MouseButton.MiddleButton, start=(150, 200))
+    driver.release(1, (190, 230), button=Qt.MouseButton.MiddleButton)
+    driver.key(Qt.Key.Key_W)
+    assert board.sight == sight
+
+
+def test_pictures_in_the_list_open_the_board_and_names_are_renamed(drawn: Driver) -> None:
+    w = drawn.window
+    board = w.workspace.board
+    double_click_row(w.list_panel.runs, 0, 12)
+    assert board.is_open and board.on.run == drawn.run.id
+    drawn.key(Qt.Key.Key_Escape)
+    assert not board.is_open
+    double_click_row(w.list_panel.sections, 0, 12)
+    assert board.is_open
+    rows = w.list_panel.sections
+    assert rows.count() == 1 and rows.item(0).data(Qt.ItemDataRole.DisplayRole) == "Round"

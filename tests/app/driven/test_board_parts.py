@@ -1,0 +1,164 @@
+"""Whole parts on the section board: repeated, united, cut out, mirrored, hollow, sized and turned."""
+
+from math import pi
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from morphax.core.section.outlines import loop_area
+from tests.app.driven.test_board import Hand
+from tests.app.driven.test_board import hand as hand
+from tests.app.driven.test_board import on_run as on_run
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def area(hand: Hand) -> float:
+    shape = hand.board.shape
+    assert shape is not None
+    return sum(loop_area(loop) for loop in shape.loops) * 1e6
+
+
+def circle(hand: Hand, x: float, y: float, radius: float) -> None:
+    """Its radius typed, mm."""
+    hand.driver.key(Qt.Key.Key_Escape) if hand.view.tool.kind != "edit" else None
+    hand.arm("circle")
+    hand.click(x, y)
+    hand.driver.move(1, hand.at(x + 4, y + 1))
+    hand.driver.type(f"{radius:g}")
+    hand.driver.enter()
+    hand.driver.key(Qt.Key.Key_Escape)
+
+
+def choose_part(hand: Hand, loop: int, x: float, y: float) -> None:
+    """A click inside an outline chooses it whole; near enough to see it large."""
+    hand.driver.wheel(1, hand.at(x, y), 6)
+    hand.click(x, y)
+    hand.driver.key(Qt.Key.Key_W)
+    assert {i for i, _ in hand.board.chosen} == {loop}
+    assert len(hand.board.chosen) == len(hand.board.loops[loop].segments)
+
+
+def test_a_shaft_of_sixteen_flutes_is_a_circle_and_a_repeat(hand: Hand) -> None:
+    driver = hand.driver
+    circle(hand, 0, 0, 10)
+    circle(hand, 10, 0, 1.2)
+    choose_part(hand, 1, 10.6, 0.3)
+    driver.press_button(hand.view.buttons["repeat"])
+    driver.enter_value("repeat.count", "16")
+    driver.choose("repeat.joining", "cut out")
+    before = area(hand)
+    driver.pane(1).setFocus()
+    assert "Enter repeats" in driver.window.help_label.text() and area(hand) == before, "nothing is done yet"
+    driver.enter()
+    (loop,) = hand.board.loops
+    assert sum(s.corner for s in loop.segments) == 32 and hand.board.repeat is None
+    d, r = 10.0, 1.2
+    half, own = np.arccos(1.0 - r * r / (2.0 * d * d)), np.arccos(r / (2.0 * d))
+    lens = d * d * (half - 0.5 * np.sin(2.0 * half)) + r * r * (own - 0.5 * np.sin(2.0 * own))
+    assert area(hand) == pytest.approx(pi * d * d - 16 * lens, rel=1e-6)
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert area(hand) == pytest.approx(before)
+
+
+def test_a_row_of_holes_is_repeated_along_a_line(hand: Hand) -> None:
+    driver = hand.driver
+    driver.wheel(1, (200, 300), -6)
+    hand.arm("rectangle")
+    hand.click(-30, -6)
+    driver.move(1, hand.at(0, 0))
+    driver.type("60x12")
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    circle(hand, -25, 0, 2)
+    choose_part(hand, 1, -24.7, 0.2)
+    driver.menu("section.repeat")
+    driver.choose("repeat.kind", "along")
+    driver.enter_value("repeat.x", "10")
+    driver.enter_value("repeat.count", "6")
+    driver.choose("repeat.joining", "cut out")
+    driver.pane(1).setFocus()
+    driver.enter()
+    (part,) = hand.board.shape.parts
+    assert len(part.holes) == 6 and area(hand) == pytest.approx(60 * 12 - 6 * pi * 4)
+
+
+def test_parts_are_united_cut_out_and_kept_in_common(hand: Hand) -> None:
+    driver = hand.driver
+    circle(hand, 0, 0, 10)
+    circle(hand, 10, 0, 6)
+    two = area(hand)
+    driver.menu("section.unite")
+    one = area(hand)
+    assert len(hand.board.loops) == 1 and one < two
+    driver.key(Qt.Key.Key_Z, CTRL)
+    choose_part(hand, 1, 13, 1)
+    driver.menu("section.subtract")
+    cut = area(hand)
+    assert one == pytest.approx(cut + pi * 36)
+    driver.key(Qt.Key.Key_Z, CTRL)
+    choose_part(hand, 1, 13, 1)
+    driver.menu("section.intersect")
+    assert area(hand) == pytest.approx(pi * 100 - cut)
+
+
+def test_a_wall_and_growing_and_turning_by_numbers(hand: Hand) -> None:
+    driver = hand.driver
+    hand.arm("rectangle")
+    hand.click(-8, -4)
+    driver.move(1, hand.at(4, 2))
+    driver.type("16x8")
+    driver.enter()
+    driver.enter_value("outline.grow", "1")
+    assert area(hand) == pytest.approx(18 * 10)
+    driver.enter_value("outline.wall", "2")
+    assert area(hand) == pytest.approx(18 * 10 - 14 * 6) and len(hand.board.loops) == 2
+    driver.enter_value("outline.wall", "50")
+    assert "no hole" in driver.window.help_label.text()
+    driver.enter_value("outline.turn", "90")
+    driver.field("outline.keep").click()
+    driver.enter_value("outline.width", "20")
+    bounds = [1e3 * v for v in hand.board.shape.bounds]
+    assert bounds[2] - bounds[0] == pytest.approx(20) and bounds[3] - bounds[1] == pytest.approx(18)
+    driver.field("outline.keep").click()
+    driver.enter_value("outline.height", "9")
+    bounds = [1e3 * v for v in hand.board.shape.bounds]
+    assert bounds[2] - bounds[0] == pytest.approx(10), "in proportion"
+    for wrong, word in (("outline.width", "0"), ("outline.grow", "-20")):
+        was = area(hand)
+        driver.enter_value(wrong, word)
+        assert area(hand) == was
+
+
+def test_half_an_outline_is_closed_by_its_mirror_image(hand: Hand) -> None:
+    driver = hand.driver
+    hand.arm("line")
+    for x, y in ((0, -8), (6, -8), (6, 0), (0, 8)):
+        hand.click(x, y)
+    driver.press_button(hand.view.buttons["mirror"])
+    assert len(hand.board.loops) == 1 and area(hand) == pytest.approx(2 * (6 * 8 + 0.5 * 6 * 8))
+    driver.key(Qt.Key.Key_Escape)
+    circle(hand, 4, 0, 1)
+    choose_part(hand, 1, 4.2, 0.2)
+    driver.press_button(hand.view.buttons["mirror"])
+    assert len(hand.board.loops) == 1, "a hole mirrored is filled by uniting, so it is gone"
+
+
+def test_points_are_lined_up_and_the_anchor_goes_to_a_point(on_run: Hand) -> None:
+    hand, driver = on_run, on_run.driver
+    right, top = hand.points[np.argmax(hand.points[:, 0])], hand.points[np.argmax(hand.points[:, 1])]
+    hand.click(*right)
+    driver.menu("section.anchor")
+    assert hand.points[:, 0].max() == pytest.approx(0.0, abs=1e-6), "the rulers begin at the anchor"
+    driver.settle()
+    mesh = driver.body.mesh.points
+    driver.choose("outline.anchor", "drawn")
+    assert hand.points[:, 0].max() == pytest.approx(right[0], abs=1e-6)
+    driver.settle()
+    assert np.abs(driver.body.mesh.points - mesh).max() > 0.5e-3 * right[0], "the body moved with it"
+    hand.click(*right)
+    hand.click(*top, Qt.KeyboardModifier.ShiftModifier)
+    driver.menu("section.line-upright")
+    assert hand.points[np.argmax(hand.points[:, 1])][0] == pytest.approx(top[0], abs=1e-6)
+    assert sum(abs(p[0] - top[0]) < 1e-6 for p in hand.points) == 3
