@@ -62,6 +62,12 @@ def stage_of_three_edges() -> Project:
     return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Stage")),), next_id=5)
 
 
+def flat_roof() -> Project:
+    """A roof slab of 3 x 2 m, its top 2.2 m above the floor."""
+    form = Form(kind="box", size=(3.0, 2.0, 0.15), at=(0.0, 0.0, 2.05))
+    return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Roof")),), next_id=5)
+
+
 def tape_over_a_ball() -> Project:
     """A ball of 300 mm on the floor and a tape across it, 20 mm above."""
     form = Form(kind="ball", size=(0.3, 0.3, 0.3))

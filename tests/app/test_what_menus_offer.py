@@ -19,7 +19,7 @@ from tests.app.menu_states import State, states
 STATES = list(states())
 BY_WORDS = (
     "edit.copy", "edit.copy-settings", "run.clearance", "path.hold", "edit.paste", "refine.drop", "run.pivot",
-    "run.preset", "refine.trim-start", "refine.trim-end", "edit.all",
+    "run.preset", "section.face", "section.cut", "refine.trim-start", "refine.trim-end", "edit.all",
 )  # fmt: skip
 """They say what they found: whether there is something to find is only known then."""
 ELSEWHERE = (

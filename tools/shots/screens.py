@@ -14,6 +14,9 @@ from morphax.app.session.settings import Settings
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from morphax.core.path.paths import PathKind
+from morphax.core.section.pieces import circle_about
+from morphax.core.section.repeats import Repeat
+from morphax.core.section.sections import Part, SectionShape
 from morphax.demo import lantern_wagon
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Project
@@ -164,7 +167,34 @@ def stock(folder: Path) -> None:
     window.shut_down()
 
 
-SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots, stock)
+def board(folder: Path) -> None:
+    """The cornice's section on the board, a corner of it chosen."""
+    window = _window("light", lantern_wagon())
+    _choose(window, "Cornice")
+    run = window.workspace.chosen.run
+    if run is not None:
+        window.workspace.board.open_run(run)
+    window.scene_views[0].set_camera(Camera(target=(-1.75, -0.75, 2.35), height=0.9, yaw=-2.1, pitch=-0.12))
+    window.workspace.board.choose(((0, 4),))
+    grab(window, folder / "board.png")
+    window.shut_down()
+
+
+def flutes(folder: Path) -> None:
+    """A flute repeated round a shaft, before it is cut out of it; in the dark look."""
+    window = _window("dark", lantern_wagon())
+    place = window.workspace.board
+    place.open_blank()
+    shaft, flute = Part(circle_about((0.0, 0.0), 0.12)), Part(circle_about((0.12, 0.0), 0.013))
+    place.change("Draw", lambda s: SectionShape((shaft, flute), s.laying, is_free=True))
+    place.frame()
+    place.choose(tuple((1, k) for k in range(4)))
+    place.set_repeat(Repeat(count=20, joining="cut out"))
+    grab(window, folder / "repeat.png")
+    window.shut_down()
+
+
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots, stock, board, flutes)
 
 
 def main() -> int:

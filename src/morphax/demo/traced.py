@@ -2,14 +2,11 @@
 
 from math import pi
 
-from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
+from morphax.demo.drawn import gutter_section
 from morphax.project.edits.ports import held
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
-from morphax.project.model.document import OutlineSource, PartData, Place, Placing, Project, ReadyMadeSource, SpanData
-
-_KAPPA = 4.0 / 3.0 * (2.0**0.5 - 1.0)
-"""Handle of a cubic quarter circle by its radius."""
+from morphax.project.model.document import Place, Placing, Project, ReadyMadeSource
 
 
 def traced(project: Project) -> Project:
@@ -28,32 +25,15 @@ def _with_opening(project: Project) -> Project:
 
 
 def _with_gutter(project: Project) -> Project:
-    """A half-round gutter below the front eave, its back on the edge."""
+    """An ogee gutter below the front eave, its back on the edge."""
     y, z = -0.9, 2.47
-    radius, wall = 0.06, 0.005
     added = add_run(
         project,
         PathKind.STRAIGHT,
         [(-1.95, y, z), (1.95, y, z)],
-        NewRun(trough(radius, wall), name="Gutter", material="m5"),
+        NewRun(gutter_section(), name="Gutter", material="m5"),
     )
-    placing = Placing(anchor=(-radius, 0.01), orientation=Orientation.UPRIGHT)
-    return _held_to(with_recipe(added.project, [added.ids[0]], placing=placing), added.ids[1], "h2")
-
-
-def trough(radius: float, wall: float) -> OutlineSource:
-    """A half-round gutter's outline, open above: its outer radius and its wall, m."""
-    inner = radius - wall
-    spans = (*_half(radius, 1.0), SpanData(start=(radius, 0.0)), *_half(inner, -1.0), SpanData(start=(-inner, 0.0)))
-    return OutlineSource(name="Half-round trough", parts=(PartData(outer=spans),))
-
-
-def _half(radius: float, way: float) -> tuple[SpanData, SpanData]:
-    """Two quarter circles below: from left to right (``way`` 1) or back (-1)."""
-    a, b, k = -way * radius, way * radius, _KAPPA * radius
-    first = SpanData(start=(a, 0.0), corner=True, inner=((a, -k), (a + way * (radius - k), -radius)))
-    second = SpanData(start=(0.0, -radius), corner=False, inner=((way * k, -radius), (b, -k)))
-    return first, second
+    return _held_to(added.project, added.ids[1], "h2")
 
 
 def _held_to(project: Project, path_id: str, host: str) -> Project:

@@ -6,11 +6,12 @@ from typing import Literal
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
+from morphax.demo.drawn import cornice_section, fluted_section, frame_section
 from morphax.demo.traced import traced
 from morphax.project.edits.knots import set_radius
 from morphax.project.edits.paths import set_slack
 from morphax.project.edits.ports import NewPort, Plug, add_port, plugged
-from morphax.project.edits.runs import NewRun, add_run, with_recipe
+from morphax.project.edits.runs import NewRun, add_run, add_section, with_recipe
 from morphax.project.model.document import (
     Density,
     Ends,
@@ -126,9 +127,10 @@ def lantern_wagon() -> Project:
         project,
         PathKind.STRAIGHT,
         [_place(*p) for p in [(-1800, 750, 2420), (-1800, -750, 2420), (1800, -750, 2420), (1800, 750, 2420)]],
-        NewRun(_source("crown", width=150, height=170), name="Cornice", material="m8"),
+        NewRun(cornice_section(), name="Cornice", material="m8"),
     )
-    return traced(_framed(_with_handrail(cornice.project)))
+    project = traced(_framed(_with_handrail(cornice.project)))
+    return add_section(project, fluted_section())
 
 
 def _port(
@@ -191,7 +193,7 @@ def _framed(project: Project) -> Project:
         project,
         PathKind.STRAIGHT,
         [_place(x, -778, z) for x, z in corners],
-        NewRun(_source("ogee", width=46, height=40), name="Name board frame", material="m10"),
+        NewRun(frame_section(), name="Name board frame", material="m10"),
         closed=True,
     )
     return added.project

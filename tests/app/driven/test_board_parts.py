@@ -7,6 +7,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.core.section.outlines import loop_area
+from morphax.project.lookup import section_shape
 from tests.app.driven.test_board import Hand
 from tests.app.driven.test_board import hand as hand
 from tests.app.driven.test_board import on_run as on_run
@@ -162,3 +163,32 @@ def test_points_are_lined_up_and_the_anchor_goes_to_a_point(on_run: Hand) -> Non
     driver.menu("section.line-upright")
     assert hand.points[np.argmax(hand.points[:, 1])][0] == pytest.approx(top[0], abs=1e-6)
     assert sum(abs(p[0] - top[0]) < 1e-6 for p in hand.points) == 3
+
+
+def test_a_hosts_face_and_its_cut_become_sections(driver, tmp_path) -> None:
+    """A box on the floor: its top face, and what the ground cuts of it where it goes down into it."""
+    driver.menu("host.add-box")
+    driver.window.frame()
+    driver.settle()
+    ws = driver.window.workspace
+    size = np.ptp(ws.bodies.builder.host(ws.project, ws.project.hosts[0]).points, axis=0)
+    pane = driver.pane(0)
+    top = driver.view(0).sight.seen(np.array([[0.0, 0.0, size[2]]]))[0]
+    driver.click(0, (float(top[0]), float(top[1])))
+    driver.window.pointed.at_view(driver.view(0), driver.spot(0, (0.0, 0.0, float(size[2]))))
+    driver.menu("section.face")
+    face = ws.project.sections[-1]
+    assert face.name.startswith("Face of") and pane.isVisible()
+    low, high = np.array(section_shape(face).bounds).reshape(2, 2)
+    assert sorted(high - low) == pytest.approx(sorted(size[:2]), rel=1e-6)
+    assert ws.bench.next_run.source is face.source
+    driver.enter_value("host.at.z", "-100")
+    driver.menu("section.cut")
+    cut = ws.project.sections[-1]
+    assert cut.name.startswith("Cut of") and cut is not face
+    low, high = np.array(section_shape(cut).bounds).reshape(2, 2)
+    assert high - low == pytest.approx(size[:2], rel=1e-6)
+    driver.enter_value("host.at.z", "5000")
+    count = len(ws.project.sections)
+    driver.menu("section.cut")
+    assert len(ws.project.sections) == count and "is not met by" in driver.window.help_label.text()

@@ -7,12 +7,14 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.app.session.camera import Camera
+from morphax.app.views.stock.groups import DRAW
 from morphax.demo import lantern_wagon
 from morphax.project.edits.ports import plug_of
 from morphax.project.model.document import Project
 from tests.app.driver import Driver
 from tests.app.job_projects import (
     exported_before,
+    flat_roof,
     hooked_and_doubled,
     hose_on_a_stub,
     post_alone,
@@ -117,6 +119,56 @@ def test_j4_cornice(opened) -> None:
     inside = (np.abs(points[:, 0]) < 0.999) & (np.abs(points[:, 1]) < 0.499)
     assert not inside.any() and not driver.body.findings, "it faces out, mitred"
     assert recorder.count <= 6, recorder.actions
+
+
+def test_j6_gutter_without_its_brackets(opened) -> None:
+    """An ogee gutter along four eaves: right way up, its back on the edges, mitred, open above."""
+    driver, recorder = opened(flat_roof())
+    driver.press_button(driver.window.list_panel.stock.buttons["ogee-gutter"])
+    driver.pane(0).setFocus()
+    look_at(driver, (0.0, 0.0, 2.0), 6.0, -0.9, 0.6)
+    driver.key(Qt.Key.Key_E)
+    for spot in ((0.3, -1.0, 2.2), (1.5, 0.1, 2.2), (0.2, 1.0, 2.2), (-1.5, 0.2, 2.2)):
+        driver.click(0, spot)
+    driver.enter()
+    driver.settle()
+    points = driver.body.mesh.points
+    assert driver.path.closed and len(driver.path.knots) == 4 and not driver.body.findings
+    assert points[:, 2].max() == pytest.approx(2.2, abs=1e-9), "it hangs from the edge"
+    inside = (np.abs(points[:, 0]) < 1.499) & (np.abs(points[:, 1]) < 0.999)
+    assert not inside.any(), "it hangs outside of the roof"
+    assert driver.body.height == pytest.approx(0.75 * driver.body.width, rel=0.3)
+    assert recorder.count <= 8, recorder.actions
+
+
+def test_an_edge_of_18_by_7_is_drawn_and_swept_in_a_few_actions(opened) -> None:
+    """Half round, 18 mm wide and 7 high, drawn on the board with nothing chosen, then along two clicks."""
+    driver, recorder = opened(Project())
+    driver.press_button(driver.window.list_panel.stock.buttons[DRAW])
+    board = driver.window.workspace.board
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        spot = board.sight.pixels(np.array(board.sight.own((x, y))))
+        return float(spot[0]), float(spot[1])
+
+    driver.key(Qt.Key.Key_S)
+    driver.click(1, at(0.0, 0.0))
+    driver.move(1, at(0.005, 0.0))
+    driver.type("18")
+    driver.enter()
+    driver.key(Qt.Key.Key_A)
+    driver.click(1, at(0.0, 0.0))
+    driver.key(Qt.Key.Key_Escape)
+    driver.click(1, at(0.018, 0.0))
+    driver.enter_value("point.radius", "9.285714285714")
+    board.close()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_S)
+    driver.click(0, (0.1, 0.1, 0.0))
+    driver.click(0, (0.5, 0.1, 0.0), double=True)
+    driver.settle()
+    assert (driver.body.width, driver.body.height) == (pytest.approx(0.018), pytest.approx(0.007, abs=1e-8))
+    assert recorder.count <= 12, recorder.actions
 
 
 def test_j18_a_wire_of_four_points_with_depth(opened) -> None:

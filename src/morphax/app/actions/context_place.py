@@ -7,8 +7,10 @@ import numpy as np
 
 from morphax.app.actions.desk import Desk
 from morphax.app.actions.refining import trim_to
+from morphax.app.actions.section_sources import section_from_face
 from morphax.app.session.session import SceneView
 from morphax.app.session.work_plane import WorkPlane
+from morphax.app.tools.shared.landing import Surface
 from morphax.core.path.arclength import Places, distances_of
 from morphax.project.model.document import Place
 
@@ -49,11 +51,23 @@ class ContextPlace:
         if at is not None:
             self.window.workspace.bench.set_pivot("own place", at)
 
-    def plane(self) -> None:
-        """The face at this place becomes the work plane."""
+    def _surface(self) -> Surface | None:
+        """The face at this place."""
         window, (view, spot) = self.window, self._pointer()
         around, snapping = window.toolbox.edit.around, window.toolbox.snapping
-        found = None if view is None else around.surface(view.pointer_at(spot), replace(snapping, faces=True))
+        return None if view is None else around.surface(view.pointer_at(spot), replace(snapping, faces=True))
+
+    def section(self) -> None:
+        """The flat face at this place becomes a section."""
+        found = self._surface()
+        if found is None:
+            self.window.say("There is no face under the pointer.")
+        else:
+            section_from_face(self.window.workspace, found)
+
+    def plane(self) -> None:
+        """The face at this place becomes the work plane."""
+        window, found = self.window, self._surface()
         if found is None:
             window.say("There is no face under the pointer.")
         else:

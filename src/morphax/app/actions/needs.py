@@ -278,6 +278,12 @@ def solids(now: Now) -> str:
     return "" if seen else "There is no host in sight to keep clear of."
 
 
+def chosen_solids(now: Now) -> str:
+    wanted = set(now.selection.hosts)
+    solid = any(h.is_solid for h in now.project.hosts if h.id in wanted) if wanted else False
+    return "" if solid else "Choose a host first."
+
+
 def shared_section(now: Now) -> str:
     own = None if now.run is None else now.run.recipe.stations[0].section
     shared = own is not None and len(users_of(now.project, own)) > 1

@@ -3,6 +3,7 @@
 from morphax.app.actions import needs
 from morphax.app.actions.action import Action, on
 from morphax.app.actions.desk import Desk
+from morphax.app.actions.section_sources import section_from_cut
 from morphax.app.session.board import Board
 from morphax.app.tools.section import parts
 from morphax.core.section.repeats import Repeat
@@ -92,6 +93,23 @@ SECTION_ROWS: tuple[Action, ...] = (
             needs.POINTS,
         )
         for i, word in ((1, "across"), (0, "upright"))
+    ),
+    Action(
+        "section.face",
+        "Section from this face",
+        "Section",
+        lambda w: w.pointed.section(),
+        (),
+        needs.any_hosts,
+        line_before=True,
+    ),
+    Action(
+        "section.cut",
+        "Section from the work plane's cut",
+        "Section",
+        lambda w: section_from_cut(w.workspace),
+        (),
+        needs.chosen_solids,
     ),
     Action(
         "section.write",

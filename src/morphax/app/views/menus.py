@@ -28,7 +28,8 @@ _RUN_ACTIONS = (
 )  # fmt: skip
 _HOST_ACTIONS = (
     "edit.duplicate", "edit.duplicate-here", "edit.rename", "edit.delete", "", "run.move", "run.pivot", "", "run.hide",
-    "run.only", "run.lock", "run.ghost", "", "host.port", "plane.face", "host.again", "view.chosen",
+    "run.only", "run.lock", "run.ghost", "", "host.port", "plane.face", "section.face", "section.cut",
+    "host.again", "view.chosen",
 )  # fmt: skip
 _FREE_ACTIONS = (
     "path.straight", "path.through", "path.handles", "plane.face", "", "edit.paste", "project.paths-in", "", "view.all",

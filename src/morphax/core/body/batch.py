@@ -26,7 +26,7 @@ from morphax.core.path.legs import Leg, legs_of
 from morphax.core.path.path_checks import know_facts, path_findings
 from morphax.core.path.paths import Chain, PathKind, PathShape, chain_of
 from morphax.core.path.resolved import ResolvedPath, polylines
-from morphax.core.section.outline_checks import section_errors
+from morphax.core.section.outline_checks import section_errors, section_warnings
 from morphax.core.section.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, Points3, frozen
@@ -68,7 +68,7 @@ def sweep_alike(shapes: Sequence[PathShape], section: SectionShape, recipe: Reci
     """
     out: list[Alike | None] = [None] * len(shapes)
     usable = [i for i, s in enumerate(shapes) if _is_usable(s)]
-    if len(usable) < 2 or section_errors(section):
+    if len(usable) < 2 or section_errors(section) or section_warnings(section):
         return out
     knots = np.stack([shapes[i].knots for i in usable])
     batch = _measured(replace(shapes[usable[0]], knots=knots), [shapes[i] for i in usable])

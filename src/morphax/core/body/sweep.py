@@ -1,6 +1,6 @@
 """Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -31,7 +31,7 @@ from morphax.core.path.knot_checks import knot_findings, path_errors, radius_fin
 from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
-from morphax.core.section.outline_checks import section_errors
+from morphax.core.section.outline_checks import section_errors, section_warnings
 from morphax.core.section.sampling import kept_with, placed_section, sample_section, section_width, with_seam
 from morphax.core.section.sections import SectionShape, anchor_place, section_reach
 from morphax.core.tolerances import Tolerances
@@ -263,7 +263,9 @@ def sweep_resolved(
         return Body(empty_mesh(), errors, drawn.path.length, drawn.path.chain.closed)
     own = own_path(drawn.path, reference)
     profile = profile_stage(own, section, recipe, keep)
-    return sweep_profile(drawn, profile, recipe, keep, near, reference)
+    body = sweep_profile(drawn, profile, recipe, keep, near, reference)
+    told = section_warnings(section)
+    return replace(body, findings=(*told, *body.findings)) if told else body
 
 
 def sweep_profile(

@@ -18,8 +18,10 @@ from morphax.core.path.knot_checks import doubled_knots
 from morphax.core.path.path_checks import runs_back
 from morphax.core.path.paths import PathKind, hung_of
 from morphax.core.path.resolved import resolve_path
+from morphax.core.section.nesting import regions_of
 from morphax.project.edits.holding import is_fixed
 from morphax.project.edits.knots import move_handle, set_knot_kind, set_path_kind, set_radius, straighten_legs
+from morphax.project.edits.outline_mends import drop_empty, sort_outlines, tidy_outlines, unite_parts
 from morphax.project.edits.paths import move_knots, remove_knots, set_slack
 from morphax.project.edits.refit import bridged, refit_run
 from morphax.project.edits.runs import set_width, with_placing, with_recipe
@@ -219,6 +221,11 @@ def _is_turned(project: Project, run_id: str, finding: Finding) -> bool:
     return turned and not _has_bent_corner(project, run_id, finding)
 
 
+def _has_area_left(project: Project, run_id: str, finding: Finding) -> bool:
+    """Whether another outline of the section has an area."""
+    return any(r.area > 0.0 for r in regions_of(section_shape(section_of(project, run_id)).loops))
+
+
 def _smooth_what_it_winds_round(project: Project, run_id: str, finding: Finding) -> Project:
     made = path_of(project, run_id).made
     if made is None or made.around is None:
@@ -244,6 +251,7 @@ def rounded_down(width: float) -> float:
 _CARRY = Cure("Carry the sections", lambda p, run, finding: carry(p, run))
 _SMOOTH = Cure("Smooth the corner", smooth_nearest, _has_bent_corner)
 _WELD = Cure("Weld them", lambda p, run, finding: weld(p, run))
+_TIDY = Cure("Tidy the outline", lambda p, run, finding: tidy_outlines(p, run))
 _REFIT = Cure("Refit the path", lambda p, run, finding: refit_run(p, run))
 
 CURES: dict[str, tuple[Cure, ...]] = {
@@ -262,6 +270,12 @@ CURES: dict[str, tuple[Cure, ...]] = {
     "no-host-hit": (Cure("End it flat", end_flat),),
     "turned-over": (_SMOOTH, replace(_CARRY, fits=_is_turned)),
     "points-meet": (_SMOOTH,),
+    "section-crossing": (Cure("Split it where it crosses", lambda p, run, finding: unite_parts(p, run)),),
+    "section-overlap": (Cure("Unite them", lambda p, run, finding: unite_parts(p, run)),),
+    "hole-outside": (Cure("Make it a part", lambda p, run, finding: sort_outlines(p, run)),),
+    "section-doubled": (_TIDY,),
+    "section-tiny": (_TIDY,),
+    "section-no-area": (Cure("Leave it out", lambda p, run, finding: drop_empty(p, run), _has_area_left),),
     "coil-waits": (Cure("Smooth that path", _smooth_what_it_winds_round),),
 }
 """By a finding's code: its cures, the best first. One that says how wide the body may be has its width as the first."""

@@ -11,6 +11,7 @@ from morphax.app.tools.path.draw_landing import rest_of
 from morphax.app.tools.shared.handle_set import Part
 from morphax.app.tools.shared.landing import Ground
 from morphax.app.tools.shared.landing_planes import drag_normal
+from morphax.app.tools.shared.size_marks import SizeMark
 from morphax.core.path.hung import one_span, sag, slack_for_sag
 from morphax.core.path.path_edits import shown_handles
 from morphax.core.path.paths import PathKind, hung_of
@@ -19,14 +20,18 @@ from morphax.project.edits.neighbours import look_towards
 from morphax.project.edits.paths import insert_knot, move_knots, set_slack
 from morphax.project.edits.ports import held
 from morphax.project.edits.resting import rest_on
+from morphax.project.edits.runs import set_width
 from morphax.project.edits.transform import Transform
 from morphax.project.lookup import path_shape, run_width
 from morphax.project.model.document import Knot, Path, Place, PointHold, Project, RestHold
+from morphax.project.units import format_length
 
 _AT_AN_END = 8.0
 """A place so many pixels from a knot is at it: a further knot there would make a hook."""
 _BEND_FROM = 0.1
 """A span is bent from this share of it on, counted from either end: handles would have to go far for a place nearer."""
+_LEAST_SIZE = 0.02
+"""A drag makes a body no smaller than this share of what it was."""
 FREE_PIXELS = 24.0
 """A knot that holds lets go when it is dragged farther than this."""
 
@@ -38,6 +43,7 @@ class Drag:
     ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history. ``stays_up``: in
     perspective it stops at the floor. ``rest``: the project with a knot that rests, or holds on to a point of a host,
     on what is under the pointer; ``go``: that with one that lets go of what it rests on, for a place that caught it.
+    ``words`` say what it has come to.
     """
 
     sight: Sight
@@ -52,6 +58,7 @@ class Drag:
     stays_up: bool = True
     rest: Callable[[Ground], Project] | None = None
     go: Callable[[np.ndarray], Project] | None = None
+    words: Callable[[Project], str] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -190,6 +197,23 @@ def target_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_
 
     normal = drag_normal(sight, origin)
     return Drag(sight, pixel, origin, normal, project, frozenset(), "Look towards a place", move, stays_up=False)
+
+
+def size_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_id: str, mark: SizeMark) -> Drag:
+    """A mark of a run's size: its width follows how far the mark is from the path's end, in three digits."""
+    width, out = run_width(project, run_id), (mark.place - mark.centre) / mark.reach
+
+    def move(place: np.ndarray) -> Project:
+        share = max(float((place - mark.centre) @ out) / mark.reach, _LEAST_SIZE)
+        return set_width(project, [run_id], float(f"{width * share:.3g}"))
+
+    def words(now: Project) -> str:
+        return f"width {format_length(run_width(now, run_id), unit=now.unit)}"
+
+    normal = drag_normal(sight, mark.place)
+    return Drag(
+        sight, pixel, mark.place, normal, project, frozenset(), "Set the width", move, stays_up=False, words=words
+    )
 
 
 def span_drag(

@@ -8,7 +8,7 @@ import numpy as np
 from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
+from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, size_drag, span_drag, target_drag
 from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
 from morphax.app.tools.shared import typing
@@ -73,6 +73,10 @@ class EditTool:
         if target is not None:
             self.sketch = Sketch(hover_place=target, label="what it looks towards", label_at=target)
             return
+        size = self.under.size_at(at)
+        if size is not None:
+            self.sketch = Sketch(hover_place=size.place, label="drag: width", label_at=size.place)
+            return
         place = self.under.place_at(at)
         if place is not None:
             found, resolved = place
@@ -117,6 +121,7 @@ class EditTool:
             return True
         tip = self.under.handle_at(at) if knot is None else None
         target = self.under.target_at(at) if knot is None and tip is None else None
+        size = self.under.size_at(at) if knot is None and tip is None and target is None else None
         place = self.under.place_on_body(at) if knot is None and tip is None and target is None else None
         if knot is not None:
             if knot not in chosen:
@@ -128,6 +133,8 @@ class EditTool:
             self._begin(handle_drag(at.sight, at.pixel, ws.project, path, tip))
         elif target is not None:
             self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
+        elif size is not None:
+            self._begin(size_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], size))
         elif place is not None:
             ws.select(Selection.of(ws.selection.runs, ()))
             found, resolved = place
@@ -177,6 +184,7 @@ class EditTool:
         text = f"{format_length(float(np.linalg.norm(place - d.origin)), unit=unit, decimals=1)} · "
         text += depth_words(d.sight, place, unit)
         text = _of_hold(d, self.workspace.project) or text
+        text = text if d.words is None else d.words(self.workspace.project)
         if not self.typed.is_empty:
             text = f"{typing.label(self.typed)} · {text}"
         self.sketch = Sketch(hover=knot, label=text, label_at=place, drag_from=d.origin)

@@ -7,9 +7,13 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
+from morphax.app.tools.shared.size_marks import SizeMark, nearest_mark, size_marks
 from morphax.core.path.resolved import ResolvedPath
 from morphax.project.edits.knots import Handle
 from morphax.project.edits.neighbours import looked_at
+
+_SIZE_PIXELS = 7.0
+"""The pointer is on a mark of the size from so near on."""
 
 
 class HitTest:
@@ -40,6 +44,14 @@ class HitTest:
         if place is None or nearest_knot(at.sight, np.array([place]), at.pixel) is None:
             return None
         return np.array(place)
+
+    def size_at(self, at: Pointer) -> SizeMark | None:
+        """The mark of the only chosen run's size under the pointer."""
+        ws = self.workspace
+        built = ws.chosen.body
+        if built is None or len(ws.selection.runs) != 1:
+            return None
+        return nearest_mark(size_marks(built, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
 
     def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
         """The place of the chosen run's path under the pointer, and that path."""

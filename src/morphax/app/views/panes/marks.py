@@ -10,6 +10,7 @@ from morphax.app.session.work_plane import GROUND, WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.handle_set import Part, outline, parts_seen
 from morphax.app.tools.shared.landing import Caught, Landing
+from morphax.app.tools.shared.size_marks import size_marks
 from morphax.app.views.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.widgets.theme import colour
 from morphax.build.builder import Built
@@ -50,6 +51,17 @@ def paint_up(view: View, built: Built) -> None:
     view.painter.setPen(QPen(colour(view.tokens.moss), 1.8))
     view.painter.drawLine(QPointF(*map(float, a)), QPointF(*map(float, b)))
     view.painter.drawLine(QPointF(*map(float, b - side)), QPointF(*map(float, b + side)))
+
+
+def paint_sizes(view: View, built: Built) -> None:
+    """Small marks round the body's nearest end, that point outward: there its size is dragged."""
+    view.painter.setPen(QPen(colour(view.tokens.plum), 1.8))
+    for mark in size_marks(built, view.sight):
+        a, b = view.at(np.array([mark.centre, mark.place]))
+        out = (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
+        side = np.array([-out[1], out[0]])
+        tip = b + 5.0 * out
+        view.painter.drawPolyline(polygon(np.array([b + 4.5 * side, tip, b - 4.5 * side])))
 
 
 def paint_distance(view: View, built: Built, distance: float, unit: str) -> None:

@@ -19,6 +19,7 @@ from morphax.app.views.panes.marks import (
     paint_port_names,
     paint_ports,
     paint_seam,
+    paint_sizes,
     paint_target,
     paint_up,
     paint_work_plane,
@@ -86,6 +87,12 @@ def _on_body(paint: Callable[[View, Built], None]) -> Mark:
     return lambda over: None if over.body is None else paint(over.view, over.body)
 
 
+def _sizes(over: Over) -> None:
+    """Where the size of the only chosen run is dragged, while nothing is drawn."""
+    if over.body is not None and over.toolbox.draw is None and len(over.workspace.selection.runs) == 1:
+        paint_sizes(over.view, over.body)
+
+
 def _seam(over: Over) -> None:
     if over.seam and over.body is not None:
         paint_seam(over.view, over.body)
@@ -147,6 +154,7 @@ MARKS: dict[str, Mark] = {
     "seam": _seam,
     "chosen path": _chosen,
     "up": _on_body(paint_up),
+    "sizes": _sizes,
     "target": _target,
     "pointed place": _distance,
     "ports": _in_scene(paint_ports),

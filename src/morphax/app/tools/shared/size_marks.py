@@ -1,0 +1,77 @@
+"""Marks round the nearest end of the chosen run, at which its size is dragged. Free of Qt."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from morphax.app.session.sight import Sight
+from morphax.build.builder import Built
+from morphax.core.types import Floats
+
+_LEAST_PIXELS = 14.0
+"""Marks nearer to the path's end than this are left out: they would lie on its knot."""
+_LEAST_SHARE = 0.3
+_RINGS = 64
+"""Rings of a dome that are looked at."""
+
+
+@dataclass(frozen=True, eq=False)
+class SizeMark:
+    """A mark at ``place`` (3,), m; the size grows as it goes away from ``centre`` (3,), the path's end."""
+
+    place: Floats
+    centre: Floats
+
+    @property
+    def reach(self) -> float:
+        return float(np.linalg.norm(self.place - self.centre))
+
+
+def size_marks(built: Built, sight: Sight) -> list[SizeMark]:
+    """Marks at the outermost points of a body's end ring, to its right and left, above and below."""
+    body, line = built.body, built.path.polyline
+    mesh, axes = body.mesh, body.start_axes
+    if not len(line) or not len(body.ring_place) or not axes.any() or not mesh.sides:
+        return []
+    rings = mesh.points[: mesh.rings * mesh.sides].reshape(mesh.rings, mesh.sides, 3)
+    first, last = _whole(rings[:_RINGS], body.width), _whole(rings[::-1][:_RINGS], body.width)
+    own = (rings[first] - line[0]) @ axes.T
+    points = (own[:, 0].argmax(), own[:, 0].argmin(), own[:, 1].argmax(), own[:, 1].argmin())
+    depth = sight.seen(np.array([line[0], line[-1]]))
+    at_start = depth[0, 2] <= depth[1, 2]
+    ring = rings[first] if at_start else rings[::-1][last]
+    centre = line[0] if at_start else line[-1]
+    marks = [SizeMark(ring[k], _beside(centre, ring)) for k in dict.fromkeys(int(k) for k in points)]
+    most = max((m.reach for m in marks), default=0.0)
+    return [m for m in marks if m.reach > _LEAST_SHARE * most and _pixels(m, sight) > _LEAST_PIXELS]
+
+
+def _pixels(mark: SizeMark, sight: Sight) -> float:
+    """How far a mark is seen from the path's end."""
+    a, b = sight.seen(np.array([mark.place, mark.centre]))[:, :2]
+    return float(np.hypot(*(a - b)))
+
+
+def _whole(rings: Floats, width: float) -> int:
+    """The first of a body's rings (r, s, 3) that is no smaller than the next one near it: those of a dome grow."""
+    middle = rings.mean(1, keepdims=True)
+    size = np.sqrt(((rings - middle) ** 2).sum(2)).max(1)
+    step = np.sqrt(((middle[1:] - middle[:-1]) ** 2).sum(2))[:, 0]
+    return int(np.argmax(np.append((size[1:] <= 1.001 * size[:-1]) | (step > 0.5 * width), True)))
+
+
+def _beside(centre: Floats, ring: Floats) -> Floats:
+    """The path's end, or where the path is beside a ring that stands away from it: its own middle, moved alike."""
+    normal = np.linalg.svd(ring - ring.mean(0), full_matrices=False)[2][2]
+    moved: Floats = centre + ((ring.mean(0) - centre) @ normal) * normal
+    return moved
+
+
+def nearest_mark(marks: list[SizeMark], sight: Sight, pixel: tuple[float, float], within: float) -> SizeMark | None:
+    """The mark under a pixel."""
+    if not marks:
+        return None
+    seen = sight.seen(np.array([m.place for m in marks]))[:, :2]
+    far = np.hypot(*(seen - np.array(pixel)).T)
+    k = int(np.argmin(far))
+    return marks[k] if far[k] < within else None

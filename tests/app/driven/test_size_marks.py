@@ -1,0 +1,82 @@
+"""The width dragged in the view: marks round the nearest end of the chosen run."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+
+from morphax.app.tools.shared.size_marks import size_marks
+from morphax.core.body.recipe import End
+from morphax.demo import lantern_wagon
+from morphax.project.edits.runs import with_part
+from tests.app.driver import Driver
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def look_near(driver: Driver) -> None:
+    """Zooms in on the start of the chosen run's path."""
+    start = driver.places[0] * 1e-3
+    for _ in range(20):
+        if marks(driver):
+            break
+        driver.wheel(0, tuple(start), 2)
+    driver.settle()
+
+
+def marks(driver: Driver, pane: int = 0) -> list:
+    return size_marks(driver.window.workspace.chosen.body, driver.view(pane).sight)
+
+
+def test_a_mark_dragged_outward_makes_the_body_wider_and_is_one_step(drawn: Driver) -> None:
+    ws = drawn.window.workspace
+    look_near(drawn)
+    was, before = ws.finished, drawn.body.width
+    mark = marks(drawn)[0]
+    spot = drawn.spot(0, mark.place)
+    drawn.move(0, mark.place)
+    assert drawn.window.toolbox.sketch.label == "drag: width"
+    centre = drawn.view(0).sight.seen(np.array([mark.centre]))[0, :2]
+    out = (np.array([spot.x(), spot.y()]) - centre) * 1.0
+    end = (float(centre[0] + 1.8 * out[0]), float(centre[1] + 1.8 * out[1]))
+    drawn.press(0, mark.place)
+    drawn.drag_to(0, end, start=mark.place)
+    assert "width" in drawn.window.toolbox.sketch.label and ws.unfinished.is_on
+    drawn.release(0, end)
+    drawn.settle()
+    assert drawn.body.width > 1.4 * before and ws.finished is not was
+    assert len(f"{1e3 * drawn.body.width:.6g}".replace(".", "").rstrip("0")) <= 3, "a plain number"
+    drawn.key(Qt.Key.Key_Z, CTRL)
+    drawn.settle()
+    assert ws.finished is was and drawn.body.width == pytest.approx(before)
+
+
+def test_marks_stand_on_the_ring_and_leave_out_what_lies_on_the_anchor(opened) -> None:
+    driver, _ = opened(lantern_wagon())
+    from tests.app.driven.test_looks import choose
+
+    choose(driver, "Cornice")
+    look_near(driver)
+    found = marks(driver)
+    built = driver.window.workspace.chosen.body
+    points = built.body.mesh.points
+    assert found and all(np.hypot(*(points - m.place).T[:2]).min() < 1e-9 for m in found)
+    sides, rings = built.body.mesh.sides, built.body.mesh.rings
+    ends = np.concatenate([points[:sides], points[(rings - 1) * sides : rings * sides]])
+    assert all(np.linalg.norm(ends - m.place, axis=1).min() < 1e-9 for m in found), "of an end's own ring"
+    assert all(m.reach > 0.1 * built.body.width for m in found), "not at its back top corner"
+
+
+def test_a_domed_end_has_its_marks_where_the_body_is_whole(drawn: Driver) -> None:
+    ws = drawn.window.workspace
+    width = drawn.body.width
+    look_near(drawn)
+    ws.attempt("x", lambda p: with_part(p, ws.selection.runs, "ends", start=End.DOMED, end=End.DOMED))
+    drawn.settle()
+    found = marks(drawn)
+    assert found and all(m.reach == pytest.approx(0.5 * width, rel=0.02) for m in found)
+
+
+def test_far_away_there_are_no_marks_and_with_two_runs_neither(drawn: Driver) -> None:
+    drawn.wheel(0, (200, 200), -60)
+    drawn.settle()
+    assert marks(drawn) == []
