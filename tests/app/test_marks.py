@@ -100,6 +100,14 @@ def one_knot(driver: Driver, k: int = 0, at: int = 1) -> None:
     ws.select(Selection.of([run(driver, k)], [path_of(ws.project, run(driver, k)).knots[at].id]))
 
 
+def near(driver: Driver) -> None:
+    """So near to the first run that the marks of its size are apart."""
+    chosen(0)(driver)
+    view = driver.view(0)
+    view.set_camera(replace(view.camera, target=LIFTED[0], height=0.4))
+    driver.settle()
+
+
 def on_the_path(driver: Driver) -> None:
     chosen(0)(driver)
     line = driver.window.workspace.chosen.body.path.polyline
@@ -167,6 +175,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "seam": seam,
     "chosen path": chosen(0),
     "up": chosen(0),
+    "sizes": near,
     "target": chosen(1),
     "pointed place": on_the_path,
     "ports": lambda driver: None,

@@ -339,3 +339,24 @@ def test_any_closed_lines_are_filled_as_another_library_fills_them(
     d = " ".join("M" + " L".join(f"{x} {y}" for x, y in places) + "Z" for places in lines)
     shape, _ = section(tmp_path_factory.mktemp("line"), f'<path d="{d}" fill-rule="{rule}"/>')
     assert section_area(shape) * 1e6 == pytest.approx(wanted, rel=1e-6)
+
+
+def test_small_gaps_are_closed_and_large_ones_said_with_their_place(tmp_path: Path) -> None:
+    """Gaps of 0.3 mm in a square of 40 mm are closed by a line; one of 8 mm is said, with where it is."""
+    near = tmp_path / "near.svg"
+    near.write_text(_drawing("M0 0H40V40H0V0.3"))
+    shape, left = read_section(near)
+    assert left == () and section_area(shape) == pytest.approx(40 * 40e-6, rel=1e-9)
+    wide = tmp_path / "wide.svg"
+    wide.write_text(_drawing("M0 0H40V40H0V8", "M50 0H60V10H50Z"))
+    shape, left = read_section(wide)
+    assert section_area(shape) == pytest.approx(10 * 10e-6) and left == ("1 open line (8 mm open at 0, -8)",)
+    alone = tmp_path / "alone.svg"
+    alone.write_text(_drawing("M0 0H40V40H0V8"))
+    with pytest.raises(FileError, match="no closed outline .8 mm open at 0, -8"):
+        read_section(alone)
+
+
+def _drawing(*paths: str) -> str:
+    words = "".join(f'<path fill="none" stroke="#000" d="{p}"/>' for p in paths)
+    return f'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">{words}</svg>'

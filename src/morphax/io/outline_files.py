@@ -30,6 +30,8 @@ _FINE, _SOFT = 48, 0.35
 _SPECK, _MOST_WINDINGS, _AT_ONCE = 1e-12, 400_000_000, 4_000_000
 """Faces between outlines that cross are nothing where they are smaller than this share of the box round all; how many
 pairs of a face and a piece of an outline are looked at, and how many at once."""
+_GAP, _FEWEST = 0.01, 3
+"""An outline is closed over a gap of less than this share of its size; lines of fewer spans are none."""
 _ALIGNED = 1e-6
 """Spans that meet with less of a turn are smooth, rad."""
 
@@ -45,12 +47,38 @@ def read_section(path: Path, *, unit: str = "mm") -> tuple[SectionShape, tuple[s
         curves, left_out = drawing.curves, drawing.left_out
     else:
         raise FileError(f"{path}: a section is read from an .svg or a .dxf file")
+    curves = tuple(_closed_over(c) for c in curves)
     closed = [c for c in curves if c.closed]
+    apart = [c for c in curves if not c.closed]
     if not closed:
-        raise FileError(f"{path} has no closed outline")
-    open_ones = len(curves) - len(closed)
-    lines = f"{open_ones} open line{'s' if open_ones > 1 else ''}"
-    return SectionShape(_parts(closed, str(path)), is_free=True), (*left_out, *((lines,) if open_ones else ()))
+        raise FileError(f"{path} has no closed outline{_where(apart[:1])}")
+    lines = f"{len(apart)} open line{'s' if len(apart) > 1 else ''}{_where(apart)}"
+    return SectionShape(_parts(closed, str(path)), is_free=True), (*left_out, *((lines,) if apart else ()))
+
+
+def _closed_over(curve: Curve2) -> Curve2:
+    """A curve whose ends nearly meet, closed by a line; any other as it is."""
+    ends = curve.spans[-1, 3], curve.spans[0, 0]
+    gap = float(np.hypot(*(ends[1] - ends[0])))
+    size = float(np.ptp(curve.spans.reshape(-1, 2), axis=0).max())
+    if curve.closed or len(curve.spans) < _FEWEST or gap > _GAP * size:
+        return curve
+    if gap < 1e-9 * size:
+        spans, straight = curve.spans.copy(), curve.straight
+        spans[-1, 3] = spans[0, 0]
+    else:
+        step = ends[0] + np.linspace(0.0, 1.0, 4)[:, None] * (ends[1] - ends[0])
+        spans, straight = np.concatenate([curve.spans, step[None]]), np.append(curve.straight, True)
+    return replace(curve, spans=spans, straight=straight, closed=True)
+
+
+def _where(curves: Sequence[Curve2]) -> str:
+    """How far apart the ends of lines are that could have been outlines, and where; at most three of them."""
+    words = []
+    for c in (c for c in curves if len(c.spans) >= _FEWEST):
+        (ax, ay), (bx, by) = c.spans[-1, 3] * 1e3, c.spans[0, 0] * 1e3
+        words.append(f"{np.hypot(bx - ax, by - ay):.3g} mm open at {ax:.4g}, {ay:.4g}")
+    return f" ({'; '.join(words[:3])})" if words else ""
 
 
 def _loops(curves: Sequence[Curve2]) -> list[Loop]:

@@ -192,3 +192,21 @@ def test_a_hosts_face_and_its_cut_become_sections(driver, tmp_path) -> None:
     count = len(ws.project.sections)
     driver.menu("section.cut")
     assert len(ws.project.sections) == count and "is not met by" in driver.window.help_label.text()
+
+
+def test_an_open_line_becomes_a_strip_of_a_thickness(hand: Hand) -> None:
+    """A gutter with a lip: back, bottom, front and lip, 1.5 mm thick to the inside."""
+    driver = hand.driver
+    driver.wheel(1, (200, 300), -14)
+    driver.enter_value("outline.strip", "1.5")
+    driver.press_button(hand.view.buttons["strip"])
+    assert "Draw a line" in driver.window.help_label.text() and hand.board.loops == ()
+    hand.arm("line")
+    for x, y in ((0, 0), (0, -60), (80, -60), (80, -20), (60, -20)):
+        hand.click(x, y)
+    driver.press_button(hand.view.buttons["strip"])
+    lengths = (60, 80, 40, 20)
+    assert area(hand) == pytest.approx(1.5 * (sum(lengths) - 3 * 1.5)), "its corners lie inside"
+    assert len(hand.board.loops[0].segments) == 10
+    driver.enter_value("outline.strip", "0")
+    assert "thicker than 0" in driver.window.help_label.text()

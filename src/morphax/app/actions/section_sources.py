@@ -10,12 +10,11 @@ from morphax.app.tools.shared.typing import plane_axes
 from morphax.build.locators import Locator
 from morphax.core.mesh.cuts import flat_face, plane_cut
 from morphax.core.mesh.mesh import Mesh, point_triangles
-from morphax.core.section.loop_edits import tidied
 from morphax.core.section.nesting import nested
-from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats
+from morphax.project.edits.drawn_out import ring_loop
 from morphax.project.edits.runs import NewRun, add_section, set_section
 from morphax.project.lookup import outline_source
 from morphax.project.units import format_length
@@ -46,17 +45,12 @@ def _mesh_of(ws: Workspace, thing: str) -> Mesh:
     return ws.bodies.builder.host(ws.project, host) if built is None else built.body.mesh
 
 
-def _loop(ring: Floats) -> Loop:
-    corners = [(float(x), float(y)) for x, y in ring]
-    return tidied(Loop(tuple(Segment(a, b) for a, b in zip(corners, [*corners[1:], corners[0]], strict=True))))
-
-
 def _take(ws: Workspace, name: str, rings: Sequence[Floats], missing: str) -> None:
     """Rings as a section at its own size: of the chosen runs, else of the next one."""
     if not rings:
         ws.said.emit(missing)
         return
-    shape = SectionShape(nested([_loop(r) for r in rings]), is_free=True)
+    shape = SectionShape(nested([ring_loop(r) for r in rings]), is_free=True)
     source, runs = outline_source(name, shape), ws.selection.runs
     label = "Section from a face"
     if ws.attempt(label, lambda p: set_section(p, runs, source) if runs else add_section(p, source)):

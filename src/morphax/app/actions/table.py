@@ -157,6 +157,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("path.strand", "Draw a strand", "Path", lambda w: w.arm("strand"), ("K",)),
     Action("path.finish", "Finish the path", "Path", lambda w: w.toolbox.finish(), (), needs.drawing),
     Action("path.edges", "Draw along edges", "Path", lambda w: w.arm("edges"), ("E",), needs.any_hosts),
+    Action("path.draw-out", "Draw out of faces", "Path", lambda w: w.arm("draw-out"), (), needs.any_hosts),
     Action(
         "path.corner",
         "Corner or smooth",

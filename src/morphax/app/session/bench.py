@@ -14,19 +14,22 @@ Falloff = Literal["alone", "rest", "soft"]
 
 
 class Bench(QObject):
-    """Settings that are no part of the document; ``fit_within`` m, ``pivot_spot`` a place of its own, m."""
+    """Settings that are no part of the document: ``fit_within`` m, ``pivot_spot`` m, ``thickness`` of strips m."""
 
     changed = Signal()
     next_run_changed = Signal()
     said = Signal(str)
+    lit_changed = Signal()
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self.next_run = NewRun(ReadyMadeSource(name="round"))
         self.copied: Copied | None = None
+        self.lit: frozenset[str] = frozenset()
         self.fit_within: float | None = None
         self.falloff: Falloff = "alone"
         self.in_proportion = True
+        self.thickness = 0.002
         self.work_plane = GROUND
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
@@ -41,10 +44,24 @@ class Bench(QObject):
         self.next_run = new
         self.next_run_changed.emit()
 
+    def set_thickness(self, thickness: float) -> None:
+        """How thick strips of drawn lines are, m."""
+        if thickness > 0.0:
+            self.thickness = thickness
+            self.changed.emit()
+        else:
+            self.said.emit("A strip is thicker than 0.")
+
     def set_in_proportion(self, *, on: bool) -> None:
         """Whether an outline that is made wider on the board becomes higher too."""
         self.in_proportion = on
         self.changed.emit()
+
+    def light(self, things: frozenset[str]) -> None:
+        """What is pointed at, and what belongs to it, by id; all views show it."""
+        if things != self.lit:
+            self.lit = things
+            self.lit_changed.emit()
 
     def set_work_plane(self, plane: WorkPlane) -> None:
         """Where first knots land from now on."""

@@ -5,6 +5,7 @@ from typing import cast
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
+from morphax.app.tools.path.draw_out_tool import DrawOutTool
 from morphax.app.tools.path.edge_tool import EdgeTool
 from morphax.app.tools.path.freehand_tool import FreehandTool
 from morphax.app.tools.path.guide_tools import HelperTool, PictureScaleTool
@@ -29,7 +30,7 @@ def _goes_on(tool: Tool) -> str:
 
 def _own_words(tool: Tool) -> str:
     """A tool of several clicks says itself what the next one is."""
-    return cast(MadeTool | PictureScaleTool, tool).help
+    return cast(MadeTool | PictureScaleTool | DrawOutTool, tool).help
 
 
 def _path(kind: PathKind, what: str) -> ToolKind:
@@ -72,6 +73,7 @@ TOOLS: dict[str, ToolKind] = {
         EdgeTool,
         says("Click edges one by one · Shift: all that go on · O held: the loop · a second click drops · Enter ends"),
     ),
+    "draw-out": ToolKind(DrawOutTool, _own_words),
     "port": ToolKind(
         PortTool,
         says("Click a round rim or a face of a host: a port is made there · Shift: at that point · Esc puts it down"),

@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
+from morphax.app.tools.path.draw_out_tool import DrawOutTool
 from morphax.app.tools.path.edit import EditTool
 from morphax.app.tools.path.freehand_tool import FreehandTool
 from morphax.app.tools.path.go_on_tool import GoOnTool
@@ -131,7 +132,7 @@ class Toolbox(QObject):
 
     def release(self) -> None:
         """The button is let go."""
-        if isinstance(self.draw, FreehandTool):
+        if isinstance(self.draw, FreehandTool | DrawOutTool):
             self.draw.release()
             self.changed.emit()
         if self.grab.release():

@@ -35,7 +35,7 @@ _TIPS = {"edges": "Along edges"}
 _MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE_KINDS.items()))
 _MODES = (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only"))
 _RESTING = "What lands on a face or on the floor lies on it, not in it"
-_NEXT_WIDEST, _NARROW, _LEAST = 170, 1180, 760
+_NEXT_WIDEST, _NARROW, _LEAST = 164, 1180, 760
 """The widest the next run's chip gets; below so many pixels tools have icons alone; the row can't be narrower."""
 
 
@@ -62,6 +62,7 @@ class ToolRow(QWidget):
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
         row.addStretch(1)
+        row.addSpacing(6)
         self.catches = Catches(self._chip, self._set_snapping)
         self.resting = self._chip("resting", _RESTING)
         self.resting.setObjectName("snap")

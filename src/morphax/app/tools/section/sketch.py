@@ -12,6 +12,7 @@ from morphax.core.section.chains import Chain, ChainKind, Node, shape_by
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.pieces import Corner
 from morphax.core.section.sections import Part, SectionShape
+from morphax.core.section.walls import thickened
 
 ToolKind = Literal["edit", "line", "arc", "curve", "rectangle", "circle", "polygon"]
 CHAINS: tuple[ChainKind, ...] = ("line", "arc", "curve")
@@ -93,6 +94,10 @@ class Sketch:
     def mirror(self) -> bool:
         """Half an outline is closed by its mirror image across the anchor's upright line."""
         return self._take(lambda: self.chain.mirrored(self.board.sight.origin[0]))
+
+    def strip(self, thickness: float) -> bool:
+        """The line that is drawn, open as it is, as a strip of a thickness, m, to its left."""
+        return self._take(lambda: thickened(self.chain.segments(), thickness, 0.0).outer)
 
     def finish_shape(self, place: Corner) -> bool:
         """A shape from its first place to this one."""

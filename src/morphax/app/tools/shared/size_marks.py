@@ -37,13 +37,19 @@ def size_marks(built: Built, sight: Sight) -> list[SizeMark]:
     first, last = _whole(rings[:_RINGS], body.width), _whole(rings[::-1][:_RINGS], body.width)
     own = (rings[first] - line[0]) @ axes.T
     points = (own[:, 0].argmax(), own[:, 0].argmin(), own[:, 1].argmax(), own[:, 1].argmin())
-    depth = sight.seen(np.array([line[0], line[-1]]))
-    at_start = depth[0, 2] <= depth[1, 2]
+    at_start = _starts(sight, line)
     ring = rings[first] if at_start else rings[::-1][last]
     centre = line[0] if at_start else line[-1]
     marks = [SizeMark(ring[k], _beside(centre, ring)) for k in dict.fromkeys(int(k) for k in points)]
     most = max((m.reach for m in marks), default=0.0)
     return [m for m in marks if m.reach > _LEAST_SHARE * most and _pixels(m, sight) > _LEAST_PIXELS]
+
+
+def _starts(sight: Sight, line: Floats) -> bool:
+    """Whether the start of a path is its end that is seen, or the nearer one where both are, or none."""
+    seen = sight.seen(np.array([line[0], line[-1]]))
+    inside = np.all((seen[:, :2] >= 0.0) & (seen[:, :2] <= np.array(sight.size)), axis=1).tolist()
+    return bool(seen[0, 2] <= seen[1, 2]) if inside[0] == inside[1] else bool(inside[0])
 
 
 def _pixels(mark: SizeMark, sight: Sight) -> float:

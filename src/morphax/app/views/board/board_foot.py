@@ -32,7 +32,7 @@ class BoardFoot(QWidget):
             button.setAccessibleName(word)
             button.setObjectName("snap")
             button.setIconSize(QSize(16, 16))
-            button.setCheckable(word != "mirror")
+            button.setCheckable(word not in ("mirror", "strip"))
             row.addWidget(button)
             self.buttons[word] = button
         self.hide()

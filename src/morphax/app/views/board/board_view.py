@@ -28,6 +28,7 @@ TOOLS: tuple[tuple[ToolKind, str], ...] = (
 
 DOING = {
     "repeat": "Repeat what is chosen, or all, round the anchor or along a line",
+    "strip": "The open line that is drawn gets a thickness, to its left; how thick stands in the column",
     "mirror": "Half an outline that is drawn is closed by its mirror image; else a copy is mirrored",
 }
 
@@ -49,6 +50,7 @@ class BoardView:
             self.buttons[kind].clicked.connect(lambda _=False, kind=kind: self.arm(kind))
         self.buttons["repeat"].clicked.connect(self._turn_repeat)
         self.buttons["mirror"].clicked.connect(self._mirror)
+        self.buttons["strip"].clicked.connect(self._strip)
         self.board.changed.connect(self.refresh)
         pane.look.changed.connect(self.refresh)
 
@@ -76,6 +78,13 @@ class BoardView:
 
     def _turn_repeat(self) -> None:
         self.board.set_repeat(Repeat() if self.board.repeat is None else None)
+        self.pane.setFocus()
+
+    def _strip(self) -> None:
+        if len(self.tool.sketch.chain.nodes) > 1:
+            self.tool.sketch.strip(self.workspace.bench.thickness / self.board.sight.grow)
+        else:
+            self.workspace.said.emit("Draw a line of two places or more first; it stays open.")
         self.pane.setFocus()
 
     def _mirror(self) -> None:

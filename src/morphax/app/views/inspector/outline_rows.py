@@ -78,13 +78,14 @@ OUTLINE = (
     Row("outline.turn", "Turn by", "angle", lambda ws: None, lambda ws, v: turn(ws.board, v), hint="0\u00b0"),
     Row("outline.wall", "Wall", "length", lambda ws: None, lambda ws, v: wall(ws.board, v), hint="whole"),
     Row("outline.grow", "Grow by", "length", lambda ws: None, lambda ws, v: grow(ws.board, v), hint="0"),
+    Row("outline.strip", "Strips", "length", lambda ws: ws.bench.thickness, lambda ws, v: ws.bench.set_thickness(v)),
     Row("outline.anchor", "Anchor", "choice", _anchor, _set_anchor, choices=_anchors),
 )
 
 
 def is_on_board(ws: Workspace) -> bool:
-    """Whether there is an outline on the board."""
-    return ws.board.is_open and bool(ws.board.loops)
+    """Whether the board is open."""
+    return ws.board.is_open
 
 
 def outline_title(ws: Workspace) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from itertools import takewhile
 from typing import Any
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
@@ -53,6 +53,8 @@ class Rows(QListWidget):
     eye_clicked = Signal(str)
     renamed = Signal(str, str)
     picture_opened = Signal(str)
+    pointed = Signal(str)
+    """The key of the row under the pointer; empty when it leaves."""
 
     def __init__(self, look: Look, name: str, show: Show) -> None:
         super().__init__()
@@ -66,6 +68,7 @@ class Rows(QListWidget):
         self.hover_fade, self.chosen_fade = (Fade(self, self.viewport().update) for _ in range(2))
         self.delegate.hovered = lambda: self.hover_fade.share
         self.itemEntered.connect(lambda _: self.hover_fade.begin())
+        self.itemEntered.connect(lambda item: self.pointed.emit(item.data(ID) or ""))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -78,6 +81,10 @@ class Rows(QListWidget):
             self.eye_clicked.emit(item.data(ID))
             return
         super().mousePressEvent(event)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.pointed.emit("")
+        super().leaveEvent(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """On a picture it opens what that shows; on a name it renames."""
@@ -125,7 +132,10 @@ class Rows(QListWidget):
             row = self.item(self.row_of[key])
             if row is not None:
                 row.setSelected(key in wanted)
-        self._come(wanted - self._marked)
+        new = wanted - self._marked
+        if new and self.count() > self.most_rows:  # of a list that shows few the marked one comes into sight
+            self.scrollToItem(self.item(min(self.row_of[key] for key in new)))
+        self._come(new)
         self._marked = wanted
 
     def _come(self, keys: set[str]) -> None:

@@ -27,6 +27,7 @@ from morphax.core.findings import Severity
 from morphax.project.edits.outlines import rename_section, users_of
 from morphax.project.edits.show import reordered, with_shows
 from morphax.project.edits.things import renamed, shows, thing_of
+from morphax.project.feeds import related
 from morphax.project.lookup import section_of
 from morphax.project.model.document import Group, Host, Project, Run, Section
 from morphax.project.things import Selection
@@ -54,6 +55,8 @@ class ListPanel(QWidget):
         self._filling = False
         self._heading = ""
         self._used = Counter[str]()
+        self._counted: tuple[Run, ...] | None = None
+        self._sections: tuple[Section, ...] | None = None
         self._listed: tuple[tuple[Run, ...], tuple[Group, ...], str] = ((), (), "")
         self.runs_caption, self.hosts_caption = _caption("RUNS"), _caption("HOSTS")
         self.sections_caption = _caption("SECTIONS")
@@ -90,6 +93,11 @@ class ListPanel(QWidget):
         """What the lists say is heard."""
         self.runs.itemSelectionChanged.connect(self._on_chosen)
         self.hosts.itemSelectionChanged.connect(self._on_chosen)
+        bench = self.workspace.bench
+        bench.lit_changed.connect(self._on_lit)
+        for rows in (self.runs, self.sections, self.hosts):
+            rows.pointed.connect(lambda key: bench.light(related(self.workspace.project, key)))
+            rows.delegate.lit = lambda: bench.lit
         self.sections.itemClicked.connect(lambda item: self._choose_users(item.data(ID)))
         self.sections.renamed.connect(self._rename_section)
         self.sections.picture_opened.connect(self.workspace.board.open_section)
@@ -104,12 +112,14 @@ class ListPanel(QWidget):
         """Shows what the project holds."""
         project = self.workspace.project
         self._filling = True
-        self._used = Counter(s.section for r in project.runs for s in r.recipe.stations)
         if self._lists_others():
             self.runs.show_keys(self._run_keys())
         self.runs.viewport().update()
         self.hosts.show_keys(_host_keys(project))
-        self.sections.show_keys([(s.id, False) for s in project.sections])
+        if self._sections is not project.sections:
+            self._sections = project.sections
+            self.sections.show_keys([(s.id, False) for s in project.sections])
+        self.sections.viewport().update()
         for rows, caption in (
             (self.runs, self.runs_caption),
             (self.sections, self.sections_caption),
@@ -155,9 +165,17 @@ class ListPanel(QWidget):
         if role == THUMB:
             return section_pixmap(section.source, self.look.tokens, 20)
         if role == NOTE:
-            count = self._used.get(key, 0)
+            count = self._users.get(key, 0)
             return f"{count} run{'s' if count != 1 else ''}" if count else "unused"
         return {ID: key, **_named(section.name)}.get(role)
+
+    @property
+    def _users(self) -> Counter[str]:
+        """How many runs have each section; counted when it is looked at."""
+        runs = self.workspace.project.runs
+        if self._counted is not runs:
+            self._counted, self._used = runs, Counter(s.section for r in runs for s in r.recipe.stations)
+        return self._used
 
     def _choose_users(self, section_id: str) -> None:
         """The runs that have a section are chosen together."""
@@ -165,6 +183,10 @@ class ListPanel(QWidget):
         if users:
             self.workspace.select(Selection.of(r.id for r in users))
         self.sections.mark({section_id})
+
+    def _on_lit(self) -> None:
+        for rows in (self.runs, self.sections, self.hosts):
+            rows.viewport().update()
 
     def _rename_section(self, key: str, name: str) -> None:
         self.workspace.attempt("Rename", lambda p: rename_section(p, key, name))

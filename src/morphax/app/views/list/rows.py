@@ -25,6 +25,7 @@ class RowDelegate(QStyledItemDelegate):
         super().__init__()
         self.look = look
         self.hovered: Callable[[], float] = lambda: 1.0
+        self.lit: Callable[[], frozenset[str]] = frozenset
         self.coming: tuple[Callable[[], float], set[str]] = (lambda: 1.0, set())
 
     def _ground(self, key: str, *, chosen: bool) -> int:
@@ -48,7 +49,8 @@ class RowDelegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        if chosen or option.state & QStyle.StateFlag.State_MouseOver:
+        is_lit = index.data(ID) in self.lit()
+        if chosen or is_lit or option.state & QStyle.StateFlag.State_MouseOver:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour(t.teal_ground, self._ground(str(index.data(ID)), chosen=chosen)))
             painter.drawRoundedRect(rect, 5, 5)

@@ -37,13 +37,34 @@ def paint_seam(view: View, built: Built) -> None:
 
 
 def paint_up(view: View, built: Built) -> None:
-    """A short moss stroke with a bar from the start of the path towards the section's up."""
+    """A short moss stroke with a bar from both ends of the path towards the section's up."""
     axes, line = built.body.start_axes, built.path.polyline
     if not axes.any() or not len(line):
         return
-    start = line[0]
+    _paint_up_at(view, built, line[0], axes[1])
+    at_end = up_at_end(built)
+    if at_end is not None:
+        _paint_up_at(view, built, line[-1], at_end)
+
+
+def up_at_end(built: Built) -> np.ndarray | None:
+    """The section's up (3,) at the end of an open path, as the body's last ring lies beside its first one; None of a
+    closed one, and where that has shrunk to a point."""
+    mesh, axes, line = built.body.mesh, built.body.start_axes, built.path.polyline
+    if built.body.path_closed or mesh.rings < 2 or mesh.sides < 3:
+        return None
+    first, last = (mesh.points[k * mesh.sides : (k + 1) * mesh.sides] for k in (0, mesh.rings - 1))
+    own = (first - line[0]) @ axes[:2].T
+    own, off = own - own.mean(0), last - last.mean(0)
+    if np.linalg.matrix_rank(own) < 2 or not np.abs(off).max() > 1e-9 * max(built.body.width, 1e-9):
+        return None
+    up = np.linalg.lstsq(own, off, rcond=None)[0][1]
+    return np.asarray(up / np.linalg.norm(up))
+
+
+def _paint_up_at(view: View, built: Built, start: np.ndarray, up: np.ndarray) -> None:
     size = max(0.5 * built.body.height, 16.0 * view.sight.scale_at(start))
-    tip = start + size * axes[1]
+    tip = start + size * up
     a, b = view.at(np.array([start, tip]))
     if not np.isfinite([*a, *b]).all() or np.hypot(*(b - a)) < 5.0:
         return

@@ -57,12 +57,21 @@ class Over:
 Mark = Callable[[Over], None]
 
 
+_MOST_LIT = 400
+"""Paths of more runs are not drawn because something that they belong to is pointed at."""
+
+
 def _lines_in_sight(workspace: Workspace, toolbox: Toolbox, chosen: set[str]) -> Iterable[str]:
     """Runs whose paths are drawn: chosen ones, the one that is pointed at; all where paths are seen through bodies."""
     if toolbox.sees_through:
         return workspace.bodies.in_sight.visible
     hover = toolbox.sketch.hovers(ThingKind.RUN)
-    return [*workspace.selection.runs, *([hover] if hover is not None and hover not in chosen else [])]
+    lit = (
+        [i for i in workspace.bench.lit if i not in chosen and i != hover]
+        if len(workspace.bench.lit) < _MOST_LIT
+        else []
+    )
+    return [*workspace.selection.runs, *([hover] if hover is not None and hover not in chosen else []), *lit]
 
 
 def _paths(over: Over) -> None:
@@ -73,8 +82,9 @@ def _paths(over: Over) -> None:
         built = ws.bodies.in_sight.visible.get(run_id)
         if built is None or run_id == ws.chosen.run_id:
             continue
-        if run_id in chosen or run_id == pointed:
-            view.painter.setOpacity(over.chosen if run_id in chosen else over.hovered)
+        if run_id in chosen or run_id == pointed or run_id in ws.bench.lit:
+            faded = over.hovered if run_id == pointed else 1.0
+            view.painter.setOpacity(over.chosen if run_id in chosen else faded)
             paint_line(view, built.path.polyline, view.tokens.teal, 2.0 if run_id in chosen else 1.4)
         else:
             paint_line(view, built.path.polyline, view.tokens.blue, 1.2)

@@ -14,6 +14,8 @@ from morphax.app.views.panes.pane_view import PaneView
 from morphax.app.views.panes.scene_items import Scene
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.widgets.appearance import Look
+from morphax.project.feeds import related
+from morphax.project.things import ThingKind
 
 _BOARD_SHARE = 0.5
 """The section board has so much of the views' room at least."""
@@ -39,7 +41,10 @@ class PanePair(QObject):
         self.beside = Beside(workspace, toolbox, self.views)
         self.board_view = BoardView(self.panes[1], workspace)
         self._was_folded, self._sizes = False, list[int]()
+        self._pointed = ""
         workspace.board.opened.connect(self._on_board)
+        workspace.bench.lit_changed.connect(self._on_lit)
+        toolbox.sketched.connect(self._light)
 
     def _on_board(self, is_open: bool) -> None:
         """The section board takes the second pane while a section is edited."""
@@ -57,6 +62,17 @@ class PanePair(QObject):
         if isinstance(splitter, QSplitter) and self._sizes:
             splitter.setSizes(self._sizes)
         self.panes[0].setFocus()
+
+    def _on_lit(self) -> None:
+        for pane in self.panes:
+            pane.update()
+
+    def _light(self) -> None:
+        """What is pointed at in a view lights what belongs to it everywhere."""
+        run, bench = self.toolbox.sketch.hovers(ThingKind.RUN), self.workspace.bench
+        if (run or "") != self._pointed:
+            self._pointed = run or ""
+            bench.light(related(self.workspace.project, self._pointed))
 
     def _widen(self) -> None:
         """The board has half of the views' room, if it has less."""

@@ -47,7 +47,7 @@ def paint_rulers(
     metrics, room = QFontMetricsF(painter.font()), max(1.0, size[0] - _NAME - _VALUE - 20.0)
     for k, ruler in enumerate(rulers):
         top = TOP + k * ROW
-        on = ruler.id == pointed
+        on = ruler.id == pointed or ruler.id in workspace.bench.lit
         painter.setPen(colour(tokens.teal if on else tokens.ink))
         name = metrics.elidedText(ruler.name, Qt.TextElideMode.ElideRight, _NAME - 16.0)
         painter.drawText(QRectF(10.0, top, _NAME - 10.0, ROW), Qt.AlignmentFlag.AlignVCenter, name)

@@ -59,6 +59,7 @@ class LengthStrip(QWidget):
         self._pointed: str | None = None
         self._chose = False
         toolbox.sketched.connect(self.update)
+        workspace.bench.lit_changed.connect(self.update)
         self.setMouseTracking(True)
         self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane in lanes))
         self.setAccessibleName("Length strip")
