@@ -60,10 +60,18 @@ def _pixels(mark: SizeMark, sight: Sight) -> float:
 
 def _whole(rings: Floats, width: float) -> int:
     """The first of a body's rings (r, s, 3) that is no smaller than the next one near it: those of a dome grow."""
-    middle = rings.mean(1, keepdims=True)
-    size = np.sqrt(((rings - middle) ** 2).sum(2)).max(1)
-    step = np.sqrt(((middle[1:] - middle[:-1]) ** 2).sum(2))[:, 0]
-    return int(np.argmax(np.append((size[1:] <= 1.001 * size[:-1]) | (step > 0.5 * width), True)))
+    for k in range(len(rings) - 1):
+        (middle, size), (after, larger) = (_extent(rings[j]) for j in (k, k + 1))
+        if larger <= 1.001 * size or float(np.linalg.norm(after - middle)) > 0.5 * width:
+            return k
+    return len(rings) - 1
+
+
+def _extent(ring: Floats) -> tuple[Floats, float]:
+    """The middle (3,) of a ring, and how far it goes from there, m."""
+    middle: Floats = ring.mean(0)
+    off = ring - middle
+    return middle, float(np.sqrt((off * off).sum(1).max()))
 
 
 def _beside(centre: Floats, ring: Floats) -> Floats:

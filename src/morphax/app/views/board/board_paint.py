@@ -17,6 +17,8 @@ from morphax.core.section.pieces import tangents
 from morphax.core.section.segment_table import table_of
 
 _POINT, _CHOSEN, _SIDE = 3.2, 5.5, 6
+_MANY = 150
+"""So many points have no rim: they are drawn in no time."""
 _FEW = 2
 """Of more chosen points the sides have no dimensions."""
 
@@ -113,7 +115,8 @@ class BoardPainter:
 
     def _points(self) -> None:
         chosen, under = set(self.board.chosen), self.tool.under.spot
-        self.painter.setPen(QPen(colour(self.tokens.raised), 1.2))
+        many = sum(len(loop.segments) for loop in self.loops) > _MANY
+        self.painter.setPen(Qt.PenStyle.NoPen if many else QPen(colour(self.tokens.raised), 1.2))
         self.painter.setBrush(colour(self.tokens.plum))
         apart: list[tuple[QRectF, bool]] = []
         for i, loop in enumerate(self.loops):
@@ -133,6 +136,7 @@ class BoardPainter:
             self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # crisp, and many at once
             self.painter.drawRects(squares)
             self.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.painter.setPen(QPen(colour(self.tokens.raised), 1.2))
         self.painter.setBrush(colour(self.tokens.teal))
         for box, is_corner in apart:
             self.painter.drawRect(box) if is_corner else self.painter.drawEllipse(box)

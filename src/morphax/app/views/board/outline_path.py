@@ -5,7 +5,7 @@ from math import degrees
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainterPath
+from PySide6.QtGui import QPainterPath, QPolygonF
 
 from morphax.app.session.board_sight import BoardSight
 from morphax.core.section.outlines import Loop, Segment
@@ -25,6 +25,10 @@ def add_pieces(path: QPainterPath, pieces: Iterable[Segment], sight: BoardSight)
     """Pieces one after the other."""
     pieces = list(pieces)
     if not pieces:
+        return
+    if not any(s.is_curved for s in pieces):
+        places = sight.pixels(np.array([*(s.start for s in pieces), pieces[-1].end]))
+        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in places.tolist()]))
         return
     ends = np.array([(s.start, *(s.inner or (s.start, s.end)), s.end) for s in pieces])
     p = sight.pixels(ends)
