@@ -68,6 +68,13 @@ def flat_roof() -> Project:
     return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Roof")),), next_id=5)
 
 
+def bar_of(width: float, unit: str) -> Project:
+    """An I bar along a bent path twenty times as long as it is wide, m; in a display unit."""
+    places = [(0.0, 0.0, 0.0), (10.0 * width, 0.0, 0.0), (20.0 * width, width, 0.0)]
+    new = NewRun(ReadyMadeSource(name="i"), width)
+    return add_run(Project(unit=unit), PathKind.THROUGH, places, new).project
+
+
 def tape_over_a_ball() -> Project:
     """A ball of 300 mm on the floor and a tape across it, 20 mm above."""
     form = Form(kind="ball", size=(0.3, 0.3, 0.3))

@@ -128,3 +128,19 @@ def test_a_tile_that_goes_while_the_pointer_rests_on_it_has_no_larger_picture(dr
     QApplication.sendPostedEvents(tile, QEvent.Type.DeferredDelete)
     qtbot.wait(REST_MILLISECONDS + 60)
     assert not stock.preview.isVisible()
+
+
+def test_an_own_section_is_kept_on_the_disk_and_is_there_in_another_project(demo: Driver) -> None:
+    w = demo.window
+    stock = w.list_panel.stock
+    cornice = next(s for s in w.workspace.project.sections if s.name == "Cornice")
+    menu = stock._menu(f"section:{cornice.id}")
+    next(a for a in menu.actions() if a.text() == "Keep on the disk").trigger()
+    assert "kept:Cornice" in stock.buttons and "kept on the disk" in w.help_label.text()
+    w.workspace.restart(Project())
+    assert f"section:{cornice.id}" not in stock.buttons and "kept:Cornice" in stock.buttons
+    demo.press_button(stock.buttons["kept:Cornice"])
+    assert w.workspace.bench.next_run.width == pytest.approx(0.15)
+    menu = stock._menu("kept:Cornice")
+    next(a for a in menu.actions() if a.text() == "Remove from the disk").trigger()
+    assert "kept:Cornice" not in stock.buttons

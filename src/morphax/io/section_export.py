@@ -1,6 +1,7 @@
 """Sections to files: SVG and DXF at their real size, with lines, arcs and curves as they are."""
 
 import io
+from collections.abc import Mapping
 from math import degrees
 from pathlib import Path
 from xml.sax.saxutils import quoteattr
@@ -18,15 +19,24 @@ ENDINGS = (".svg", ".dxf")
 _MILLIMETRES = 1e3
 
 
-def write_section(file: Path, name: str, shape: SectionShape, *, scale: float = 1.0, unit: str = "mm") -> None:
+def write_section(
+    file: Path,
+    name: str,
+    shape: SectionShape,
+    *,
+    scale: float = 1.0,
+    unit: str = "mm",
+    marks: Mapping[str, str] | None = None,
+) -> None:
     """Writes a section by the file's ending, ``scale`` times as large; DXF in a unit, SVG in millimetres.
 
-    Raises FileError.
+    ``marks``: further attributes of the path in SVG. Raises FileError.
     """
     suffix = file.suffix.lower()
     if suffix not in ENDINGS:
         raise FileError(f"{file.name}: the file's ending must be one of {', '.join(ENDINGS)}")
-    text = _svg(name, shape, scale * _MILLIMETRES) if suffix == ".svg" else _dxf(shape, scale / METRES[unit], unit)
+    is_svg = suffix == ".svg"
+    text = _svg(name, shape, scale * _MILLIMETRES, marks or {}) if is_svg else _dxf(shape, scale / METRES[unit], unit)
     write_bytes(file, text.encode())
 
 
@@ -34,15 +44,16 @@ def _number(value: float) -> str:
     return f"{value + 0.0:.12g}"
 
 
-def _svg(name: str, shape: SectionShape, scale: float) -> str:
+def _svg(name: str, shape: SectionShape, scale: float, marks: Mapping[str, str]) -> str:
     """One path of all outlines, holes left out by the even-odd rule; y goes down in SVG."""
     x0, y0, x1, y1 = (v * scale for v in section_bounds(shape))
     wide, high = _number(x1 - x0), _number(y1 - y0)
     words = " ".join(_svg_loop(plain(loop), scale) for loop in shape.loops)
+    more = "".join(f" {key}={quoteattr(value)}" for key, value in marks.items())
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}mm" height="{high}mm" '
         f'viewBox="{_number(x0)} {_number(-y1)} {wide} {high}">\n'
-        f'<path id={quoteattr(name)} fill-rule="evenodd" d="{words}"/>\n</svg>\n'
+        f'<path id={quoteattr(name)}{more} fill-rule="evenodd" d="{words}"/>\n</svg>\n'
     )
 
 

@@ -13,6 +13,7 @@ from morphax.core.section.loop_edits import handles_of, kind_of
 from morphax.project.model.document import OutlineSource
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import LEFT, Driver
+from tests.app.job_projects import bar_of
 
 SHIFT, CTRL, ALT = (
     Qt.KeyboardModifier.ShiftModifier,
@@ -319,3 +320,41 @@ def test_pictures_in_the_list_open_the_board_and_names_are_renamed(drawn: Driver
     assert board.is_open
     rows = w.list_panel.sections
     assert rows.count() == 1 and rows.item(0).data(Qt.ItemDataRole.DisplayRole) == "Round"
+
+
+def test_undo_of_the_first_outline_leaves_a_blank_board_and_another_run_drops_what_is_drawn(hand: Hand) -> None:
+    driver = hand.driver
+    hand.arm("circle")
+    driver.drag(1, hand.at(0, 0), hand.at(8, 0))
+    assert len(hand.board.loops) == 1
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert hand.board.is_open and hand.board.loops == () and not driver.window.workspace.project.sections
+    hand.arm("line")
+    hand.click(0, 0)
+    hand.click(5, 0)
+    driver.press_button(driver.window.list_panel.stock.buttons[DRAW])
+    assert not hand.view.tool.sketch.is_on and hand.view.tool.kind == "edit", "a new board has nothing of the old one"
+
+
+@pytest.mark.parametrize(("width", "unit"), [(500.0, "m"), (0.001, "mm"), (0.0762, "in")])
+def test_any_size_is_framed_and_dragged_by_typed_numbers_in_its_unit(opened, width: float, unit: str) -> None:
+    driver, _ = opened(bar_of(width, unit))
+    ws = driver.window.workspace
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.menu("section.board")
+    hand = Hand(driver)
+    wide, high = driver.pane(1).width(), driver.pane(1).height()
+    seen = hand.board.sight.pixels(np.array([s.start for s in hand.board.loops[0].segments]))
+    assert (seen > 0).all() and (seen < (wide, high)).all() and np.ptp(seen, axis=0).max() > 0.4 * min(wide, high)
+    k = int(np.argmax(seen @ [1.0, -1.0]))
+    at = (float(seen[k, 0]), float(seen[k, 1]))
+    driver.press(1, at)
+    driver.drag_to(1, (at[0] + 20.0, at[1]), start=at)
+    driver.type("1")
+    driver.enter()
+    driver.settle()
+    one = {"m": 1.0, "mm": 1e-3, "in": 0.0254}[unit]
+    assert ws.chosen.body.body.width == pytest.approx(width + one, rel=1e-9)
+    driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    assert ws.chosen.body.body.width == pytest.approx(width, rel=1e-9)

@@ -27,6 +27,8 @@ class Board(QObject):
 
     changed = Signal()
     opened = Signal(bool)
+    replaced = Signal()
+    """Something else is on it."""
     picked = Signal()
     """Other points are chosen, or other things are on it."""
 
@@ -77,6 +79,7 @@ class Board(QObject):
 
     def _open(self, content: Content) -> None:
         self.on, self.chosen, self.repeat = content, (), None
+        self.replaced.emit()
         was, self.is_open = self.is_open, True
         if not was:
             self.opened.emit(True)
@@ -161,7 +164,7 @@ class Board(QObject):
         on = self.on
         if on.section is not None and on.entity is None:
             on.section, self.chosen = None, ()
-            if on.through is None:
+            if on.through is None and not on.is_next:
                 self.close()
                 return
         run = on.through

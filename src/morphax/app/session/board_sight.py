@@ -8,7 +8,7 @@ from morphax.core.types import Floats
 
 _FILLS = 0.66
 """Share of the board that an outline takes when it is brought into sight."""
-_LEAST, _MOST = 1.0, 1e9
+_LEAST, _MOST = 1e-4, 1e9
 """Pixels for a metre."""
 
 

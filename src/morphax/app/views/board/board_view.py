@@ -52,6 +52,7 @@ class BoardView:
         self.buttons["mirror"].clicked.connect(self._mirror)
         self.buttons["strip"].clicked.connect(self._strip)
         self.board.changed.connect(self.refresh)
+        self.board.replaced.connect(self._put_down)
         pane.look.changed.connect(self.refresh)
 
     @property
@@ -75,6 +76,11 @@ class BoardView:
         """A tool of the board; once more, and it is put down."""
         self.tool.arm("edit" if kind == self.tool.kind else kind)
         self.pane.setFocus()
+
+    def _put_down(self) -> None:
+        """What was being drawn was for another section."""
+        self.tool.cancel()
+        self.tool.sketch.kind = "edit"
 
     def _turn_repeat(self) -> None:
         self.board.set_repeat(Repeat() if self.board.repeat is None else None)

@@ -13,6 +13,8 @@ from morphax.core.section.pieces import Corner
 from morphax.project.units import format_length
 
 _OUT, _HEAD, _PAD, _LEFT = 32.0, 5.0, 4.0, 62.0
+_NEAR = 30.0
+"""Words so far beyond the edge, pixels, are brought in; what is farther away is out of sight."""
 _SMALLEST = 34.0
 """A side of fewer pixels has its length only while it is touched."""
 
@@ -33,6 +35,8 @@ class Dimensions:
     def card(self, at: np.ndarray, text: str, tint: str) -> None:
         """Words on a small card about a pixel (2,), or beside it where others lie."""
         x, y = map(float, at)
+        if not (-_NEAR < x < self.sight.size[0] + _NEAR and -_NEAR < y < self.sight.size[1] + _NEAR):
+            return  # what it speaks of is out of sight
         metrics = QFontMetricsF(self.font)
         wide, high = metrics.horizontalAdvance(text) + 2.0 * _PAD, metrics.height() + 2.0
         x = min(max(x, 0.5 * wide + 40.0), self.sight.size[0] - 0.5 * wide - 4.0)

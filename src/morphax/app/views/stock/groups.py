@@ -1,14 +1,16 @@
 """How the stock is ordered: racks, and the groups of their entries."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
+from types import MappingProxyType
 
 from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sampling import section_width
 from morphax.project.edits.presets import Preset
 from morphax.project.edits.runs import Source, is_ready
 from morphax.project.lookup import source_shape
-from morphax.project.model.document import Project, ReadyMadeSource, Section
+from morphax.project.model.document import OutlineSource, Project, ReadyMadeSource, Section
 from morphax.project.ready_looks import READY_LOOKS, ReadyLook
 from morphax.project.units import format_length
 
@@ -23,7 +25,7 @@ GROUPS = {
     "Rails and gutters": ("rail", "handrail", "box-gutter", "half-round-gutter", "ogee-gutter"),
 }
 """Ready-made sections by what they are for; a new one needs a place here."""
-OWN, LOOK, DRAW = "Own", "look:", "draw-one"
+OWN, KEPT, LOOK, DRAW = "Own", "Kept", "look:", "draw-one"
 _WIDTH = 0.02
 _PICTURE_VALUES = {
     "pipe": {"wall": 0.2},
@@ -58,12 +60,15 @@ class Entry:
     look: ReadyLook | None = None
 
 
-def entries(project: Project, presets: tuple[Preset, ...]) -> list[Entry]:
+def entries(
+    project: Project, presets: tuple[Preset, ...], kept: Mapping[str, OutlineSource] = MappingProxyType({})
+) -> list[Entry]:
     """All that is in the stock, rack by rack and group by group."""
     own = own_sections(project)
     return [
         Entry(DRAW, SECTIONS, OWN, "Draw one", "an outline of your own, on the section board", None),
         *(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section of your own", s.source) for s in own),
+        *(Entry(f"kept:{n}", SECTIONS, KEPT, n, "a section that you keep on the disk", s) for n, s in kept.items()),
         *(_ready(name, group) for group, names in GROUPS.items() for name in names),
         *(
             Entry(f"{LOOK}{look.name}", LOOKS, group, look.name, "a look for runs and hosts", None, look=look)

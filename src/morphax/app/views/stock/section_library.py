@@ -1,5 +1,6 @@
 """The stock: ready-made sections, those of this project's files, and the user's own presets of whole runs."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -19,12 +20,13 @@ from morphax.app.widgets.text_field import FindField
 from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
+from morphax.io.kept_sections import forget_section, keep_section, kept_sections
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.looks import with_look
 from morphax.project.edits.presets import Preset, next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, drop_section, set_section
 from morphax.project.edits.settings import with_preset
-from morphax.project.lookup import section_shape
+from morphax.project.lookup import section_shape, source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
 from morphax.project.ready_looks import ready_look
 
@@ -32,6 +34,11 @@ _REST = 150
 """Milliseconds after the last step of a drag until pictures of sections are drawn anew."""
 _REMOVE = "Remove from the stock"
 _EMPTY = {PRESETS: "Nothing yet: Run, Keep as a preset keeps a whole run but its path."}
+
+
+def section_folder() -> Path:
+    """Where the user's own sections are kept."""
+    return user_data_path("morphax") / "sections"
 
 
 def preset_file() -> Path:
@@ -90,7 +97,10 @@ class SectionLibrary(QWidget):
 
     def refresh(self) -> None:
         """Shows the rack that is open, group by group; a search looks through all of them."""
-        found, words = entries(self.workspace.project, self.presets), self.finder.text().lower().split()
+        found, words = (
+            entries(self.workspace.project, self.presets, kept_sections(section_folder())),
+            self.finder.text().lower().split(),
+        )
         if words:
             found = [e for e in found if all(w in f"{e.title} {e.about} {e.group}".lower() for w in words)]
         else:
@@ -158,6 +168,9 @@ class SectionLibrary(QWidget):
         if kind == "section":
             found = next((s for s in own_sections(self.workspace.project) if s.id == name), None)
             return None if found is None else NewRun(found.source, section_width(section_shape(found)))
+        if kind == "kept":
+            own = kept_sections(section_folder()).get(name)
+            return None if own is None else NewRun(own, section_width(source_shape(own)))
         preset = next((p for p in self.presets if key == f"preset:{p.name}"), None)
         return None if preset is None else next_run_of(preset)
 
@@ -201,6 +214,24 @@ class SectionLibrary(QWidget):
             self.workspace.bench.set_next_run(new)
             self.workspace.board.open_source(new.source)
 
+    def _keep(self, section_id: str) -> None:
+        """A section of the project is kept on the disk, for other projects."""
+        section = next((s for s in own_sections(self.workspace.project) if s.id == section_id), None)
+        if section is not None:
+            self._on_disk(lambda: keep_section(section_folder(), section), f"{section.name} is kept on the disk.")
+
+    def _forget(self, name: str) -> None:
+        self._on_disk(lambda: forget_section(section_folder(), name), f"{name} is no longer on the disk.")
+
+    def _on_disk(self, act: Callable[[], object], said: str) -> None:
+        try:
+            act()
+        except FileError as error:
+            self.workspace.said.emit(f"The stock could not be kept: {error}.")
+            return
+        self.refresh()
+        self.workspace.said.emit(said)
+
     def give_look(self, key: str, ids: tuple[str, ...]) -> None:
         """Gives runs and hosts a look."""
         look = ready_look(key.removeprefix(LOOK))
@@ -242,7 +273,11 @@ class SectionLibrary(QWidget):
         menu.addAction("For the chosen runs", lambda: self.give(key, chosen)).setEnabled(bool(chosen))
         if new is not None and kind != "preset":
             menu.addAction("Edit", lambda: self.edit(key))
+        if kind == "kept":
+            menu.addSeparator()
+            menu.addAction("Remove from the disk", lambda: self._forget(name))
         if kind == "section":
+            menu.addAction("Keep on the disk", lambda: self._keep(name))
             menu.addSeparator()
             menu.addAction(_REMOVE, lambda: ws.attempt("Remove a section", lambda p: drop_section(p, name)))
         elif kind == "preset":
