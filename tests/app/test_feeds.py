@@ -1,9 +1,15 @@
 """What feeds what is seen: pointing at a section lights its runs, at a run its section and hosts, everywhere."""
 
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from morphax.app.views.list.group_rows import Rows
+from morphax.app.views.stock.tile import MIME
 from morphax.project.feeds import related
+from morphax.project.lookup import run_width, section_of
 from tests.app.driver import Driver
 
 
@@ -49,3 +55,36 @@ def test_pointing_at_a_body_lights_its_row_and_its_section(demo: Driver) -> None
     assert run.recipe.stations[0].section in ws.bench.lit
     demo.move(0, (5, 5))
     assert ws.bench.lit == frozenset()
+
+
+def drop_on(rows: Rows, key: str, stock_key: str) -> None:
+    """A tile of the stock carried onto a row."""
+    data = QMimeData()
+    data.setData(MIME, stock_key.encode())
+    row = rows.item(rows.row_of[key])
+    rows.scrollToItem(row)
+    at = QPointF(rows.visualItemRect(row).center())
+    keys, buttons = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
+    for kind in (QDragEnterEvent, QDragMoveEvent):
+        event = kind(at.toPoint(), Qt.DropAction.CopyAction, data, buttons, keys)
+        QApplication.sendEvent(rows.viewport(), event)
+        assert event.isAccepted()
+    QApplication.sendEvent(rows.viewport(), QDropEvent(at, Qt.DropAction.CopyAction, data, buttons, keys))
+
+
+def test_a_tile_dropped_on_a_row_is_given_to_it(demo: Driver) -> None:
+    ws, panel = demo.window.workspace, demo.window.list_panel
+    hose = next(r for r in ws.project.runs if r.show.name == "Fog hose")
+    wide = run_width(ws.project, hose.id)
+    drop_on(panel.runs, hose.id, "star")
+    now = section_of(ws.project, hose.id)
+    assert now.source.name == "star" and run_width(ws.project, hose.id) == pytest.approx(wide)
+    drop_on(panel.sections, now.id, "gear")
+    assert section_of(ws.project, hose.id).source.name == "gear", "all runs that have the section"
+    roof = next(h for h in ws.project.hosts if h.show.name == "Roof")
+    drop_on(panel.hosts, roof.id, "look:Copper")
+    look = ws.project.find("materials", ws.project.find("hosts", roof.id).show.material)
+    assert look.name == "Copper"
+    before = ws.project
+    drop_on(panel.hosts, roof.id, "star")
+    assert ws.project is before and "has no section" in demo.window.help_label.text()

@@ -5,10 +5,11 @@ from itertools import takewhile
 from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, Qt, Signal
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
 from morphax.app.views.list.rows import GROUP, ID, ROW_HEIGHT, RowDelegate
+from morphax.app.views.stock.tile import dropped_key
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import Fade
 
@@ -53,6 +54,8 @@ class Rows(QListWidget):
     eye_clicked = Signal(str)
     renamed = Signal(str, str)
     picture_opened = Signal(str)
+    given = Signal(str, str)
+    """Something of the stock was dropped on a row: both keys."""
     pointed = Signal(str)
     """The key of the row under the pointer; empty when it leaves."""
 
@@ -73,6 +76,7 @@ class Rows(QListWidget):
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -81,6 +85,29 @@ class Rows(QListWidget):
             self.eye_clicked.emit(item.data(ID))
             return
         super().mousePressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_key(event.mimeData()) is not None:
+            event.acceptProposedAction()
+        else:
+            super().dragEnterEvent(event)
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        """The row that would take it is marked as the one that is pointed at."""
+        if dropped_key(event.mimeData()) is None:
+            super().dragMoveEvent(event)
+            return
+        item = self.itemAt(event.position().toPoint())
+        self.pointed.emit("" if item is None else item.data(ID) or "")
+        event.acceptProposedAction() if item is not None else event.ignore()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        key, item = dropped_key(event.mimeData()), self.itemAt(event.position().toPoint())
+        if key is None:
+            super().dropEvent(event)
+        elif item is not None:
+            self.given.emit(key, item.data(ID) or "")
+            event.acceptProposedAction()
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointed.emit("")

@@ -18,6 +18,7 @@ from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.list.group_rows import FILE, HEADING_FLAGS, Row, Rows
 from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, NOTE, THUMB
+from morphax.app.views.stock.groups import LOOK
 from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap, section_pixmap
@@ -98,6 +99,7 @@ class ListPanel(QWidget):
         for rows in (self.runs, self.sections, self.hosts):
             rows.pointed.connect(lambda key: bench.light(related(self.workspace.project, key)))
             rows.delegate.lit = lambda: bench.lit
+            rows.given.connect(self._give)
         self.sections.itemClicked.connect(lambda item: self._choose_users(item.data(ID)))
         self.sections.renamed.connect(self._rename_section)
         self.sections.picture_opened.connect(self.workspace.board.open_section)
@@ -183,6 +185,15 @@ class ListPanel(QWidget):
         if users:
             self.workspace.select(Selection.of(r.id for r in users))
         self.sections.mark({section_id})
+
+    def _give(self, key: str, to: str) -> None:
+        """Something of the stock for what it was dropped on; on a section for all runs that have it."""
+        project = self.workspace.project
+        users = tuple(r.id for r in users_of(project, to))
+        if not users and project.find("runs", to) is None and not key.startswith(LOOK):
+            self.workspace.said.emit("That has no section; drop it on a run, or on a section that runs have.")
+        else:
+            self.stock.give(key, users or (to,))
 
     def _on_lit(self) -> None:
         for rows in (self.runs, self.sections, self.hosts):
