@@ -134,7 +134,8 @@ class Window(QMainWindow):
         self.menus.refresh()
         name = ws.file.stem if ws.file else "untitled"
         self.setWindowTitle(f"{name}{'' if ws.history.is_saved else ' •'} · Morphax")
-        wanted = not ws.project.runs and not ws.project.hosts and self.toolbox.kind is None
+        is_empty = not ws.project.runs and not ws.project.hosts
+        wanted = is_empty and self.toolbox.kind is None and not ws.board.is_open
         if wanted and not self.sheet.isVisible():
             self._fill_sheet()
         self.sheet.setVisible(wanted)

@@ -5,6 +5,7 @@ import pytest
 import trimesh
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
 
 from morphax.app.views.list.group_rows import Rows
 from morphax.app.views.stock.groups import DRAW
@@ -358,3 +359,12 @@ def test_any_size_is_framed_and_dragged_by_typed_numbers_in_its_unit(opened, wid
     driver.key(Qt.Key.Key_Z, CTRL)
     driver.settle()
     assert ws.chosen.body.body.width == pytest.approx(width, rel=1e-9)
+
+
+def test_the_first_sheet_makes_room_for_a_blank_board(hand: Hand) -> None:
+    window = hand.driver.window
+    assert not window.sheet.isVisible()
+    assert window.inspector.findChild(QWidget, "row.outline.strip") is not None
+    assert window.inspector.findChild(QWidget, "row.outline.width") is None, "there is nothing to be sized yet"
+    hand.driver.key(Qt.Key.Key_Escape)
+    assert window.sheet.isVisible()

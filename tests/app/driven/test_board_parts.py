@@ -5,6 +5,7 @@ from math import pi
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QWidget
 
 from morphax.core.section.outlines import loop_area
 from morphax.project.lookup import section_shape
@@ -111,6 +112,7 @@ def test_a_wall_and_growing_and_turning_by_numbers(hand: Hand) -> None:
     driver.move(1, hand.at(4, 2))
     driver.type("16x8")
     driver.enter()
+    driver.bot.waitUntil(lambda: driver.window.inspector.findChild(QWidget, "row.outline.grow") is not None)
     driver.enter_value("outline.grow", "1")
     assert area(hand) == pytest.approx(18 * 10)
     driver.enter_value("outline.wall", "2")

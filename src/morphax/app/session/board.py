@@ -146,6 +146,8 @@ class Board(QObject):
         if was_unmade:
             self.on.section, self.on.unmade = made[-1], None
         self._follow()
+        if was_unmade:
+            self.picked.emit()  # when the project told of itself, it was not on the board yet
         return True
 
     def change_loops(self, label: str, change: Callable[[tuple[Loop, ...]], tuple[Loop, ...]]) -> bool:

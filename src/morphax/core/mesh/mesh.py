@@ -51,6 +51,23 @@ class Mesh:
         return self.points if not len(self.points) else frozen(np.array([self.points.min(0), self.points.max(0)]))
 
 
+def end_rings(mesh: Mesh) -> tuple[Points3, Points3] | None:
+    """The first and the last ring (s, 3) of a swept mesh's skin, point by point in the same order; None where it has
+    none. Bevelled rings share points, so that they are found by the faces."""
+    skin = next((p.quads for p in mesh.parts if p.name == "skin"), (0, 0))
+    if mesh.sides < 3 or skin[1] - skin[0] < mesh.sides:
+        return None
+    quads = mesh.quads[skin[0] : skin[1]]
+    return mesh.points[quads[: mesh.sides, 0]], mesh.points[quads[-mesh.sides :, 1]]
+
+
+def seam_points(mesh: Mesh) -> Points3:
+    """The points (n, 3) at which a swept mesh's rings begin, from ring to ring along its skin."""
+    skin = next((p.quads for p in mesh.parts if p.name == "skin"), (0, 0))
+    first = mesh.quads[skin[0] : skin[1]][:: max(mesh.sides, 1)]
+    return mesh.points[first[:, :2].ravel()]
+
+
 def mesh_bytes(mesh: Mesh) -> int:
     """Memory that a mesh's arrays take, bytes."""
     arrays = (mesh.points, mesh.quads, mesh.tris, mesh.vertex_point, mesh.normals, mesh.uvs)

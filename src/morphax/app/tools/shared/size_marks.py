@@ -6,13 +6,12 @@ import numpy as np
 
 from morphax.app.session.sight import Sight
 from morphax.build.builder import Built
+from morphax.core.mesh.mesh import end_rings
 from morphax.core.types import Floats
 
 _LEAST_PIXELS = 14.0
 """Marks nearer to the path's end than this are left out: they would lie on its knot."""
 _LEAST_SHARE = 0.3
-_RINGS = 64
-"""Rings of a dome that are looked at."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,15 +29,13 @@ class SizeMark:
 def size_marks(built: Built, sight: Sight) -> list[SizeMark]:
     """Marks at the outermost points of a body's end ring, to its right and left, above and below."""
     body, line = built.body, built.path.polyline
-    mesh, axes = body.mesh, body.start_axes
-    if not len(line) or not len(body.ring_place) or not axes.any() or not mesh.sides:
+    rings, axes = end_rings(body.mesh), body.start_axes
+    if rings is None or not len(line) or not axes.any():
         return []
-    rings = mesh.points[: mesh.rings * mesh.sides].reshape(mesh.rings, mesh.sides, 3)
-    first, last = _whole(rings[:_RINGS], body.width), _whole(rings[::-1][:_RINGS], body.width)
-    own = (rings[first] - line[0]) @ axes.T
+    own = (rings[0] - line[0]) @ axes.T
     points = (own[:, 0].argmax(), own[:, 0].argmin(), own[:, 1].argmax(), own[:, 1].argmin())
     at_start = _starts(sight, line)
-    ring = rings[first] if at_start else rings[::-1][last]
+    ring = rings[0] if at_start else rings[1]
     centre = line[0] if at_start else line[-1]
     marks = [SizeMark(ring[k], _beside(centre, ring)) for k in dict.fromkeys(int(k) for k in points)]
     most = max((m.reach for m in marks), default=0.0)
@@ -56,22 +53,6 @@ def _pixels(mark: SizeMark, sight: Sight) -> float:
     """How far a mark is seen from the path's end."""
     a, b = sight.seen(np.array([mark.place, mark.centre]))[:, :2]
     return float(np.hypot(*(a - b)))
-
-
-def _whole(rings: Floats, width: float) -> int:
-    """The first of a body's rings (r, s, 3) that is no smaller than the next one near it: those of a dome grow."""
-    for k in range(len(rings) - 1):
-        (middle, size), (after, larger) = (_extent(rings[j]) for j in (k, k + 1))
-        if larger <= 1.001 * size or float(np.linalg.norm(after - middle)) > 0.5 * width:
-            return k
-    return len(rings) - 1
-
-
-def _extent(ring: Floats) -> tuple[Floats, float]:
-    """The middle (3,) of a ring, and how far it goes from there, m."""
-    middle: Floats = ring.mean(0)
-    off = ring - middle
-    return middle, float(np.sqrt((off * off).sum(1).max()))
 
 
 def _beside(centre: Floats, ring: Floats) -> Floats:

@@ -71,15 +71,24 @@ def _keep(ws: Workspace, on: Any) -> None:
     ws.bench.set_in_proportion(on=bool(on))
 
 
-OUTLINE = (
-    Row("outline.width", "Width", "length", lambda ws: _size(ws, 0), lambda ws, v: _set_size(ws, 0, v)),
-    Row("outline.height", "Height", "length", lambda ws: _size(ws, 1), lambda ws, v: _set_size(ws, 1, v)),
-    Row("outline.keep", "In proportion", "flag", lambda ws: ws.bench.in_proportion, _keep),
-    Row("outline.turn", "Turn by", "angle", lambda ws: None, lambda ws, v: turn(ws.board, v), hint="0\u00b0"),
-    Row("outline.wall", "Wall", "length", lambda ws: None, lambda ws, v: wall(ws.board, v), hint="whole"),
-    Row("outline.grow", "Grow by", "length", lambda ws: None, lambda ws, v: grow(ws.board, v), hint="0"),
-    Row("outline.strip", "Strips", "length", lambda ws: ws.bench.thickness, lambda ws, v: ws.bench.set_thickness(v)),
-    Row("outline.anchor", "Anchor", "choice", _anchor, _set_anchor, choices=_anchors),
+def _has_outline(ws: Workspace) -> bool:
+    return bool(ws.board.loops)
+
+
+OUTLINE = tuple(
+    row if row.id == "outline.strip" else replace(row, shown=_has_outline)
+    for row in (
+        Row("outline.width", "Width", "length", lambda ws: _size(ws, 0), lambda ws, v: _set_size(ws, 0, v)),
+        Row("outline.height", "Height", "length", lambda ws: _size(ws, 1), lambda ws, v: _set_size(ws, 1, v)),
+        Row("outline.keep", "In proportion", "flag", lambda ws: ws.bench.in_proportion, _keep),
+        Row("outline.turn", "Turn by", "angle", lambda ws: None, lambda ws, v: turn(ws.board, v), hint="0\u00b0"),
+        Row("outline.wall", "Wall", "length", lambda ws: None, lambda ws, v: wall(ws.board, v), hint="whole"),
+        Row("outline.grow", "Grow by", "length", lambda ws: None, lambda ws, v: grow(ws.board, v), hint="0"),
+        Row(
+            "outline.strip", "Strips", "length", lambda ws: ws.bench.thickness, lambda ws, v: ws.bench.set_thickness(v)
+        ),
+        Row("outline.anchor", "Anchor", "choice", _anchor, _set_anchor, choices=_anchors),
+    )
 )
 
 

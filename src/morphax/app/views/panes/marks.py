@@ -14,6 +14,7 @@ from morphax.app.tools.shared.size_marks import size_marks
 from morphax.app.views.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.widgets.theme import colour
 from morphax.build.builder import Built
+from morphax.core.mesh.mesh import end_rings, seam_points
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import points_at
 from morphax.core.vectors import any_perpendicular
@@ -26,10 +27,9 @@ from morphax.project.units import format_length
 
 def paint_seam(view: View, built: Built) -> None:
     """A dashed line along the points at which the mesh starts round the section."""
-    mesh = built.body.mesh
     if not len(built.body.ring_place):
         return
-    seam = mesh.points[: mesh.rings * mesh.sides : mesh.sides]
+    seam = seam_points(built.body.mesh)
     pen = QPen(colour(view.tokens.plum), 1.6)
     pen.setDashPattern([4.0, 2.5])
     view.painter.setPen(pen)
@@ -50,12 +50,11 @@ def paint_up(view: View, built: Built) -> None:
 def up_at_end(built: Built) -> np.ndarray | None:
     """The section's up (3,) at the end of an open path, as the body's last ring lies beside its first one; None of a
     closed one, and where that has shrunk to a point."""
-    mesh, axes, line = built.body.mesh, built.body.start_axes, built.path.polyline
-    if built.body.path_closed or mesh.rings < 2 or mesh.sides < 3:
+    rings, axes, line = end_rings(built.body.mesh), built.body.start_axes, built.path.polyline
+    if built.body.path_closed or rings is None:
         return None
-    first, last = (mesh.points[k * mesh.sides : (k + 1) * mesh.sides] for k in (0, mesh.rings - 1))
-    own = (first - line[0]) @ axes[:2].T
-    own, off = own - own.mean(0), last - last.mean(0)
+    own = (rings[0] - line[0]) @ axes[:2].T
+    own, off = own - own.mean(0), rings[1] - rings[1].mean(0)
     if np.linalg.matrix_rank(own) < 2 or not np.abs(off).max() > 1e-9 * max(built.body.width, 1e-9):
         return None
     up = np.linalg.lstsq(own, off, rcond=None)[0][1]
@@ -92,7 +91,7 @@ def paint_distance(view: View, built: Built, distance: float, unit: str) -> None
         return
     places = places_at(resolved.table, np.array([distance]))
     spot = view.at(points_at(resolved.table.spans[places.span], places.t))[0]
-    if len(body.ring_place):
+    if len(body.ring_place) and body.mesh.rings * body.mesh.sides <= len(body.mesh.points):  # bevels share points
         ring = int(np.argmin(np.abs(body.ring_place - distance)))
         points = body.mesh.points[ring * body.mesh.sides : (ring + 1) * body.mesh.sides]
         view.painter.setPen(QPen(colour(view.tokens.teal, 200), 1.4))
