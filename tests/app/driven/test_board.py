@@ -174,6 +174,7 @@ def test_dragging_a_point_moves_the_body_and_is_one_step(on_run: Hand) -> None:
     assert ws.unfinished.is_on and ws.finished is was, "it is shown before it is done"
     driver.release(1, on_run.at(right[0] + 12.0, right[1]))
     driver.settle()
+    assert "Round is an outline of its own now" in driver.window.help_label.text()
     assert ws.history.at == steps + 1 and volume_of(driver) > 1.05 * before
     assert on_run.points[:, 0].max() == pytest.approx(60.0), "the grid's line next to 62"
     driver.key(Qt.Key.Key_Z, CTRL)

@@ -14,7 +14,7 @@ from morphax.core.section.sections import SectionShape, section_bounds
 from morphax.project.edits.outlines import Change, sorted_anew, with_loops
 from morphax.project.edits.runs import Source
 from morphax.project.lookup import section_shape
-from morphax.project.model.document import Project, Run
+from morphax.project.model.document import Project, ReadyMadeSource, Run
 
 Spot = tuple[int, int]
 """A point of an outline: the number of its loop, and its own."""
@@ -140,12 +140,16 @@ class Board(QObject):
             made.append(section)
             return project
 
-        was_unmade = self.on.section is None
+        was_unmade, before = self.on.section is None, self.on.source
         if not self.desk.attempt(label, edit):
             return False
         if was_unmade:
             self.on.section, self.on.unmade = made[-1], None
         self._follow()
+        if isinstance(before, ReadyMadeSource):
+            self.desk.bench.said.emit(
+                f"{self.on.name} is an outline of its own now: its values gave way to its points."
+            )
         if was_unmade:
             self.picked.emit()  # when the project told of itself, it was not on the board yet
         return True
