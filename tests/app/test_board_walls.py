@@ -7,6 +7,7 @@ import pytest
 import shapely
 
 from morphax.app.session.settings import Settings
+from morphax.app.tools.section.catch import Targets, caught
 from morphax.app.views.board.walls import Walls, _own
 from morphax.app.window import Window
 from morphax.demo import lantern_wagon
@@ -62,3 +63,25 @@ def test_hosts_far_away_are_not_cut(qtbot) -> None:
     ws.board.open_run(ws.project.runs[2])
     assert Walls(ws).rings(ws.board) == ()
     next(window, None)
+
+
+def test_points_catch_on_corners_and_edges_of_what_hosts_fill(demo: Driver) -> None:
+    ws = demo.window.workspace
+    run = next(r for r in ws.project.runs if r.show.name == "Cornice")
+    ws.select(Selection.of((run.id,)))
+    ws.board.open_run(run)
+    demo.settle()
+    board, tool = ws.board, demo.window.pair.board_view.tool
+    assert board.walls
+    ring = board.walls[0]
+    corner = ring[int(np.argmin(np.hypot(*(board.sight.pixels(ring) - np.array(board.sight.size) / 2).T)))]
+    apart = Targets((), walls=board.walls)
+    pixel = board.sight.pixels(corner)
+    found = caught(board.sight, tuple(pixel + 3.0), apart, tool.snapping, 0.001)
+    assert found.word == "corner of a host" and found.place == pytest.approx(tuple(corner))
+    k = int(np.argmax(np.hypot(*(np.roll(ring, -1, axis=0) - ring).T)))
+    middle = 0.5 * (ring[k] + ring[(k + 1) % len(ring)])
+    found = caught(board.sight, tuple(board.sight.pixels(middle) + 1.0), apart, tool.snapping, 0.001)
+    assert found.word == "edge of a host"
+    line = shapely.LinearRing(ring)
+    assert line.distance(shapely.Point(found.place)) < 1e-9

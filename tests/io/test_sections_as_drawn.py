@@ -360,3 +360,18 @@ def test_small_gaps_are_closed_and_large_ones_said_with_their_place(tmp_path: Pa
 def _drawing(*paths: str) -> str:
     words = "".join(f'<path fill="none" stroke="#000" d="{p}"/>' for p in paths)
     return f'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">{words}</svg>'
+
+
+def test_shapes_that_overlap_keep_their_curves(tmp_path: Path) -> None:
+    """Two circles of 20 mm, 12 apart, and a hole away from where they meet: few cubics, and their exact area."""
+    file = tmp_path / "lens.svg"
+    file.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">'
+        '<circle cx="30" cy="50" r="10"/><circle cx="42" cy="50" r="10"/></svg>'
+    )
+    shape, left = read_section(file)
+    (part,) = shape.parts
+    lens = 2.0 * 100.0 * np.arccos(0.6) - 0.5 * 12.0 * np.sqrt(400.0 - 144.0)
+    assert left == () and section_area(shape) == pytest.approx((2.0 * pi * 100.0 - lens) * 1e-6, rel=1e-6)
+    assert len(part.outer.segments) <= 26 and all(s.is_curved for s in part.outer.segments)
+    assert sum(s.corner for s in part.outer.segments) == 2, "a corner where they meet, and none elsewhere"

@@ -13,6 +13,8 @@ from pathlib import Path
 import numpy as np
 import shapely
 
+from morphax.core.section.combining import united
+from morphax.core.section.nesting import nested
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sections import Part, SectionShape
 from morphax.core.types import Floats
@@ -30,6 +32,8 @@ _FINE, _SOFT = 48, 0.35
 _SPECK, _MOST_WINDINGS, _AT_ONCE = 1e-12, 400_000_000, 4_000_000
 """Faces between outlines that cross are nothing where they are smaller than this share of the box round all; how many
 pairs of a face and a piece of an outline are looked at, and how many at once."""
+_EXACT = 400
+"""Of so many outlines those that overlap are united exactly; of more by fine lines."""
 _GAP, _FEWEST = 0.01, 3
 """An outline is closed over a gap of less than this share of its size; lines of fewer spans are none."""
 _ALIGNED = 1e-6
@@ -130,8 +134,16 @@ def _parts(curves: Sequence[Curve2], name: str) -> tuple[Part, ...]:
     around, left = _containers(solid), _are_left(shapes)
     crossing = _crossing(solid) | _knotted(shapes, curves)
     apart = [i for i in range(len(curves)) if i not in crossing and _is_edge(i, curves, left, around[i])]
-    more = _united([curves[i] for i in sorted(crossing)], name) if crossing else []
-    return _nested([curves[i] for i in apart], shapes[apart], more)
+    met, alone = [curves[i] for i in sorted(crossing)], [curves[i] for i in apart]
+    if met and len(curves) <= _EXACT and _are_plain(met, shapes[sorted(crossing)]):
+        whole = united([Part(loop) for loop in _loops(met)])
+        return nested([*_loops(alone), *(loop for p in whole for loop in (p.outer, *p.holes))])
+    return _nested(alone, shapes[apart], _united(met, name) if met else [])
+
+
+def _are_plain(curves: Sequence[Curve2], shapes: np.ndarray) -> bool:
+    """Whether each curve is a shape of its own that doesn't cross itself: then either rule fills just its inside."""
+    return len({c.of for c in curves}) == len(curves) and bool(shapely.is_valid(shapes).all())
 
 
 def _once_each(curves: Sequence[Curve2]) -> list[Curve2]:

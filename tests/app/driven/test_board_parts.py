@@ -212,3 +212,19 @@ def test_an_open_line_becomes_a_strip_of_a_thickness(hand: Hand) -> None:
     assert len(hand.board.loops[0].segments) == 10
     driver.enter_value("outline.strip", "0")
     assert "thicker than 0" in driver.window.help_label.text()
+
+
+def test_a_chain_goes_straight_on_and_square_to_its_last_side(hand: Hand) -> None:
+    """A rhombus whose sides are square to each other, though none lies along the grid."""
+    hand.arm("line")
+    hand.click(0, 0)
+    hand.click(6, 8)
+    hand.driver.move(1, hand.at(-2.02, 14.02))
+    landing = hand.view.tool.landing
+    assert landing is not None and landing.word == "square" and len(landing.guides) == 1
+    way = np.array(landing.place) - hand.board.sight.own((0.006, 0.008))
+    assert abs(way @ (0.6, 0.8)) < 1e-12 and np.hypot(*way) == pytest.approx(0.01), "10 mm, a round length"
+    hand.driver.move(1, hand.at(9.02, 11.98))
+    assert hand.view.tool.landing.word == "straight on"
+    hand.driver.move(1, hand.at(9.02, 11.98), CTRL)
+    assert hand.view.tool.landing.word != "straight on", "Ctrl turns it off"

@@ -11,6 +11,7 @@ from morphax.core.section.outlines import Loop
 from morphax.core.section.repeats import Repeat
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SectionShape, section_bounds
+from morphax.core.types import Floats
 from morphax.project.edits.outlines import Change, sorted_anew, with_loops
 from morphax.project.edits.runs import Source
 from morphax.project.lookup import section_shape
@@ -40,6 +41,8 @@ class Board(QObject):
         self.chosen: tuple[Spot, ...] = ()
         self.sight = BoardSight()
         self.repeat: Repeat | None = None
+        self.walls: tuple[Floats, ...] = ()
+        """What hosts fill in the section's plane, rings (n, 2), m, as far as it is known."""
         desk.project_changed.connect(self._on_project)
         desk.selection_changed.connect(self._follow_selection)
 

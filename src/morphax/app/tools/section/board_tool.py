@@ -88,7 +88,8 @@ class BoardTool:
     def _catch(self, pixel: Pixel, *, turned: bool) -> Caught:
         snapping = self.snapping.turned_round() if turned else self.snapping
         drawn = self.sketch.places
-        found = caught(self.board.sight, pixel, Targets(self.board.loops, drawn=drawn), snapping, self._unit)
+        among = Targets(self.board.loops, drawn=drawn, walls=self.board.walls, ways=self.sketch.ways())
+        found = caught(self.board.sight, pixel, among, snapping, self._unit)
         return self._typed_or(found, drawn[-1] if drawn else None)
 
     def _typed_or(self, found: Caught, origin: Corner | None) -> Caught:

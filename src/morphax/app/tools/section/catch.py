@@ -38,11 +38,14 @@ def grid_of(sight: BoardSight, unit: float) -> float:
 
 @dataclass(frozen=True)
 class Targets:
-    """What can catch: outlines, but for the points that are being moved; and points that are being drawn."""
+    """What can catch: outlines, but for the points that are being moved; points that are being drawn; the rings (n, 2)
+    that hosts fill, m; and ``ways``: places with directions (2,) in which what is drawn may go on."""
 
     loops: Sequence[Loop]
     skip: Collection[Spot] = ()
     drawn: Sequence[Corner] = ()
+    walls: Sequence[Floats] = ()
+    ways: Sequence[tuple[Corner, Floats, str]] = ()
 
     @cached_property
     def places(self) -> tuple[Floats, Floats]:
@@ -72,10 +75,13 @@ def caught(sight: BoardSight, pixel: tuple[float, float], among: Targets, snappi
             if off[k] < POINT_PIXELS:
                 return Caught(pair(targets[k]), _anchor_word(targets[k], sight) or word)
     place = sight.place(*pixel)
-    if snapping.edges:
+    found = _on_host(sight, place, goal, among, snapping)
+    if found is None and snapping.edges:
         on = _on_outline(sight, place, among)
-        if on is not None:
-            return Caught(on, "outline")
+        found = None if on is None else Caught(on, "outline")
+    found = _straight_on(sight, place, among, snapping, unit) if found is None else found
+    if found is not None:
+        return found
     return _lined_up(sight, place, goal, points, snapping, unit)
 
 
@@ -91,6 +97,41 @@ def _on_outline(sight: BoardSight, place: Corner, among: Targets) -> Corner | No
         k, t, far = nearest(loop, place)
         if far < LINE_PIXELS * sight.pixel:
             return pair(loop.segments[k].at(np.array([t]))[0])
+    return None
+
+
+def _on_host(sight: BoardSight, place: Corner, goal: Floats, among: Targets, snapping: Snapping) -> Caught | None:
+    """A corner of what a host fills, or the nearest place on its edge."""
+    at = np.array(place)
+    for ring in among.walls:
+        if snapping.corners:
+            off = np.hypot(*(sight.pixels(ring) - goal).T)
+            k = int(np.argmin(off))
+            if off[k] < POINT_PIXELS:
+                return Caught(pair(ring[k]), "corner of a host")
+        if snapping.edges:
+            d = np.roll(ring, -1, axis=0) - ring
+            share = (((at - ring) * d).sum(1) / np.maximum((d * d).sum(1), 1e-300)).clip(0.0, 1.0)
+            foot = ring + share[:, None] * d
+            far = np.hypot(*(foot - at).T)
+            k = int(np.argmin(far))
+            if far[k] < LINE_PIXELS * sight.pixel:
+                return Caught(pair(foot[k]), "edge of a host")
+    return None
+
+
+def _straight_on(sight: BoardSight, place: Corner, among: Targets, snapping: Snapping, unit: float) -> Caught | None:
+    """On a line in which what is drawn may go on, at a round length."""
+    at = np.array(place)
+    for start, way, word in among.ways if snapping.crossings else ():
+        long = float((at - np.array(start)) @ way)
+        if long <= 0.0 or np.hypot(*(np.array(start) + long * way - at)) > LINE_PIXELS * sight.pixel:
+            continue
+        if snapping.grid:
+            step = grid_of(sight, unit) / sight.grow
+            long = max(round(long / step), 1) * step
+        end = pair(np.array(start) + long * way)
+        return Caught(end, word, ((start, end),))
     return None
 
 

@@ -62,7 +62,7 @@ class Drag:
     def __init__(self, workspace: Workspace, board: Board, grip: Grip) -> None:
         self.workspace, self.board, self.grip = workspace, board, grip
         self.base: Project = workspace.finished
-        self.among = Targets(board.loops, self.moving)
+        self.among = Targets(board.loops, self.moving, walls=board.walls)
         self.has_moved = False
         self._end, self._alone = grip.start, False
 

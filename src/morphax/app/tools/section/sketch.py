@@ -10,9 +10,10 @@ from morphax.app.tools.section.catch import POINT_PIXELS
 from morphax.core.errors import MorphaxError
 from morphax.core.section.chains import Chain, ChainKind, Node, shape_by
 from morphax.core.section.outlines import Loop, Segment
-from morphax.core.section.pieces import Corner
+from morphax.core.section.pieces import Corner, tangents
 from morphax.core.section.sections import Part, SectionShape
 from morphax.core.section.walls import thickened
+from morphax.core.types import Floats
 
 ToolKind = Literal["edit", "line", "arc", "curve", "rectangle", "circle", "polygon"]
 CHAINS: tuple[ChainKind, ...] = ("line", "arc", "curve")
@@ -46,6 +47,16 @@ class Sketch:
     @property
     def chain_kind(self) -> ChainKind:
         return next((k for k in CHAINS if k == self.kind), "line")
+
+    def ways(self) -> list[tuple[Corner, Floats, str]]:
+        """Directions in which a chain goes on from its last place: straight on, and square to what was drawn last."""
+        pieces = self.chain.segments()
+        if not pieces:
+            return []
+        ahead = tangents(pieces[-1])[1]
+        left = np.array([-ahead[1], ahead[0]])
+        end = pieces[-1].end
+        return [(end, ahead, "straight on"), (end, left, "square"), (end, -left, "square")]
 
     def place(self, place: Corner, pixel: tuple[float, float] | None = None) -> None:
         """A click, or what was typed: the next place; on the first one of a chain it is closed."""

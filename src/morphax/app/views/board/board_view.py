@@ -110,13 +110,14 @@ class BoardView:
         if not is_here:
             return
         self.board.resize(self.pane.width(), self.pane.height())
+        self.board.walls = self.walls.rings(self.board)
         self.foot.check({self.tool.kind, *(["repeat"] if self.board.repeat is not None else [])})
         self.pane.rename()
         self.foot.place(self.pane.look.tokens)
         self.pane.update()
 
     def paint(self, painter: QPainter) -> None:
-        BoardPainter(painter, self.tool, self.pane.look.tokens, self.walls.rings(self.board)).paint()
+        BoardPainter(painter, self.tool, self.pane.look.tokens, self.board.walls).paint()
 
     def menu_at(self, at: QPoint) -> QMenu | None:
         return None
