@@ -85,3 +85,18 @@ def test_points_catch_on_corners_and_edges_of_what_hosts_fill(demo: Driver) -> N
     assert found.word == "edge of a host"
     line = shapely.LinearRing(ring)
     assert line.distance(shapely.Point(found.place)) < 1e-9
+
+
+def test_the_wall_comes_into_the_picture_as_soon_as_the_body_is_there(qtbot) -> None:
+    """The board is opened before anything is built."""
+    window = drive(qtbot, Window(lantern_wagon(), Settings(look="light")))
+    driver = next(window)
+    ws = driver.window.workspace
+    run = next(r for r in ws.project.runs if r.show.name == "Cornice")
+    ws.board.open_run(run)
+    ws.board.walls = ()
+    with_it = driver.pane(1).grab().toImage()
+    assert ws.board.walls, "found out when it is painted"
+    driver.window.pair.board_view.walls.rings = lambda board: ()
+    assert driver.pane(1).grab().toImage() != with_it, "and seen"
+    next(window, None)

@@ -117,6 +117,7 @@ class BoardView:
         self.pane.update()
 
     def paint(self, painter: QPainter) -> None:
+        self.board.walls = self.walls.rings(self.board)  # bodies and hosts may be new since
         BoardPainter(painter, self.tool, self.pane.look.tokens, self.board.walls).paint()
 
     def menu_at(self, at: QPoint) -> QMenu | None:
