@@ -28,7 +28,7 @@ CASES = {
     "section-overlap": ((Part(SQUARE), Part(rectangle((0.02, 0.02), (0.06, 0.06)))), 2 * 0.0016 - 0.0004),
     "hole-outside": ((Part(SQUARE, (reversed_loop(rectangle((0.05, 0.0), (0.06, 0.01))),)),), 0.0016 + 0.0001),
     "section-doubled": ((Part(polygon((0, 0), (0.04, 0), (0.04, 0), (0.04, 0.04), (0, 0.04))),), 0.0016),
-    "section-tiny": ((Part(polygon((0, 0), (0.04, 0), (0.04, 1e-6), (0.04, 0.04), (0, 0.04))),), 0.0016),
+    "section-tiny": ((Part(polygon((0, 0), (0.04, 0), (0.040002, 2e-6), (0.040002, 0.04), (0, 0.04))),), 0.0016),
     "section-no-area": ((Part(SQUARE), Part(polygon((0.05, 0), (0.06, 0), (0.07, 0)))), 0.0016),
 }
 
