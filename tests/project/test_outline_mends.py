@@ -11,8 +11,8 @@ from morphax.core.section.pieces import circle_about, rectangle, reversed_loop
 from morphax.core.section.sections import Part, SectionShape
 from morphax.project.edits.mends import mends_of
 from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.lookup import outline_source, run_by_id
-from morphax.project.model.document import Project
+from morphax.project.lookup import outline_source, run_by_id, section_shape
+from morphax.project.model.document import OutlineSource, Project, Section
 
 SQUARE = rectangle((0.0, 0.0), (0.04, 0.04))
 
@@ -57,3 +57,13 @@ def test_parts_that_touch_and_holes_that_hold_parts_are_no_overlap() -> None:
         source = outline_source("fine", SectionShape(parts, is_free=True))
         added = add_run(Project(), PathKind.STRAIGHT, [(0.0, 0.0, 0.0), (0.5, 0.0, 0.0)], NewRun(source))
         assert not [f for f in Builder().run(added.project, added.project.runs[0]).body.findings if "section" in f.code]
+
+
+def test_outlines_of_files_before_version_7_are_read_as_outlines() -> None:
+    old = {"id": "s1", "name": "Old", "source": {"kind": "file", "name": "Old", "parts": [
+        {"outer": [{"start": [0, 0]}, {"start": [0.04, 0]}, {"start": [0.04, 0.02]}]}
+    ]}}  # fmt: skip
+    section = Section.model_validate(old)
+    assert isinstance(section.source, OutlineSource) and section.source.kind == "outline"
+    assert section.source.anchor == "centre" and section_shape(section).bounds == (0.0, 0.0, 0.04, 0.02)
+    assert Section.model_validate_json(section.model_dump_json()) == section
