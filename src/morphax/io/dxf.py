@@ -21,7 +21,7 @@ from morphax.io.svg import Curve2
 from morphax.project.units import METRES
 
 _MOST_BYTES, _FARTHEST = 64 << 20, 1e7
-_DXF_CODES = {"mm": 4, "cm": 5, "m": 6, "in": 1, "ft": 2}
+DXF_CODES = {"mm": 4, "cm": 5, "m": 6, "in": 1, "ft": 2}
 _DXF_UNITS = {1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0}
 
 
@@ -184,7 +184,7 @@ def _from_dxf(made: "dxf_path.Path", scale: float) -> Chain | None:
 def dxf_text(paths: Iterable[ResolvedPath], scale: float, unit: str) -> str:
     """Straight paths as polylines, others as one spline of degree 3 with a Bezier's knots."""
     document = ezdxf.new()
-    document.header["$INSUNITS"] = _DXF_CODES[unit]
+    document.header["$INSUNITS"] = DXF_CODES[unit]
     space = document.modelspace()
     for path in paths:
         chain = path.chain

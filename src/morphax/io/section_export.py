@@ -76,8 +76,10 @@ def _dxf(shape: SectionShape, scale: float, unit: str) -> str:
     """Outlines of lines and arcs as closed polylines with bulges, others as lines, arcs and splines end to end."""
     import ezdxf  # for start-up time: the library takes half a second to load
 
+    from morphax.io.dxf import DXF_CODES
+
     document = ezdxf.new()
-    document.header["$INSUNITS"] = {"mm": 4, "cm": 5, "m": 6, "in": 1, "ft": 2}[unit]
+    document.header["$INSUNITS"] = DXF_CODES[unit]
     space = document.modelspace()
     for loop in map(plain, shape.loops):
         if all(s.inner is None for s in loop.segments):

@@ -331,6 +331,7 @@ def test_undo_of_the_first_outline_leaves_a_blank_board_and_another_run_drops_wh
     assert len(hand.board.loops) == 1
     driver.key(Qt.Key.Key_Z, CTRL)
     assert hand.board.is_open and hand.board.loops == () and not driver.window.workspace.project.sections
+    assert driver.window.workspace.bench.next_run.source.kind == "ready-made", "the next run has not what was undone"
     hand.arm("line")
     hand.click(0, 0)
     hand.click(5, 0)

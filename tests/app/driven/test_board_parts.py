@@ -145,7 +145,18 @@ def test_half_an_outline_is_closed_by_its_mirror_image(hand: Hand) -> None:
     circle(hand, 4, 0, 1)
     choose_part(hand, 1, 4.2, 0.2)
     driver.press_button(hand.view.buttons["mirror"])
-    assert len(hand.board.loops) == 1, "a hole mirrored is filled by uniting, so it is gone"
+    (part,) = hand.board.shape.parts
+    assert len(part.holes) == 2, "a hole mirrored is a second hole"
+    x, y = 1e3 * np.mean([hand.board.sight.shown(s.start) for s in part.holes[0].segments], axis=0)
+    choose_part(hand, 1, x + 0.2, y + 0.2)
+    driver.menu("section.repeat")
+    driver.choose("repeat.kind", "along")
+    driver.enter_value("repeat.x", "0")
+    driver.enter_value("repeat.y", "3")
+    driver.enter_value("repeat.count", "2")
+    driver.pane(1).setFocus()
+    driver.enter()
+    assert len(hand.board.shape.parts[0].holes) == 3, "and repeated a third"
 
 
 def test_points_are_lined_up_and_the_anchor_goes_to_a_point(on_run: Hand) -> None:
@@ -160,6 +171,7 @@ def test_points_are_lined_up_and_the_anchor_goes_to_a_point(on_run: Hand) -> Non
     assert hand.points[:, 0].max() == pytest.approx(right[0], abs=1e-6)
     driver.settle()
     assert np.abs(driver.body.mesh.points - mesh).max() > 0.5e-3 * right[0], "the body moved with it"
+    assert driver.window.workspace.project.sections[0].source.kind == "ready-made", "its values stay"
     hand.click(*right)
     hand.click(*top, Qt.KeyboardModifier.ShiftModifier)
     driver.menu("section.line-upright")

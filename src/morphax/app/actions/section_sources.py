@@ -5,27 +5,26 @@ from collections.abc import Sequence
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.tools.shared.flat_faces import face_of
 from morphax.app.tools.shared.landing import Surface
 from morphax.app.tools.shared.typing import plane_axes
-from morphax.build.locators import Locator
-from morphax.core.mesh.cuts import flat_face, plane_cut
-from morphax.core.mesh.mesh import Mesh, point_triangles
+from morphax.core.mesh.cuts import plane_cut
+from morphax.core.mesh.mesh import point_triangles
 from morphax.core.section.nesting import nested
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats
 from morphax.project.edits.drawn_out import ring_loop
-from morphax.project.edits.runs import NewRun, add_section, set_section
+from morphax.project.edits.outlines import add_outline
+from morphax.project.edits.runs import NewRun, add_section
 from morphax.project.lookup import outline_source
 from morphax.project.units import format_length
 
 
 def section_from_face(ws: Workspace, surface: Surface) -> None:
     """The flat face of a host or body that a place lies in, as the section of the chosen runs or of the next one."""
-    mesh = _mesh_of(ws, surface.of)
-    hit = Locator(mesh).nearest(surface.place, float(np.ptp(mesh.points, axis=0).max()))
-    rings = [] if hit is None else flat_face(mesh.points, point_triangles(mesh), hit.face)[0]
-    _take(ws, f"Face of {surface.name}", rings, "There is no flat face here.")
+    found = face_of(ws, surface)
+    _take(ws, f"Face of {surface.name}", () if found is None else found.rings, "There is no flat face here.")
 
 
 def section_from_cut(ws: Workspace) -> None:
@@ -40,11 +39,6 @@ def section_from_cut(ws: Workspace) -> None:
     _take(ws, f"Cut of {name}", rings, f"{name} is not met by the work plane, {plane.name}.")
 
 
-def _mesh_of(ws: Workspace, thing: str) -> Mesh:
-    host, built = ws.project.find("hosts", thing), ws.bodies.get(thing)
-    return ws.bodies.builder.host(ws.project, host) if built is None else built.body.mesh
-
-
 def _take(ws: Workspace, name: str, rings: Sequence[Floats], missing: str) -> None:
     """Rings as a section at its own size: of the chosen runs, else of the next one."""
     if not rings:
@@ -53,7 +47,7 @@ def _take(ws: Workspace, name: str, rings: Sequence[Floats], missing: str) -> No
     shape = SectionShape(nested([ring_loop(r) for r in rings]), is_free=True)
     source, runs = outline_source(name, shape), ws.selection.runs
     label = "Section from a face"
-    if ws.attempt(label, lambda p: set_section(p, runs, source) if runs else add_section(p, source)):
+    if ws.attempt(label, lambda p: add_outline(p, name, shape, runs)[0] if runs else add_section(p, source)):
         width = section_width(shape)
         ws.bench.set_next_run(NewRun(source, width, look=ws.bench.next_run.look))
         size = format_length(width, unit=ws.project.unit)

@@ -41,6 +41,7 @@ class Board(QObject):
         self.chosen: tuple[Spot, ...] = ()
         self.sight = BoardSight()
         self.repeat: Repeat | None = None
+        self._next_before = desk.bench.next_run
         self.walls: tuple[Floats, ...] = ()
         """What hosts fill in the section's plane, rings (n, 2), m, as far as it is known."""
         desk.project_changed.connect(self._on_project)
@@ -53,8 +54,7 @@ class Board(QObject):
 
     @property
     def loops(self) -> tuple[Loop, ...]:
-        shape = self.on.shape
-        return () if shape is None else shape.loops
+        return self.on.loops
 
     # -- opening and closing ---------------------------------------------------------------------
 
@@ -82,6 +82,7 @@ class Board(QObject):
 
     def _open(self, content: Content) -> None:
         self.on, self.chosen, self.repeat = content, (), None
+        self._next_before = self.desk.bench.next_run
         self.replaced.emit()
         was, self.is_open = self.is_open, True
         if not was:
@@ -173,6 +174,8 @@ class Board(QObject):
         on = self.on
         if on.section is not None and on.entity is None:
             on.section, self.chosen = None, ()
+            if on.is_next:
+                self.desk.bench.set_next_run(self._next_before)  # its section was undone
             if on.through is None and not on.is_next:
                 self.close()
                 return

@@ -13,7 +13,7 @@ from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SectionShape, anchor_place
 from morphax.project.edits.outlines import Change, add_outline, plain_shape, with_outline
 from morphax.project.edits.runs import Source
-from morphax.project.lookup import section_shape, source_shape
+from morphax.project.lookup import run_width, source_shape
 from morphax.project.model.document import Project, Run, Section, source_title
 
 
@@ -106,14 +106,14 @@ class Content:
             return run.recipe.size
         width = self.desk.bench.next_run.width
         if self.section is None and self.unmade is not None and width is not None:
-            return width / section_width(section_shape(Section(id="s0", name="n", source=self.unmade)))
+            return width / section_width(source_shape(self.unmade))
         return 1.0
 
     def usual_width(self) -> float:
         """Width of the body that is there, or of the next one, m."""
         run, new = self.through, self.desk.bench.next_run
         if run is not None:
-            return run.recipe.size * _own_width(self.desk.project, run)
+            return run_width(self.desk.project, run.id)
         return new.width or section_width(source_shape(new.source))
 
     def applied(self, base: Project, change: Change) -> tuple[Project, str]:
@@ -130,8 +130,3 @@ class Content:
         section = project.find("sections", self.section)
         source = self.unmade if section is None else section.source
         return SectionShape((), is_free=True) if source is None else plain_shape(source)
-
-
-def _own_width(project: Project, run: Run) -> float:
-    section = project.find("sections", run.recipe.stations[0].section)
-    return section_width(section_shape(section))

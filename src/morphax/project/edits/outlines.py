@@ -1,6 +1,6 @@
 """Edits of sections by their outlines: what is ready-made becomes an outline of its own; who shares it follows."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 from morphax.core.section.nesting import nested
@@ -18,8 +18,6 @@ from morphax.project.model.document import (
     Section,
     evolve,
 )
-
-Loops = tuple[Loop, ...]
 
 
 def plain_shape(source: Source) -> SectionShape:
@@ -124,5 +122,3 @@ def with_anchor(project: Project, section_id: str, anchor: Anchor) -> Project:
 
 
 Change = Callable[[SectionShape], SectionShape]
-Placed = Mapping[tuple[int, int], tuple[float, float]]
-"""Places of points, m, by their loop and number."""

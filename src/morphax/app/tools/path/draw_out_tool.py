@@ -4,14 +4,12 @@ import numpy as np
 
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.shared.landing import Snapping, Surface
+from morphax.app.tools.shared.flat_faces import face_of
+from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.steps import shown_step
 from morphax.app.tools.shared.typing import Typed
-from morphax.build.locators import Locator
-from morphax.core.mesh.cuts import flat_face
-from morphax.core.mesh.mesh import point_triangles
 from morphax.project.edits.drawn_out import FlatFace, draw_out
 from morphax.project.things import Selection
 from morphax.project.units import UnitError, format_length, parse_length
@@ -44,17 +42,7 @@ class DrawOutTool:
     def _face(self, at: Pointer, snapping: Snapping) -> FlatFace | None:
         """The flat face under the pointer."""
         found = self.around.surface(at, snapping)
-        return None if found is None else self._of(found)
-
-    def _of(self, surface: Surface) -> FlatFace | None:
-        ws = self.workspace
-        host, built = ws.project.find("hosts", surface.of), ws.bodies.get(surface.of)
-        mesh = built.body.mesh if built is not None else ws.bodies.builder.host(ws.project, host)
-        hit = Locator(mesh).nearest(surface.place, float(np.ptp(mesh.points, axis=0).max()))
-        if hit is None:
-            return None
-        rings, origin, axes = flat_face(mesh.points, point_triangles(mesh), hit.face)
-        return FlatFace(rings, origin, axes, surface.name) if rings else None
+        return None if found is None else face_of(self.workspace, found)
 
     def _outlines(self, faces: list[FlatFace]) -> tuple[np.ndarray, ...]:
         lifted = []

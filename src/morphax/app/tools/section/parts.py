@@ -9,6 +9,7 @@ import numpy as np
 from morphax.app.session.board import Board
 from morphax.app.tools.section.dragging import moved as points_moved
 from morphax.core.section.combining import How, combined, united
+from morphax.core.section.loop_edits import is_left_turning
 from morphax.core.section.nesting import nested
 from morphax.core.section.repeats import Repeat, about, copies, repeated, turn_matrix
 from morphax.core.section.sections import Anchor, Part, SectionShape
@@ -16,6 +17,7 @@ from morphax.core.section.walls import hollowed, moved_by
 from morphax.core.types import Floats
 from morphax.project.edits.outlines import with_anchor
 from morphax.project.edits.runs import with_placing
+from morphax.project.model.document import ReadyMadeSource
 
 Parts = tuple[Part, ...]
 _ANCHOR = "Move the anchor"
@@ -43,6 +45,11 @@ def _split(board: Board, shape: SectionShape) -> tuple[Parts, Parts]:
             others.append(Part(part.outer, tuple(h for h in part.holes if h not in taken)))
         at += 1 + len(part.holes)
     return tuple(mine), tuple(others)
+
+
+def _are_holes(board: Board) -> bool:
+    """Whether only holes are chosen: united with what is round them they would be filled."""
+    return bool(board.chosen) and all(not is_left_turning(board.loops[i]) for i in chosen_parts(board))
 
 
 def _change(board: Board, label: str, change: Callable[[Parts, Parts], Parts]) -> bool:
@@ -83,13 +90,14 @@ def mirror(board: Board) -> bool:
 
 
 def mirror_copy(board: Board) -> bool:
-    """The chosen parts and their mirror images across the anchor's upright line, united."""
-    place, flip = board.sight.origin, np.diag([-1.0, 1.0])
-    return _change(
-        board,
-        "Mirror a copy",
-        lambda mine, others: united([*others, *mine, *(about(p, flip, place) for p in mine)]),
-    )
+    """The chosen parts and their mirror images across the anchor's upright line, united; of holes further holes."""
+    place, flip, are_holes = board.sight.origin, np.diag([-1.0, 1.0]), _are_holes(board)
+
+    def made(mine: Parts, others: Parts) -> Parts:
+        both = [*mine, *(about(p, flip, place) for p in mine)]
+        return combined(others, both, "subtract") if are_holes else united([*others, *both])
+
+    return _change(board, "Mirror a copy", made)
 
 
 def turn(board: Board, angle: float = 0.5 * pi) -> bool:
@@ -115,8 +123,10 @@ def grow(board: Board, by: float) -> bool:
 
 
 def repeat_parts(board: Board, repeat: Repeat) -> bool:
-    """The chosen parts once more, round the anchor or along a line."""
+    """The chosen parts once more, round the anchor or along a line; of holes further holes."""
     centre = board.sight.origin
+    if _are_holes(board) and repeat.joining == "united":
+        repeat = replace(repeat, joining="cut out")
     return _change(board, "Repeat", lambda mine, others: repeated(mine, others, repeat, centre))
 
 
@@ -142,10 +152,11 @@ def line_up(board: Board, axis: int) -> bool:
 
 def anchor_here(board: Board, place: Anchor) -> bool:
     """The path goes through the section at a place, m, or at a named spot of it; of a run with an anchor of its own
-    that is changed."""
+    that is changed, and of one with a ready-made section, which keeps its values."""
     on = board.on
     run = on.through
-    if run is not None and run.recipe.placing.anchor is not None:
+    is_own = run is not None and run.recipe.placing.anchor is not None
+    if run is not None and (is_own or isinstance(on.source, ReadyMadeSource)):
         return board.desk.attempt(_ANCHOR, lambda p: with_placing(p, (run.id,), anchor=place))
     if on.section is None and not board.change(_ANCHOR, lambda s: s):
         return False

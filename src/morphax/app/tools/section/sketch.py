@@ -120,8 +120,10 @@ class Sketch:
         made: list[Loop] = []
         if not self._attempt(lambda: made.append(make())):
             return False
-        self.drop()
-        return self.board.change("Draw an outline", lambda s: _with(s, made[0]))
+        done = self.board.change("Draw an outline", lambda s: _with(s, made[0]))
+        if done:
+            self.drop()  # what is refused is still there to be drawn otherwise
+        return done
 
     def drop(self) -> None:
         """Nothing is being drawn any more."""

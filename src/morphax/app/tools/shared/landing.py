@@ -42,12 +42,14 @@ class Caught(StrEnum):
 
 @dataclass(frozen=True, eq=False)
 class Surface:
-    """A face under the pointer: place (3,) and normal (3,) towards the eye, whose it is, what it is called."""
+    """A face under the pointer: place (3,) and normal (3,) towards the eye, whose it is, what it is called; ``face`` is
+    the number of its triangle."""
 
     place: np.ndarray
     normal: np.ndarray
     of: str
     name: str
+    face: int = -1
 
 
 @dataclass(frozen=True, eq=False)

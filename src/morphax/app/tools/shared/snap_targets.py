@@ -71,7 +71,7 @@ class SnapTargets:
         of, hit = found
         normal = hit.normal if hit.normal @ line.direction < 0.0 else -hit.normal
         name = (ws.project.find("hosts", of) or ws.project.find("runs", of)).show.name
-        return Surface(hit.place, normal, of, name)
+        return Surface(hit.place, normal, of, name, hit.face)
 
     def rest(self, width: float) -> float:
         """How far the next run's path lies from what it rests on: its section's reach below its anchor, m."""
