@@ -152,7 +152,7 @@ def test_half_an_outline_is_closed_by_its_mirror_image(hand: Hand) -> None:
     driver.menu("section.repeat")
     driver.choose("repeat.kind", "along")
     driver.enter_value("repeat.x", "0")
-    driver.enter_value("repeat.y", "3")
+    driver.enter_value("repeat.y", "-4")
     driver.enter_value("repeat.count", "2")
     driver.pane(1).setFocus()
     driver.enter()
