@@ -77,6 +77,10 @@ def test_a_short_run_keeps_half_of_itself() -> None:
     body = sweep(short, ready_made("round", {"width": 0.1}), DOMED)
     assert_watertight(body.mesh)
     assert np.ptp(body.mesh.points[:, 1]) == pytest.approx(0.03)
+    assert [f.code for f in body.findings] == ["dome-reduced"] * 2
+    assert "The dome at the end has a radius of 15 mm: the run is too short for more." in body.findings[1].message
+    size = np.linalg.norm(triangle_normals(body.mesh.points, point_triangles(body.mesh)), axis=1)
+    assert size.min() > 0.0, "where the two domes meet"
 
 
 def test_a_body_with_one_end_open_is_not_closed() -> None:

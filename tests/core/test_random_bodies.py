@@ -6,14 +6,14 @@ lettering reads from outside.
 
 import numpy as np
 import trimesh
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from morphax.core.body.recipe import Body, End
 from morphax.core.body.sweep import sweep
 from morphax.core.findings import Severity
 from morphax.core.frame.frames import Orientation
-from morphax.core.mesh.mesh import Mesh, point_triangles
+from morphax.core.mesh.mesh import point_triangles, vertex_triangles
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sections import CornerStyle
@@ -51,13 +51,10 @@ def random_body(seed: int) -> tuple[Body, bool]:
     return body, not rings
 
 
-def corners_of(mesh: Mesh) -> np.ndarray:
-    """(t, 3) vertices of all triangles, quads by their first diagonal."""
-    quads = mesh.quad_vertices
-    return np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]], mesh.tri_vertices])
-
-
 @settings(max_examples=MANY)
+@example(7_000_885).via("texture ran back beside a mitre")
+@example(7_001_758).via("texture ran back beside a mitre")
+@example(7_002_507).via("two domes left faces without length")
 @given(st.integers(0, 2**32 - 1))
 def test_a_body_of_which_nothing_is_said_is_what_it_says(seed: int) -> None:
     body, is_fine = random_body(seed)
@@ -71,16 +68,15 @@ def test_a_body_of_which_nothing_is_said_is_what_it_says(seed: int) -> None:
     if warned or not is_fine:  # rings by number may be too few for a bend; what follows is asked of the others
         return
     assert solid.volume > 0.0
-    tri = corners_of(mesh)
+    tri = vertex_triangles(mesh)  # two for each quad, in order
     p, uv = mesh.points[mesh.vertex_point[tri]], mesh.uvs[tri].astype(float)
     face = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
     size = np.linalg.norm(face, axis=1)
     assert size.min() > 1e-10 * body.width**2, "a face has no size"
     skin = np.zeros(len(tri), dtype=bool)
-    quads = len(mesh.quad_vertices)
     for part in mesh.parts:
         if part.name == "skin":
-            skin[part.quads[0] : part.quads[1]] = skin[quads + part.quads[0] : quads + part.quads[1]] = True
+            skin[2 * part.quads[0] : 2 * part.quads[1]] = True
     inwards = (face * mesh.normals[tri].mean(1)).sum(1) < -0.2 * size
     assert size[inwards & skin].max(initial=0.0) < 0.02 * body.width**2, "a face of the skin looks inwards"
     e, f = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]

@@ -190,3 +190,18 @@ def test_bad_path_files_are_one_sentence(tmp_path: Path, name: str, text: str, w
     (tmp_path / name).write_text(text)
     with pytest.raises(FileError, match=words):
         read_paths(tmp_path / name, kind=PathKind.STRAIGHT)
+
+
+def test_a_shape_of_two_points_is_named_and_the_rest_is_read(tmp_path: Path) -> None:
+    file = tmp_path / "a.svg"
+    line = '<polygon points="1,2 3,4"/>'
+    file.write_text(
+        SVG.format(page='width="40mm" height="30mm" viewBox="0 0 40 30"', body=line + '<rect width="4" height="3"/>')
+    )
+    shape, left_out = read_section(file)
+    assert left_out == ("1 shape of two points",) and np.ptp(shape.outer_points, axis=0) == pytest.approx(
+        [0.004, 0.003]
+    )
+    file.write_text(SVG.format(page="", body=line))
+    with pytest.raises(FileError, match="has no closed outline"):
+        read_section(file)

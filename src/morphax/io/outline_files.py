@@ -52,12 +52,20 @@ def read_section(path: Path, *, unit: str = "mm") -> tuple[SectionShape, tuple[s
     else:
         raise FileError(f"{path}: a section is read from an .svg or a .dxf file")
     curves = tuple(_closed_over(c) for c in curves)
-    closed = [c for c in curves if c.closed]
+    flat = sum(_is_there_and_back(c) for c in curves)
+    closed = [c for c in curves if c.closed and not _is_there_and_back(c)]
     apart = [c for c in curves if not c.closed]
     if not closed:
         raise FileError(f"{path} has no closed outline{_where(apart[:1])}")
     lines = f"{len(apart)} open line{'s' if len(apart) > 1 else ''}{_where(apart)}"
-    return SectionShape(_parts(closed, str(path)), is_free=True), (*left_out, *((lines,) if apart else ()))
+    only = f"{flat} shape{'s' if flat > 1 else ''} of two points"
+    said = (*left_out, *((lines,) if apart else ()), *((only,) if flat else ()))
+    return SectionShape(_parts(closed, str(path)), is_free=True), said
+
+
+def _is_there_and_back(curve: Curve2) -> bool:
+    """Whether a closed curve is a line and the way back: it has no area, and is no outline."""
+    return curve.closed and len(curve.spans) < _FEWEST and bool(curve.straight.all())
 
 
 def _closed_over(curve: Curve2) -> Curve2:

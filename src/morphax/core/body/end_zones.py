@@ -13,6 +13,8 @@ from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Points3, Vectors3, frozen
 
 AUTO_SHARE = 1.0 / 150.0
+_HALF = 0.4995
+"""An end's zone takes so much of its leg: two of them leave a band of faces that have a size."""
 _FAR = (4.0, 16.0, 64.0, np.inf)
 """An end looks for its host within so many reaches along its way; farther where some of its points met nothing."""
 
@@ -31,10 +33,14 @@ def domes_of(
         own = field_.legs[0 if is_start else -1].s
         outline = end_outline(field_, profile, is_start=is_start)
         insets = insets_of(outline)
-        radius = min(dome_radius(insets, wanted), 0.5 * float(own[-1] - own[0]))
+        most, room = dome_radius(insets, wanted), _HALF * float(own[-1] - own[0])
+        radius = min(most, room)
         where, edge = path.end_word(is_start=is_start), float(own[0] if is_start else own[-1])
         if wanted is not None and radius < wanted * (1.0 - 1e-9):
             message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
+            notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
+        elif radius < most:
+            message = f"The dome at the {where} has a radius of {in_mm(radius)}: the run is too short for more."
             notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
         elif any(p.splits and p.most < radius * (1.0 + 1e-9) for p in insets):
             message = f"The dome at the {where} ends at {in_mm(radius)}: farther in, its outline would fall apart."

@@ -59,6 +59,22 @@ def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> Non
 
     ``across`` (c, 5 j): see ``profile_columns``.
     """
+    _put_by_kind(rows, across, normals, uvs)
+    _put_in_order(rows, uvs)
+
+
+def _put_in_order(rows: Rows, uvs: Single) -> None:
+    """Texture beside mitres of legs that bend: a point that the mitre sends on along the leg's tangent may come farther
+    than its place on the next ring; no track's texture runs back there."""
+    first, last = rows.starts[:-1], rows.starts[1:] - 1
+    leans = rows.distance[first, 1:].any(1) | rows.distance[last, 1:].any(1)
+    for leg in np.flatnonzero(leans & (last - first > 1)):
+        low, high = uvs[first[leg], :, 1], uvs[last[leg], :, 1]
+        inner = uvs[first[leg] + 1 : last[leg], :, 1]
+        np.copyto(inner, np.clip(inner, low, high), where=low <= high)
+
+
+def _put_by_kind(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
     fr, carried = rows.frames, rows.carried
     laws, weights = carried.laws, carried.weights
     rate = fr.roll_rate + laws.roll_rate
