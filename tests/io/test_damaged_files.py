@@ -24,7 +24,8 @@ from tests.project.test_edits import project_with_runs
 
 SVG = """<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="40mm" height="3in"
 viewBox="0 0 40 30"><defs><path id="leaf" d="M1 1c2 0 5 3 4 6s-4 2-4-6z"/></defs>
-<g transform="translate(3 4) rotate(30)"><path fill-rule="evenodd" d="M0 0H24V12H0Z M4 4V8H8V4Z"/><rect x="1" y="2" width="50%" height="4" rx="1"/></g>
+<g transform="translate(3 4) rotate(30)">
+<path fill-rule="evenodd" d="M0 0H24V12H0Z M4 4V8H8V4Z"/><rect x="1" y="2" width="50%" height="4" rx="1"/></g>
 <circle cx="5" cy="6" r="2.5"/><ellipse cx="30" cy="8" rx="4" ry="2"/><polygon points="1,2 3,4 5,0"/>
 <use xlink:href="#leaf" x="3"/><style>.a{fill:none}</style>
 <path class="a" stroke="#000" d="M0 0A5 3 20 0 1 9 9Q4 4 2 8T1 1"/></svg>

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from morphax.build.builder import Builder
 from morphax.core.path.paths import PathKind
+from morphax.core.path.resolved import points_along, resolve_path
 from morphax.io.project_file import load_project, save_project
 from morphax.project.derive.walk import followed
 from morphax.project.edits.even_out import evened_out
@@ -14,11 +15,13 @@ from morphax.project.edits.holding import let_go
 from morphax.project.edits.hosts import delete_hosts, with_places
 from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
 from morphax.project.edits.refine import extended, mirrored_runs
+from morphax.project.edits.reshape import with_path
 from morphax.project.edits.resting import Rest, rest_on, set_stand_off, stand_off
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width, with_placing
 from morphax.project.edits.transform import moved, scaled, targets_of, transformed, turned
 from morphax.project.lookup import path_of, run_width
 from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, RestHold, Show, evolve
+from morphax.project.model.paths import path_shape
 
 UP = (0.0, 0.0, 1.0)
 TABLE = Host(id="h1", forms=(Form(kind="box", size=(2.0, 1.0, 0.7)),), show=Show(name="Table"))
@@ -273,3 +276,50 @@ def test_a_path_of_which_one_knot_rests(section: str) -> None:
         wider = followed(set_width(project, ids[:1], width), project)
         high = path_of(wider, ids[0]).knots[0].place[2] - 0.7
         assert 0.49 * width < high < (0.51 if section == "round" else 0.75) * width
+
+
+BALL = Host(id="h1", forms=(Form(kind="ball", size=(0.4, 0.4, 0.4)),), show=Show(name="Ball"))
+
+
+def arc_over_a_ball(width: float = 0.01) -> tuple[Project, str]:
+    """A stroke's path over the top of a ball: three knots with the handles of a circle."""
+    angles, radius = np.radians([-50.0, 0.0, 50.0]), 0.2 + width / 2
+    middle = np.array([0.0, 0.0, 0.2])
+    ups = np.stack([np.sin(angles), 0 * angles, np.cos(angles)], axis=1)
+    along = np.stack([np.cos(angles), 0 * angles, -np.sin(angles)], axis=1)
+    handle = 4.0 / 3.0 * np.tan(np.radians(50.0) / 4.0) * radius
+    added = add_run(
+        Project(hosts=(BALL,), next_id=9),
+        PathKind.HANDLES,
+        [tuple(p) for p in middle + radius * ups],
+        NewRun(ReadyMadeSource(name="round"), width),
+    )
+    path = path_of(added.project, added.ids[0])
+    knots = tuple(
+        evolve(k, kind="in line", coming=tuple(-handle * t), leaving=tuple(handle * t))
+        for k, t in zip(path.knots, along, strict=True)
+    )
+    project = with_path(added.project, evolve(path, knots=knots))
+    rests = {k.id: Rest("h1", tuple(middle + 0.2 * u), tuple(u)) for k, u in zip(knots, ups, strict=True)}
+    return followed(rest_on(project, path.id, rests), Project()), added.ids[0]
+
+
+@pytest.mark.parametrize("place", [None, {"at": (0.3, -0.2, 0.5), "turn": (0.4, -0.25, 1.1), "scale": 2.5}])
+def test_a_stroke_over_a_ball_touches_it_all_along_whatever_its_width(place: dict | None) -> None:
+    project, run = arc_over_a_ball()
+    first = path_of(project, run).knots
+    scale = 1.0 if place is None else place["scale"]
+    if place is not None:
+        project = followed(with_places(project, ["h1"], **place), project)
+    for width in (0.06, 0.002, 0.2, 0.01):
+        project = followed(set_width(project, [run], width), project)
+        resolved = resolve_path(path_shape(path_of(project, run)))
+        points = points_along(resolved, np.linspace(0.0, resolved.length, 200))
+        if place is None:
+            far = np.linalg.norm(points - (0.0, 0.0, 0.2), axis=1)
+            assert np.abs(far - 0.2 - width / 2).max() < 1e-4 * (0.2 + width)
+        radius = resolved.length / np.radians(100.0)
+        assert radius == pytest.approx(0.2 * scale + width / 2, rel=1e-4)
+    if place is None:
+        for a, b in zip(first, path_of(project, run).knots, strict=True):
+            assert a.leaving == pytest.approx(b.leaving, rel=1e-12), "back at its width it is what it was"

@@ -57,7 +57,7 @@ def _may_enter(path: Path, span: int, a: Knot, b: Knot) -> bool:
 
 
 def _lies_on_the_floor(knot: Knot) -> bool:
-    return isinstance(knot.hold, RestHold) and knot.hold.host is None
+    return isinstance(knot.hold, RestHold) and knot.hold.is_on_floor
 
 
 def rested_on(path: Path) -> tuple[str, ...]:

@@ -65,7 +65,11 @@ def refound(project: Project, host_id: str, change: Change) -> Refound:
     old = creases_of(change.old)
     for path in project.paths:
         knots = tuple(_knot_again(k, host, change, (old, creases, locator)) for k in path.knots)
-        if any(a is not b for a, b in zip(knots, path.knots, strict=True)):
+        if path.made is not None and path.made.rest is not None and path.made.rest.host == host.id:
+            rest = _rest_again(path.made.rest, host, change, locator)
+            lost += [] if rest is not None else [f"the {path.made.shape} on {host.show.name}"]
+            project = with_path(project, evolve(path, made=evolve(path.made, rest=rest)))
+        elif any(a is not b for a, b in zip(knots, path.knots, strict=True)):
             gone = sum(a.hold is None and b.hold is not None for a, b in zip(knots, path.knots, strict=True))
             if gone:
                 lost.append(f"{gone} knot{'s' if gone > 1 else ''} on {host.show.name}")
@@ -119,7 +123,8 @@ def _knot_again(knot: Knot, host: Host, change: Change, at: tuple[Creases, Creas
     """A knot that holds on to a point of the host: to the same corner of the new object, else to its surface. One that
     rests on it: to the surface there that faces the same way."""
     if isinstance(knot.hold, RestHold) and knot.hold.host == host.id:
-        return _rest_again(knot, knot.hold, host, change, at[2])
+        rest = _rest_again(knot.hold, host, change, at[2])
+        return knot if rest == knot.hold else evolve(knot, hold=rest)
     if not isinstance(knot.hold, PointHold) or knot.hold.host != host.id:
         return knot
     old, new, locator = at
@@ -139,18 +144,19 @@ def _knot_again(knot: Knot, host: Host, change: Change, at: tuple[Creases, Creas
     return evolve(knot, hold=evolve(knot.hold, point=_place(found)))
 
 
-def _rest_again(knot: Knot, hold: RestHold, host: Host, change: Change, locator: Locator) -> Knot:
+def _rest_again(hold: RestHold, host: Host, change: Change, locator: Locator) -> RestHold | None:
+    """Where on the new object what rested on the old one rests; None where that faces elsewhere, or is gone."""
     matrix, at = matrix_of(host.place)
     own = np.asarray(np.linalg.solve(matrix, np.array(hold.foot) - at), dtype=np.float64)
     wanted = change.expected(own)
     hit = locator.nearest(wanted, change.reach)
     if hit is None:
-        return evolve(knot, hold=None)
+        return None
     up = matrix @ (hit.normal if float(matrix @ hit.normal @ hold.up) >= 0.0 else -hit.normal)
     up = up / np.linalg.norm(up)
     if float(up @ hold.up) < _ALIKE:
-        return evolve(knot, hold=None)
-    return evolve(knot, hold=evolve(hold, foot=_place(matrix @ hit.place + at), up=_place(up)))
+        return None
+    return evolve(hold, foot=_place(matrix @ hit.place + at), up=_place(up))
 
 
 def _place(p: Floats) -> Place:

@@ -7,13 +7,15 @@ from morphax.core.body.recipe import Recipe
 from morphax.core.body.reference import Reference, own_path, own_recipe
 from morphax.core.body.sweep import PLAIN, frame_stage, profile_stage
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
-from morphax.core.path.resolved import ResolvedPath
+from morphax.core.path.resolved import ResolvedPath, points_along
 from morphax.core.section.sampling import kept_with
 from morphax.core.section.sections import SectionShape, anchor_place, section_reach
 from morphax.core.types import Floats, Ints, Vectors3
 from morphax.core.vectors import cross, unit
 
 _EVEN = 1e-6
+_LOOKED = 1025
+"""Places along a path at which its lowest one is looked for."""
 _BETWEEN = 15
 """Places between two knots at which their reach is asked for."""
 
@@ -75,6 +77,21 @@ def reaches(
     np.maximum.at(out, after, between)
     np.maximum.at(out, (after + 1) % len(knots), between)
     return out
+
+
+def depth_below(
+    path: ResolvedPath, section: SectionShape, recipe: Recipe, up: Vectors3, reference: Reference = PLAIN
+) -> float:
+    """How far down, m, the body on a path reaches against the unit direction ``up`` (3,), from the world's origin:
+    ``-depth`` is the height of its lowest place. Orientations that look at something are taken as carried."""
+    own, recipe = own_path(path, reference), own_recipe(recipe, reference)
+    profile = profile_stage(own, section, recipe)
+    frames = frame_stage(own, profile, recipe.placing)
+    s = np.concatenate([np.linspace(0.0, own.length, _LOOKED), own.table.at_knots.ravel()])
+    s = np.clip(s, 0.0, own.length)
+    down = np.broadcast_to(-(up @ reference.world), (len(s), 3))
+    far = _against(profile, recipe, frames, s, down)
+    return float((far + (points_along(own, s) * down).sum(1)).max())
 
 
 def _against(profile: Profile, recipe: Recipe, field: FrameField, s: Floats, across: Vectors3) -> Floats:

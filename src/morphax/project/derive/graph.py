@@ -4,10 +4,10 @@ A circle is refused in a sentence when it would be made (``refuse_circle``); in 
 the things of the circle keep what they have.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
-from morphax.project.model.document import DocumentError, Host, Path, PathHold, Project, Run
+from morphax.project.model.document import DocumentError, Host, Path, PathHold, Project, RestHold, Run
 from morphax.project.model.paths import Hold
 
 KINDS = ("assets", "sections", "hosts", "paths", "runs")
@@ -24,7 +24,7 @@ def reads_of(thing: Any) -> tuple[str, ...]:
         return out if near == (None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):
         around = () if thing.made is None or thing.made.around is None else (thing.made.around,)
-        held = (_held_by(k.hold) for k in thing.knots if k.hold is not None)
+        held = (held_by(h) for h in holds_of(thing))
         return (*(h for h in held if h is not None), *around)
     if isinstance(thing, Host):
         of = thing.source or thing.picture
@@ -32,8 +32,18 @@ def reads_of(thing: Any) -> tuple[str, ...]:
     return ()
 
 
-def _held_by(hold: Hold) -> str | None:
-    return hold.path if isinstance(hold, PathHold) else hold.host
+def holds_of(path: Path) -> Iterator[Hold]:
+    """What a path and its knots hold on to."""
+    yield from (k.hold for k in path.knots if k.hold is not None)
+    if path.made is not None and path.made.rest is not None:
+        yield path.made.rest
+
+
+def held_by(hold: Hold) -> str | None:
+    """The id of what a hold follows; None for the floor."""
+    if isinstance(hold, PathHold):
+        return hold.path
+    return hold.run if isinstance(hold, RestHold) and hold.run is not None else hold.host
 
 
 def thing_by_id(project: Project, wanted: str) -> Any:

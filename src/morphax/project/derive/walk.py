@@ -6,7 +6,7 @@ from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
 from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_leads
-from morphax.project.derive.rests import rests, with_rests
+from morphax.project.derive.rests import rested_runs, rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project
 from morphax.project.model.paths import runs_between_ports
@@ -24,11 +24,14 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     if suspects is None:
         suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
     runs = RunsOn(project)
-    order = in_order(project, [i for i in suspects if project.find("paths", i) is not None])
+    names = [i for i in suspects if project.find("paths", i) is not None]
+    between = {r for i in names for r in rested_runs(project.find("paths", i))}
     behind: dict[str, Path] = {}
-    for name in order:
+    for name in in_order(project, [*names, *sorted(between)]):
+        if name in between:
+            continue
         path: Path = project.find("paths", name)
-        if behind and not behind.keys().isdisjoint(reads_of(path)):
+        if behind and not behind.keys().isdisjoint(_read_by(project, path)):
             project, behind = _with(project, behind), {}
         now = with_leads(runs, path)
         for step in STEPS:
@@ -38,6 +41,12 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         if now is not path:
             behind[name] = now
     return _with(project, behind)
+
+
+def _read_by(project: Project, path: Path) -> tuple[str, ...]:
+    """Ids of what a path reads, and of the paths of the runs that it rests on."""
+    runs = (project.find("runs", i) for i in rested_runs(path))
+    return (*reads_of(path), *(run.recipe.path for run in runs if run is not None))
 
 
 def _with(project: Project, paths: dict[str, Path]) -> Project:

@@ -11,9 +11,10 @@ import numpy as np
 
 from morphax.core.errors import PathError
 from morphax.core.path.resolved import nearest_along, resolve_path
+from morphax.project.derive.graph import held_by
 from morphax.project.derive.holds import place_on, placed_port
 from morphax.project.edits.resting import lifted, slid
-from morphax.project.model.document import Host, Knot, Path, PathHold, Place, PortHold, Project, RestHold, evolve
+from morphax.project.model.document import Host, Knot, Path, PathHold, Place, PortHold, Project, RestHold, Run, evolve
 from morphax.project.model.paths import path_shape
 
 _LEAST_LEAD = 1e-4
@@ -31,6 +32,8 @@ def is_held(project: Project, knot: Knot) -> bool:
     hold = knot.hold
     if hold is None or isinstance(hold, PathHold):
         return hold is not None and project.find("paths", hold.path) is not None
+    if isinstance(hold, RestHold) and hold.run is not None:
+        return project.find("runs", hold.run) is not None
     if hold.host is None:
         return True  # the floor is always there
     host: Host | None = project.find("hosts", hold.host)
@@ -133,6 +136,9 @@ def holder(project: Project, knot: Knot) -> str:
     if isinstance(hold, PathHold):
         run = next((r for r in project.runs if r.recipe.path == hold.path), None)
         return "another path" if run is None else run.show.name
+    if isinstance(hold, RestHold) and hold.run is not None:
+        below: Run | None = project.find("runs", hold.run)
+        return "" if below is None else below.show.name
     if hold.host is None:
         return "the floor"
     host: Host | None = project.find("hosts", hold.host)
@@ -179,28 +185,40 @@ def let_go(before: Project, after: Project) -> str:
             continue
         holds = {k.id: k.hold for k in now.knots}
         lost += [k for k in old.knots if k.hold is not None and k.id in holds and holds[k.id] is None]
+        if old.made is not None and old.made.rest is not None and (now.made is None or now.made.rest is None):
+            return f"The {old.made.shape} rests on {_names(before, _whole(old))} no more."
     if not lost:
         return _orphaned(before, after)
     return f"{len(lost)} knot{'s' if len(lost) > 1 else ''} let go of {_names(before, lost)}."
 
 
 def _orphaned(before: Project, after: Project) -> str:
-    """What is said of knots that held on to hosts, or their ports, that are gone."""
-    if before.hosts is after.hosts:
-        return ""
-    same = {h.id for h, now in zip(before.hosts, after.hosts, strict=False) if h.ports == now.ports and h.id == now.id}
-    suspects = {h.id for h in before.hosts} - same
+    """What is said of knots that held on to hosts, their ports, or runs that are gone."""
+    suspects = set[str]()
+    if before.hosts is not after.hosts:
+        pairs = zip(before.hosts, after.hosts, strict=False)
+        same = {h.id for h, now in pairs if h.ports == now.ports and h.id == now.id}
+        suspects = {h.id for h in before.hosts} - same
+    if len(after.runs) < len(before.runs):
+        suspects |= {r.id for r in before.runs} - {r.id for r in after.runs}
+        suspects |= {p.id for p in before.paths} - {p.id for p in after.paths}
     lost = [
         k
         for p in (before.paths if suspects else ())
-        for k in p.knots
-        if getattr(k.hold, "host", None) in suspects and is_held(before, k) and not is_held(after, k)
+        for k in ((*p.knots, *_whole(p)) if p.id not in suspects else ())
+        if k.hold is not None and held_by(k.hold) in suspects and is_held(before, k) and not is_held(after, k)
     ]
     if not lost:
         return ""
     one = len(lost) == 1
     held = f"{len(lost)} knot{'' if one else 's'} held on to {_names(before, lost)}"
     return f"{held}, and {'stays where it is' if one else 'stay where they are'}."
+
+
+def _whole(path: Path) -> list[Knot]:
+    """A ready-made path that rests as a whole, as if its first knot did."""
+    made = path.made
+    return [] if made is None or made.rest is None else [evolve(path.knots[0], hold=made.rest)]
 
 
 def held_words(project: Project, path: Path, ids: Collection[str]) -> str:

@@ -11,13 +11,18 @@ from morphax.core.path.made_paths import VALUES, MadeCurve, MadeShape, checked_v
 from morphax.core.path.paths import PathKind
 from morphax.core.types import Floats, frozen
 from morphax.project.derive.coils import marked_knots
+from morphax.project.derive.graph import refuse_circle
+from morphax.project.derive.rests import low_of
 from morphax.project.draft import Draft
 from morphax.project.edits.reshape import with_path
+from morphax.project.edits.resting import Rest
 from morphax.project.edits.runs import Added, NewRun, add_run
 from morphax.project.lookup import path_by_id
-from morphax.project.model.document import DocumentError, Knot, Made, Path, Place, Project, evolve
+from morphax.project.model.document import DocumentError, Knot, Made, Path, Place, Project, RestHold, evolve
 from morphax.project.model.paths import made_curve, path_shape
 
+_LEVEL = 1e-9
+"""A ready-made path that is turned against its surface, or raised, by no more than this keeps its rest, m."""
 COIL_STAYS = "a coil lies where its path is: move that, or make the coil a handles path"
 
 
@@ -62,7 +67,62 @@ def curved(draft: Draft, path: Path, curve: MadeCurve) -> Path:
     ids += draft.new_ids("k", count - len(ids))
     knots = [Knot(id=i, place=(0.0, 0.0, 0.0)) for i in ids]
     around, spine = (None, None) if path.made is None else (path.made.around, path.made.spine)
-    return evolve(path, made=made_of(curve, around, spine), knots=marked_knots(curve, knots))
+    made = made_of(curve, around, spine)
+    if path.made is not None and path.made.rest is not None:
+        made = evolve(made, rest=_rest_along(path.made, path.made.rest, curve))
+    return evolve(path, made=made, knots=marked_knots(curve, knots))
+
+
+def _rest_along(made: Made, rest: RestHold, curve: MadeCurve) -> RestHold | None:
+    """What a ready-made path rests on once its curve is another one: it slides, and what moves it up lifts it; tilted
+    against the surface it rests no more."""
+    up = np.array(rest.up)
+    if abs(abs(float(curve.axes[2] @ up)) - abs(float(np.array(made.z) @ up))) > _LEVEL:
+        return None
+    shift = curve.origin - np.array(made.at)
+    raised = low_of(curve, up) - low_of(made_curve(made), up) if _sizes(curve) == _sizes(made_curve(made)) else 0.0
+    height = rest.height
+    if abs(raised) > _LEVEL:
+        height = max(low_of(made_curve(made), up) - float(np.array(rest.foot) @ up) + raised, 0.0)
+    foot = np.array(rest.foot) + shift - float(shift @ up) * up
+    return evolve(rest, foot=_place(foot), height=height, share=None)
+
+
+def _sizes(curve: MadeCurve) -> list[float]:
+    return sorted(abs(float(v)) for v in curve.values.values())
+
+
+def rest_made(project: Project, path_id: str, rest: Rest) -> Project:
+    """A ready-made path that lies on something from now on, above the ``foot`` below its origin."""
+    path = path_by_id(project, path_id)
+    if path.made is None or path.made.around is not None:
+        raise DocumentError("only a ready-made path of its own can lie on something as a whole")
+    if rest.run is not None:
+        refuse_circle(project, path_id, rest.run, "these two runs would rest on each other")
+    up = np.array(rest.up)
+    foot = np.array(path.made.at) - float((np.array(path.made.at) - rest.foot) @ up) * up
+    host = None if rest.host is None else project.find("hosts", rest.host)
+    seen = None if host is None else host.place
+    hold = RestHold(host=rest.host, foot=_place(foot), up=rest.up, seen=seen, run=rest.run)
+    return with_path(project, evolve(path, made=evolve(path.made, rest=hold)))
+
+
+def made_stand_off(path: Path | None) -> float | None:
+    """How far the lowest place of a ready-made path stands above what it lies on, m; None where it lies on nothing."""
+    if path is None or path.made is None or path.made.rest is None:
+        return None
+    up = np.array(path.made.rest.up)
+    return low_of(made_curve(path.made), up) - float(np.array(path.made.rest.foot) @ up)
+
+
+def set_made_stand_off(project: Project, path_id: str, height: float | None) -> Project:
+    """How far the lowest place of a ready-made path stands above what it lies on, m; None: its body touches that."""
+    if height is not None and height < 0.0:
+        raise DocumentError("what rests on something stands 0 or more above it")
+    path = path_by_id(project, path_id)
+    if path.made is None or path.made.rest is None:
+        raise DocumentError("this path rests on nothing")
+    return with_path(project, evolve(path, made=evolve(path.made, rest=evolve(path.made.rest, height=height))))
 
 
 def add_coil(project: Project, path_id: str, radius: float, turns: float, new: NewRun) -> Added:

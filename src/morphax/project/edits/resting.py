@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.project.derive.graph import refuse_circle
 from morphax.project.edits.reshape import with_path
 from morphax.project.lookup import path_by_id
 from morphax.project.model.document import DocumentError, Host, Knot, Place, Project, RestHold, evolve
@@ -15,7 +16,8 @@ _PARALLEL, _FLAT = 1.0 - 1e-9, 1e-6
 
 @dataclass(frozen=True)
 class Rest:
-    """What a knot is laid on: a host by id, or (None) the floor; the ``foot`` there and the unit normal, m.
+    """What a knot is laid on: a host, or the body of a ``run``, by id, or (neither) the floor; the ``foot`` there and
+    the unit normal, m.
 
     It stands so many ``times`` its reach above that: more than once over an edge.
     """
@@ -24,11 +26,17 @@ class Rest:
     foot: Place
     up: Place
     times: float = 1.0
+    run: str | None = None
 
 
 def rest_on(project: Project, path_id: str, rests: Mapping[str, Rest]) -> Project:
-    """Knots, by id, that rest from now on; they stand their section's reach above their feet once that is known."""
+    """Knots, by id, that rest from now on; they stand their section's reach above their feet once that is known.
+
+    Raises DocumentError where what they would rest on follows, in some steps, from their own path.
+    """
     path = path_by_id(project, path_id)
+    for run in {r.run for r in rests.values() if r.run is not None}:
+        refuse_circle(project, path_id, run, "these two runs would rest on each other")
 
     def laid(knot: Knot) -> Knot:
         rest = rests[knot.id]
@@ -37,7 +45,9 @@ def rest_on(project: Project, path_id: str, rests: Mapping[str, Rest]) -> Projec
             raise DocumentError(f"there is no host {rest.host}")
         height = knot.hold.height if isinstance(knot.hold, RestHold) else None
         seen = None if host is None else host.place
-        hold = RestHold(host=rest.host, foot=rest.foot, up=rest.up, height=height, times=rest.times, seen=seen)
+        hold = RestHold(
+            host=rest.host, foot=rest.foot, up=rest.up, height=height, times=rest.times, seen=seen, run=rest.run
+        )
         return evolve(knot, hold=hold, step=None)
 
     return with_path(project, evolve(path, knots=tuple(laid(k) if k.id in rests else k for k in path.knots)))
@@ -70,7 +80,7 @@ def slid(knot: Knot, place: Place) -> Knot:
     step = shift - float(shift @ up) * up
     if not step.any():
         return knot
-    moved = evolve(hold, foot=_place(np.array(hold.foot) + step))
+    moved = evolve(hold, foot=_place(np.array(hold.foot) + step), share=None)
     return evolve(knot, hold=moved, place=_place(np.array(knot.place) + step), step=None)
 
 
@@ -107,7 +117,7 @@ def _between(a: Knot, b: Knot, knot: Knot) -> RestHold | None:
     one, two = a.hold, b.hold
     if not isinstance(one, RestHold) or not isinstance(two, RestHold):
         return None
-    if (one.host, one.height, one.times) != (two.host, two.height, two.times):
+    if (one.host, one.run, one.height, one.times) != (two.host, two.run, two.height, two.times):
         return None
     up = np.array(one.up)
     size = max(float(np.linalg.norm(np.subtract(b.place, a.place))), 1e-3)
@@ -115,7 +125,7 @@ def _between(a: Knot, b: Knot, knot: Knot) -> RestHold | None:
     if float(up @ np.array(two.up)) < _PARALLEL or max(abs(o) for o in off) > _FLAT * size:
         return None
     height = float(np.subtract(a.place, one.foot) @ up)
-    return evolve(one, foot=_place(np.array(knot.place) - (height + off[1]) * up))
+    return evolve(one, foot=_place(np.array(knot.place) - (height + off[1]) * up), share=None)
 
 
 def _place(p: np.ndarray) -> Place:

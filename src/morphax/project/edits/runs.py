@@ -241,7 +241,7 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
         copied(k, id=draft.new_id("k"), place=_moved(k.place, shift), hold=_copied_hold(k, shift)) for k in path.knots
     )
     if made is not None and made.around is None:  # a coil lies where its path is
-        made = copied(made, at=_moved(made.at, shift))
+        made = copied(made, at=_moved(made.at, shift), rest=_copied_rest(made.rest, shift))
     draft.add(copied(path, id=path_id, knots=knots, made=made))
     name = draft.free_name("runs", run.show.name)
     recipe = copied(run.recipe, path=path_id, stations=stations)
@@ -251,9 +251,18 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
 
 def _copied_hold(knot: Knot, shift: Place) -> RestHold | None:
     """Copies hold on to nothing, but what rests does so at its new place too, where it moves along what it lies on."""
+    if isinstance(knot.hold, RestHold) and knot.hold.run is not None and any(shift):
+        return None  # beside what it lay on
     moved = slid(knot, _moved(knot.place, shift))
     flat = isinstance(moved.hold, RestHold) and np.allclose(moved.place, _moved(knot.place, shift), rtol=0.0, atol=1e-9)
     return moved.hold if flat and isinstance(moved.hold, RestHold) else None
+
+
+def _copied_rest(rest: RestHold | None, shift: Place) -> RestHold | None:
+    """What a copied ready-made path lies on: the same, where it moves along a flat side of that."""
+    if rest is None or abs(float(np.array(rest.up) @ np.array(shift))) > 1e-9 or (rest.run is not None and any(shift)):
+        return None
+    return copied(rest, foot=_moved(rest.foot, shift))
 
 
 def with_own_stations(draft: Draft, stations: tuple[Station, ...]) -> tuple[Station, ...]:

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 
 from morphax.core.types import Floats
+from morphax.project.derive.rests import rested_runs
 from morphax.project.draft import Draft
 from morphax.project.edits.holding import held_words, is_held
 from morphax.project.edits.ready_made import curved, keeps_shape, transformed_made
@@ -104,8 +105,9 @@ def transformed(
     Raises DocumentError where no knot could move.
     """
     draft = Draft(project)
+    below = _moved_along(project, targets)
     if not frees:
-        targets = _without_held(project, targets, with_hosts, by)
+        targets = _without_held(project, targets, with_hosts, by, below)
     for path_id, ids in targets.items():
         path = draft.path(path_id)
         whole = ids >= {k.id for k in path.knots}
@@ -117,7 +119,9 @@ def transformed(
             curve = transformed_made(made_curve(path.made), pivot, by.matrix, by.shift, by.grow)
             draft.put(curved(draft, path, curve))
             continue
-        knots = tuple(_changed(k, pivot, by, whole=whole) if k.id in ids else _loosened(k, whole) for k in path.knots)
+        knots = tuple(
+            _changed(k, pivot, by, whole=whole, below=below) if k.id in ids else _loosened(k, whole) for k in path.knots
+        )
         draft.put(evolve(path, knots=knots, bend=_bent(path.bend, by) if whole else path.bend))
     for coil in coils_round([path_by_id(project, i) for i in targets], targets):
         first = pivot + by.matrix @ (np.array(coil.knots[0].place) - pivot) + by.shift
@@ -126,12 +130,23 @@ def transformed(
     return draft.done()
 
 
-def _without_held(project: Project, targets: Targets, with_hosts: Sequence[str], by: Transform) -> Targets:
+def _moved_along(project: Project, targets: Targets) -> frozenset[str]:
+    """Ids of the runs that knots of the targets rest on and that are moved whole with them."""
+    paths = [path_by_id(project, i) for i in targets]
+    below = {r for p in paths for r in rested_runs(p)}
+    whole = {p.id for p in paths if targets[p.id] >= {k.id for k in p.knots}}
+    return frozenset(r.id for r in project.runs if r.recipe.path in whole) & below if below else frozenset()
+
+
+def _without_held(
+    project: Project, targets: Targets, with_hosts: Sequence[str], by: Transform, below: frozenset[str]
+) -> Targets:
     """Those that a move takes along: what is held stays; what rests slides, where the move keeps its surface level."""
     out, said = dict[str, frozenset[str]](), ""
     for path_id, ids in targets.items():
         path = path_by_id(project, path_id)
         along = {k.id for k in path.knots if slides(k, by) and getattr(k.hold, "host", None) not in with_hosts}
+        along |= {k.id for k in path.knots if isinstance(k.hold, RestHold) and k.hold.run in below}
         held = frozenset(k.id for k in path.knots if k.id in ids - along and is_held(project, k))
         if held:
             said = held_words(project, path, held)
@@ -153,7 +168,7 @@ def slides(knot: Knot, by: Transform) -> bool:
     return float(turned @ up) > (1.0 - 1e-9) * float(np.linalg.norm(turned))
 
 
-def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
+def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool, below: frozenset[str]) -> Knot:
     place = pivot + by.matrix @ (np.array(knot.place) - pivot) + by.shift
     handles = {
         name: None if value is None else _place(by.matrix @ np.array(value))
@@ -161,6 +176,8 @@ def _changed(knot: Knot, pivot: Floats, by: Transform, *, whole: bool) -> Knot:
     }
     step = None if knot.step is None or not whole else knot.step * float(np.sqrt(by.grow))
     rest = _gone_along(knot, place, by) if slides(knot, by) else None
+    if isinstance(knot.hold, RestHold) and knot.hold.run in below:  # it stays where it is on a body that moves too
+        rest = evolve(knot, place=_place(place), step=None)
     hold, place = (None, place) if rest is None else (rest.hold, np.array(rest.place))
     return evolve(knot, place=_place(place), radius=knot.radius * by.grow, step=step, hold=hold, **handles)
 

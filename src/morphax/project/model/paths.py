@@ -45,11 +45,13 @@ class PathHold(Entity):
 
 
 class RestHold(Entity):
-    """A knot lies on a surface of a host, or (no host) on the floor: above the place ``foot`` of it, whose unit normal
-    is ``up``, in the world, m.
+    """A knot lies on a surface of a host, on the body of a ``run``, or (neither) on the floor: above the place ``foot``
+    of it, whose unit normal is ``up``, in the world, m.
 
     It stands so many ``times`` its section's reach above it (over an edge more than once, so that it is clear of both
-    faces), or ``height`` m. ``seen``: where the host stood when that was so.
+    faces), or ``height`` m. ``seen``: where the host stood when that was so. ``share`` and ``around``: where on the
+    run's body the foot is, by the share of its path and the angle from right towards up, rad, as that run sees them; no
+    share: not yet known.
     """
 
     kind: Literal["rest"] = "rest"
@@ -59,6 +61,13 @@ class RestHold(Entity):
     height: Annotated[float, Field(ge=0.0, le=FARTHEST)] | None = None
     times: Annotated[float, Field(ge=1.0, le=10.0)] = 1.0
     seen: HostPlace | None = None
+    run: Id | None = None
+    share: Annotated[float, Field(ge=0.0, le=1.0)] | None = None
+    around: float = 0.0
+
+    @property
+    def is_on_floor(self) -> bool:
+        return self.host is None and self.run is None
 
     @model_validator(mode="after")
     def _stands_somewhere(self) -> Self:
@@ -66,6 +75,8 @@ class RestHold(Entity):
             raise ValueError("what a knot rests on has a normal of length 1")
         if (self.host is None) is not (self.seen is None):
             raise ValueError("a knot that rests on a host has seen where that stands")
+        if self.run is not None and self.host is not None:
+            raise ValueError("a knot rests on a host or on a run, not on both")
         return self
 
 
@@ -100,7 +111,9 @@ class Knot(Entity):
 class Made(Entity):
     """What a ready-made path is, and where: its origin, its x and its z; ``values`` by name, m and rad.
 
-    A coil has the path that it winds round as it was last seen, and its id, by which it follows.
+    A coil has the path that it winds round as it was last seen, and its id, by which it follows. One that lies on
+    something has a ``rest``, whose foot is below its origin: its body touches that, or its path's lowest place stands
+    as high above it as was typed.
     """
 
     shape: MadeShape
@@ -110,6 +123,7 @@ class Made(Entity):
     z: Place = (0.0, 0.0, 1.0)
     around: Id | None = None
     spine: "Path | None" = None
+    rest: RestHold | None = None
 
     @model_validator(mode="after")
     def _makes_a_curve(self) -> Self:

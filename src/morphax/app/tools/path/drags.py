@@ -99,7 +99,7 @@ def knot_drag(
 
     def rest(ground: Ground) -> Project:
         if isinstance(own.hold, RestHold):
-            return rest_on(project, path.id, {knot_id: rest_of(ground)})
+            return rest_on(project, path.id, {knot_id: rest_of(project, ground)})
         on_host = project.find("hosts", ground.of) is not None
         return held(project, path.id, {knot_id: (ground.of, _place(ground.place))}) if on_host else move(ground.place)
 

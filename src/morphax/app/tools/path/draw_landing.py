@@ -27,6 +27,8 @@ from morphax.project.units import format_length
 
 _ALONG_NORMAL = 0.9962
 """Cosine of 5 degrees: a span that leaves a face so is meant to leave along its normal."""
+_ALIKE = 0.7
+"""Cosine between what two knots lie on from which on a path lies on both: a wire from a wall on to a table doesn't."""
 _ALONG_EDGE = 0.9
 """Cosine between a span and an edge from which on it follows that rather than crosses it."""
 _FLAT, _SAME = 1.0 - 1e-9, 1e-9
@@ -132,12 +134,13 @@ def _rest(tool: Drawing, at: Pointer, snapping: Snapping) -> float:
 
 
 def first_place(tool: Drawing, next_: Landing | None, snapping: Snapping | None, width: float) -> Place | None:
-    """Where the first knot goes once the second shares its surface, or lies below it: it rests there too. None: it
-    stays."""
+    """Where the first knot goes once the second shares its surface, lies on one that faces alike, or lies below it: it
+    rests there too. None: it stays."""
     ground = tool.grounds.get(0)
     if len(tool.knots) != 1 or ground is None or next_ is None or not tool.rests or tool.rests_first:
         return None
-    shares = next_.ground is not None and next_.ground.of == ground.of
+    on = next_.ground
+    shares = on is not None and (on.of == ground.of or float(on.normal @ ground.normal) > _ALIKE)
     if snapping is None or not snapping.resting or not (shares or _is_below(ground, next_.place)):
         return None
     if is_along(ground, next_.place):
@@ -190,25 +193,26 @@ def with_cut_ends(
 
 
 def with_rests(tool: Drawing, project: Project, path_id: str, ids: Sequence[str], next_: Landing | None) -> Project:
-    """The project with those of the knots ``ids`` that lie on the floor or on a host resting there.
+    """The project with those of the knots ``ids`` that lie on the floor, on a host or on another body resting there.
 
-    Those that begin or end a path on a face itself don't, nor does what lies on another body.
+    Those that begin or end a path on a face itself don't.
     """
     grounds = [*tool.grounds.values(), *([] if next_ is None or next_.ground is None else [next_.ground])]
-    grounds = [g for g in grounds if not g.of or project.find("hosts", g.of) is not None]
     wanted, rest = set(ids), tool.around.rest(tool.wished_width or 0.0)
     out: dict[str, Rest] = {}
     for knot in path_by_id(project, path_id).knots if tool.rests and grounds else ():
         below = _ground_below(np.array(knot.place), grounds, rest)
         if below is not None and knot.id in wanted:
             foot, ground = below
-            out[knot.id] = rest_of(replace(ground, place=foot))
+            out[knot.id] = rest_of(project, replace(ground, place=foot))
     return rest_on(project, path_id, out) if out else project
 
 
-def rest_of(ground: Ground) -> Rest:
+def rest_of(project: Project, ground: Ground) -> Rest:
     """What a knot is laid on, for the document."""
-    return Rest(ground.of or None, _place(ground.place), _place(ground.normal), ground.times)
+    run = ground.of if ground.of and project.find("runs", ground.of) is not None else None
+    host = ground.of if ground.of and run is None else None
+    return Rest(host, _place(ground.place), _place(ground.normal), ground.times, run)
 
 
 def _ground_below(place: np.ndarray, grounds: Sequence[Ground], rest: float) -> tuple[np.ndarray, Ground] | None:

@@ -235,11 +235,13 @@ class EditTool:
         return rounded_in_plane(place, d.origin, d.normal, at.step) if snapping.grid else place
 
     def _surface_below(self, at: Pointer, snapping: Snapping) -> Surface | None:
-        """The face of a host under the pointer, on which a knot that rests is laid."""
+        """The face of a host, or of a body that doesn't follow from this path, under the pointer: a knot that rests is
+        laid on it."""
         if not lies_on_surfaces(at.sight, snapping, first=False):
             return None
-        runs = tuple(r.id for r in self.workspace.project.runs)
-        return self.around.surface(at, snapping, without=runs)
+        path, bodies = self.workspace.chosen.path, self.workspace.bodies
+        behind = () if path is None else tuple(bodies.what_follows((path.id,)))
+        return self.around.surface(at, snapping, without=behind)
 
     def release(self) -> None:
         """Ends a drag as one step of history; a box chooses what lies in it."""

@@ -184,10 +184,10 @@ class FreehandTool:
             low = [k for k in path.knots if abs(k.place[2] - ground.place[2] - reach) < within]
             on = {k.id: Rest(None, (k.place[0], k.place[1], float(ground.place[2])), (0.0, 0.0, 1.0)) for k in low}
             return rest_on(project, path.id, on)
-        if self.workspace.project.find("hosts", ground.of) is None:
+        if not ground.of:
             return project
         found = rests_of(self.workspace, path, reach + within)
-        return rest_on(project, path.id, {k: r for k, r in found.items() if r.host == ground.of})
+        return rest_on(project, path.id, {k: r for k, r in found.items() if ground.of in (r.host, r.run)})
 
     def finish(self, *, closed: bool = False) -> str | None:
         """Enter in mid-stroke ends it."""

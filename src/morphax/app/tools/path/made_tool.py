@@ -9,14 +9,14 @@ from morphax.app.session.pointer import Pointer
 from morphax.app.session.work_plane import WorkPlane
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.draw import DrawTool
-from morphax.app.tools.path.draw_landing import Drawing, where
+from morphax.app.tools.path.draw_landing import Drawing, rest_of, where
 from morphax.app.tools.shared.landing import Aim, Landing, Snapping, landing
 from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.core.errors import PathError
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.core.types import Floats, frozen
-from morphax.project.edits.ready_made import add_made
+from morphax.project.edits.ready_made import add_made, rest_made
 from morphax.project.edits.runs import Added, add_run
 from morphax.project.model.document import Place
 
@@ -107,6 +107,8 @@ MADE_KINDS: dict[str, MadeKind] = {
 }
 
 
+_LEVEL, _SAME = 1.0 - 1e-9, 1e-9
+"""Cosine between the normals of one plane; places so near, m, are one."""
 _APART = 1.5
 """Neighbouring turns begin so many widths apart."""
 
@@ -179,12 +181,28 @@ class MadeTool(DrawTool):
         curve = self.made.curve(np.array(knots[: len(self.made.clicks)]), self.normal)
         return replace(curve, values=_apart(dict(curve.values), _APART * self.width))
 
+    def _laid(self, added: Added) -> Added:
+        """The new run lying on what its first click met, where it is in that plane."""
+        ground, rest = self.grounds.get(0), self.around.rest(self.width)
+        made = added.project.find("paths", added.ids[1]).made
+        if ground is None or made is None or rest <= 0.0:
+            return added
+        up = ground.normal
+        is_lifted = abs(float((np.array(self.knots[0]) - ground.place) @ up) - rest) < _SAME
+        lies = is_lifted and abs(float(np.array(made.z) @ up)) > _LEVEL
+        lies = lies and abs(float((np.array(made.at) - ground.place) @ up) - rest) < _SAME * max(1.0, rest)
+        return (
+            replace(added, project=rest_made(added.project, added.ids[1], rest_of(added.project, ground)))
+            if lies
+            else added
+        )
+
     def _added(self, knots: list[Place], *, closed: bool, next_: Landing | None = None) -> Added:
         """The project with the ready-made run, or with a line to the pointer while a click is missing."""
         new, base = replace(self.workspace.bench.next_run, width=self.width), self.workspace.finished
         try:
             if len(knots) >= len(self.made.clicks):
-                return add_made(base, self._curve(knots), new)
+                return self._laid(add_made(base, self._curve(knots), new))
         except PathError:
             pass  # no such path ends here: the line is shown, and a click says why
         return add_run(base, PathKind.STRAIGHT, knots, new)

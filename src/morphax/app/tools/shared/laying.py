@@ -74,7 +74,8 @@ def path_choices(ws: Workspace) -> tuple[tuple[str, str], ...]:
 
 
 def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> tuple[Project, int]:
-    """A new run whose knots rest on the hosts that they lie on, and whose section stands on the first of these.
+    """A new run whose knots rest on the hosts and bodies that they lie on, and whose section stands on the first of
+    these.
 
     Also gives how many knots rest; ``within`` m more than the run's own reach is what counts as lying.
     """
@@ -82,18 +83,48 @@ def laid_strand(ws: Workspace, project: Project, run_id: str, within: float) -> 
     rests = rests_of(ws, path, run_width(project, run_id) + within)
     if not rests:
         return project, 0
-    first = next(r.host for r in rests.values())
+    first = next(r.host or r.run for r in rests.values())
     return rest_on(strand_on(project, run_id, str(first)), path.id, rests), len(rests)
 
 
 def rests_of(ws: Workspace, path: Path, within: float) -> dict[str, Rest]:
-    """What the knots of a path lie on, by id: the nearest place of a host in sight, no farther than ``within`` m."""
-    found = {k.id: _host_within(ws, k.place, within) for k in path.knots}
-    return {k: Rest(f[1], _place(f[2].place), _place(f[2].normal)) for k, f in found.items() if f is not None}
+    """What the knots of a path lie on, by id: the nearest place of a host, or of a body that is built, in sight, no
+    farther than ``within`` m."""
+    below = _Below(ws, path, within)
+    return {k.id: rest for k in path.knots if (rest := below.under(k.place)) is not None}
 
 
 def _place(p: np.ndarray) -> Place:
     return (float(p[0]), float(p[1]), float(p[2]))
+
+
+class _Below:
+    """What a path can lie on: the hosts and bodies in sight that it comes near, but for those that follow from it."""
+
+    def __init__(self, ws: Workspace, path: Path, within: float) -> None:
+        self._ws, self._within = ws, within
+        self._hosts = [h for h in ws.project.hosts if h.is_solid and not h.show.hidden]
+        behind, places = ws.bodies.what_follows((path.id,)), np.array([k.place for k in path.knots])
+        low, high = places.min(0) - within, places.max(0) + within
+        self._bodies = [
+            (r.id, mesh)
+            for r in ws.project.runs
+            if r.id in ws.bodies and not r.show.hidden and r.id not in behind
+            for mesh in [ws.bodies[r.id].body.mesh]
+            if len(mesh.bounds) and (mesh.bounds[0] <= high).all() and (mesh.bounds[1] >= low).all()
+        ]
+
+    def under(self, place: Place) -> Rest | None:
+        """The nearest place that is near enough, of hosts before bodies at the same distance."""
+        spot, within, bodies = np.array(place), self._within, self._ws.bodies
+        found: list[tuple[str | None, str | None, Hit | None]]
+        found = [(h.id, None, bodies.locator(h).nearest(spot, within)) for h in self._hosts]
+        found += [(None, i, bodies.locator_of(m).nearest(spot, within)) for i, m in self._bodies]
+        met = [(hit.far, host, run, hit) for host, run, hit in found if hit is not None]
+        if not met:
+            return None
+        _, host, run, hit = min(met, key=lambda f: f[0])
+        return Rest(host, _place(hit.place), _place(hit.normal), run=run)
 
 
 def _host_within(ws: Workspace, place: Place, within: float) -> tuple[float, str, Hit] | None:

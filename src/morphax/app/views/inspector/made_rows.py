@@ -7,7 +7,13 @@ import numpy as np
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import Row
 from morphax.core.path.made_paths import VALUES, Value
-from morphax.project.edits.ready_made import moved_made, set_made_value, with_curve
+from morphax.project.edits.ready_made import (
+    made_stand_off,
+    moved_made,
+    set_made_stand_off,
+    set_made_value,
+    with_curve,
+)
 from morphax.project.edits.sides import set_side, sides_of
 from morphax.project.model.paths import Made, made_curve
 
@@ -67,6 +73,28 @@ def _side_row(name: str, title: str, count: int, side: int) -> Row:
     return Row(f"side.{name}", title, "length", read, write, shown=lambda ws: read(ws) is not None)
 
 
+def _set_stand_off(ws: Workspace, height: float | None) -> None:
+    path = ws.chosen.path
+    if path is not None:
+        ws.attempt("Stand off", lambda p: set_made_stand_off(p, path.id, height))
+
+
+def _rests(ws: Workspace, *, typed: bool = False) -> bool:
+    made = _made(ws)
+    return made is not None and made.rest is not None and (not typed or made.rest.height is not None)
+
+
+_STAND_OFF = Row(
+    "made.stand-off",
+    "Stand-off",
+    "length",
+    lambda ws: made_stand_off(ws.chosen.path),
+    _set_stand_off,
+    changed=lambda ws: _rests(ws, typed=True),
+    reset=lambda ws: _set_stand_off(ws, None),
+    shown=_rests,
+)
+"""How far the lowest place of a path that rests stands above what it lies on."""
 _BY_NAME: dict[str, Value] = {name: value for kinds in VALUES.values() for name, value in kinds.items()}
 _ORDER = ("length", "radius", "inner", "top", "turn", "start", "sides", "pitch", "turns", "height", "waves")
 MADE = (
@@ -75,5 +103,6 @@ MADE = (
     _side_row("second", "Second side", 2, 1),
     *(_value_row(name, _BY_NAME[name]) for name in _ORDER),
     *(_place_row(axis) for axis in range(3)),
+    _STAND_OFF,
 )
 """One row for each value that some ready-made path has; those of the chosen one are shown."""
