@@ -370,3 +370,23 @@ def test_the_first_sheet_makes_room_for_a_blank_board(hand: Hand) -> None:
     assert window.inspector.findChild(QWidget, "row.outline.width") is None, "there is nothing to be sized yet"
     hand.driver.key(Qt.Key.Key_Escape)
     assert window.sheet.isVisible()
+
+
+def test_a_line_touches_a_round_and_meets_it_squarely(hand: Hand) -> None:
+    """By the circle's own formula: the place is caught within 8 pixels, exactly."""
+    driver = hand.driver
+    hand.arm("circle")
+    hand.click(10, 0)
+    hand.click(15, 0)
+    hand.arm("line")
+    hand.click(-4, 9)
+    middle, start, radius = np.array([10.0, 0.0]), np.array([-4.0, 9.0]), 5.0
+    far = float(np.hypot(*(start - middle)))
+    way = (start - middle) / far
+    side, turn = np.array([-way[1], way[0]]), np.arccos(radius / far)
+    touching = [middle + radius * (np.cos(turn) * way + s * np.sin(turn) * side) for s in (1.0, -1.0)]
+    for at, word in (*((t, "tangent") for t in touching), (middle + radius * way, "square to the outline")):
+        driver.move(1, hand.at(at[0] + 0.3, at[1] + 0.4))
+        landing = hand.view.tool.landing
+        assert landing.word == word and len(landing.guides) == 1
+        assert np.array(hand.board.sight.shown(landing.place)) * 1000.0 == pytest.approx(at, abs=1e-7)

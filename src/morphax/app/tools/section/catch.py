@@ -12,6 +12,7 @@ from morphax.app.tools.shared.landing import Snapping
 from morphax.core.section.outlines import Loop
 from morphax.core.section.pieces import Corner, nearest, pair
 from morphax.core.section.segment_table import table_of
+from morphax.core.section.touching import feet_from, tangents_from
 from morphax.core.types import Floats
 
 POINT_PIXELS, LINE_PIXELS = 8.0, 5.0
@@ -68,14 +69,15 @@ def caught(sight: BoardSight, pixel: tuple[float, float], among: Targets, snappi
     """Where a pixel lands; ``unit`` in m is the display unit, which the grid goes by."""
     goal = np.array(pixel)
     points, middles = among.places
+    place = sight.place(*pixel)
+    touching, near = _touching(sight, place, goal, among, snapping)
     for kind, targets, word in (("knots", points, "point"), ("middles", middles, "middle")):
         if getattr(snapping, kind) and len(targets):
             off = np.hypot(*(sight.pixels(targets) - goal).T)
             k = int(np.argmin(off))
-            if off[k] < POINT_PIXELS:
+            if off[k] < min(POINT_PIXELS, near):
                 return Caught(pair(targets[k]), _anchor_word(targets[k], sight) or word)
-    place = sight.place(*pixel)
-    found = _on_host(sight, place, goal, among, snapping)
+    found = touching or _on_host(sight, place, goal, among, snapping)
     if found is None and snapping.edges:
         on = _on_outline(sight, place, among)
         found = None if on is None else Caught(on, "outline")
@@ -98,6 +100,29 @@ def _on_outline(sight: BoardSight, place: Corner, among: Targets) -> Corner | No
         if far < LINE_PIXELS * sight.pixel:
             return pair(loop.segments[k].at(np.array([t]))[0])
     return None
+
+
+def _touching(
+    sight: BoardSight, place: Corner, goal: Floats, among: Targets, snapping: Snapping
+) -> tuple[Caught | None, float]:
+    """Where a line from the last point drawn touches an outline near the pointer, or meets it squarely; and how many
+    pixels off that is."""
+    if not among.drawn or not snapping.crossings:
+        return None, np.inf
+    start, moving = among.drawn[-1], {i for i, _ in among.skip}
+    for i, loop in enumerate(among.loops):
+        k, _, far = nearest(loop, place) if i not in moving else (0, 0.0, np.inf)
+        if far >= POINT_PIXELS * sight.pixel:
+            continue
+        n = len(loop.segments)
+        beside = sorted({(k - 1) % n, k, (k + 1) % n})
+        for find, word in ((tangents_from, "tangent"), (feet_from, "square to the outline")):
+            targets = find(loop, start, beside)
+            off = np.hypot(*(sight.pixels(targets) - goal).T) if len(targets) else np.empty(0)
+            if len(off) and off.min() < POINT_PIXELS:
+                end = pair(targets[int(np.argmin(off))])
+                return Caught(end, word, ((start, end),)), float(off.min())
+    return None, np.inf
 
 
 def _on_host(sight: BoardSight, place: Corner, goal: Floats, among: Targets, snapping: Snapping) -> Caught | None:

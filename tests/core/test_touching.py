@@ -1,0 +1,58 @@
+"""Tangents and square feet from a place to outlines: by the circle's own formula, and by random cubics."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.ready_made import ready_made
+from morphax.core.section.touching import feet_from, tangents_from
+
+
+def outline(name: str, **values: float) -> Loop:
+    return ready_made(name, values).parts[0].outer
+
+
+@given(st.floats(0.06, 2.0), st.floats(-3.1, 3.1), st.floats(0.02, 0.1))
+def test_a_circle_is_touched_at_its_two_tangents_and_met_squarely_through_its_middle(far, angle, width) -> None:
+    radius = width / 2
+    way = np.array([np.cos(angle), np.sin(angle)])
+    place = far * way
+    found = tangents_from(outline("round", width=width), tuple(place))
+    assert len(found) == 2
+    assert np.hypot(*found.T) == pytest.approx(radius, rel=1e-9)
+    assert np.hypot(*(found - place).T) == pytest.approx(np.sqrt(far**2 - radius**2), rel=1e-9), "by Pythagoras"
+    feet = feet_from(outline("round", width=width), tuple(place))
+    along = sorted((feet @ way).tolist())
+    assert along[0] == pytest.approx(-radius, rel=1e-9) and along[-1] == pytest.approx(radius, rel=1e-9)
+
+
+def test_lines_have_feet_and_no_tangents() -> None:
+    box = outline("rectangle", width=0.04, height=0.02)
+    assert len(tangents_from(box, (0.1, 0.003))) == 0
+    feet = feet_from(box, (0.1, 0.003))
+    assert sorted(map(tuple, np.round(feet, 12).tolist())) == [(-0.02, 0.003), (0.02, 0.003)]
+
+
+@given(
+    st.lists(st.tuples(st.floats(-1, 1), st.floats(-1, 1)), min_size=4, max_size=4),
+    st.tuples(st.floats(-2, 2), st.floats(-2, 2)),
+)
+def test_what_is_found_on_a_curve_is_what_it_says(points, place) -> None:
+    a, b, c, d = points
+    if min(np.hypot(*np.subtract(a, d)), np.hypot(*np.subtract(a, b)), np.hypot(*np.subtract(c, d))) < 1e-3:
+        return
+    loop = Loop((Segment(a, d, inner=(b, c)), Segment(d, a)))
+    curve = loop.segments[0]
+    t = np.linspace(0.0, 1.0, 4001)
+    at, slope = curve.at(t), curve.slope(t)
+    for found, is_zero in ((tangents_from(loop, place), np.cross), (feet_from(loop, place)[:], None)):
+        for p in found:
+            k = int(np.argmin(np.hypot(*(at - p).T)))
+            if np.hypot(*(at[k] - p)) > 1e-3:
+                continue  # on the line
+            way = np.subtract(p, place)
+            size = np.hypot(*way) * np.hypot(*slope[k])
+            off = way[0] * slope[k, 1] - way[1] * slope[k, 0] if is_zero is not None else way @ slope[k]
+            assert abs(off) <= 2e-3 * size + 1e-9
