@@ -14,8 +14,9 @@ import numpy as np
 import shapely
 
 from morphax.core.section.combining import united
+from morphax.core.section.found_arcs import found_arcs
 from morphax.core.section.nesting import nested
-from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.outlines import Loop, Segment, arc
 from morphax.core.section.sections import Part, SectionShape
 from morphax.core.types import Floats
 from morphax.io.errors import FileError
@@ -94,7 +95,7 @@ def _where(curves: Sequence[Curve2]) -> str:
 
 
 def _loops(curves: Sequence[Curve2]) -> list[Loop]:
-    """Closed curves as loops; all at once, since there may be thousands of them."""
+    """Closed curves as loops, with their arcs as arcs; all at once, since there may be thousands of them."""
     if not curves:
         return []
     spans, straight = np.concatenate([c.spans for c in curves]), np.concatenate([c.straight for c in curves])
@@ -105,15 +106,29 @@ def _loops(curves: Sequence[Curve2]) -> list[Loop]:
     begins, ends = _directions(spans)
     ends = ends[before]
     across, along = ends[:, 0] * begins[:, 1] - ends[:, 1] * begins[:, 0], (ends * begins).sum(1)
-    corners = (np.abs(np.arctan2(across, along)) > _ALIGNED * 1e3).tolist()
-    points = list(map(tuple, spans.reshape(-1, 2).tolist()))
+    corners = np.abs(np.arctan2(across, along)) > _ALIGNED * 1e3
+    begin, bulges = found_arcs(spans, straight, first)
+    points = list(map(tuple, spans[begin].reshape(-1, 2).tolist()))
+    stays = np.zeros(len(spans), dtype=np.int64)
+    stays[begin] = 1
+    last = np.cumsum(np.add.reduceat(stays, first)) - 1
+    onward = np.arange(1, len(begin) + 1)
+    onward[last] = np.append(0, last[:-1] + 1)
     segments = [
-        Segment(a, d, corner, inner=None if line else (b, c))
-        for a, b, c, d, corner, line in zip(
-            points[::4], points[1::4], points[2::4], points[3::4], corners, straight.tolist(), strict=True
+        arc(points[k], points[4 * after], bulge, corner=corner)
+        if bulge
+        else Segment(points[k], points[k + 3], corner, inner=None if line else (points[k + 1], points[k + 2]))
+        for k, after, bulge, corner, line in zip(
+            range(0, len(points), 4),
+            onward.tolist(),
+            bulges.tolist(),
+            corners[begin].tolist(),
+            straight[begin].tolist(),
+            strict=True,
         )
     ]
-    return [Loop(tuple(segments[k : k + n])) for k, n in zip(first.tolist(), counts.tolist(), strict=True)]
+    ends = (last + 1).tolist()
+    return [Loop(tuple(segments[a:b])) for a, b in zip([0, *ends[:-1]], ends, strict=True)]
 
 
 def _reversed(curve: Curve2) -> Curve2:

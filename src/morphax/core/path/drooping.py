@@ -16,6 +16,8 @@ from morphax.core.vectors import any_perpendicular, cross, unit
 _FEWEST, _MOST = 32, 80
 _SHARPEST = 0.6
 """Cosine of the largest turn from link to link: a droop that asks for a sharper bend is made stiffer until it fits."""
+_HELPS = 1e-3
+"""A cosine that stiffness changes by less is that of what the ends ask for."""
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(16)
 _GUESSES = 14
 _EXACT = 1e-10
@@ -73,12 +75,13 @@ def drooping_spans(wish: Drooping) -> Spans:
     if wish.length <= chord * (1.0 + 1e-7):
         return np.stack([wish.start, wish.start + d / 3.0, wish.start + 2.0 * d / 3.0, wish.end])[None]
     count = _count_of(wish)
-    links, force = _first_guess(wish, count), np.zeros(3)
+    links, force, sharpest = _first_guess(wish, count), np.zeros(3), -np.inf
     while True:
         links, force = _settled(_chain_of(wish, wish.length, count), links, force)
         if _sharpest(wish, links) > _SHARPEST or wish.stiffness > wish.length:
             spans, links, force = _tuned(wish, links, force, chord)
-            if _sharpest(wish, links) > _SHARPEST or wish.stiffness > wish.length:
+            before, sharpest = sharpest, _sharpest(wish, links)
+            if sharpest > _SHARPEST or wish.stiffness > wish.length or sharpest - before < _HELPS:
                 return spans
         wish = replace(wish, stiffness=max(1.4 * wish.stiffness, 1e-3 * wish.length))
         links, count = _resampled(links, _count_of(wish)), _count_of(wish)
@@ -182,7 +185,8 @@ class _Slope:
         self.n, self.bases = len(links), _bases(links)
         self.down = (pulled[:, None] @ self.bases)[:, 0].ravel()
         self.closing = self.bases.transpose(1, 0, 2).reshape(3, -1) / self.n
-        self.band = np.zeros((7, 2 * self.n))
+        self._room = np.zeros((10, 2 * self.n), order="F")  # the first three rows are for what elimination fills
+        self.band = self._room[3:]
         self.band[3] = np.repeat(chain.own - (links * pulled).sum(1), 2) + damping
         turned = -chain.beta * (self.bases[:-1].transpose(0, 2, 1) @ self.bases[1:])
         for k, col in ((0, 0), (0, 1), (1, 0), (1, 1)):
@@ -194,9 +198,11 @@ class _Slope:
 
     def solved(self, right: Floats) -> tuple[Floats, Floats]:
         """The curvature's inverse times ``right`` (2n,), and times the closing's rows, (2n, 3)."""
-        from scipy.linalg import solve_banded  # long to load, and only droops need it
+        from scipy.linalg.lapack import dgbsv  # long to load, and only droops need it
 
-        both = solve_banded((3, 3), self.band, np.column_stack([right, self.closing.T]), check_finite=False)
+        _, _, both, info = dgbsv(3, 3, self._room, np.column_stack([right, self.closing.T]))
+        if info:
+            raise np.linalg.LinAlgError("the curvature has no inverse")
         return both[:, 0], both[:, 1:]
 
     def moved(self, links: Vectors3, step: Floats) -> Vectors3:

@@ -12,7 +12,6 @@ from morphax.core.types import Floats, Points2
 
 _X, _W = np.polynomial.legendre.leggauss(16)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
-_ENDS = np.array([0.0, 1.0])
 
 
 @dataclass(frozen=True)
@@ -219,10 +218,16 @@ def _cubic_extremes(controls: Floats) -> Points2:
     return places.reshape(-1, 2)
 
 
-def _arc_extremes(arc: Segment) -> Points2:
-    """Places (n, 2) of an arc between its ends where x or y turns."""
-    t = ((np.arange(-8, 9) * 0.5 * pi - arc.a0) / (arc.a1 - arc.a0)).astype(np.float64)
-    return arc.at(t[(t > 0.0) & (t < 1.0)])
+def _arc_extremes(arcs: Sequence[Segment]) -> Points2:
+    """Places (n, 2) of arcs where x or y turns, and their ends."""
+    values = np.array([(*(s.centre or (0.0, 0.0)), *s.radii, s.a0, s.a1) for s in arcs], dtype=np.float64).reshape(
+        -1, 6
+    )
+    centre, radii, a0, a1 = values[:, None, :2], values[:, None, 2:4], values[:, 4:5], values[:, 5:]
+    t = np.clip((np.arange(-8, 9) * 0.5 * pi - a0) / np.where(a1 == a0, 1.0, a1 - a0), 0.0, 1.0)
+    angle = a0 + np.concatenate([t, np.ones_like(a0), np.zeros_like(a0)], axis=1) * (a1 - a0)
+    places: Floats = centre + radii * np.stack([np.cos(angle), np.sin(angle)], axis=-1)
+    return places.reshape(-1, 2)
 
 
 def loop_bounds(*loops: Loop) -> tuple[float, float, float, float]:
@@ -233,8 +238,6 @@ def loop_bounds(*loops: Loop) -> tuple[float, float, float, float]:
     arcs = [s for s in segments if s.is_arc]
     controls = np.fromiter(chain.from_iterable(cubics), np.float64, 8 * len(cubics)).reshape(-1, 4, 2)
     ends = np.fromiter(chain.from_iterable(lines), np.float64, 4 * len(lines)).reshape(-1, 2)
-    places = [ends, controls[:, 0], controls[:, 3], _cubic_extremes(controls)]
-    places += [p for s in arcs for p in (_arc_extremes(s), s.at(_ENDS))]
-    p = np.concatenate(places)
+    p = np.concatenate([ends, controls[:, 0], controls[:, 3], _cubic_extremes(controls), _arc_extremes(arcs)])
     low, high = p.min(0), p.max(0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
