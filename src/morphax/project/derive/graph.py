@@ -4,7 +4,7 @@ A circle is refused in a sentence when it would be made (``refuse_circle``); in 
 the things of the circle keep what they have.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from morphax.project.model.document import DocumentError, Host, Path, PathHold, Project, RestHold, Run
@@ -23,20 +23,27 @@ def reads_of(thing: Any) -> tuple[str, ...]:
         near = (recipe.host, recipe.placing.towards_path)
         return out if near == (None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):
-        around = () if thing.made is None or thing.made.around is None else (thing.made.around,)
-        held = (held_by(h) for h in holds_of(thing))
-        return (*(h for h in held if h is not None), *around)
+        known: tuple[str, ...] | None = thing.__dict__.get("_reads")
+        if known is None:  # found out once: it goes with the path
+            known = thing.__dict__["_reads"] = _read_by_path(thing)
+        return known
     if isinstance(thing, Host):
         of = thing.source or thing.picture
         return () if of is None else (of.asset,)
     return ()
 
 
-def holds_of(path: Path) -> Iterator[Hold]:
+def _read_by_path(path: Path) -> tuple[str, ...]:
+    out = [name for h in holds_of(path) if (name := held_by(h)) is not None]
+    return (*out, path.made.around) if path.made is not None and path.made.around is not None else tuple(out)
+
+
+def holds_of(path: Path) -> list[Hold]:
     """What a path and its knots hold on to."""
-    yield from (k.hold for k in path.knots if k.hold is not None)
+    out: list[Hold] = [k.hold for k in path.knots if k.hold is not None]
     if path.made is not None and path.made.rest is not None:
-        yield path.made.rest
+        out.append(path.made.rest)
+    return out
 
 
 def held_by(hold: Hold) -> str | None:

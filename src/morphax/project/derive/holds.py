@@ -66,6 +66,8 @@ def _place_on_path(project: Project, hold: PathHold) -> Place | None:
 
 def with_held_knots(project: Project, path: Path) -> Path:
     """A path with its held knots where they belong; itself where they are there."""
+    if all(k.hold is None or isinstance(k.hold, RestHold) for k in path.knots):
+        return path  # what rests is a step of its own
     knots = tuple(k if k.hold is None else _brought(project, k) for k in path.knots)
     return path if all(a is b for a, b in zip(knots, path.knots, strict=True)) else evolve(path, knots=knots)
 

@@ -29,12 +29,15 @@ _PLACES, _SAME = 64, 1e-12
 
 def rests(path: Path) -> bool:
     """Whether a path, or a knot of it, rests on something."""
-    return any(isinstance(h, RestHold) for h in holds_of(path))
+    known: bool | None = path.__dict__.get("_rests")
+    if known is None:  # found out once: it goes with the path
+        known = path.__dict__["_rests"] = any(isinstance(h, RestHold) for h in holds_of(path))
+    return known
 
 
 def rested_runs(path: Path) -> tuple[str, ...]:
     """Ids of the runs on whose bodies a path, or a knot of it, rests."""
-    return tuple(h.run for h in holds_of(path) if isinstance(h, RestHold) and h.run is not None)
+    return tuple(h.run for h in holds_of(path) if isinstance(h, RestHold) and h.run is not None) if rests(path) else ()
 
 
 def with_rests(project: Project, path: Path, runs: RunsOn) -> Path:
@@ -44,18 +47,20 @@ def with_rests(project: Project, path: Path, runs: RunsOn) -> Path:
     """
     if path.made is not None:
         return _made_at_rest(project, path, path.made, runs)
-    index = [i for i, k in enumerate(path.knots) if isinstance(k.hold, RestHold)]
-    if not index:
+    was = [(i, k.hold) for i, k in enumerate(path.knots) if isinstance(k.hold, RestHold)]
+    if not was:
         return path
-    holds = [seen_now(project, path, path.knots[i].hold) for i in index]
+    index = [i for i, _ in was]
+    holds = [h if h.host is None and h.run is None else seen_now(project, path, h) for _, h in was]
     lifts = _lifts(path, runs, index, holds)
     knots, carried = list(path.knots), dict[int, Knot]()
     for i, hold, lift in zip(index, holds, lifts, strict=True):
         (x, y, z), (a, b, c) = hold.foot, hold.up
         place = (x + lift * a, y + lift * b, z + lift * c)
-        if hold is not knots[i].hold or place != knots[i].place:
-            step = knots[i].step if place == knots[i].place else None
-            carried[i] = _with_host(knots[i], hold)
+        knot = knots[i]
+        if hold is not knot.hold or place != knot.place:
+            step = knot.step if place == knot.place else None
+            carried[i] = knot if hold is knot.hold else _with_host(knot, hold)
             knots[i] = copied(carried[i], hold=hold, place=place, step=step)
     if not carried:
         return path
@@ -206,20 +211,23 @@ def _lifts(path: Path, runs: RunsOn, index: Sequence[int], holds: Sequence[RestH
     typed = [h.height for h in holds]
     if None not in typed:
         return [h for h in typed if h is not None]
-    out = np.zeros(len(index))
+    same, own = 0.0, np.zeros(len(index))
     for run in runs.on(path.id):
         shape = runs.shape(run)
-        if shape is not None:
-            out = np.maximum(out, _reaches(path, run, shape, index, holds))
-    times = [h.times for h in holds]
-    return [float(o) * t if h is None else h for o, t, h in zip(out, times, typed, strict=True)]
+        if shape is None:
+            continue
+        even = even_reach(shape, run.recipe)
+        even = level_reach(shape, run.recipe) if even is None and _is_level(path, run, holds) else even
+        if even is not None:
+            same = max(same, even)
+        else:
+            own = np.maximum(own, _reaches(path, run, shape, index, holds))
+    return [
+        h.height if h.height is not None else max(same, o) * h.times for h, o in zip(holds, own.tolist(), strict=True)
+    ]
 
 
 def _reaches(path: Path, run: Run, shape: SectionShape, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:
-    even = even_reach(shape, run.recipe)
-    even = level_reach(shape, run.recipe) if even is None and _is_level(path, run, holds) else even
-    if even is not None:
-        return np.full(len(index), even)
     lying = list(path.knots)
     for i, hold in zip(index, holds, strict=True):
         lying[i] = copied(lying[i], place=hold.foot, hold=hold, step=None)

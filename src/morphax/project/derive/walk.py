@@ -24,14 +24,11 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     if suspects is None:
         suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
     runs = RunsOn(project)
-    names = [i for i in suspects if project.find("paths", i) is not None]
-    between = {r for i in names for r in rested_runs(project.find("paths", i))}
     behind: dict[str, Path] = {}
-    for name in in_order(project, [*names, *sorted(between)]):
-        if name in between:
-            continue
+    for name in _each_after_what_it_reads(project, suspects):
         path: Path = project.find("paths", name)
-        if behind and not behind.keys().isdisjoint(_read_by(project, path)):
+        reads = reads_of(path) if behind else ()
+        if reads and not behind.keys().isdisjoint(_read_by(project, path)):
             project, behind = _with(project, behind), {}
         now = with_leads(runs, path)
         for step in STEPS:
@@ -41,6 +38,15 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         if now is not path:
             behind[name] = now
     return _with(project, behind)
+
+
+def _each_after_what_it_reads(project: Project, suspects: Iterable[str]) -> list[str]:
+    """Ids of the paths among some, each behind those that it reads, through runs too."""
+    paths: dict[str, Path] = {i: p for i in suspects if (p := project.find("paths", i)) is not None}
+    between = {r for p in paths.values() for r in rested_runs(p)}
+    if not between and all(paths.keys().isdisjoint(reads_of(p)) for p in paths.values()):
+        return list(paths)
+    return [i for i in in_order(project, [*paths, *sorted(between)]) if i not in between]
 
 
 def _read_by(project: Project, path: Path) -> tuple[str, ...]:
@@ -71,7 +77,7 @@ def brought_up(graph: Graph, project: Project) -> tuple[Project, set[str]]:
     follows from what changed since the graph's last one."""
     now = affected = graph.affected(graph.move_to(project))
     seen = set[str]()
-    while behind := _behind(project, now) - seen:  # what was brought up to date is, but for circles
+    while behind := _behind(project, now, seen):  # what was brought up to date is, but for circles
         seen |= behind
         done = derived(project, sorted(behind))
         if done is project:
@@ -81,15 +87,18 @@ def brought_up(graph: Graph, project: Project) -> tuple[Project, set[str]]:
     return project, affected
 
 
-def _behind(project: Project, affected: Iterable[str]) -> set[str]:
-    """Ids of paths that may be behind: those that read something, and those whose leads or rests follow a run."""
+def _behind(project: Project, affected: Iterable[str], seen: set[str]) -> set[str]:
+    """Ids of paths that may be behind, but for those that were ``seen``: those that read something, and those whose
+    leads or rests follow a run."""
     out = set[str]()
     for name in affected:
+        if name in seen:
+            continue
         path: Path | None = project.find("paths", name)
         run = project.find("runs", name) if path is None else None
         if path is not None and (reads_of(path) or path.bend is not None or rests(path)):
             out.add(name)
-        elif run is not None:
+        elif run is not None and run.recipe.path not in seen and run.recipe.path not in out:
             own: Path = project.find("paths", run.recipe.path)
             if follows_width(own) or own.bend is not None or runs_between_ports(own) or rests(own):
                 out.add(own.id)
