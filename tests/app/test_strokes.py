@@ -96,3 +96,24 @@ def test_a_shallow_line_of_sight_ends_at_the_floor_too() -> None:
     depth = 3.0 * float((near - sight.basis.eye) @ sight.basis.forward)
     place = _at_depth(sight, line, depth + float(sight.basis.eye @ sight.basis.forward), 0.0)
     assert np.allclose(place, near) and place[2] == pytest.approx(0.0, abs=1e-12)
+
+
+def test_past_something_nearer_it_comes_nearer_by_and_by_and_goes_back_so() -> None:
+    """It leapt on to a ball that it passed in front of, and back: a wire over three things was twice as long."""
+    pixels = [(200.0 + 5 * i, 360.0 - 3 * i) for i in range(41)]
+    samples = [over_floor(PERSPECTIVE, p) if i < 10 else Sample(PERSPECTIVE.line(p)) for i, p in enumerate(pixels)]
+    far = laid_out(PERSPECTIVE, samples, 0.0)
+    for i in range(22, 27):
+        line = samples[i].line
+        ahead = 0.7 * float(np.linalg.norm(far[i] - line.origin))
+        samples[i] = Sample(line, None, line.origin + ahead * line.direction, True)
+    near = laid_out(PERSPECTIVE, samples, 0.0)
+    np.testing.assert_allclose(PERSPECTIVE.seen(near)[:, :2], pixels, atol=1e-6)
+    for i in range(22, 27):
+        np.testing.assert_allclose(near[i], samples[i].object, atol=1e-9)
+    forward = PERSPECTIVE.basis.forward
+    off = (near - far) @ forward
+    assert (np.diff(off[9:23]) < 0.0).all(), "nearer by and by"
+    assert off[26:] == pytest.approx(off[26]), "and on at that depth"
+    steps = np.linalg.norm(np.diff(near, axis=0), axis=1)
+    assert steps[9:].max() < 0.25 * np.abs(off).max(), "nowhere a leap"

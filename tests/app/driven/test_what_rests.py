@@ -297,3 +297,30 @@ def test_a_cable_that_hangs_below_the_floor_is_made_tighter_by_its_mend(opened) 
     driver.key(Qt.Key.Key_Z, CTRL)
     driver.settle()
     assert driver.path.slack == 0.45 and [f.code for f in driver.body.findings] == ["enters"]
+
+
+def test_a_cable_that_goes_up_from_a_tables_edge_is_not_bent_down_over_it(opened) -> None:
+    """A bend of half its width stood there, with a finding: the edge was taken for one that the cable goes down."""
+    driver = on_table(opened)
+    driver.move(0, (0.6, 0.0, 0.6))
+    driver.click(0, (0.6, 0.0, 0.6))
+    up = np.array(driver.window.toolbox.draw.knots[-1])
+    driver.window.toolbox.held.add(Qt.Key.Key_V)
+    driver.click(0, up + (0.0, 0.0, 0.45))
+    driver.window.toolbox.held.discard(Qt.Key.Key_V)
+    driver.enter()
+    driver.enter_value("width", "30")
+    driver.settle()
+    edge = driver.path.knots[3]
+    assert edge.hold.up == (0.0, 0.0, 1.0) and edge.hold.times == 1.0 and edge.place[2] == pytest.approx(0.615)
+    assert not driver.body.findings and -1e-6 < lowest(driver) - 0.6 < 1e-3
+
+
+def test_a_copy_that_goes_on_resting_is_not_said_to_hold_on_to_nothing(driver: Driver) -> None:
+    draw_on(driver, Qt.Key.Key_S, ((-0.3, 0.0, 0.0), (0.3, 0.0, 0.0)))
+    assert all(isinstance(k.hold, RestHold) for k in driver.path.knots)
+    driver.key(Qt.Key.Key_D, CTRL)
+    assert (
+        all(isinstance(k.hold, RestHold) for k in driver.path.knots) and len(driver.window.workspace.project.runs) == 2
+    )
+    assert "copied" not in driver.window.help_label.text()

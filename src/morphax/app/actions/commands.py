@@ -66,7 +66,7 @@ def delete_here(window: Desk) -> None:
 def duplicate(ws: Workspace, *, in_place: bool = False) -> None:
     """Copies the chosen runs and hosts beside themselves, by about two widths, or where they are."""
     runs, hosts = ws.selection.runs, ws.selection.hosts
-    held = sum(k.hold is not None for r in runs for k in path_of(ws.project, r).knots)
+    before = ws.project
     made: list[tuple[str, ...]] = []
 
     def change(project: Project) -> Project:
@@ -78,8 +78,14 @@ def duplicate(ws: Workspace, *, in_place: bool = False) -> None:
     if not ws.attempt("Duplicate", change):
         return
     ws.select(Selection.of(made[0], hosts=made[1]))
-    if held:
-        ws.said.emit(f"{held} knot{'s' if held > 1 else ''} held on in what was copied; the copies hold on to nothing.")
+    lost = sum(_holds(before, old) - _holds(ws.project, new) for old, new in zip(runs, made[0], strict=True))
+    if lost:
+        ws.said.emit(f"{lost} knot{'s' if lost > 1 else ''} of what was copied held on; of the copies they don't.")
+
+
+def _holds(project: Project, run_id: str) -> int:
+    """How many knots of a run's path hold on to something."""
+    return sum(k.hold is not None for k in path_of(project, run_id).knots)
 
 
 def _beside(ws: Workspace, run_ids: tuple[str, ...]) -> float:

@@ -200,12 +200,28 @@ def with_rests(tool: Drawing, project: Project, path_id: str, ids: Sequence[str]
     grounds = [*tool.grounds.values(), *([] if next_ is None or next_.ground is None else [next_.ground])]
     wanted, rest = set(ids), tool.around.rest(tool.wished_width or 0.0)
     out: dict[str, Rest] = {}
-    for knot in path_by_id(project, path_id).knots if tool.rests and grounds else ():
+    knots, before = path_by_id(project, path_id).knots, None
+    for i, knot in enumerate(knots) if tool.rests and grounds else ():
         below = _ground_below(np.array(knot.place), grounds, rest)
-        if below is not None and knot.id in wanted:
-            foot, ground = below
-            out[knot.id] = rest_of(project, replace(ground, place=foot))
+        ground = None if below is None else replace(below[1], place=below[0])
+        if ground is not None and knot.id in wanted:
+            onward = np.array(knots[i + 1].place) if i + 1 < len(knots) else None
+            out[knot.id] = rest_of(project, _gone_off(ground, before, onward))
+        before = ground
     return rest_on(project, path_id, out) if out else project
+
+
+def _gone_off(ground: Ground, before: Ground | None, onward: np.ndarray | None) -> Ground:
+    """What a knot on an edge lies on: where the path goes on upwards from there, the face that it came along alone."""
+    if ground.times == 1.0 or before is None or onward is None or before.times != 1.0:
+        return ground
+    return Ground(ground.place, before.normal, ground.of) if _is_above(before, onward) else ground
+
+
+def _is_above(ground: Ground, place: np.ndarray) -> bool:
+    """Whether a place lies above the plane of what a knot lies on."""
+    off = place - ground.place
+    return float(off @ ground.normal) > _SAME * max(float(np.linalg.norm(off)), 1.0)
 
 
 def rest_of(project: Project, ground: Ground) -> Rest:

@@ -177,17 +177,16 @@ class FreehandTool:
         return run_id
 
     def _laid(self, project: Project, run_id: str, ground: Ground, within: float) -> Project:
-        """A new run with the knots that lie on what the stroke began on resting there."""
+        """A new run with the knots that lie on what the stroke began on, and the last one on what it ended on, resting
+        there."""
         path, reach = path_of(project, run_id), self.around.rest(run_width(project, run_id))
-        up = float(path.knots[0].place[2] - ground.place[2])
-        if not ground.of and abs(up - reach) < within:
-            low = [k for k in path.knots if abs(k.place[2] - ground.place[2] - reach) < within]
-            on = {k.id: Rest(None, (k.place[0], k.place[1], float(ground.place[2])), (0.0, 0.0, 1.0)) for k in low}
-            return rest_on(project, path.id, on)
-        if not ground.of:
-            return project
-        found = rests_of(self.workspace, path, reach + within)
-        return rest_on(project, path.id, {k: r for k, r in found.items() if ground.of in (r.host, r.run)})
+        near, last = rests_of(self.workspace, path, reach + within), path.knots[-1].id
+        on = {k: r for k, r in near.items() if k == last or (ground.of and ground.of in (r.host, r.run))}
+        if not ground.of and abs(float(path.knots[0].place[2] - ground.place[2]) - reach) < within:
+            level, up = float(ground.place[2]), (0.0, 0.0, 1.0)
+            low = [k for k in path.knots if abs(k.place[2] - level - reach) < within]
+            on |= {k.id: Rest(None, (k.place[0], k.place[1], level), up) for k in low}
+        return rest_on(project, path.id, on)
 
     def finish(self, *, closed: bool = False) -> str | None:
         """Enter in mid-stroke ends it."""

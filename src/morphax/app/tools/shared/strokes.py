@@ -29,8 +29,8 @@ def laid_out(sight: Sight, samples: Sequence[Sample], low: float) -> np.ndarray:
 
     Samples over the surface that it began on lie on it. Between them, and after it left, it lies in the upright plane
     through the place where it left that faces the eye (flat view: at that place's depth), no deeper than what is
-    pointed at, no lower than ``low`` in perspective. Where it comes back, or ends on an object, the depth between is
-    shared out by length.
+    pointed at, no lower than ``low`` in perspective. Where it comes back, passes in front of something, or ends on an
+    object, the depth between is shared out by length.
     """
     over = [i for i, s in enumerate(samples) if s.on is not None]
     if not over:
@@ -67,12 +67,15 @@ def _in_the_air(
     places = np.array([found[i] for i in index])
     depth = places @ sight.basis.forward
     near = np.array([_near(samples[i]) @ sight.basis.forward for i in index])
-    depth = np.fmin(depth, near)
+    off = np.fmin(near - depth, 0.0)  # what it passes in front of draws it nearer there
+    off[np.isnan(near)] = 0.0
+    known = np.flatnonzero(off < 0.0)
     if end is not None and index[-1] == last:
+        off[-1], known = float(end @ sight.basis.forward) - depth[-1], np.union1d(known, [len(index) - 1])
+    if len(known):  # and the way between is shared out by length
         steps = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(places, axis=0), axis=1))])
-        share = steps / max(float(steps[-1]), 1e-300)
-        depth = depth + share * (float(end @ sight.basis.forward) - depth[-1])
-        depth = np.fmin(depth, near)
+        known = np.union1d([0], known)
+        depth = np.fmin(depth + np.interp(steps, steps[known], off[known]), near)
     out = {int(i): _at_depth(sight, samples[i].line, d, low) for i, d in zip(index[1:], depth[1:], strict=True)}
     if end is not None:
         out[last] = end
