@@ -5,17 +5,17 @@ from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QStyle, QStyleOptionViewItem
 
-from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, ROW_HEIGHT, THUMB, RowDelegate
+from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, NOTE, ROW_HEIGHT, THUMB, RowDelegate
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap
 
 WIDTH = 220
 
 
-def painted(look: Look, *, chosen: bool = False, **values: object) -> QImage:
+def painted(look: Look, *, chosen: bool = False, hovered: bool = False, **values: object) -> QImage:
     """A row with some of its roles."""
     rows, item = QListWidget(), QListWidgetItem("Cable")
-    roles = {"bad": BAD, "badge": BADGE, "group": GROUP, "hidden": HIDDEN, "locked": LOCKED}
+    roles = {"bad": BAD, "badge": BADGE, "group": GROUP, "hidden": HIDDEN, "locked": LOCKED, "note": NOTE}
     item.setData(ID, "r1")
     item.setData(THUMB, pixmap("host", look.tokens.soft))
     for name, value in values.items():
@@ -27,6 +27,8 @@ def painted(look: Look, *, chosen: bool = False, **values: object) -> QImage:
     option.rect = QRect(0, 0, WIDTH, ROW_HEIGHT)
     if chosen:
         option.state |= QStyle.StateFlag.State_Selected
+    if hovered:
+        option.state |= QStyle.StateFlag.State_MouseOver
     painter = QPainter(image)
     RowDelegate(look).paint(painter, option, rows.indexFromItem(item))
     painter.end()
@@ -57,3 +59,20 @@ def test_a_chosen_row_stands_on_teal_with_its_name_in_teal(qapp: QApplication) -
     teal, ground = QColor(look.tokens.teal).name(), QColor(look.tokens.teal_ground).name()
     chosen, other = (colours(painted(look, chosen=c)) for c in (True, False))
     assert teal in chosen and ground in chosen and not {teal, ground} & other
+
+
+def test_the_words_at_a_rows_end_are_drawn_quietly_in_place_of_its_eye(qapp: QApplication) -> None:
+    look = Look("light")
+    with_words, without = painted(look, note="2 runs"), painted(look, note="")
+    right = QRect(WIDTH - 60, 0, 60, ROW_HEIGHT)
+    assert QColor(look.tokens.soft).name() in colours(with_words.copy(right))
+    assert with_words.copy(right) != without.copy(right)
+    hovered, quiet = painted(look, hovered=True), painted(look)
+    assert hovered.copy(right) != quiet.copy(right), "an eye under the pointer"
+
+
+@pytest.mark.parametrize("name, ground", [("light", "raised"), ("dark", "paper")])
+def test_a_badges_number_stands_out_from_its_ground(qapp: QApplication, name: str, ground: str) -> None:
+    look = Look(name)
+    box = QRect(WIDTH - 60, 0, 26, ROW_HEIGHT)
+    assert QColor(getattr(look.tokens, ground)).name() in colours(painted(look, badge=8).copy(box))

@@ -6,10 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QBuffer, QPointF, Qt
 from PySide6.QtGui import QColor, QImage
 
+from morphax.app.session.camera import Camera
 from morphax.app.session.settings import Settings
+from morphax.app.session.sight import CameraSight
 from morphax.app.session.workspace import Remark
 from morphax.app.tools.routing import PointerRoute
 from morphax.app.tools.shared.state import Sketch
@@ -19,7 +21,7 @@ from morphax.app.window import Window
 from morphax.core.body.recipe import Placing
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
-from morphax.project.edits.guides import add_helper
+from morphax.project.edits.guides import add_helper, add_picture
 from morphax.project.edits.hosts import add_form, with_hosts
 from morphax.project.edits.ports import NewPort, add_port
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
@@ -320,3 +322,51 @@ def area(corners: np.ndarray) -> float:
     """Of a polygon, square pixels."""
     x, y = corners.T
     return 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1)))
+
+
+def test_the_bar_of_an_empty_view_comes_nearer_the_eye_for_as_long_as_it_is_in_sight(shown: Driver) -> None:
+    view, lines = shown.view(0), list[tuple[QPointF, QPointF]]()
+
+    class Kept(Counting):
+        def drawLine(self, a: QPointF, b: QPointF) -> None:
+            lines.append((a, b))
+
+    marks.paint_measure(drawing.View(Kept(), view.sight, view.look.tokens, "mm"), 0.05, "mm")
+    (a, b), *_ = lines
+    there = view.sight.seen(np.array([[0.0, 0.0, 0.0]]))[0, 1]
+    assert a.y() > there + 10.0, "nearer the eye is lower in the picture"
+    low = max(p.y() for line in lines for p in line)
+    assert 12.0 < low < view.sight.size[1] - 24.0, "and it stays in sight"
+
+
+def test_a_chosen_pictures_rim_is_drawn_in_its_own_view_only(shown: Driver) -> None:
+    ws = shown.window.workspace
+    before = ws.finished
+    pixels = QImage(8, 4, QImage.Format.Format_RGB32)
+    pixels.fill(Qt.GlobalColor.white)
+    held = QBuffer()
+    held.open(QBuffer.OpenModeFlag.WriteOnly)
+    pixels.save(held, "PNG")
+    added = add_picture(before, bytes(held.data().data()), ".png", "Plan", (8, 4), ("Top", 0.8, (0.0, 0.0, 0.0)))
+    ws.edit("Bring in a picture", added.project)
+    shown.settle()
+
+    def lines(of: str) -> int:
+        """Strokes of helper lines and rims in a view of that name."""
+        sight = replace(shown.view(0).camera, yaw=0.0, pitch=0.0) if of else shown.view(0).camera
+        painter = Counting()
+        view = drawing.View(
+            painter, CameraSight(Camera(of) if of else sight, (400, 300)), shown.view(0).look.tokens, "mm"
+        )
+        marks.paint_helpers(view, ws)
+        return sum(painter.calls[name] for name in ("drawPolyline", "drawPolygon", "drawPath"))
+
+    try:
+        ws.select(Selection())
+        quiet = lines("Top"), lines("Front")
+        ws.select(Selection.of(hosts=added.ids))
+        assert (lines("Top") - quiet[0], lines("Front") - quiet[1]) == (1, 0)
+    finally:
+        ws.select(Selection())
+        ws.edit("Back", before)
+        shown.settle()

@@ -37,6 +37,8 @@ _MODES = (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edge
 _RESTING = "What lands on a face or on the floor lies on it, not in it"
 _NEXT_WIDEST, _NARROW, _LEAST = 164, 1180, 760
 """The widest the next run's chip gets; below so many pixels tools have icons alone; the row can't be narrower."""
+_NEXT_EDGES = 64
+"""What the picture and the edges of that chip take of its width."""
 
 
 class ToolRow(QWidget):
@@ -168,8 +170,10 @@ class ToolRow(QWidget):
     def _refresh_next(self) -> None:
         new, unit = self.workspace.bench.next_run, self.workspace.project.unit
         width = "" if new.width is None else f" {format_length(new.width, unit=unit).removesuffix(f' {unit}')}"
-        words = f"next: {source_title(new.source).lower()}{width}"
-        self.next.setText(self.next.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _NEXT_WIDEST - 50))
+        title, metrics = source_title(new.source).lower(), self.next.fontMetrics()
+        room = _NEXT_WIDEST - _NEXT_EDGES - metrics.horizontalAdvance(f"next: {width}")
+        words = f"next: {title}{width}"
+        self.next.setText(f"next: {metrics.elidedText(title, Qt.TextElideMode.ElideRight, room)}{width}")
         whole = words if new.width is None else f"{words} {unit}"
         of = "" if new.look is None else f" of {new.look.name}"
         self.next.setToolTip(f"{whole}{of}; choose it in the stock, type a number for its width")

@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QPoint, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
-from morphax.app.views.list.rows import GROUP, ID, ROW_HEIGHT, RowDelegate
+from morphax.app.views.list.rows import GROUP, ID, NOTE, ROW_HEIGHT, RowDelegate
 from morphax.app.views.stock.tile import dropped_key
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import Fade
@@ -123,6 +123,8 @@ class Rows(QListWidget):
         super().mouseDoubleClickEvent(event)
 
     def _in_eye(self, item: QListWidgetItem, p: QPoint) -> bool:
+        if item.data(NOTE):
+            return False  # words stand there
         rect = self.visualItemRect(item).adjusted(2, 1, -2, -1)
         return self.delegate.eye_box(rect).adjusted(-4, -4, 4, 4).contains(p)
 
