@@ -24,7 +24,8 @@ def cap_triangles(section: SampledSection) -> Ints:
 
 def _all_triangles(section: SampledSection) -> Ints:
     out = [np.empty((0, 3), dtype=np.int32)]
-    for part in sorted(set(section.part)):
+    ribbons = {p for p, ends in zip(section.part, section.opens, strict=True) if ends}
+    for part in sorted(set(section.part) - ribbons):
         own = [sl for sl, p in zip(section.loop_slices, section.part, strict=True) if p == part]
         index = np.concatenate([np.arange(sl.start, sl.stop) for sl in own])
         out.append(index[loop_triangles([section.points[sl] for sl in own])].astype(np.int32))

@@ -178,9 +178,11 @@ def bevel_folds(
 def _turned(rings: Points3, forward: Vectors3, profile: Profile) -> Floats:
     """(r-1,) the largest area of a face between two rings (r, n, 3) that looks inwards, m2; less than 0: none does."""
     worst = np.full(len(rings) - 1, -np.inf)
-    for sl in profile.loops.loop_slices:
+    for sl, ends in zip(profile.loops.loop_slices, profile.loops.opens, strict=True):
         here = rings[:, sl]
         side = np.roll(here, -1, axis=1) - here
+        if ends:
+            here, side = here[:, :-1], side[:, :-1]
         face = 0.5 * cross(here[1:] + side[1:] - here[:-1], here[:-1] + side[:-1] - here[1:])
         outward = cross(np.broadcast_to(forward[:, None], here.shape), side)
         worst = np.maximum(worst, -dot(face, unit(outward[1:] + outward[:-1])).min(1))

@@ -24,7 +24,7 @@ def domes_of(
 ) -> tuple[tuple[Dome, ...], list[Finding]]:
     """The domes of an open run, and notes on those that had to be smaller than was asked for."""
     wishes = ((ends.start, ends.start_radius, True), (ends.end, ends.end_radius, False))
-    if path.chain.closed or End.DOMED not in (ends.start, ends.end):
+    if path.chain.closed or End.DOMED not in (ends.start, ends.end) or profile.is_ribbon:
         return (), []
     domes, notes = [], []
     for end, wanted, is_start in wishes:

@@ -45,7 +45,8 @@ def insets_of(section: SampledSection) -> tuple[PartInset, ...]:
     """The insets of all parts; kept with the section."""
     known: tuple[PartInset, ...] | None = section.memo_placed.get("insets")
     if known is None:
-        known = section.memo_placed["insets"] = tuple(_part(section, p) for p in range(max(section.part) + 1))
+        solid = sorted({p for p, ends in zip(section.part, section.opens, strict=True) if not ends})
+        known = section.memo_placed["insets"] = tuple(_part(section, p) for p in solid)
     return known
 
 

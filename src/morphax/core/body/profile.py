@@ -175,12 +175,17 @@ class Profile:
         return found
 
     @cached_property
+    def is_ribbon(self) -> bool:
+        """Whether it is nothing but open lines: then its ends have no caps."""
+        return all(self.loops.opens)
+
+    @cached_property
     def longest_side(self) -> float:
         """The longest side of any ring, m."""
         longest = 0.0
         for block in self.basis:
             for sl in block.loop_slices:
-                d = np.roll(block.points[sl], -1, axis=0) - block.points[sl]
+                d = np.roll(block.points[sl], -1, axis=0) - block.points[sl]  # a ribbon's ends are taken as joined
                 longest = max(longest, float(np.hypot(d[:, 0], d[:, 1]).max()))
         return longest * self.laws.most
 

@@ -186,7 +186,9 @@ def _closing_shift(field_: FrameField) -> int:
     return round(angle * symmetry / (2.0 * np.pi)) % symmetry
 
 
-def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, capped: Ends) -> Layout:
+def layout_of(
+    path: ResolvedPath, field_: FrameField, placed: PlacedRings, capped: Ends, *, is_ribbon: bool = False
+) -> Layout:
     """Which rows share rings, which are joined by wedges, which are capped."""
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
@@ -210,8 +212,9 @@ def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, cappe
         elif joint.kind is JointKind.CUT:
             end_caps.append(last)
             start_caps.append(first)
-    start_caps += [0] if not closed and capped.start.is_capped else []
-    end_caps += [int(first_row[-1]) - 1] if not closed and capped.end.is_capped else []
+    ends = not closed and not is_ribbon
+    start_caps += [0] if ends and capped.start.is_capped else []
+    end_caps += [int(first_row[-1]) - 1] if ends and capped.end.is_capped else []
     return Layout(
         rows,
         index,
@@ -364,7 +367,7 @@ def _skin(
     path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings, ends: Ends
 ) -> tuple[Mesh, Floats]:
     """The mesh, and the distance of each of its rings."""
-    layout = layout_of(path, field_, placed, ends)
+    layout = layout_of(path, field_, placed, ends, is_ribbon=profile.is_ribbon)
     tolerances = Tolerances(path.size, profile.reach)
     mesh = skin_mesh(layout, profile, coincident=tolerances.coincident)
     least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding

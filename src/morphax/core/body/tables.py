@@ -58,7 +58,7 @@ def columns_of(section: SampledSection) -> Columns:
 def _round_from_seam(section: SampledSection, point: Ints, seams: np.ndarray) -> Floats:
     """(c,) length round the loop from its seam, m, against the way it is drawn: so lettering reads from outside."""
     u = section.u[point]
-    u[seams] = section.round_length
+    u[seams] = [whole for whole, ends in zip(section.round_length, section.opens, strict=True) if not ends]
     whole = np.repeat(section.round_length, np.diff(section.starts))
     out: Floats = whole[point] - u
     return out
@@ -74,13 +74,21 @@ def _kept_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]
 def _column_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarray]:
     """Points, whether the normal is the one before the point, edges, and which columns close a loop at its seam."""
     points, befores, edges, seams, base = [], [], [], [], 0
-    for sl in section.loop_slices:
+    for sl, ends in zip(section.loop_slices, section.opens, strict=True):
         n = sl.stop - sl.start
         corner = section.corner[sl].copy()
         corner[0] = False  # the seam is split by itself: its second vertex closes the loop
         count = 1 + corner.astype(int)
         local = np.repeat(np.arange(n), count)
         first = np.cumsum(count) - count
+        if ends:  # no side from its last point to its first
+            split = np.zeros(len(local), dtype=np.bool_)
+            split[first[corner]] = True
+            points.append(local + sl.start)
+            befores.append(split)
+            edges.append(np.stack([(first + corner)[:-1], first[1:]], axis=1) + base)
+            base += len(local)
+            continue
         is_before = np.zeros(len(local) + 1, dtype=np.bool_)
         is_before[first[corner]] = is_before[-1] = True
         leaving, coming = first + corner, np.append(first[1:], len(local))
@@ -90,7 +98,7 @@ def _column_index(section: SampledSection) -> tuple[Ints, Flags, Ints, np.ndarra
         base += len(local) + 1
         seams.append(base - 1)
     whole = np.concatenate(points).astype(np.int32), np.concatenate(edges).astype(np.int32)
-    return frozen(whole[0]), frozen(np.concatenate(befores)), frozen(whole[1]), np.array(seams)
+    return frozen(whole[0]), frozen(np.concatenate(befores)), frozen(whole[1]), np.array(seams, dtype=np.int64)
 
 
 def strip_faces(row_pairs: np.ndarray, columns: Columns) -> Ints:

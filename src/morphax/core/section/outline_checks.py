@@ -1,5 +1,6 @@
 """Checks of outlines that were not made by us: they repair nothing."""
 
+from dataclasses import replace
 from math import hypot
 
 import numpy as np
@@ -28,7 +29,10 @@ def section_errors(section: SectionShape) -> tuple[Finding, ...]:
     crossing itself, a hole outside."""
     if not section.is_free:
         return ()
+    section = replace(section, parts=tuple(p for p in section.parts if not p.is_ribbon))
     loops = section.loops
+    if not loops:
+        return ()
     table = SegmentTable(loops)
     if any(s.start == s.end and s.inner is None for loop in loops if len(loop.segments) > 1 for s in loop.segments):
         return (_DOUBLED,)
@@ -60,7 +64,7 @@ def section_warnings(section: SectionShape) -> tuple[Finding, ...]:
 
 def _warnings(section: SectionShape) -> tuple[Finding, ...]:
     out = []
-    if len(section.parts) > 1 and _overlap(section):
+    if sum(not p.is_ribbon for p in section.parts) > 1 and _overlap(section):
         out.append(_OVERLAP)
     x0, y0, x1, y1 = section.bounds
     least = LEAST_SIDE * max(x1 - x0, y1 - y0)
@@ -74,9 +78,10 @@ def _warnings(section: SectionShape) -> tuple[Finding, ...]:
 
 def _overlap(section: SectionShape) -> bool:
     """Whether two parts have more in common than a line."""
-    regions = iter(regions_of(section.loops))
+    parts = [p for p in section.parts if not p.is_ribbon]
+    regions = iter(regions_of([loop for p in parts for loop in (p.outer, *p.holes)]))
     solid = []
-    for part in section.parts:
+    for part in parts:
         own = next(regions)
         solid.append(own.difference(shapely.union_all([next(regions) for _ in part.holes])))
     tree = shapely.STRtree(solid)

@@ -128,14 +128,16 @@ def stretched(segment: Segment, sx: float, sy: float) -> Segment:
 
 @dataclass(frozen=True)
 class Loop:
-    """A closed chain of segments: counter-clockwise outside, clockwise for a hole."""
+    """A closed chain of segments: counter-clockwise outside, clockwise for a hole. Or an open one, a ribbon, whose
+    front is to the left of its direction."""
 
     segments: tuple[Segment, ...]
+    is_open: bool = False
 
     @property
     def is_round(self) -> bool:
         """A whole circle or ellipse in one segment, without a corner."""
-        return len(self.segments) == 1 and self.segments[0].is_arc
+        return len(self.segments) == 1 and self.segments[0].is_arc and not self.is_open
 
 
 def circle(diameter: float, *, hole: bool = False) -> Loop:
@@ -201,6 +203,16 @@ def loop_area(loop: Loop) -> float:
 def loop_moments(loop: Loop) -> tuple[float, float]:
     """Signed area times the centroid's x and y, m3."""
     return _integrated(loop, "x"), _integrated(loop, "y")
+
+
+def lines_middle(loops: Sequence[Loop]) -> tuple[float, float]:
+    """The middle of open lines, each place weighed by its length."""
+    whole, x, y = 0.0, 0.0, 0.0
+    for seg in (s for loop in loops for s in loop.segments):
+        size = _WEIGHTS * np.hypot(*seg.slope(_NODES).T)
+        px, py = (seg.at(_NODES) * size[:, None]).sum(0)
+        whole, x, y = whole + float(size.sum()), x + float(px), y + float(py)
+    return x / whole, y / whole
 
 
 def _cubic_extremes(controls: Floats) -> Points2:

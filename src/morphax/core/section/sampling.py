@@ -18,7 +18,7 @@ from morphax.core.vectors import exact_turn
 V = TypeVar("V")
 
 _FEWEST_ROUND, _MOST_SIDES = 3, 100_000
-_KEPT_SAMPLES = 32
+_KEPT_SAMPLES, _UPRIGHT = 32, 1e-6
 _X, _W = np.polynomial.legendre.leggauss(24)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
@@ -30,7 +30,8 @@ class SampledSection:
     ``points`` (s, 2) m; ``starts`` (l+1,) where loops begin; ``part`` (l,) part index; ``hole`` (l,);
     ``corner`` (s,); ``before`` and ``after`` (s, 2) outward unit normals on both sides of a point; ``u`` (s,)
     length round the loop from its seam; ``round_length`` (l,) whole lengths, m. ``kept_corners``: a count asked
-    for fewer points than there are corners. ``memo`` holds what follows from how the points are joined: it is handed
+    for fewer points than there are corners. ``is_open`` (l,) loops that are ribbons, walked so that their front is out;
+    empty: none is. ``memo`` holds what follows from how the points are joined: it is handed
     on where they are only moved, sized or turned.
     """
 
@@ -45,6 +46,12 @@ class SampledSection:
     round_length: tuple[float, ...]
     kept_corners: bool = False
     memo: dict[str, Any] = field(default_factory=dict, repr=False)
+    is_open: tuple[bool, ...] = ()
+
+    @property
+    def opens(self) -> tuple[bool, ...]:
+        """(l,) loops that are ribbons: they end at their last point."""
+        return self.is_open or (False,) * (len(self.starts) - 1)
 
     @property
     def loop_slices(self) -> list[slice]:
@@ -113,9 +120,14 @@ def _sampled(section: SectionShape, deviation: float | None, sides: int | None) 
     pieces, kept = _pieces(section.loops, table, deviation, sides)
     points, corner, before, after, step = _all_points(table, pieces)
     starts = np.concatenate([[0], np.cumsum(pieces)])[table.first].tolist()
+    is_open = tuple(loop.is_open for loop in section.loops)
+    if any(is_open):
+        starts, points, corner, before, after, step = _ribbons(
+            table, is_open, starts, (points, corner, before, after, step)
+        )
     seams = [
-        0 if is_round else _seam(points[a:b], corner[a:b])
-        for a, b, is_round in zip(starts[:-1], starts[1:], table.is_round.tolist(), strict=True)
+        0 if is_round or ends else _seam(points[a:b], corner[a:b])
+        for a, b, is_round, ends in zip(starts[:-1], starts[1:], table.is_round.tolist(), is_open, strict=True)
     ]
     order = np.concatenate(
         [a + (np.arange(b - a) + seam) % (b - a) for a, b, seam in zip(starts[:-1], starts[1:], seams, strict=True)]
@@ -133,7 +145,36 @@ def _sampled(section: SectionShape, deviation: float | None, sides: int | None) 
         frozen(np.concatenate([np.concatenate([[0.0], x[:-1]]) for x in lengths])),
         tuple(float(x[-1]) for x in lengths),
         kept,
+        is_open=is_open if any(is_open) else (),
     )
+
+
+Rows = tuple[Points2, Flags, Points2, Points2, Floats]
+"""Points, corners, normals before and after them, and lengths to the next."""
+
+
+def _ribbons(
+    table: SegmentTable, is_open: tuple[bool, ...], starts: list[int], rows: Rows
+) -> tuple[list[int], Points2, Flags, Points2, Points2, Floats]:
+    """The rows of all loops, those of ribbons with their last points and from their ends: so their front is out."""
+    found: list[Rows] = []
+    for i, ends in enumerate(is_open):
+        own = tuple(r[starts[i] : starts[i + 1]] for r in rows)
+        if not ends:
+            found.append(own)
+            continue
+        points, corner, before, after, step = own
+        k, one = np.array([table.first[i + 1] - 1]), np.ones(1)
+        last = _outward(table.slope(k, one))
+        points = np.concatenate([points, table.at(k, one)])[::-1]
+        corner = np.append(corner, False)[::-1].copy()
+        corner[-1] = False
+        back = np.concatenate([after[:1], before[1:], last])
+        front = np.concatenate([after, last])
+        found.append((points, corner, -front[::-1], -back[::-1], np.append(step, 0.0)[[*range(len(step) - 1, -1, -1), -1]]))
+    sizes = np.cumsum([0, *(len(f[0]) for f in found)]).tolist()
+    points, corner, before, after, step = (np.concatenate(columns) for columns in zip(*found, strict=True))
+    return sizes, points, corner, before, after, step
 
 
 def _pieces(
@@ -232,7 +273,7 @@ def placed_section(
     points = (sampled.points - np.array(anchor)) * size
     s, lengths = sampled, tuple(v * size for v in sampled.round_length)
     joined = (s.starts, s.part, s.hole, s.corner, s.before, s.after)
-    out = SampledSection(frozen(points), *joined, frozen(s.u * size), lengths, s.kept_corners, s.memo)
+    out = SampledSection(frozen(points), *joined, frozen(s.u * size), lengths, s.kept_corners, s.memo, s.is_open)
     out = _mirrored(out) if mirror else out
     return _rolled(out, roll) if roll else out
 
@@ -240,7 +281,9 @@ def placed_section(
 def with_seam(s: SampledSection, share: float) -> SampledSection:
     """The same points with every loop starting at the point nearest to a share (0..1) of its way round."""
     order, u = np.arange(len(s.points)), s.u.copy()
-    for sl, whole in zip(s.loop_slices, s.round_length, strict=True):
+    for sl, whole, ends in zip(s.loop_slices, s.round_length, s.opens, strict=True):
+        if ends:
+            continue
         own = s.u[sl]
         gap = np.abs(own - share * whole)
         k = int(np.argmin(np.minimum(gap, whole - gap)))
@@ -303,12 +346,15 @@ def _unit2(v: Points2) -> Points2:
 def _mirrored(s: SampledSection) -> SampledSection:
     """x -> -x with every loop walked the other way, so that outside stays outside; the seam point stays."""
     order = np.concatenate(
-        [np.r_[a, np.arange(b - 1, a, -1)] for a, b in zip(s.starts[:-1], s.starts[1:], strict=True)]
+        [
+            np.arange(b - 1, a - 1, -1) if ends else np.r_[a, np.arange(b - 1, a, -1)]
+            for a, b, ends in zip(s.starts[:-1], s.starts[1:], s.opens, strict=True)
+        ]
     )
     flip = np.array([-1.0, 1.0])
     u = s.u.copy()
-    for sl, whole in zip(s.loop_slices, s.round_length, strict=True):
-        u[sl] = np.where(s.u[order[sl]] > 0.0, whole - s.u[order[sl]], 0.0)
+    for sl, whole, ends in zip(s.loop_slices, s.round_length, s.opens, strict=True):
+        u[sl] = np.where((s.u[order[sl]] > 0.0) | ends, whole - s.u[order[sl]], 0.0)
     return replace(
         s,
         points=frozen(s.points[order] * flip),
@@ -325,6 +371,8 @@ def rotational_symmetry(s: SampledSection, *, tolerance: float = 1e-9) -> int:
 
     Loops may change places: those of a twin for k = 2, of a bundle of n for k = n.
     """
+    if any(s.is_open):
+        return 1
     counts = [sl.stop - sl.start for sl in s.loop_slices]
     most = gcd(*(n * counts.count(n) for n in set(counts)))  # loops of equal counts may change places
     for k in range(most, 1, -1):
@@ -363,5 +411,7 @@ def section_width(section: SectionShape) -> float:
     """The nominal width, m: of stars and polygons the circle through the tips, of others the extent along x."""
     if section.nominal is not None:
         return section.nominal
-    x0, _, x1, _ = section_bounds(section)
+    x0, y0, x1, y1 = section_bounds(section)
+    if x1 - x0 <= _UPRIGHT * (y1 - y0) and section.parts[0].is_ribbon:
+        return y1 - y0  # a ribbon that stands upright
     return x1 - x0

@@ -10,7 +10,7 @@ import numpy as np
 
 from morphax.core.errors import SectionError
 from morphax.core.frame.frames import Orientation
-from morphax.core.section.outlines import Loop, loop_area, loop_bounds, loop_moments
+from morphax.core.section.outlines import Loop, lines_middle, loop_area, loop_bounds, loop_moments
 from morphax.core.types import Floats, frozen
 
 
@@ -58,10 +58,14 @@ class Laying:
 
 @dataclass(frozen=True)
 class Part:
-    """One outer loop and the holes inside it."""
+    """One outer loop and the holes inside it; or a ribbon, whose loop is open."""
 
     outer: Loop
     holes: tuple[Loop, ...] = ()
+
+    @property
+    def is_ribbon(self) -> bool:
+        return self.outer.is_open
 
 
 @dataclass(frozen=True)
@@ -103,8 +107,8 @@ def section_bounds(section: SectionShape) -> tuple[float, float, float, float]:
 
 
 def section_area(section: SectionShape) -> float:
-    """Area without the holes, m2."""
-    return sum(loop_area(loop) for loop in section.loops)
+    """Area without the holes, m2; ribbons have none."""
+    return sum(loop_area(loop) for loop in section.loops if not loop.is_open)
 
 
 def section_reach(section: SectionShape, place: tuple[float, float]) -> float:
@@ -120,8 +124,10 @@ def anchor_place(section: SectionShape, anchor: Anchor) -> tuple[float, float]:
     if anchor == "drawn":
         return (0.0, 0.0)
     if anchor == "centroid":
+        if all(part.is_ribbon for part in section.parts):
+            return lines_middle([part.outer for part in section.parts])
         area = section_area(section)
-        moments = [loop_moments(loop) for loop in section.loops]
+        moments = [loop_moments(loop) for loop in section.loops if not loop.is_open]
         return sum(m[0] for m in moments) / area, sum(m[1] for m in moments) / area
     if anchor not in SPOTS:
         raise SectionError(f"there is no anchor {anchor!r}; there are: {', '.join([*SPOTS, 'centroid', 'drawn'])}")

@@ -37,7 +37,8 @@ class SegmentTable:
         self.corner: Flags = np.array([s.corner for s in segments], dtype=np.bool_)
         self.is_arc: Flags = np.array([s.centre is not None for s in segments], dtype=np.bool_)
         self.is_cubic: Flags = np.array([s.inner is not None for s in segments], dtype=np.bool_)
-        self.is_round: Flags = (counts == 1) & self.is_arc[self.first[:-1]]
+        is_open = np.array([loop.is_open for loop in loops], dtype=np.bool_)
+        self.is_round: Flags = (counts == 1) & self.is_arc[self.first[:-1]] & ~is_open
         ends = np.array([(s.start, *(s.inner or (s.start, s.end)), s.end) for s in segments], dtype=np.float64)
         self._control: Floats = ends.reshape(-1, 4, 2)
         arcs = [(*(s.centre or (0.0, 0.0)), *s.radii, s.a0, s.a1) for s in segments]
