@@ -19,12 +19,11 @@ from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import (
     SampledSection,
     placed_section,
-    rotational_symmetry,
     sample_section,
-    turned_points,
     with_seam,
 )
 from morphax.core.section.sections import CornerStyle, Part, SectionShape
+from morphax.core.section.symmetry import rotational_symmetry, turned_points
 from tests.helpers import S_CURVE, STRAIGHT, THROUGH, assert_watertight, distance_to_mesh, recipe_of, torus_knot, zoo
 
 SIDES, PLAIN = 16, PlainRecipe()

@@ -10,21 +10,25 @@ from hypothesis import strategies as st
 from morphax.core.body.recipe import End
 from morphax.core.body.sweep import sweep
 from morphax.core.mesh.measures import edge_check
-from morphax.core.mesh.mesh import point_triangles, triangle_normals, vertex_triangles
+from morphax.core.mesh.mesh import end_rings, point_triangles, triangle_normals, vertex_triangles
 from morphax.core.path.paths import PathKind, path_from_points
-from morphax.core.section.outlines import Loop, Segment, arc
+from morphax.core.section.outlines import Segment, arc, open_loop
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import Part, SectionShape, anchor_place, section_area
 from tests.helpers import recipe_of
 
 NORTH = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=PathKind.STRAIGHT)
-CURVE = path_from_points(np.array([[0, 0, 0.2], [0.3, 0.1, 0.25], [0.6, -0.1, 0.2], [0.9, 0.1, 0.4]]), kind=PathKind.THROUGH)
-RING = path_from_points(np.array([[0.5, 0, 0], [0, 0.5, 0], [-0.5, 0, 0], [0, -0.5, 0]]), kind=PathKind.THROUGH, closed=True)
+CURVE = path_from_points(
+    np.array([[0, 0, 0.2], [0.3, 0.1, 0.25], [0.6, -0.1, 0.2], [0.9, 0.1, 0.4]]), kind=PathKind.THROUGH
+)
+RING = path_from_points(
+    np.array([[0.5, 0, 0], [0, 0.5, 0], [-0.5, 0, 0], [0, -0.5, 0]]), kind=PathKind.THROUGH, closed=True
+)
 
 
 def ribbon(*segments: Segment) -> SectionShape:
-    return SectionShape((Part(Loop(segments, is_open=True)),), is_free=True)
+    return SectionShape((Part(open_loop(segments)),), is_free=True)
 
 
 FLAT = ribbon(Segment((-0.02, 0.0), (0.02, 0.0)))
@@ -54,12 +58,14 @@ def test_its_faces_and_normals_agree_and_it_has_an_edge_all_round(section, path,
     mesh = body.mesh
     assert {p.name for p in mesh.parts} == {"skin"}, "no caps and no domes"
     tri = vertex_triangles(mesh)
-    face = np.cross(*(mesh.points[mesh.vertex_point[tri[:, k]]] - mesh.points[mesh.vertex_point[tri[:, 0]]] for k in (1, 2)))
+    face = np.cross(
+        *(mesh.points[mesh.vertex_point[tri[:, k]]] - mesh.points[mesh.vertex_point[tri[:, 0]]] for k in (1, 2))
+    )
     face /= np.linalg.norm(face, axis=1)[:, None]
     assert (face * mesh.normals[tri].mean(1)).sum(1).min() > 0.9
     assert np.abs(np.linalg.norm(mesh.normals.astype(float), axis=1) - 1.0).max() < 1e-5
     loose = edges_once(point_triangles(mesh))
-    along, across = 2 * (mesh.rings - (not path.closed)), 0 if path.closed else 2 * (body.sides - 1)
+    along, across = 2 * (mesh.rings - (not path.closed)), 0 if path.closed else 2 * body.sides
     assert loose == along + across
     assert not edge_check(mesh).closed
     assert len(np.unique(mesh.vertex_point)) == len(mesh.points), "no point that no face has"
@@ -85,7 +91,9 @@ def test_an_arc_has_the_area_of_its_length(turn: float, radius: float) -> None:
 def test_mirrored_scaled_and_mixed_with_a_closed_part() -> None:
     flipped = sweep(NORTH, BENT, recipe_of(flip=True))
     plain = sweep(NORTH, BENT)
-    assert np.sign(flipped.mesh.normals[:, 2]).tolist() == np.sign(plain.mesh.normals[:, 2]).tolist(), "the front stays up"
+    assert np.sign(flipped.mesh.normals[:, 2]).tolist() == np.sign(plain.mesh.normals[:, 2]).tolist(), (
+        "the front stays up"
+    )
     assert area(sweep(NORTH, BENT, recipe_of(size=3.0))) == pytest.approx(3.0 * area(plain), rel=1e-9)
     both = SectionShape((*ready_made("round", {"width": 0.01}).parts, *FLAT.parts), is_free=True)
     body = sweep(CURVE, both)
@@ -100,3 +108,16 @@ def test_widths_and_anchors() -> None:
     assert anchor_place(BENT, "centroid") == pytest.approx((0.0, 0.005))
     assert anchor_place(HALF, "centroid")[1] == pytest.approx(-0.02 * 2.0 / pi, rel=1e-9), "of half a ring"
     assert sweep(NORTH, upright).mesh.face_count == 1
+
+
+def test_a_body_of_ribbons_says_that_it_is_a_sheet() -> None:
+    sheet, solid = sweep(CURVE, HALF), sweep(CURVE, ready_made("round", {"width": 0.02}))
+    assert sheet.mesh.is_sheet and not solid.mesh.is_sheet
+    assert sheet.sides == sheet.mesh.sides - 1 and solid.sides == solid.mesh.sides
+    first, last = end_rings(sheet.mesh)
+    assert first.shape == last.shape == (sheet.mesh.sides, 3)
+    assert (
+        np.linalg.norm(first.mean(0) - (0.0, 0.0, 0.2)) < 0.02 and np.linalg.norm(last.mean(0) - (0.9, 0.1, 0.4)) < 0.02
+    )
+    for path in (NORTH, CURVE):
+        assert len(end_rings(sweep(path, FLAT).mesh)[0]) == 2

@@ -11,14 +11,13 @@ from morphax.core.section.outlines import Loop, Segment, ellipse, loop_area, loo
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sampling import (
     placed_section,
-    rotational_symmetry,
     sample_section,
     section_width,
-    turned_points,
     with_seam,
 )
 from morphax.core.section.sections import SPOTS, Side, anchor_place, section_area, section_bounds
 from morphax.core.section.segment_table import SegmentTable
+from morphax.core.section.symmetry import rotational_symmetry, turned_points
 
 NAMES = sorted(READY_MADE)
 

@@ -99,10 +99,9 @@ BOMB = "<defs>" + "".join(map(_group, range(9))) + '</defs><use xlink:href="#g8"
         ("<g>" * 80 + "</g>" * 80, "nested too deeply"),
         ('<path d="M0 0 L nan 5 L3 3 Z"/>', "no closed outline|not finite|sound"),
         ('<path d="M0 0 L1e12 0 L 0 1e12 Z"/>', "too large"),
-        ('<line x1="0" y1="0" x2="5" y2="5" fill="none"/>', "no closed outline"),
         ("<text>words</text>", "no closed outline"),
     ],
-    ids=["bomb", "circle", "deep", "nan", "far", "open", "text"],
+    ids=["bomb", "circle", "deep", "nan", "far", "text"],
 )
 def test_bad_svg_is_one_sentence(tmp_path: Path, body: str, words: str) -> None:
     with pytest.raises(FileError, match=words):

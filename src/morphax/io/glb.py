@@ -60,11 +60,11 @@ def _linear(colour: tuple[float, float, float]) -> list[float]:
     return [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in colour]
 
 
-def _material(look: Look, name: str) -> Material:
+def _material(look: Look, name: str, *, both_sides: bool) -> Material:
     factors = PbrMetallicRoughness(
         baseColorFactor=[*_linear(look.rgb), 1.0], metallicFactor=look.metal, roughnessFactor=look.roughness
     )
-    return Material(name=name, pbrMetallicRoughness=factors)
+    return Material(name=name, pbrMetallicRoughness=factors, doubleSided=both_sides or None)
 
 
 def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
@@ -72,7 +72,11 @@ def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
     bodies = [b for b in bodies if b.mesh.face_count]
     gltf = GLTF2(asset=Asset(version="2.0", generator="Morphax"))
     looks, names = looks_of(bodies), told_apart([b.name for b in bodies])
-    gltf.materials = [_material(look, n) for look, n in zip(looks, told_apart([k.name for k in looks]), strict=True)]
+    sheets = {b.look for b in bodies if b.mesh.is_sheet}
+    names_of_looks = told_apart([k.name for k in looks])
+    gltf.materials = [
+        _material(look, name, both_sides=look in sheets) for look, name in zip(looks, names_of_looks, strict=True)
+    ]
     blob = _Blob(gltf)
     for i, body in enumerate(bodies):
         mesh = body.mesh

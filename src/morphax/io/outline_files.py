@@ -16,7 +16,7 @@ import shapely
 from morphax.core.section.combining import united
 from morphax.core.section.found_arcs import found_arcs
 from morphax.core.section.nesting import nested
-from morphax.core.section.outlines import Loop, Segment, arc
+from morphax.core.section.outlines import Loop, Segment, arc, open_loop
 from morphax.core.section.sections import Part, SectionShape
 from morphax.core.types import Floats
 from morphax.io.errors import FileError
@@ -56,12 +56,37 @@ def read_section(path: Path, *, unit: str = "mm") -> tuple[SectionShape, tuple[s
     flat = sum(_is_there_and_back(c) for c in curves)
     closed = [c for c in curves if c.closed and not _is_there_and_back(c)]
     apart = [c for c in curves if not c.closed]
+    if not closed and not apart:
+        raise FileError(f"{path} has no closed outline, and no open line")
+    many = len(apart) > 1
+    lines = f"{len(apart)} open line{'s' if many else ''}{_where(apart)}"
     if not closed:
-        raise FileError(f"{path} has no closed outline{_where(apart[:1])}")
-    lines = f"{len(apart)} open line{'s' if len(apart) > 1 else ''}{_where(apart)}"
+        words = (
+            f"{lines}: {'they are ribbons, not closed outlines' if many else 'it is a ribbon, not a closed outline'}"
+        )
+        return SectionShape(tuple(Part(_ribbon(c)) for c in apart), is_free=True), (*left_out, words)
     only = f"{flat} shape{'s' if flat > 1 else ''} of two points"
     said = (*left_out, *((lines,) if apart else ()), *((only,) if flat else ()))
     return SectionShape(_parts(closed, str(path)), is_free=True), said
+
+
+def _ribbon(curve: Curve2) -> Loop:
+    """An open line as a ribbon."""
+    begins, ends = _directions(curve.spans)
+    turns = np.abs(np.arctan2(*_products(ends[:-1], begins[1:])))
+    corners = [True, *(turns > _ALIGNED * 1e3).tolist()]
+    places = [list(map(tuple, span)) for span in curve.spans.tolist()]
+    return open_loop(
+        [
+            Segment(a, d, corner, inner=None if line else (b, c))
+            for (a, b, c, d), corner, line in zip(places, corners, curve.straight.tolist(), strict=True)
+        ]
+    )
+
+
+def _products(a: Floats, b: Floats) -> tuple[Floats, Floats]:
+    """Cross and scalar products (m,) of directions (m, 2)."""
+    return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(1)
 
 
 def _is_there_and_back(curve: Curve2) -> bool:
@@ -105,8 +130,7 @@ def _loops(curves: Sequence[Curve2]) -> list[Loop]:
     before[first] += counts
     begins, ends = _directions(spans)
     ends = ends[before]
-    across, along = ends[:, 0] * begins[:, 1] - ends[:, 1] * begins[:, 0], (ends * begins).sum(1)
-    corners = np.abs(np.arctan2(across, along)) > _ALIGNED * 1e3
+    corners = np.abs(np.arctan2(*_products(ends, begins))) > _ALIGNED * 1e3
     begin, bulges = found_arcs(spans, straight, first)
     points = list(map(tuple, spans[begin].reshape(-1, 2).tolist()))
     stays = np.zeros(len(spans), dtype=np.int64)

@@ -45,15 +45,19 @@ def _number(value: float) -> str:
 
 
 def _svg(name: str, shape: SectionShape, scale: float, marks: Mapping[str, str]) -> str:
-    """One path of all outlines, holes left out by the even-odd rule; y goes down in SVG."""
+    """One path of all outlines, holes left out by the even-odd rule, and one of all ribbons; y goes down in SVG."""
     x0, y0, x1, y1 = (v * scale for v in section_bounds(shape))
     wide, high = _number(x1 - x0), _number(y1 - y0)
-    words = " ".join(_svg_loop(plain(loop), scale) for loop in shape.loops)
+    solid = " ".join(_svg_loop(plain(loop), scale) for loop in shape.loops if not loop.is_open)
+    lines = " ".join(_svg_loop(plain(loop), scale) for loop in shape.loops if loop.is_open)
+    stroke = f'fill="none" stroke="#000" stroke-width="{_number(0.01 * (x1 - x0 + y1 - y0))}"'
     more = "".join(f" {key}={quoteattr(value)}" for key, value in marks.items())
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide}mm" height="{high}mm" '
         f'viewBox="{_number(x0)} {_number(-y1)} {wide} {high}">\n'
-        f'<path id={quoteattr(name)}{more} fill-rule="evenodd" d="{words}"/>\n</svg>\n'
+        + (f'<path id={quoteattr(name)}{more} fill-rule="evenodd" d="{solid}"/>\n' if solid else "")
+        + (f'<path{"" if solid else more} {stroke} d="{lines}"/>\n' if lines else "")
+        + "</svg>\n"
     )
 
 
@@ -69,7 +73,8 @@ def _svg_loop(loop: Loop, scale: float) -> str:
             return f"A {radius} {radius} 0 {int(abs(s.a1 - s.a0) > np.pi)} {int(s.a1 < s.a0)} {at(s.end)}"
         return f"L {at(s.end)}"
 
-    return " ".join([f"M {at(loop.segments[0].start)}", *map(piece, loop.segments), "Z"])
+    end = [] if loop.is_open else ["Z"]
+    return " ".join([f"M {at(loop.segments[0].start)}", *map(piece, loop.drawn), *end])
 
 
 def _dxf(shape: SectionShape, scale: float, unit: str) -> str:
@@ -84,9 +89,9 @@ def _dxf(shape: SectionShape, scale: float, unit: str) -> str:
     for loop in map(plain, shape.loops):
         if all(s.inner is None for s in loop.segments):
             corners = [(s.start[0] * scale, s.start[1] * scale, bulge_of(s)) for s in loop.segments]
-            space.add_lwpolyline(corners, format="xyb", close=True)
+            space.add_lwpolyline(corners, format="xyb", close=not loop.is_open)
             continue
-        for s in loop.segments:
+        for s in loop.drawn:
             a, b = np.array(s.start) * scale, np.array(s.end) * scale
             if s.inner is not None:
                 space.add_open_spline([(*p, 0.0) for p in (a, *np.array(s.inner) * scale, b)], degree=3)

@@ -1,14 +1,17 @@
 """Finding things in a project by id, and what they mean for the core."""
 
 from collections.abc import Sequence
-from typing import TypeVar
+from dataclasses import replace
+from typing import Literal, TypeVar
 from weakref import WeakValueDictionary
 
+from morphax.core.errors import SectionError
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.pieces import bulge_of, bulged, plain
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import Anchor, Laying, Part, SectionShape
+from morphax.core.section.walls import as_strips
 from morphax.project.model.document import (
     DocumentError,
     Group,
@@ -87,12 +90,22 @@ def source_shape(source: ReadyMadeSource | OutlineSource) -> SectionShape:
 def _made_shape(source: ReadyMadeSource | OutlineSource) -> SectionShape:
     if isinstance(source, ReadyMadeSource):
         return ready_made(source.name, dict(source.values))
-    parts = tuple(Part(_loop(p.outer), tuple(_loop(h) for h in p.holes)) for p in source.parts)
+    shape = drawn_shape(source)
+    try:
+        strips: SectionShape = as_strips(shape)
+        return strips
+    except SectionError:
+        return replace(shape, thickness=(0.0, 0.0))  # a file that somebody changed: edits are refused before
+
+
+def drawn_shape(source: OutlineSource) -> SectionShape:
+    """The core's view of an outline with its ribbons as lines."""
+    parts = tuple(Part(_loop(p.outer, is_open=p.is_open), tuple(_loop(h) for h in p.holes)) for p in source.parts)
     laying = Laying(source.anchor, source.orientation, source.side, source.corner)
-    return SectionShape(parts, laying, is_free=True)
+    return SectionShape(parts, laying, is_free=True, thickness=source.beside)
 
 
-def _loop(spans: tuple[SpanData, ...]) -> Loop:
+def _loop(spans: tuple[SpanData, ...], *, is_open: bool = False) -> Loop:
     ends = (*spans[1:], spans[0])
     return Loop(
         tuple(
@@ -100,7 +113,8 @@ def _loop(spans: tuple[SpanData, ...]) -> Loop:
             if a.bulge
             else Segment(a.start, b.start, corner=a.corner, inner=a.inner)
             for a, b in zip(spans, ends, strict=True)
-        )
+        ),
+        is_open,
     )
 
 
@@ -116,14 +130,25 @@ def outline_source(name: str, shape: SectionShape, anchor: Anchor | None = None)
         orientation=laying.orientation,
         side=laying.side,
         corner=laying.corner,
+        thickness=sum(shape.thickness),
+        thick_to=side_of(*shape.thickness),
     )
+
+
+def side_of(left: float, right: float) -> Literal["left", "both", "right"]:
+    """To which side strips go that go so far to the left and to the right."""
+    return "left" if right == 0.0 else "right" if left == 0.0 else "both"
 
 
 def part_data(shape: SectionShape, old: Sequence[PartData] = ()) -> tuple[PartData, ...]:
     """The document's values of a shape's parts; what is as it was in ``old`` stays the same objects."""
     known = iter([loop for p in old for loop in (p.outer, *p.holes)])
     return tuple(
-        PartData(outer=_spans(p.outer, next(known, ())), holes=tuple(_spans(h, next(known, ())) for h in p.holes))
+        PartData(
+            outer=_spans(p.outer, next(known, ())),
+            holes=tuple(_spans(h, next(known, ())) for h in p.holes),
+            is_open=p.is_ribbon,
+        )
         for p in shape.parts
     )
 

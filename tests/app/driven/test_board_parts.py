@@ -4,14 +4,19 @@ from math import pi
 
 import numpy as np
 import pytest
+import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
+from morphax.app.views.panes.scene_items import Scene
+from morphax.core.mesh.mesh import point_triangles
 from morphax.core.section.outlines import loop_area
+from morphax.core.section.sections import section_area
 from morphax.project.lookup import section_shape
 from tests.app.driven.test_board import Hand
 from tests.app.driven.test_board import hand as hand
 from tests.app.driven.test_board import on_run as on_run
+from tests.app.driven.test_first_body import draw_four
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -219,11 +224,41 @@ def test_an_open_line_becomes_a_strip_of_a_thickness(hand: Hand) -> None:
     for x, y in ((0, 0), (0, -60), (80, -60), (80, -20), (60, -20)):
         hand.click(x, y)
     driver.press_button(hand.view.buttons["strip"])
-    lengths = (60, 80, 40, 20)
-    assert area(hand) == pytest.approx(1.5 * (sum(lengths) - 3 * 1.5)), "its corners lie inside"
-    assert len(hand.board.loops[0].segments) == 10
+    lengths, ws = (60, 80, 40, 20), driver.window.workspace
+    assert hand.board.loops[0].is_open and len(hand.board.loops[0].drawn) == 4, "its points are those of the line"
+
+    def solid() -> float:
+        return section_area(section_shape(ws.project.sections[-1])) * 1e6
+
+    assert solid() == pytest.approx(1.5 * (sum(lengths) - 3 * 1.5)), "its corners lie inside"
+    driver.enter_value("outline.strip", "3")
+    assert solid() == pytest.approx(3.0 * (sum(lengths) - 3 * 3.0)), "the thickness stays a value"
+    driver.choose("outline.strip-to", "the right")
+    assert solid() == pytest.approx(3.0 * (sum(lengths) + 3 * 3.0))
+    driver.choose("outline.strip-to", "both sides")
+    assert solid() == pytest.approx(3.0 * sum(lengths))
+    driver.pane(1).setFocus()
+    driver.key(Qt.Key.Key_Escape)
+    hand.drag((80, -60), (100, -60))
+    assert solid() == pytest.approx(3.0 * (sum(lengths) + 20 + (np.hypot(20, 40) - 40)), rel=0.02), (
+        "its points are dragged"
+    )
+    driver.key(Qt.Key.Key_Z, CTRL)
     driver.enter_value("outline.strip", "0")
-    assert "thicker than 0" in driver.window.help_label.text()
+    assert section_shape(ws.project.sections[-1]).parts[0].is_ribbon and solid() == 0.0, "a sheet"
+    driver.enter_value("outline.strip", "-1")
+    driver.enter_value("outline.strip", "90")
+    assert section_shape(ws.project.sections[-1]).parts[0].is_ribbon, "what would meet itself is refused"
+    assert driver.window.help_label.text()
+    driver.key(Qt.Key.Key_Escape)
+    driver.key(Qt.Key.Key_Escape)
+    draw_four(driver)
+    driver.settle()
+    tris = point_triangles(driver.body.mesh)
+    assert not trimesh.Trimesh(driver.body.mesh.points, tris, process=False).is_watertight
+    assert "a sheet" in driver.window.facts_label.text()
+    (item,) = Scene(ws).items(driver.view(0).look.tokens)
+    assert item.mesh is driver.body.mesh and not item.warns_inside, "its back is no inside"
 
 
 def test_a_chain_goes_straight_on_and_square_to_its_last_side(hand: Hand) -> None:

@@ -233,7 +233,7 @@ class ExportPage(QWidget):
         words = f"{len(ready)} run{'s' if len(ready) != 1 else ''}, {format_number(faces, decimals=0)} faces"
         words += f" · {serious} to look at" if serious else " · nothing to look at"
         open_ends = sum(not is_closed_run(self.workspace, r) for r in self.runs())
-        words += f" · {open_ends} with open ends" if open_ends else " · all watertight"
+        words += f" · {open_ends} not closed" if open_ends else " · all watertight"
         self.findings.setText(words if faces else "There is nothing to export yet.")
         self.findings.setObjectName("finding" if serious or open_ends else "soft")
         self.findings.style().unpolish(self.findings)
@@ -275,9 +275,11 @@ class ExportPage(QWidget):
 
 
 def is_closed_run(ws: Workspace, run: Run) -> bool:
-    """Whether a run's body has no open end."""
+    """Whether a run's body has no open end, and is no sheet."""
     built = ws.bodies.get(run.id)
     ends = run.recipe.ends
+    if built is not None and built.body.mesh.is_sheet:
+        return False
     return built is None or built.body.path_closed or End.OPEN not in (ends.start, ends.end)
 
 

@@ -45,12 +45,12 @@ class Bench(QObject):
         self.next_run_changed.emit()
 
     def set_thickness(self, thickness: float) -> None:
-        """How thick strips of drawn lines are, m."""
-        if thickness > 0.0:
+        """How thick strips of drawn lines are, m; 0: sheets."""
+        if thickness >= 0.0:
             self.thickness = thickness
             self.changed.emit()
         else:
-            self.said.emit("A strip is thicker than 0.")
+            self.said.emit("A strip has a thickness of 0 or more.")
 
     def set_in_proportion(self, *, on: bool) -> None:
         """Whether an outline that is made wider on the board becomes higher too."""

@@ -38,16 +38,18 @@ def outline_path(section: SectionShape, box: QRectF) -> QPainterPath:
     """A section's outline fitted into a box, y up, holes left out by the odd-even rule."""
     sampled = sample_section(section, sides=48)
     low, high = sampled.points.min(0), sampled.points.max(0)
-    scale = min(box.width() / (high[0] - low[0]), box.height() / (high[1] - low[1]))
+    extent = np.maximum(high - low, 1e-9 * (high - low).max())
+    scale = min(box.width() / extent[0], box.height() / extent[1])
     middle = 0.5 * (low + high)
     path = QPainterPath()
-    for sl in sampled.loop_slices:
+    for sl, ends in zip(sampled.loop_slices, sampled.opens, strict=True):
         p = (sampled.points[sl] - middle) * scale * np.array([1.0, -1.0])
         c = box.center()
         path.moveTo(QPointF(c.x() + p[0, 0], c.y() + p[0, 1]))
-        for x, y in p[1:]:
+        for x, y in (*p[1:], *(p[-2::-1] if ends else ())):  # a ribbon there and back: nothing is filled
             path.lineTo(QPointF(c.x() + x, c.y() + y))
-        path.closeSubpath()
+        if not ends:
+            path.closeSubpath()
     return path
 
 

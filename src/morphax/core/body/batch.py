@@ -137,8 +137,8 @@ def _bodies(batch: _Batch, profile: Profile, recipe: Recipe, pattern: Body) -> I
             continue
         mesh = _mesh(pattern.mesh, points[i], (skin[0][i], skin[1][i]), forward[i], recipe)
         yield Body(
-            mesh, path_findings(path, profile.width), path.length, False, s[i], profile.width, height, profile.size,
-            s[i], frozen(axes[i]),
+            mesh, path_findings(path, profile.width), path.length, False, s[i], profile.width, height,
+            profile.size - sum(profile.loops.opens), s[i], frozen(axes[i]),
         )  # fmt: skip
 
 

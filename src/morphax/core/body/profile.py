@@ -18,9 +18,9 @@ from morphax.core.section.sampling import (
     blended_section,
     extreme_points,
     placed_section,
-    rotational_symmetry,
 )
 from morphax.core.section.sections import Laying
+from morphax.core.section.symmetry import rotational_symmetry
 from morphax.core.types import Floats, Points3, frozen
 from morphax.core.vectors import exact_turn
 

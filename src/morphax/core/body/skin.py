@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -23,7 +23,8 @@ from morphax.core.kernels.skinning import (
     put_vertex_points,
 )
 from morphax.core.mesh.mesh import FacePart, Mesh
-from morphax.core.section.sampling import SampledSection, turned_points
+from morphax.core.section.sampling import SampledSection
+from morphax.core.section.symmetry import turned_points
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
 from morphax.core.vectors import cross, unit
 
@@ -143,7 +144,8 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         name = "start dome" if dome.is_start else "end dome"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     is_plain = not layout.wedges and not layout.domes
-    return _mesh(tables, tuple(parts), layout.ring_count, profile.size, point_quads if is_plain else None)
+    mesh = _mesh(tables, tuple(parts), layout.ring_count, profile.size, point_quads if is_plain else None)
+    return replace(mesh, is_sheet=True) if profile.is_ribbon else mesh
 
 
 def _row_outline(layout: Layout, profile: Profile, row: int, *, is_end: bool) -> SampledSection:

@@ -310,7 +310,7 @@ def sweep_profile(
         frozen(ring_at),
         profile.width,
         end_height(profile, float(field_.legs[0].s[0])),
-        profile.size,
+        profile.size - sum(profile.loops.opens),
         ring_place,
         _axes(field_, placed.rows, at_end=reference.from_end),
     )

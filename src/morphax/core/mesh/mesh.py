@@ -27,6 +27,7 @@ class Mesh:
     ``points`` (n, 3) f8, m; ``quads`` (m, 4) and ``tris`` (k, 3) i4 into points; ``vertex_point`` (v,) i4,
     ``normals`` (v, 3) f4, ``uvs`` (v, 2) f4 (m), with ``quad_vertices`` and ``tri_vertices`` into those;
     ``parts`` name stretches of the faces. Skin quads run ring by ring: ring = index // sides, side = index % sides.
+    ``is_sheet``: it is of ribbons only, which have a side less than points, and is seen from both sides.
     """
 
     points: Points3
@@ -40,6 +41,7 @@ class Mesh:
     parts: tuple[FacePart, ...]
     rings: int
     sides: int
+    is_sheet: bool = False
 
     @property
     def face_count(self) -> int:
@@ -54,7 +56,9 @@ class Mesh:
 def end_rings(mesh: Mesh) -> tuple[Points3, Points3] | None:
     """The first and the last ring (s, 3) of a swept mesh's skin, point by point in the same order; None where it has
     none. Bevelled rings share points, so that they are found by the faces."""
-    skin = next((p.quads for p in mesh.parts if p.name == "skin"), (0, 0))
+    skin, n = next((p.quads for p in mesh.parts if p.name == "skin"), (0, 0)), mesh.sides
+    if mesh.is_sheet:
+        return (mesh.points[:n], mesh.points[-n:]) if len(mesh.points) == mesh.rings * n else None
     if mesh.sides < 3 or skin[1] - skin[0] < mesh.sides:
         return None
     quads = mesh.quads[skin[0] : skin[1]]

@@ -9,7 +9,7 @@ import shapely
 from morphax.core.errors import SectionError
 from morphax.core.section.loop_edits import tidied
 from morphax.core.section.nesting import nested
-from morphax.core.section.sections import Part
+from morphax.core.section.sections import Part, refuse_ribbons
 from morphax.core.section.traced import Pieces, loops_of
 
 How = Literal["unite", "subtract", "intersect"]
@@ -20,6 +20,7 @@ def combined(first: Sequence[Part], second: Sequence[Part], how: How) -> tuple[P
 
     Raises SectionError where nothing is left.
     """
+    refuse_ribbons((*first, *second))
     pieces = Pieces([loop for p in (*first, *second) for loop in (p.outer, *p.holes)])
     rings = iter(pieces.rings)
     regions = [_region([next(rings) for _ in range(1 + len(p.holes))]) for p in (*first, *second)]

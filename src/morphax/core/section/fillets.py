@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.core.errors import SectionError
+from morphax.core.section.loop_edits import refuse_ends
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.pieces import bulge_along, bulged, part_of, tangents
 from morphax.core.types import Floats
@@ -42,6 +43,7 @@ def _cut(
     *,
     is_round: bool,
 ) -> Loop:
+    refuse_ends(loop, i)
     before, after = loop.segments[i - 1], loop.segments[i]
     if not size > 0.0:
         raise SectionError(f"{word} is more than 0")
@@ -66,7 +68,7 @@ def _in_place(loop: Loop, i: int, new: list[Segment]) -> Loop:
     if i == 0:
         last, rest = (new[:1], new[1:]) if len(new) > 1 and new[0].end == new[1].start else ([], new)
         return Loop((*rest, *loop.segments[1:-1], *last))
-    return Loop((*loop.segments[: i - 1], *new, *loop.segments[i + 1 :]))
+    return replace(loop, segments=(*loop.segments[: i - 1], *new, *loop.segments[i + 1 :]))
 
 
 def _turn(before: Segment, after: Segment) -> float:

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from morphax.core.errors import SectionError
-from morphax.core.section.outlines import Loop, Segment, loop_area
+from morphax.core.section.outlines import Loop, Segment, loop_area, open_loop
 from morphax.core.section.pieces import Corner, bulge_along, bulge_of, bulged, pair, split, tangents
 from morphax.core.types import Floats
 
@@ -50,7 +50,7 @@ def with_places(loop: Loop, places: Mapping[int, Corner]) -> Loop:
     for i in around:
         if not segments[i].corner:
             _align(segments, i, held=i in places)
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def _moved(s: Segment, start: Corner, end: Corner) -> Segment:
@@ -124,7 +124,7 @@ def with_handle(loop: Loop, i: int, way: Way, place: Corner, *, alone: bool = Fa
             segments[i] = _with_leaving(other, -d / size)
     if alone:
         segments[i] = replace(segments[i], corner=True)
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def handles_of(loop: Loop, i: int) -> dict[Way, Corner]:
@@ -142,11 +142,12 @@ def made_corner(loop: Loop, i: int) -> Loop:
     """Point ``i`` as a corner: its handles stay, and can be moved one by one."""
     segments = list(loop.segments)
     segments[i] = replace(segments[i], corner=True)
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def made_smooth(loop: Loop, i: int) -> Loop:
     """Point ``i`` without a corner: a curve follows what is opposite, an arc turns, two lines become curves."""
+    refuse_ends(loop, i)
     segments = list(loop.segments)
     before, after = segments[i - 1], segments[i]
     if kind_of(before) == "line" and kind_of(after) == "line":
@@ -168,7 +169,7 @@ def made_smooth(loop: Loop, i: int) -> Loop:
             before.start, before.end, -bulge_along(before.end, -leave, before.start), corner=before.corner
         )
     segments[i] = replace(segments[i], corner=False)
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def as_curve(s: Segment) -> Segment:
@@ -201,7 +202,7 @@ def with_kind(loop: Loop, i: int, kind: SegmentKind) -> Loop:
     for k in (i, (i + 1) % n):
         if not segments[k].corner:
             _align(segments, k)
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def with_radius(loop: Loop, i: int, radius: float) -> Loop:
@@ -217,14 +218,14 @@ def with_radius(loop: Loop, i: int, radius: float) -> Loop:
     for k in (i, (i + 1) % n):
         if not segments[k].corner:
             _align(segments, k)
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def inserted(loop: Loop, i: int, t: float) -> Loop:
     """The loop with a point on segment ``i``; the shape stays. The new point is ``i + 1``; on a line it is a corner."""
     first, second = split(loop.segments[i], t)
     second = replace(second, corner=not loop.segments[i].is_curved)
-    return Loop((*loop.segments[:i], first, second, *loop.segments[i + 1 :]))
+    return replace(loop, segments=(*loop.segments[:i], first, second, *loop.segments[i + 1 :]))
 
 
 def removed(loop: Loop, indices: Collection[int]) -> Loop:
@@ -232,6 +233,8 @@ def removed(loop: Loop, indices: Collection[int]) -> Loop:
 
     Raises SectionError where too few would be left to enclose anything.
     """
+    if loop.is_open:
+        return _shortened(loop, indices)
     segments = list(loop.segments)
     for i in sorted(set(indices), reverse=True):
         if len(segments) <= 2:
@@ -241,7 +244,25 @@ def removed(loop: Loop, indices: Collection[int]) -> Loop:
         del segments[i]
     if len(segments) < _FEWEST_LINES and not any(s.is_curved for s in segments):
         raise SectionError("an outline of lines keeps at least three points; delete the whole part instead")
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
+
+
+def _shortened(loop: Loop, indices: Collection[int]) -> Loop:
+    """A ribbon without points; without an end it ends at the point before."""
+    own = list(loop.drawn)
+    for i in sorted(set(indices), reverse=True):
+        if len(own) < 2:
+            raise SectionError("a ribbon keeps two points; delete the whole part instead")
+        if 0 < i < len(own):
+            own[i - 1] = _merged(own[i - 1], own[i])
+        del own[min(i, len(own) - 1)]
+    return open_loop(own)
+
+
+def refuse_ends(loop: Loop, i: int) -> None:
+    """Raises SectionError where point ``i`` is an end of a ribbon."""
+    if loop.is_open and i in (0, len(loop.segments) - 1):
+        raise SectionError("a ribbon has no corner at its ends")
 
 
 def _merged(a: Segment, b: Segment) -> Segment:
@@ -269,6 +290,8 @@ def _is_one_circle(a: Segment, b: Segment) -> bool:
 
 def tidied(loop: Loop) -> Loop:
     """Without points that lie on each other and those between two lines that go straight on or arcs of one circle."""
+    if loop.is_open:
+        return loop
     segments = [s for s in loop.segments if s.inner is not None or s.start != s.end]
     k = 0
     while len(segments) > _FEWEST_LINES and k < len(segments):
@@ -285,7 +308,7 @@ def tidied(loop: Loop) -> Loop:
             del segments[k]
         else:
             k += 1
-    return Loop(tuple(segments))
+    return replace(loop, segments=tuple(segments))
 
 
 def is_left_turning(loop: Loop) -> bool:

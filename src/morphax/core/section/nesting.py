@@ -31,9 +31,11 @@ def regions_of(loops: Sequence[Loop], each: int = _EACH) -> np.ndarray:
 
 
 def nested(loops: Sequence[Loop]) -> tuple[Part, ...]:
-    """Parts with their holes from loops that may run either way."""
+    """Parts with their holes from loops that may run either way; ribbons are parts of their own, as they run."""
+    ribbons = tuple(Part(loop) for loop in loops if loop.is_open)
+    loops = [loop for loop in loops if not loop.is_open]
     if not loops:
-        return ()
+        return ribbons
     regions = regions_of(loops)
     left = shapely.is_ccw(shapely.get_exterior_ring(regions)).tolist()
     bad = ~shapely.is_valid(regions)
@@ -51,4 +53,5 @@ def nested(loops: Sequence[Loop]) -> tuple[Part, ...]:
     for i, inside in enumerate(around):
         if len(inside) % 2 == 1:
             holes[max(inside, key=lambda j: len(around[j]))].append(turned[i])
-    return tuple(Part(turned[i], tuple(holes[i])) for i, inside in enumerate(around) if len(inside) % 2 == 0)
+    solid = tuple(Part(turned[i], tuple(holes[i])) for i, inside in enumerate(around) if len(inside) % 2 == 0)
+    return (*solid, *ribbons)

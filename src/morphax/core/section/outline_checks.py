@@ -68,7 +68,7 @@ def _warnings(section: SectionShape) -> tuple[Finding, ...]:
         out.append(_OVERLAP)
     x0, y0, x1, y1 = section.bounds
     least = LEAST_SIDE * max(x1 - x0, y1 - y0)
-    sides = (s for loop in section.loops for s in loop.segments)
+    sides = (s for loop in section.loops for s in loop.drawn)
     short = sum(hypot(s.end[0] - s.start[0], s.end[1] - s.start[1]) < least and not s.is_curved for s in sides)
     if short:
         words = "a side" if short == 1 else f"{short} sides"

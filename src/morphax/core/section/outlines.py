@@ -128,16 +128,29 @@ def stretched(segment: Segment, sx: float, sy: float) -> Segment:
 
 @dataclass(frozen=True)
 class Loop:
-    """A closed chain of segments: counter-clockwise outside, clockwise for a hole. Or an open one, a ribbon, whose
-    front is to the left of its direction."""
+    """A closed chain of segments: counter-clockwise outside, clockwise for a hole.
+
+    ``is_open``: a ribbon, whose front is to the left of its direction; its last segment, back to its start, is a gap.
+    """
 
     segments: tuple[Segment, ...]
     is_open: bool = False
 
     @property
+    def drawn(self) -> tuple[Segment, ...]:
+        """The segments without the gap of a ribbon."""
+        return self.segments[:-1] if self.is_open else self.segments
+
+    @property
     def is_round(self) -> bool:
         """A whole circle or ellipse in one segment, without a corner."""
         return len(self.segments) == 1 and self.segments[0].is_arc and not self.is_open
+
+
+def open_loop(segments: Sequence[Segment]) -> Loop:
+    """A ribbon of segments one after the other; its ends are corners."""
+    first = segments[0] if segments[0].corner else replace(segments[0], corner=True)
+    return Loop((first, *segments[1:], Segment(segments[-1].end, first.start)), is_open=True)
 
 
 def circle(diameter: float, *, hole: bool = False) -> Loop:
@@ -208,7 +221,7 @@ def loop_moments(loop: Loop) -> tuple[float, float]:
 def lines_middle(loops: Sequence[Loop]) -> tuple[float, float]:
     """The middle of open lines, each place weighed by its length."""
     whole, x, y = 0.0, 0.0, 0.0
-    for seg in (s for loop in loops for s in loop.segments):
+    for seg in (s for loop in loops for s in loop.drawn):
         size = _WEIGHTS * np.hypot(*seg.slope(_NODES).T)
         px, py = (seg.at(_NODES) * size[:, None]).sum(0)
         whole, x, y = whole + float(size.sum()), x + float(px), y + float(py)

@@ -6,7 +6,7 @@ from math import atan2, ceil, hypot, pi, tan
 import numpy as np
 
 from morphax.core.errors import SectionError
-from morphax.core.section.outlines import Loop, Segment, arc, line
+from morphax.core.section.outlines import Loop, Segment, arc, line, open_loop
 from morphax.core.section.segment_table import table_of
 from morphax.core.types import Floats
 
@@ -46,7 +46,7 @@ def plain(loop: Loop) -> Loop:
     out: list[Segment] = []
     for s in loop.segments:
         out += [s] if is_circular(s) else _plain_pieces(s)
-    return Loop(tuple(out))
+    return Loop(tuple(out), loop.is_open)
 
 
 def _plain_pieces(s: Segment) -> list[Segment]:
@@ -86,7 +86,11 @@ def split(s: Segment, t: float) -> tuple[Segment, Segment]:
 
 
 def reversed_loop(loop: Loop) -> Loop:
-    """The same loop walked the other way, from the same point."""
+    """The same loop walked the other way, from the same point; a ribbon from its end."""
+    if loop.is_open:
+        own = loop.drawn
+        back = [part_of(own[k], 1.0, 0.0, corner=loop.segments[k + 1].corner) for k in range(len(own) - 1, -1, -1)]
+        return open_loop(back)
     n = len(loop.segments)
     back = [part_of(loop.segments[n - 1 - k], 1.0, 0.0, corner=loop.segments[(n - k) % n].corner) for k in range(n)]
     return Loop(tuple(back))
@@ -118,7 +122,7 @@ def transformed(loop: Loop, matrix: Floats, shift: Corner = (0.0, 0.0)) -> Loop:
         )
         for s in source.segments
     ]
-    out = Loop(tuple(moved))
+    out = Loop(tuple(moved), loop.is_open)
     return out if way > 0.0 else reversed_loop(out)
 
 
@@ -126,7 +130,7 @@ def _cubics_for_arcs(loop: Loop) -> Loop:
     out: list[Segment] = []
     for s in loop.segments:
         out += [s] if not s.is_arc else as_cubics(s)
-    return Loop(tuple(out))
+    return Loop(tuple(out), loop.is_open)
 
 
 def as_cubics(s: Segment) -> list[Segment]:
@@ -173,7 +177,7 @@ def bulge_along(start: Corner, direction: Floats, end: Corner) -> float:
 def nearest(loop: Loop, place: Corner) -> tuple[int, float, float]:
     """The segment nearest to a place, the parameter there, and how far it is, m."""
     table = table_of(loop)
-    n, goal = len(loop.segments), np.array(place)
+    n, goal = len(loop.drawn), np.array(place)
     k = np.repeat(np.arange(n), len(_FINE))
     d = table.at(k, np.tile(_FINE, n)) - goal
     best = int(np.argmin((d * d).sum(1)))

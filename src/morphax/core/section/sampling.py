@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from math import gcd, pi
+from math import pi
 from typing import Any, TypeVar
 
 import numpy as np
@@ -12,7 +12,7 @@ from morphax.core.errors import DensityError
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sections import SectionShape, section_bounds
 from morphax.core.section.segment_table import Index, SegmentTable
-from morphax.core.types import Flags, Floats, Ints, Points2, frozen
+from morphax.core.types import Flags, Floats, Points2, frozen
 from morphax.core.vectors import exact_turn
 
 V = TypeVar("V")
@@ -118,13 +118,11 @@ def kept_with(section: SectionShape, key: tuple[Any, ...], make: Callable[[], V]
 def _sampled(section: SectionShape, deviation: float | None, sides: int | None) -> SampledSection:
     table = SegmentTable(section.loops)
     pieces, kept = _pieces(section.loops, table, deviation, sides)
-    points, corner, before, after, step = _all_points(table, pieces)
+    rows = _all_points(table, pieces)
     starts = np.concatenate([[0], np.cumsum(pieces)])[table.first].tolist()
     is_open = tuple(loop.is_open for loop in section.loops)
-    if any(is_open):
-        starts, points, corner, before, after, step = _ribbons(
-            table, is_open, starts, (points, corner, before, after, step)
-        )
+    rows = _with_ribbons(table, is_open, starts, rows) if any(is_open) else rows
+    points, corner = rows.points, rows.corner
     seams = [
         0 if is_round or ends else _seam(points[a:b], corner[a:b])
         for a, b, is_round, ends in zip(starts[:-1], starts[1:], table.is_round.tolist(), is_open, strict=True)
@@ -132,7 +130,7 @@ def _sampled(section: SectionShape, deviation: float | None, sides: int | None) 
     order = np.concatenate(
         [a + (np.arange(b - a) + seam) % (b - a) for a, b, seam in zip(starts[:-1], starts[1:], seams, strict=True)]
     )
-    step = step[order]
+    step = rows.step[order]
     lengths = [np.cumsum(step[a:b]) for a, b in zip(starts[:-1], starts[1:], strict=True)]
     return SampledSection(
         frozen(points[order]),
@@ -140,8 +138,8 @@ def _sampled(section: SectionShape, deviation: float | None, sides: int | None) 
         tuple(i for i, p in enumerate(section.parts) for _ in range(1 + len(p.holes))),
         tuple(k > 0 for p in section.parts for k in range(1 + len(p.holes))),
         frozen(corner[order]),
-        frozen(before[order]),
-        frozen(after[order]),
+        frozen(rows.before[order]),
+        frozen(rows.after[order]),
         frozen(np.concatenate([np.concatenate([[0.0], x[:-1]]) for x in lengths])),
         tuple(float(x[-1]) for x in lengths),
         kept,
@@ -149,32 +147,31 @@ def _sampled(section: SectionShape, deviation: float | None, sides: int | None) 
     )
 
 
-Rows = tuple[Points2, Flags, Points2, Points2, Floats]
-"""Points, corners, normals before and after them, and lengths to the next."""
+@dataclass(frozen=True, eq=False)
+class _Rows:
+    """Points (n, 2), corners (n,), normals before and after them (n, 2), and lengths to the next (n,)."""
+
+    points: Points2
+    corner: Flags
+    before: Points2
+    after: Points2
+    step: Floats
 
 
-def _ribbons(
-    table: SegmentTable, is_open: tuple[bool, ...], starts: list[int], rows: Rows
-) -> tuple[list[int], Points2, Flags, Points2, Points2, Floats]:
-    """The rows of all loops, those of ribbons with their last points and from their ends: so their front is out."""
-    found: list[Rows] = []
-    for i, ends in enumerate(is_open):
-        own = tuple(r[starts[i] : starts[i + 1]] for r in rows)
-        if not ends:
-            found.append(own)
-            continue
-        points, corner, before, after, step = own
-        k, one = np.array([table.first[i + 1] - 1]), np.ones(1)
-        last = _outward(table.slope(k, one))
-        points = np.concatenate([points, table.at(k, one)])[::-1]
-        corner = np.append(corner, False)[::-1].copy()
-        corner[-1] = False
-        back = np.concatenate([after[:1], before[1:], last])
-        front = np.concatenate([after, last])
-        found.append((points, corner, -front[::-1], -back[::-1], np.append(step, 0.0)[[*range(len(step) - 1, -1, -1), -1]]))
-    sizes = np.cumsum([0, *(len(f[0]) for f in found)]).tolist()
-    points, corner, before, after, step = (np.concatenate(columns) for columns in zip(*found, strict=True))
-    return sizes, points, corner, before, after, step
+def _with_ribbons(table: SegmentTable, is_open: tuple[bool, ...], starts: list[int], rows: _Rows) -> _Rows:
+    """The rows of all loops, those of ribbons walked from their ends, so that their front is out. A ribbon's gap is one
+    piece, whose start is the ribbon's end."""
+    points, corner, before, after, step = (v.copy() for v in vars(rows).values())
+    for i in np.flatnonzero(is_open):
+        a, b = starts[i], starts[i + 1]
+        last = _outward(table.slope(np.array([table.first[i + 1] - 2]), np.ones(1)))
+        points[a:b] = rows.points[a:b][::-1]
+        corner[a:b] = rows.corner[a:b][::-1]
+        corner[[a, b - 1]] = False
+        before[a:b] = -np.concatenate([rows.after[a : b - 1], last])[::-1]
+        after[a:b] = -np.concatenate([rows.after[a : a + 1], rows.before[a + 1 : b - 1], last])[::-1]
+        step[a:b] = np.append(rows.step[a : b - 1][::-1], 0.0)
+    return _Rows(points, corner, before, after, step)
 
 
 def _pieces(
@@ -185,6 +182,7 @@ def _pieces(
         found = [_pieces_by_count(loop, sides or 0) for loop in loops]
         return np.concatenate([np.array(n, dtype=np.int64) for n, _ in found]), any(short for _, short in found)
     pieces = table.pieces_within(deviation)
+    pieces[table.gaps] = 1
     most = int(np.add.reduceat(pieces, table.first[:-1]).max())
     if most > _MOST_SIDES:
         raise DensityError(f"this density asks for {most} sides; {_MOST_SIDES} is the limit")
@@ -195,6 +193,9 @@ def _pieces(
 
 def _pieces_by_count(loop: Loop, sides: int) -> tuple[list[int], bool]:
     """Number of equal parameter pieces for each segment of a loop of so many sides, and whether corners took more."""
+    if loop.is_open:
+        own, more = _pieces_by_count(Loop(loop.drawn), sides)
+        return [*own, 1], more
     segments = loop.segments
     pieces = np.ones(len(segments), dtype=int)
     if sides < len(segments):
@@ -218,8 +219,8 @@ def _outward(slope: Points2) -> Points2:
     return out.T
 
 
-def _all_points(table: SegmentTable, pieces: Index) -> tuple[Points2, Flags, Points2, Points2, Floats]:
-    """Points (n, 2), corners, normals before and after them, and lengths to the next (n,), loop by loop."""
+def _all_points(table: SegmentTable, pieces: Index) -> _Rows:
+    """The rows of all loops, one after the other."""
     k = np.repeat(np.arange(len(pieces)), pieces)
     n, whole = pieces[k], table.is_round[table.of][k]
     begins = np.cumsum(pieces) - pieces
@@ -235,7 +236,7 @@ def _all_points(table: SegmentTable, pieces: Index) -> tuple[Points2, Flags, Poi
     slopes = table.slope(np.repeat(k, each), t.ravel())
     step: Floats = (np.hypot(slopes[:, 0], slopes[:, 1]).reshape(-1, each) @ _WEIGHTS) / n
     points = table.at(k, (number + np.where(whole, 0.5, 0.0)) / n)
-    return points, corner, before, after, step
+    return _Rows(points, corner, before, after, step)
 
 
 def _piece_lengths(segment: Segment, n: int) -> Floats:
@@ -364,47 +365,6 @@ def _mirrored(s: SampledSection) -> SampledSection:
         u=frozen(u),
         memo={},
     )
-
-
-def rotational_symmetry(s: SampledSection, *, tolerance: float = 1e-9) -> int:
-    """Largest k for which a turn by 360/k degrees about the anchor maps the points onto themselves.
-
-    Loops may change places: those of a twin for k = 2, of a bundle of n for k = n.
-    """
-    if any(s.is_open):
-        return 1
-    counts = [sl.stop - sl.start for sl in s.loop_slices]
-    most = gcd(*(n * counts.count(n) for n in set(counts)))  # loops of equal counts may change places
-    for k in range(most, 1, -1):
-        if most % k == 0 and turned_points(s, k, tolerance=tolerance) is not None:
-            return k
-    return 1
-
-
-def turned_points(s: SampledSection, k: int, steps: int = 1, *, tolerance: float = 1e-9) -> Ints | None:
-    """(n,) the point that each one falls on when the section is turned by ``steps`` times 360/k degrees.
-
-    None where it does not fall on itself, loop on loop, in the order of their points. A turn is counter-clockwise.
-    """
-    c, n = np.cos(2.0 * pi * steps / k), np.sin(2.0 * pi * steps / k)
-    spun = s.points @ np.array([[c, n], [-n, c]])
-    limit = tolerance * max(s.reach, 1e-12)
-    out = np.empty(len(s.points), dtype=np.int32)
-    free = list(zip(s.loop_slices, s.hole, strict=True))
-    for sl, hole in zip(s.loop_slices, s.hole, strict=True):
-        size = sl.stop - sl.start
-        for place, (other, other_hole) in enumerate(free):
-            if other_hole != hole or other.stop - other.start != size:
-                continue
-            gap = ((s.points[other] - spun[sl.start]) ** 2).sum(1)
-            shift = int(np.argmin(gap))
-            if np.abs(np.roll(s.points[other], -shift, axis=0) - spun[sl]).max() < limit:
-                out[sl] = other.start + (np.arange(size) + shift) % size
-                free.pop(place)
-                break
-        else:
-            return None
-    return out
 
 
 def section_width(section: SectionShape) -> float:

@@ -1,6 +1,6 @@
 """Sections: parts with holes, their bounds and anchors, and how they are laid."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -68,17 +68,25 @@ class Part:
         return self.outer.is_open
 
 
+def refuse_ribbons(parts: Sequence[Part]) -> None:
+    """Raises SectionError where one of the parts encloses nothing."""
+    if any(p.is_ribbon for p in parts):
+        raise SectionError("a ribbon has no inside; give the section's ribbons a thickness first")
+
+
 @dataclass(frozen=True)
 class SectionShape:
     """A flat outline: parts, and how it is laid. ``is_free``: it was drawn or read, so it is checked before use.
 
     ``nominal``: its width, m, where that is not its extent: of stars and polygons the circle through the tips.
+    ``thickness``: what its ribbons become strips of, left and right of them, m, where they are still lines.
     """
 
     parts: tuple[Part, ...]
     laying: Laying = field(default_factory=Laying)
     is_free: bool = False
     nominal: float | None = None
+    thickness: tuple[float, float] = (0.0, 0.0)
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:

@@ -24,7 +24,8 @@ class SegmentTable:
     """All segments of loops, one after the other; what ``Segment`` says of one, for many at once.
 
     ``first`` (l+1,) where loops begin; ``corner`` (m,); ``previous`` (m,) the segment before, round the loop;
-    ``is_round`` (l,) loops that are one whole arc, ``of`` (m,) the loop of a segment.
+    ``is_round`` (l,) loops that are one whole arc, ``of`` (m,) the loop of a segment; ``gaps`` the segments of ribbons
+    that are not there.
     """
 
     def __init__(self, loops: Sequence[Loop]) -> None:
@@ -38,6 +39,7 @@ class SegmentTable:
         self.is_arc: Flags = np.array([s.centre is not None for s in segments], dtype=np.bool_)
         self.is_cubic: Flags = np.array([s.inner is not None for s in segments], dtype=np.bool_)
         is_open = np.array([loop.is_open for loop in loops], dtype=np.bool_)
+        self.gaps: Index = self.first[1:][is_open] - 1
         self.is_round: Flags = (counts == 1) & self.is_arc[self.first[:-1]] & ~is_open
         ends = np.array([(s.start, *(s.inner or (s.start, s.end)), s.end) for s in segments], dtype=np.float64)
         self._control: Floats = ends.reshape(-1, 4, 2)

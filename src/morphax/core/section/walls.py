@@ -5,7 +5,7 @@ ends and derivatives there. Which stretches are left where an outline meets itse
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import atan2, hypot, tan
 
 import numpy as np
@@ -17,7 +17,7 @@ from morphax.core.section.loop_edits import tidied
 from morphax.core.section.nesting import nested
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.pieces import Corner, bulged, pair, part_of
-from morphax.core.section.sections import Part
+from morphax.core.section.sections import Part, SectionShape, refuse_ribbons
 from morphax.core.section.traced import Pieces, Stretch, joined, stretches
 from morphax.core.types import Floats
 
@@ -37,6 +37,7 @@ def moved_by(parts: Sequence[Part], by: float) -> tuple[Part, ...]:
 
     Raises SectionError where nothing is left.
     """
+    refuse_ribbons(parts)
     pieces = Pieces([loop for p in parts for loop in (p.outer, *p.holes)])
     rings = iter(pieces.rings)
     polygons = [shapely.Polygon(next(rings), [next(rings) for _ in p.holes]) for p in parts]
@@ -82,6 +83,14 @@ def thickened(line: Sequence[Segment], left: float, right: float) -> Part:
     if not shape.is_valid:
         raise SectionError(_MEETS)
     return Part(loop)
+
+
+def as_strips(shape: SectionShape) -> SectionShape:
+    """A shape whose ribbons are strips of its thickness; itself where it has none. Raises as ``thickened`` does."""
+    if not any(shape.thickness) or not any(p.is_ribbon for p in shape.parts):
+        return shape
+    parts = tuple(thickened(p.outer.drawn, *shape.thickness) if p.is_ribbon else p for p in shape.parts)
+    return replace(shape, parts=parts, thickness=(0.0, 0.0))
 
 
 def _line_beside(line: Sequence[Segment], by: float) -> list[Segment]:

@@ -2,14 +2,24 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from typing import Literal
 
 from morphax.core.section.nesting import nested
 from morphax.core.section.outlines import Loop
 from morphax.core.section.pieces import plain
 from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place
+from morphax.core.section.walls import as_strips
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.runs import Source, drop_unused
-from morphax.project.lookup import outline_source, part_data, section_by_id, section_of, source_shape
+from morphax.project.lookup import (
+    drawn_shape,
+    outline_source,
+    part_data,
+    section_by_id,
+    section_of,
+    side_of,
+    source_shape,
+)
 from morphax.project.model.document import (
     DocumentError,
     OutlineSource,
@@ -22,7 +32,7 @@ from morphax.project.model.document import (
 
 def plain_shape(source: Source) -> SectionShape:
     """A source's shape with points to be edited: lines, arcs of circles and cubics only."""
-    shape = source_shape(source)
+    shape = drawn_shape(source) if isinstance(source, OutlineSource) else source_shape(source)
     parts = tuple(Part(plain(p.outer), tuple(plain(h) for h in p.holes)) for p in shape.parts)
     return replace(shape, parts=parts, is_free=True, nominal=None)
 
@@ -48,12 +58,28 @@ def with_outline(project: Project, section_id: str, shape: SectionShape) -> Proj
     return draft.done()
 
 
+def set_thickness(project: Project, section_id: str, thickness: float, to: Literal["left", "both", "right"]) -> Project:
+    """How thick the strips of a section's ribbons are, m, and to which side; 0: they are sheets. Raises SectionError
+    where a strip would meet itself."""
+    section = section_by_id(project, section_id)
+    if not isinstance(section.source, OutlineSource) or not any(p.is_open for p in section.source.parts):
+        raise DocumentError(f"{section.name} has no open line")
+    source = evolve(section.source, thickness=thickness, thick_to=to)
+    as_strips(drawn_shape(source))
+    draft = Draft(project)
+    draft.put(evolve(section, source=source))
+    return draft.done()
+
+
 def redrawn(source: Source, name: str, shape: SectionShape) -> OutlineSource:
     """A source's outline drawn anew; an anchor that was a spot of a ready-made one stays where it is."""
     if not shape.parts:
         raise DocumentError("a section keeps at least one outline; delete it in the list instead")
+    as_strips(shape)  # what can't be is refused
     if isinstance(source, OutlineSource):
-        return evolve(source, parts=part_data(shape, source.parts))
+        left, right = shape.thickness
+        thick = {} if source.beside == (left, right) else {"thickness": left + right, "thick_to": side_of(left, right)}
+        return evolve(source, parts=part_data(shape, source.parts), **thick)
     place = anchor_place(source_shape(source), shape.laying.anchor)
     return outline_source(name, shape, place)
 

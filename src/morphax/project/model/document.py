@@ -85,14 +85,25 @@ class SpanData(Entity):
 
 
 class PartData(Entity):
-    """An outline and the holes in it, each a closed chain of spans, m."""
+    """An outline and the holes in it, each a closed chain of spans, m; or (``is_open``) a ribbon, whose last span is a
+    gap."""
 
     outer: Annotated[tuple[SpanData, ...], Field(min_length=2)]
     holes: tuple[Annotated[tuple[SpanData, ...], Field(min_length=2)], ...] = ()
+    is_open: bool = False
+
+    @model_validator(mode="after")
+    def _encloses_its_holes(self) -> Self:
+        if self.is_open and self.holes:
+            raise ValueError("a ribbon has no holes")
+        return self
 
 
 class OutlineSource(Entity):
-    """A section by its outlines, drawn or read from a file, and how it is laid; ``anchor``: a spot, or its place, m."""
+    """A section by its outlines, drawn or read from a file, and how it is laid; ``anchor``: a spot, or its place, m.
+
+    Its ribbons become strips of a ``thickness``, m, to one side or both; with 0 they are sheets.
+    """
 
     kind: Literal["outline", "file"] = "outline"
     name: Name
@@ -101,6 +112,14 @@ class OutlineSource(Entity):
     orientation: Orientation = Orientation.CARRIED
     side: Side = Side.OUT
     corner: CornerStyle = CornerStyle.MITRE
+    thickness: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
+    thick_to: Literal["left", "both", "right"] = "left"
+
+    @property
+    def beside(self) -> tuple[float, float]:
+        """How far the strips of its ribbons go to the left and to the right, m."""
+        left = {"left": 1.0, "both": 0.5, "right": 0.0}[self.thick_to] * self.thickness
+        return left, self.thickness - left
 
     @model_validator(mode="before")
     @classmethod

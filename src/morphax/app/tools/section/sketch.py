@@ -9,10 +9,9 @@ from morphax.app.session.board import Board
 from morphax.app.tools.section.catch import POINT_PIXELS
 from morphax.core.errors import MorphaxError
 from morphax.core.section.chains import Chain, ChainKind, Node, shape_by
-from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.outlines import Loop, Segment, open_loop
 from morphax.core.section.pieces import Corner, tangents
 from morphax.core.section.sections import Part, SectionShape
-from morphax.core.section.walls import thickened
 from morphax.core.types import Floats
 
 ToolKind = Literal["edit", "line", "arc", "curve", "rectangle", "circle", "polygon"]
@@ -107,20 +106,21 @@ class Sketch:
         return self._take(lambda: self.chain.mirrored(self.board.sight.origin[0]))
 
     def strip(self, thickness: float) -> bool:
-        """The line that is drawn, open as it is, as a strip of a thickness, m, to its left."""
-        return self._take(lambda: thickened(self.chain.segments(), thickness, 0.0).outer)
+        """The line that is drawn, open as it is: a ribbon, which is a strip of a thickness, m, to its left, or with 0 a
+        sheet. Of a section that has ribbons already all are as thick as they are."""
+        return self._take(lambda: open_loop(self.chain.segments()), thickness)
 
     def finish_shape(self, place: Corner) -> bool:
         """A shape from its first place to this one."""
         start = self.start
         return start is not None and self._take(lambda: shape_by(self.kind, start, place, self.corners))
 
-    def _take(self, make: Callable[[], Loop]) -> bool:
+    def _take(self, make: Callable[[], Loop], thickness: float = 0.0) -> bool:
         """A loop joins the outline: a part, or a hole where it lies in one."""
         made: list[Loop] = []
         if not self._attempt(lambda: made.append(make())):
             return False
-        done = self.board.change("Draw an outline", lambda s: _with(s, made[0]))
+        done = self.board.change("Draw an outline", lambda s: _with(s, made[0], thickness))
         if done:
             self.drop()  # what is refused is still there to be drawn otherwise
         return done
@@ -159,5 +159,7 @@ class Sketch:
         return self.chain.segments(None if at is None or self.is_pulling else Node(at, self.chain_kind))
 
 
-def _with(shape: SectionShape, loop: Loop) -> SectionShape:
-    return SectionShape((*shape.parts, Part(loop)), shape.laying, is_free=True)
+def _with(shape: SectionShape, loop: Loop, thickness: float) -> SectionShape:
+    has_ribbons = any(p.is_ribbon for p in shape.parts)
+    beside = shape.thickness if has_ribbons or not loop.is_open else (thickness, 0.0)
+    return SectionShape((*shape.parts, Part(loop)), shape.laying, is_free=True, thickness=beside)

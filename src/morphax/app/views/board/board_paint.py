@@ -15,6 +15,7 @@ from morphax.core.errors import MorphaxError
 from morphax.core.section.loop_edits import handles_of
 from morphax.core.section.pieces import tangents
 from morphax.core.section.segment_table import table_of
+from morphax.core.section.walls import as_strips
 
 _POINT, _CHOSEN, _SIDE = 3.2, 5.5, 6
 _MANY = 150
@@ -59,7 +60,22 @@ class BoardPainter:
         for ring in self.walls:
             self.painter.drawPolygon(QPolygonF([QPointF(*q) for q in self.sight.pixels(ring).tolist()]))
 
+    def _strips(self) -> None:
+        """How thick the ribbons are."""
+        shape = self.board.shape
+        if shape is None or not any(shape.thickness) or not any(p.is_ribbon for p in shape.parts):
+            return
+        try:
+            solid = as_strips(shape)
+        except MorphaxError:
+            return  # a drag that goes too far; what it ends as is said
+        strips = [s.outer for p, s in zip(shape.parts, solid.parts, strict=True) if p.is_ribbon]
+        self.painter.setPen(QPen(colour(self.tokens.plum, 150), 1.0))
+        self.painter.setBrush(colour(self.tokens.plum_ground, 120))
+        self.painter.drawPath(path_of(strips, self.sight))
+
     def _outline(self) -> None:
+        self._strips()
         path = path_of(self.loops, self.sight)
         self.painter.setPen(QPen(colour(self.tokens.plum), 1.8))
         self.painter.setBrush(colour(self.tokens.plum_ground, 120))
@@ -94,7 +110,8 @@ class BoardPainter:
         self.dimensions.whole(self.loops)
         touched: set[tuple[int, int]] = set()
         for i, k in self.board.chosen:
-            touched |= {(i, k), (i, (k - 1) % len(self.loops[i].segments))}
+            n = len(self.loops[i].segments)
+            touched |= {(i, s) for s in (k, (k - 1) % n) if s < len(self.loops[i].drawn)}
         for i, k in sorted(touched) if len(self.board.chosen) <= _FEW else ():
             self.dimensions.side(self.loops[i].segments[k], touched=True)
         if len(self.board.chosen) == 1:

@@ -9,15 +9,19 @@ from PySide6.QtGui import QPainterPath, QPolygonF
 
 from morphax.app.session.board_sight import BoardSight
 from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.pieces import part_of
 
 
 def path_of(loops: Sequence[Loop], sight: BoardSight) -> QPainterPath:
-    """Closed loops; holes are left out by the odd-even rule."""
+    """Closed loops; holes are left out by the odd-even rule. Ribbons are there and back, so that nothing is filled."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.OddEvenFill)
     for loop in loops:
-        add_pieces(path, loop.segments, sight)
-        path.closeSubpath()
+        add_pieces(path, loop.drawn, sight)
+        if loop.is_open:
+            add_pieces(path, [part_of(s, 1.0, 0.0) for s in reversed(loop.drawn)], sight)
+        else:
+            path.closeSubpath()
     return path
 
 

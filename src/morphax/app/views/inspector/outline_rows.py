@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from math import pi
-from typing import Any
+from typing import Any, Literal
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.section.parts import anchor_here, chosen_parts, grow, stretch, turn, wall
@@ -10,6 +10,7 @@ from morphax.app.views.inspector.rows import Choices, Row
 from morphax.core.section.outlines import loop_bounds
 from morphax.core.section.repeats import Repeat
 from morphax.core.section.sections import SPOTS
+from morphax.project.edits.outlines import set_thickness
 from morphax.project.model.document import OutlineSource
 
 _OWN = "at a point"
@@ -75,8 +76,43 @@ def _has_outline(ws: Workspace) -> bool:
     return bool(ws.board.loops)
 
 
+def _ribbons(ws: Workspace) -> OutlineSource | None:
+    """The section on the board where it has ribbons."""
+    source = ws.board.on.source if ws.board.is_open else None
+    has_some = isinstance(source, OutlineSource) and any(p.is_open for p in source.parts)
+    return source if has_some and isinstance(source, OutlineSource) else None
+
+
+def _thickness(ws: Workspace) -> float:
+    """Of the ribbons of the section on the board, as thick as the body has them; else of the next strip."""
+    source = _ribbons(ws)
+    return ws.bench.thickness if source is None else source.thickness * ws.board.sight.grow
+
+
+def _set_thickness(ws: Workspace, value: float) -> None:
+    source, section = _ribbons(ws), ws.board.on.section
+    if source is None or section is None:
+        ws.bench.set_thickness(value)
+        return
+    thick = value / ws.board.sight.grow
+    ws.attempt("Thickness of the strips", lambda p: set_thickness(p, section, thick, source.thick_to))
+
+
+def _thick_to(ws: Workspace) -> str | None:
+    source = _ribbons(ws)
+    return None if source is None else source.thick_to
+
+
+def _set_thick_to(ws: Workspace, word: Literal["left", "both", "right"]) -> None:
+    source, section = _ribbons(ws), ws.board.on.section
+    if source is not None and section is not None:
+        ws.attempt("Side of the strips", lambda p: set_thickness(p, section, source.thickness, word))
+
+
+_SIDES = (("left", "the left"), ("both", "both sides"), ("right", "the right"))
+_SHOWN = {"outline.strip-to": lambda ws: _ribbons(ws) is not None}
 OUTLINE = tuple(
-    row if row.id == "outline.strip" else replace(row, shown=_has_outline)
+    row if row.id == "outline.strip" else replace(row, shown=_SHOWN.get(row.id, _has_outline))
     for row in (
         Row("outline.width", "Width", "length", lambda ws: _size(ws, 0), lambda ws, v: _set_size(ws, 0, v)),
         Row("outline.height", "Height", "length", lambda ws: _size(ws, 1), lambda ws, v: _set_size(ws, 1, v)),
@@ -84,9 +120,8 @@ OUTLINE = tuple(
         Row("outline.turn", "Turn by", "angle", lambda ws: None, lambda ws, v: turn(ws.board, v), hint="0\u00b0"),
         Row("outline.wall", "Wall", "length", lambda ws: None, lambda ws, v: wall(ws.board, v), hint="whole"),
         Row("outline.grow", "Grow by", "length", lambda ws: None, lambda ws, v: grow(ws.board, v), hint="0"),
-        Row(
-            "outline.strip", "Strips", "length", lambda ws: ws.bench.thickness, lambda ws, v: ws.bench.set_thickness(v)
-        ),
+        Row("outline.strip", "Strips", "length", _thickness, _set_thickness),
+        Row("outline.strip-to", "Strips to", "choice", _thick_to, _set_thick_to, choices=lambda ws: _SIDES),
         Row("outline.anchor", "Anchor", "choice", _anchor, _set_anchor, choices=_anchors),
     )
 )

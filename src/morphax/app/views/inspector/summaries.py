@@ -141,5 +141,7 @@ def _closedness(ws: Workspace) -> str:
     built, run = ws.chosen.body, ws.chosen.run
     if built is None or run is None or not built.body.mesh.face_count:
         return "no body"
+    if built.body.mesh.is_sheet:
+        return "a sheet"
     ends = run.recipe.ends
     return "watertight" if built.body.path_closed or End.OPEN not in (ends.start, ends.end) else "open ends"

@@ -96,7 +96,8 @@ def paint_distance(view: View, built: Built, distance: float, unit: str) -> None
         points = body.mesh.points[ring * body.mesh.sides : (ring + 1) * body.mesh.sides]
         view.painter.setPen(QPen(colour(view.tokens.teal, 200), 1.4))
         view.painter.setBrush(colour(view.tokens.teal, 36))
-        view.painter.drawPolygon(polygon(view.at(points)))
+        draw = view.painter.drawPolyline if body.mesh.is_sheet else view.painter.drawPolygon
+        draw(polygon(view.at(points)))
     if np.isfinite(spot).all():
         view.painter.setPen(QPen(colour(view.tokens.teal), 1.6))
         view.painter.setBrush(colour(view.tokens.raised))

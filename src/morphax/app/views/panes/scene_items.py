@@ -27,9 +27,11 @@ class _Look(NamedTuple):
     roughness: float
     metal: float
     opacity: float
+    is_sheet: bool
 
     def item(self, mesh: "Mesh | Bundle") -> Item:
-        return Item(mesh, self.colour, self.roughness, self.metal, opacity=self.opacity)
+        inside = not self.is_sheet
+        return Item(mesh, self.colour, self.roughness, self.metal, opacity=self.opacity, warns_inside=inside)
 
 
 class Scene:
@@ -46,7 +48,7 @@ class Scene:
         self._shown: dict[str, tuple[Mesh, _Look]] = {}
         self._single: dict[str, Item] = {}
         self._bundles = _Bundles()
-        self._looks: dict[tuple[str | None, bool], _Look] = {}
+        self._looks: dict[tuple[str | None, bool, bool], _Look] = {}
         self._items: tuple[Item, ...] = ()
 
     def items(self, tokens: Tokens) -> tuple[Item, ...]:
@@ -73,7 +75,7 @@ class Scene:
                 self._shown.pop(name, None)
                 self._bundles.drop(name)
                 continue
-            self._shown[name] = mesh, look = mesh, self._look_of(project, run.show)
+            self._shown[name] = mesh, look = mesh, self._look_of(project, run.show, is_sheet=mesh.is_sheet)
             self._bundles.take(name, mesh, look)
         is_crowd = len(self._shown) > MANY
         self._items = self._bundles.items() if is_crowd else tuple(self._alone(name) for name in self._shown)
@@ -85,13 +87,13 @@ class Scene:
             self._single[name] = look.item(mesh)
         return self._single[name]
 
-    def _look_of(self, project: Project, show: Show) -> _Look:
-        key = (show.material, show.ghost)
+    def _look_of(self, project: Project, show: Show, *, is_sheet: bool) -> _Look:
+        key = (show.material, show.ghost, is_sheet)
         look = self._looks.get(key)
         if look is None:
             found = look_of(project, show)
             opacity = GHOST if show.ghost else 1.0
-            look = _Look(len(self._looks), rgb(found.colour), found.roughness, found.metal, opacity)
+            look = _Look(len(self._looks), rgb(found.colour), found.roughness, found.metal, opacity, is_sheet)
             self._looks[key] = look
         return look
 
