@@ -7,6 +7,7 @@ from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.demo.drawn import cornice_section, fluted_section, frame_section
+from morphax.demo.puppet import haired, puppet_head, roped
 from morphax.demo.traced import traced
 from morphax.project.edits.knots import set_radius
 from morphax.project.edits.paths import set_slack
@@ -40,6 +41,9 @@ MATERIALS = (
     Material(id="m8", name="Cream plaster", colour="#e6e2d8", roughness=0.7),
     Material(id="m9", name="Oiled oak", colour="#8f6a45", roughness=0.45),
     Material(id="m10", name="Gilt", colour="#c79a4b", roughness=0.3, metal=0.6),
+    Material(id="m11", name="Pale wood", colour="#d9bfa3", roughness=0.7),
+    Material(id="m12", name="Chestnut hair", colour="#6b4430", roughness=0.4),
+    Material(id="m13", name="Red cord", colour="#9c3b34", roughness=0.8),
 )
 
 
@@ -110,10 +114,11 @@ def _hosts() -> tuple[Host, ...]:
         ("Fog box", fog_box, "m4"),
         ("Lamp post", _lamp_post(), "m5"),
     )
-    return tuple(
+    made = tuple(
         Host(id=f"h{i}", forms=forms, show=Show(name=name, material=material))
         for i, (name, forms, material) in enumerate(named, 1)
     )
+    return (*made, puppet_head())
 
 
 def _source(name: str, **values: float) -> ReadyMadeSource:
@@ -121,7 +126,7 @@ def _source(name: str, **values: float) -> ReadyMadeSource:
 
 
 def lantern_wagon() -> Project:
-    """The demo project as far as it goes: hosts, cable, hose, cornice, handrail, and runs along edges."""
+    """The demo project as far as it goes: hosts, cable, hose, cornice, handrail, runs along edges, hair and a rope."""
     project = _with_hose(_with_cable(Project(materials=MATERIALS, hosts=_hosts(), next_id=100)))
     cornice = add_run(
         project,
@@ -130,6 +135,7 @@ def lantern_wagon() -> Project:
         NewRun(cornice_section(), name="Cornice", material="m8"),
     )
     project = traced(_framed(_with_handrail(cornice.project)))
+    project = haired(roped(project))
     return add_section(project, fluted_section())
 
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from morphax.app.views.list.group_rows import Rows
 from morphax.app.views.stock.groups import DRAW
-from morphax.core.mesh.mesh import point_triangles
+from morphax.core.mesh.mesh import point_triangles, seam_points
 from morphax.core.section.loop_edits import handles_of, kind_of
 from morphax.project.model.document import OutlineSource
 from morphax.project.things import Selection
@@ -400,3 +400,28 @@ def test_a_click_on_a_sections_words_chooses_its_runs(drawn: Driver) -> None:
     box = rows.visualItemRect(rows.item(0))
     QTest.mouseClick(rows.viewport(), LEFT, pos=QPoint(box.right() - 14, box.center().y()))
     assert drawn.window.workspace.selection.runs == (drawn.window.workspace.project.runs[0].id,)
+
+
+def test_seam_and_up_are_set_at_a_point_by_hand(drawn: Driver) -> None:
+    driver, ws = drawn, drawn.window.workspace
+    driver.press_button(driver.window.list_panel.stock.buttons["rectangle"])
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_Return)
+    hand = Hand(driver)
+    assert not driver.window.menus.by_id["section.seam"].isEnabled(), "no point is chosen"
+    for corner in ((1, 1), (-1, -1)):
+        x, y = (v * s for v, s in zip(corner, np.abs(hand.points).max(0), strict=True))
+        hand.click(x, y)
+        driver.menu("section.seam")
+        driver.settle()
+        axes = driver.body.start_axes
+        own = seam_points(driver.body.mesh)[0] - np.array(driver.path.knots[0].place)
+        assert (own @ axes[0] * 1e3, own @ axes[1] * 1e3) == pytest.approx((x, y), abs=1e-3), "the skin begins there"
+    driver.menu("section.up")
+    driver.settle()
+    roll, there = driver.run.recipe.placing.roll, np.array([x, y])
+    turned = np.array([[np.cos(roll), -np.sin(roll)], [np.sin(roll), np.cos(roll)]]) @ there
+    assert turned == pytest.approx((0.0, np.hypot(x, y)), abs=1e-9), "the corner lies above the path"
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert driver.run.recipe.placing.roll == 0.0 and driver.run.recipe.placing.seam > 0.0
+    assert ws.board.is_open

@@ -33,9 +33,13 @@ def _repeat(w: Desk) -> None:
 
 
 def _anchor_here(w: Desk) -> None:
-    board = w.workspace.board
-    i, k = board.chosen[-1]
-    parts.anchor_here(board, board.loops[i].segments[k].start)
+    parts.anchor_here(w.workspace.board, _point(w))
+
+
+def _point(w: Desk) -> tuple[float, float]:
+    """The point of the outline that was chosen last, m."""
+    i, k = w.workspace.board.chosen[-1]
+    return w.workspace.board.loops[i].segments[k].start
 
 
 def _on(w: Desk) -> Board:
@@ -121,4 +125,6 @@ SECTION_ROWS: tuple[Action, ...] = (
         line_before=True,
     ),
     Action("section.anchor", "Anchor here", "Section", _anchor_here, (), needs.point),
+    Action("section.seam", "Seam here", "Section", lambda w: parts.seam_here(_on(w), _point(w)), (), needs.point),
+    Action("section.up", "Up here", "Section", lambda w: parts.up_here(_on(w), _point(w)), (), needs.point),
 )

@@ -12,6 +12,7 @@ from morphax.core.section.combining import How, combined, united
 from morphax.core.section.loop_edits import is_left_turning
 from morphax.core.section.nesting import nested
 from morphax.core.section.repeats import Repeat, about, copies, repeated, turn_matrix
+from morphax.core.section.seams import seam_share
 from morphax.core.section.sections import Anchor, Part, SectionShape
 from morphax.core.section.walls import hollowed, moved_by
 from morphax.core.types import Floats
@@ -148,6 +149,28 @@ def line_up(board: Board, axis: int) -> bool:
         at[axis] = goal
         places[(i, k)] = (at[0], at[1])
     return board.change("Line up points", lambda s: points_moved(s, places))
+
+
+def seam_here(board: Board, place: tuple[float, float]) -> bool:
+    """The skin's seam of the run that is looked at begins at a place of the outline, m."""
+    run, shape = board.on.through, board.shape
+    if run is None or shape is None:
+        board.desk.bench.said.emit("The seam is a run's own; choose a run first.")
+        return False
+    share = seam_share(shape, place)
+    return board.desk.attempt("Seam here", lambda p: with_placing(p, (run.id,), seam=share))
+
+
+def up_here(board: Board, place: tuple[float, float]) -> bool:
+    """The section of the run that is looked at is rolled until a place of it, m, lies above the path."""
+    run = board.on.through
+    off = np.subtract(place, board.sight.origin)
+    if run is None or not off.any():
+        why = "The roll is a run's own; choose a run first." if run is None else "This point is the anchor itself."
+        board.desk.bench.said.emit(why)
+        return False
+    angle = float(np.arctan2(off[1], -off[0] if run.recipe.placing.flip else off[0]))
+    return board.desk.attempt("Up here", lambda p: with_placing(p, (run.id,), roll=0.5 * pi - angle))
 
 
 def anchor_here(board: Board, place: Anchor) -> bool:

@@ -13,7 +13,8 @@ from morphax.app.views.board.paper import grid_picture, paint_rulers
 from morphax.app.widgets.theme import Tokens, app_font, colour
 from morphax.core.errors import MorphaxError
 from morphax.core.section.loop_edits import handles_of
-from morphax.core.section.pieces import tangents
+from morphax.core.section.pieces import nearest
+from morphax.core.section.seams import seam_place
 from morphax.core.section.segment_table import table_of
 from morphax.core.section.walls import as_strips
 
@@ -160,14 +161,20 @@ class BoardPainter:
         self._seam()
 
     def _seam(self) -> None:
-        """A short tick across the outline where its points begin."""
+        """A short tick across the outline where the skin's points begin."""
+        shape, run = self.board.shape, self.board.on.through
+        if shape is None or not shape.parts:
+            return
+        try:
+            place = seam_place(shape, 0.0 if run is None else run.recipe.placing.seam)
+        except MorphaxError:
+            return  # an outline that is still being dragged
+        k, t, _ = nearest(shape.parts[0].outer, place)
+        way = shape.parts[0].outer.segments[k].slope(np.array([t]))[0] * np.array([1.0, -1.0])
+        across = np.array([-way[1], way[0]]) / max(float(np.hypot(*way)), 1e-300) * 9.0
+        spot = self.sight.pixels(np.array(place))
         self.painter.setPen(QPen(colour(self.tokens.moss), 2.0))
-        for loop in self.loops[:1]:
-            at = self.sight.pixels(np.array(loop.segments[0].start))
-            way = tangents(loop.segments[0])[0] * np.array([1.0, -1.0])
-            across = np.array([-way[1], way[0]]) * 9.0
-            spot = at + way * 12.0
-            self.painter.drawLine(QPointF(*(spot - across * 0.5)), QPointF(*(spot + across * 0.5)))
+        self.painter.drawLine(QPointF(*(spot - across)), QPointF(*(spot + across)))
 
     def _drawn(self) -> None:
         """What is being drawn, where it lands, and lines that show why."""
@@ -218,14 +225,18 @@ class BoardPainter:
             p.drawLine(QPointF(x - dx, y - dy), QPointF(x + dx, y + dy))
 
     def _up(self) -> None:
-        """Which way the section's up is."""
+        """Which way is up on the path, as the section is rolled there."""
         wide, high = self.sight.size
         x, y = wide - 26.0, high - 66.0
-        p = self.painter
+        p, run = self.painter, self.board.on.through
+        placing = None if run is None else run.recipe.placing
+        roll = 0.0 if placing is None else -placing.roll if placing.flip else placing.roll
+        ahead = np.array([np.sin(roll), -np.cos(roll)])
+        side, foot = np.array([-ahead[1], ahead[0]]), np.array([x, y - 15.0]) - 15.0 * ahead
+        tip = foot + 30.0 * ahead
         p.setPen(QPen(colour(self.tokens.moss), 1.8))
-        p.drawLine(QPointF(x, y), QPointF(x, y - 30))
-        p.drawLine(QPointF(x, y - 30), QPointF(x - 4, y - 23))
-        p.drawLine(QPointF(x, y - 30), QPointF(x + 4, y - 23))
+        for start in (foot, tip - 7.0 * ahead + 4.0 * side, tip - 7.0 * ahead - 4.0 * side):
+            p.drawLine(QPointF(*start), QPointF(*tip))
         p.setFont(app_font(8.0))
         p.setPen(colour(self.tokens.moss_text))
         p.drawText(QRectF(x - 20, y + 1, 40, 14), Qt.AlignmentFlag.AlignCenter, "up")

@@ -1,0 +1,65 @@
+"""The puppet on its stand, with locks of hair, and the rope that holds the curtain. Sizes in millimetres."""
+
+from math import cos, radians, sin
+
+from morphax.core.body.recipe import End
+from morphax.core.frame.frames import Orientation
+from morphax.core.path.paths import PathKind
+from morphax.project.edits.runs import NewRun, add_run, with_recipe
+from morphax.project.edits.show import grouped
+from morphax.project.model.document import Ends, Form, Host, Place, Placing, Project, ReadyMadeSource, Show
+
+MM = 1e-3
+HEAD = (620.0, -350.0, 1200.0)
+"""Where the head's neck stands."""
+_HEIGHTS = (466.0, 427.0, 358.0, 250.0, 172.0)
+_SIDE, _FACE, _BACK = (33, 96, 131, 131, 122), (36, 105, 149, 155, 146), (39, 114, 158, 153, 128)
+"""How far from the head's middle a lock lies at these heights above the neck: to the side, the front and the back."""
+_FIRST, _STEP, _LOCKS = -18.0, 18.0, 13
+"""Locks from beside the face, a quarter less than round the head, degrees."""
+
+
+def puppet_head() -> Host:
+    """A head on a stand, on the stage."""
+    x, y, z = HEAD
+    head = Form(kind="head", size=(240 * MM, 290 * MM, 460 * MM), at=(x * MM, y * MM, z * MM))
+    stand = Form(kind="cylinder", size=(110 * MM, 110 * MM, 390 * MM), at=(x * MM, y * MM, (z - 390) * MM))
+    return Host(id="h6", forms=(head, stand), show=Show(name="Puppet head", material="m11"))
+
+
+def _lock(angle: float, *, is_long: bool) -> list[Place]:
+    """The knots of a lock from the crown down, at an angle round the head, rad."""
+    x, y, z = HEAD
+    c, s = cos(angle), sin(angle)
+    out = []
+    for height, side, face, back in list(zip(_HEIGHTS, _SIDE, _FACE, _BACK, strict=True))[: 5 if is_long else 4]:
+        far = back if s > 0.0 else face
+        out.append(((x + side * c) * MM, (y + far * s) * MM, (z + height) * MM))
+    return out
+
+
+def haired(project: Project) -> Project:
+    """Locks of one leaf section that lie on the puppet's head, longer and shorter ones by turns, as one group."""
+    leaf = ReadyMadeSource(name="leaf", values=(("width", 42 * MM), ("thickness", 9 * MM), ("curl", 0.5)))
+    locks = list[str]()
+    for k in range(_LOCKS):
+        angle = radians(_FIRST + _STEP * k)
+        new = NewRun(leaf, 42 * MM, name="Lock", material="m12")
+        added = add_run(project, PathKind.THROUGH, _lock(angle, is_long=k % 2 == 0), new)
+        project = with_recipe(
+            added.project,
+            added.ids[:1],
+            host="h6",
+            placing=Placing(orientation=Orientation.ON_HOST, anchor="bottom"),
+        )
+        locks.append(added.ids[0])
+    return grouped(project, locks, "Hair").project
+
+
+def roped(project: Project) -> Project:
+    """The curtain's rope: three strands along one path, from the lintel down to the stage."""
+    bundle = ReadyMadeSource(name="bundle", values=(("strands", 3.0), ("width", 26 * MM)))
+    places = [(-1380, -700, 2018), (-1400, -690, 1780), (-1475, -660, 1420), (-1500, -630, 1100), (-1420, -600, 826)]
+    new = NewRun(bundle, 26 * MM, name="Curtain rope", material="m13")
+    added = add_run(project, PathKind.THROUGH, [(x * MM, y * MM, z * MM) for x, y, z in places], new)
+    return with_recipe(added.project, added.ids[:1], ends=Ends(start=End.DOMED, end=End.DOMED))

@@ -1,0 +1,25 @@
+"""Seams by a place and by a share: they are each other's inverse, and bodies begin there."""
+
+import numpy as np
+import pytest
+
+from morphax.core.body.sweep import sweep
+from morphax.core.mesh.mesh import seam_points
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.ready_made import ready_made
+from morphax.core.section.seams import seam_place, seam_share
+from tests.helpers import recipe_of
+
+NORTH = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=PathKind.STRAIGHT)
+
+
+@pytest.mark.parametrize("name", ["rectangle", "crown", "star", "rounded-rectangle", "round"])
+def test_every_point_can_be_the_seam(name: str) -> None:
+    section = ready_made(name, {"width": 0.04})
+    for segment in section.parts[0].outer.segments:
+        share = seam_share(section, segment.start)
+        near = 6e-4 if name == "round" else 2e-4  # a round lies on a flat
+        assert seam_place(section, share) == pytest.approx(segment.start, abs=near)
+        body = sweep(NORTH, section, recipe_of(seam=share, anchor="drawn"))
+        x, _, z = seam_points(body.mesh)[0]
+        assert (x, z) == pytest.approx(segment.start, abs=4e-3 if name == "round" else 2e-4), "of a round half a side"
