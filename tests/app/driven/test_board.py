@@ -425,3 +425,13 @@ def test_seam_and_up_are_set_at_a_point_by_hand(drawn: Driver) -> None:
     driver.key(Qt.Key.Key_Z, CTRL)
     assert driver.run.recipe.placing.roll == 0.0 and driver.run.recipe.placing.seam > 0.0
     assert ws.board.is_open
+
+
+def test_a_double_click_on_the_cards_picture_opens_its_section(drawn: Driver) -> None:
+    card = drawn.window.inspector
+    was = card.picture.pixmap().toImage()
+    drawn.press_button(drawn.window.list_panel.stock.buttons["crown"])
+    assert card.picture.isVisible() and card.picture.pixmap().toImage() != was, "it is the section's own picture"
+    QTest.mouseDClick(card.picture, LEFT)
+    board = drawn.window.workspace.board
+    assert board.is_open and board.on.run == drawn.run.id and len(board.loops) == 1

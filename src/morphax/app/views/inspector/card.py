@@ -1,11 +1,13 @@
 """The framed box at the top of the column: what it tells of what is chosen stands in it, one below the other."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QFont
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont, QMouseEvent
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.text_field import TextField
-from morphax.app.widgets.theme import app_font
+from morphax.app.widgets.theme import Tokens, app_font
+from morphax.project.edits.runs import Source
 
 
 class Card(QWidget):
@@ -28,6 +30,28 @@ class NameField(TextField):
         self.setObjectName("name")
         self.setFont(title_font())
         self.setAccessibleName(accessible_name)
+
+
+class SectionPicture(QLabel):
+    """A small picture of a run's section; ``opened`` by a double-click."""
+
+    opened = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(26, 26)
+        self.setToolTip("Double-click to edit the section on the board")
+        self.setAccessibleName("Section")
+        self._shown: tuple[object, str] | None = None
+
+    def show_source(self, source: Source, tokens: Tokens) -> None:
+        """Another section's picture, in the colours of a look."""
+        if self._shown is None or self._shown[0] is not source or self._shown[1] != tokens.plum:
+            self._shown = (source, tokens.plum)
+            self.setPixmap(section_pixmap(source, tokens, 26))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.opened.emit()
 
 
 def soft_label(*, wraps: bool = False) -> QLabel:

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import rows
-from morphax.app.views.inspector.card import Card, NameField, soft_label
+from morphax.app.views.inspector.card import Card, NameField, SectionPicture, soft_label
 from morphax.app.views.inspector.checks import Checks, Foot, Found
 from morphax.app.views.inspector.fields import NumberField, RowWidget
 from morphax.app.views.inspector.headings import HEADINGS, Heading
@@ -86,7 +86,11 @@ class Inspector(QWidget):
         self.name.editingFinished.connect(self._rename)
         self.badge = QLabel()
         self.badge.setObjectName("finding")
+        self.picture = SectionPicture()
+        self.picture.opened.connect(self._open_section)
         top = QHBoxLayout()
+        top.setSpacing(2)
+        top.addWidget(self.picture)
         top.addWidget(self.name, 1)
         top.addWidget(self.badge)
         self.sentence = soft_label(wraps=True)
@@ -115,6 +119,11 @@ class Inspector(QWidget):
         else:
             self.workspace.said.emit("There is no corner here to round; B makes the chosen knot a corner.")
 
+    def _open_section(self) -> None:
+        run = self.workspace.chosen.run
+        if run is not None:
+            self.workspace.board.open_run(run)
+
     def _rename(self) -> None:
         run = self.workspace.chosen.run
         if run is not None and self.name.isModified() and self.name.text() != run.show.name:
@@ -142,6 +151,10 @@ class Inspector(QWidget):
         built = self.workspace.chosen.body
         if not self.name.hasFocus():
             self.name.setText(title_of(self.workspace))
+        section = self.workspace.project.find("sections", run.recipe.stations[0].section)
+        self.picture.setVisible(section is not None)
+        if section is not None:
+            self.picture.show_source(section.source, self.look.tokens)
         self.name.setReadOnly(len(self.workspace.selection.runs) > 1)
         self.sentence.setText(sentence_of(self.workspace))
         found = self._findings(run, built)
