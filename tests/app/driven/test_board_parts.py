@@ -17,6 +17,7 @@ from tests.app.driven.test_board import Hand
 from tests.app.driven.test_board import hand as hand
 from tests.app.driven.test_board import on_run as on_run
 from tests.app.driven.test_first_body import draw_four
+from tests.app.driver import Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -275,3 +276,44 @@ def test_a_chain_goes_straight_on_and_square_to_its_last_side(hand: Hand) -> Non
     assert hand.view.tool.landing.word == "straight on"
     hand.driver.move(1, hand.at(9.02, 11.98), CTRL)
     assert hand.view.tool.landing.word != "straight on", "Ctrl turns it off"
+
+
+def test_a_section_drawn_in_the_scene_across_a_paths_start_is_taken_as_it_lies(driver: Driver) -> None:
+    """A gutter's line drawn in the front view at the start of a path that goes away from the eye."""
+    ws, front = driver.window.workspace, driver.window.scene_views[1]
+    driver.window.scene_views[0].choose("Top")
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_S)
+    driver.click(0, (0.0, 0.0, 0.0))
+    driver.click(0, (0.0, 0.4, 0.0))
+    driver.enter()
+    driver.key(Qt.Key.Key_Escape)
+    driver.key(Qt.Key.Key_Escape)
+    long = ws.project.runs[0].id
+    front.choose("Front")
+    driver.window.frame()
+    driver.settle()
+    driver.pane(1).setFocus()
+    driver.key(Qt.Key.Key_S)
+    for x, z in ((0.02, 0.08), (0.02, 0.02), (0.045, 0.02), (0.045, 0.06)):
+        driver.click(1, (x, 0.0, z))
+    driver.enter()
+    drawn = driver.path.knots
+    assert len(drawn) == 4 and max(abs(k.place[1]) for k in drawn) < 1e-12
+    assert not driver.window.menus.by_id["section.paths"].isEnabled(), "one run is no section and path"
+    driver.key(Qt.Key.Key_Escape)
+    driver.key(Qt.Key.Key_Escape)
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.menu("section.paths")
+    driver.settle()
+    assert driver.run.id == long and "as its section" in driver.window.help_label.text()
+    mesh = driver.body.mesh
+    assert mesh.is_sheet, "an open line is a ribbon"
+    for knot in drawn:
+        for end in (0.0, driver.path.knots[-1].place[1]):
+            corner = np.array([knot.place[0], end, knot.place[2]])
+            assert np.linalg.norm(mesh.points - corner, axis=1).min() < 1e-9
+    driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    assert not ws.bodies[long].body.mesh.is_sheet

@@ -71,6 +71,11 @@ def runs(now: Now) -> str:
     return "" if now.selection.runs else "Choose runs first."
 
 
+def several_runs(now: Now) -> str:
+    many = len(now.selection.runs) > 1
+    return "" if many else "Choose a run, and the paths that are drawn across its start."
+
+
 def pasting(now: Now) -> str:
     if now.workspace.bench.copied is None:
         return "Copy the settings of a run first."

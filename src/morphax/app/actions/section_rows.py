@@ -3,7 +3,7 @@
 from morphax.app.actions import needs
 from morphax.app.actions.action import Action, on
 from morphax.app.actions.desk import Desk
-from morphax.app.actions.section_sources import section_from_cut
+from morphax.app.actions.section_sources import section_from_cut, section_from_paths
 from morphax.app.session.board import Board
 from morphax.app.tools.section import parts
 from morphax.core.section.repeats import Repeat
@@ -114,6 +114,14 @@ SECTION_ROWS: tuple[Action, ...] = (
         lambda w: section_from_cut(w.workspace),
         (),
         needs.chosen_solids,
+    ),
+    Action(
+        "section.paths",
+        "Section from the paths at its start",
+        "Section",
+        lambda w: section_from_paths(w.workspace),
+        (),
+        needs.several_runs,
     ),
     Action(
         "section.write",

@@ -17,7 +17,10 @@ from morphax.core.types import Floats
 from morphax.project.edits.drawn_out import ring_loop
 from morphax.project.edits.outlines import add_outline
 from morphax.project.edits.runs import NewRun, add_section
-from morphax.project.lookup import outline_source
+from morphax.project.edits.scene_sections import lies_across
+from morphax.project.edits.scene_sections import section_from_paths as section_from_paths_of
+from morphax.project.lookup import outline_source, run_by_id
+from morphax.project.things import Selection
 from morphax.project.units import format_length
 
 
@@ -37,6 +40,22 @@ def section_from_cut(ws: Workspace) -> None:
     rings = [r for m in meshes for r in plane_cut(m.points, point_triangles(m), plane.origin, axes)]
     name = hosts[0].show.name if hosts else ""
     _take(ws, f"Cut of {name}", rings, f"{name} is not met by the work plane, {plane.name}.")
+
+
+def section_from_paths(ws: Workspace) -> None:
+    """Chosen paths that lie across the start of another one that is chosen become its section, as they lie."""
+    chosen, project = ws.selection.runs, ws.project
+    for run in chosen:
+        built, others = ws.bodies.get(run), [r for r in chosen if r != run]
+        if built is None or not built.body.start_axes.any() or not len(built.path.polyline):
+            continue
+        start, axes = built.path.polyline[0], built.body.start_axes
+        if lies_across(project, others, start, axes):
+            if ws.attempt("Section from paths", lambda p: section_from_paths_of(p, run, others, start, axes)[0]):  # noqa: B023
+                ws.select(Selection.of(runs=(run,)))
+                ws.said.emit(f"{run_by_id(ws.project, run).show.name} has what was drawn at its start as its section.")
+            return
+    ws.said.emit("None of the chosen paths lies across the start of another one.")
 
 
 def _take(ws: Workspace, name: str, rings: Sequence[Floats], missing: str) -> None:
