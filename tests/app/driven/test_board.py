@@ -435,3 +435,43 @@ def test_a_double_click_on_the_cards_picture_opens_its_section(drawn: Driver) ->
     QTest.mouseDClick(card.picture, LEFT)
     board = drawn.window.workspace.board
     assert board.is_open and board.on.run == drawn.run.id and len(board.loops) == 1
+
+
+def test_the_zoom_stays_when_the_pane_is_resized_and_the_whole_stays_whole(on_run: Hand) -> None:
+    window, board = on_run.driver.window, on_run.board
+    whole = board.sight.scale
+    window.resize(1440, 900)
+    on_run.driver.settle()
+    assert board.sight.scale > whole, "the whole outline fills the larger board"
+    on_run.driver.wheel(1, (200, 300), 4)
+    near, middle = board.sight.scale, board.sight.middle
+    window.resize(1280, 800)
+    on_run.driver.settle()
+    assert (board.sight.scale, board.sight.middle) == (near, middle)
+
+
+def test_a_side_of_no_length_is_refused_in_words(hand: Hand) -> None:
+    hand.arm("rectangle")
+    hand.driver.drag(1, hand.at(-5, -5), hand.at(5, 5))
+    hand.driver.key(Qt.Key.Key_Escape)
+    hand.click(-5, -5)
+    before = hand.points.tolist()
+    hand.driver.enter_value("point.length", "0")
+    assert hand.points.tolist() == before and "longer than 0" in hand.driver.window.help_label.text()
+
+
+def test_an_anchor_on_a_ready_made_section_of_the_next_run_is_one_step(driver: Driver) -> None:
+    ws = driver.window.workspace
+    driver.press_button(driver.window.list_panel.stock.buttons["rectangle"])
+    driver.menu("section.board")
+    hand = Hand(driver)
+    steps = ws.history.at
+    low = hand.points.min(0)
+    hand.click(*low)
+    corner = tuple(hand.board.loops[0].segments[hand.board.chosen[0][1]].start)
+    driver.menu("section.anchor")
+    assert ws.history.at == steps + 1 and len(ws.project.sections) == 1
+    assert ws.project.sections[0].source.anchor == pytest.approx(corner)
+    assert hand.board.sight.origin == pytest.approx(corner) and hand.points.min(0) == pytest.approx((0.0, 0.0))
+    driver.key(Qt.Key.Key_Z, CTRL)
+    assert len(ws.project.sections) == 0

@@ -39,7 +39,7 @@ class Board(QObject):
         self.is_open = False
         self.on = Content(desk)
         self.chosen: tuple[Spot, ...] = ()
-        self.sight = BoardSight()
+        self.sight = self._framed = BoardSight()
         self.repeat: Repeat | None = None
         self._next_before = desk.bench.next_run
         self.walls: tuple[Floats, ...] = ()
@@ -101,10 +101,15 @@ class Board(QObject):
     # -- seeing ----------------------------------------------------------------------------------
 
     def resize(self, width: int, height: int) -> None:
-        """The board's size in pixels."""
-        if (width, height) != self.sight.size:
-            self.sight = replace(self.sight, size=(width, height))
+        """The board's size in pixels; what was brought into sight as a whole stays that, else what is seen its size."""
+        if (width, height) == self.sight.size:
+            return
+        is_whole = self.sight is self._framed
+        self.sight = replace(self.sight, size=(width, height))
+        if is_whole:
             self.frame()
+        else:
+            self.changed.emit()
 
     def frame(self) -> None:
         """Brings the whole outline into sight."""
@@ -112,7 +117,8 @@ class Board(QObject):
         shape = self.shape
         half = 0.5 * _EMPTY_SIDES * self.on.usual_width()
         bounds = (-half, -half, half, half) if shape is None else section_bounds(shape)
-        self.look(self.sight.framed(bounds))
+        self._framed = self.sight.framed(bounds)
+        self.look(self._framed)
 
     def set_repeat(self, repeat: Repeat | None) -> None:
         """A repeat that is shown before it is done; None puts it away."""

@@ -121,9 +121,11 @@ class Content:
         shape = self.shape_in(base)
         if self.section is not None:
             return with_outline(base, self.section, change(shape)), self.section
-        anchor = anchor_place(shape, shape.laying.anchor) if shape.parts else (0.0, 0.0)
+        made = change(shape)
+        kept = made.laying.anchor == shape.laying.anchor  # the path goes through it where it did
+        anchor = anchor_place(shape if kept else made, made.laying.anchor) if shape.parts else (0.0, 0.0)
         name = "Section" if self.unmade is None else source_title(self.unmade)
-        return add_outline(base, name, change(shape), () if self.run is None else (self.run,), anchor)
+        return add_outline(base, name, made, () if self.run is None else (self.run,), anchor)
 
     def shape_in(self, project: Project) -> SectionShape:
         """The outline as it is in a project; empty where nothing is drawn yet."""

@@ -181,7 +181,7 @@ def anchor_here(board: Board, place: Anchor) -> bool:
     is_own = run is not None and run.recipe.placing.anchor is not None
     if run is not None and (is_own or isinstance(on.source, ReadyMadeSource)):
         return board.desk.attempt(_ANCHOR, lambda p: with_placing(p, (run.id,), anchor=place))
-    if on.section is None and not board.change(_ANCHOR, lambda s: s):
-        return False
+    if on.section is None:
+        return board.change(_ANCHOR, lambda s: replace(s, laying=replace(s.laying, anchor=place)))
     section = on.section
-    return section is not None and board.desk.attempt(_ANCHOR, lambda p: with_anchor(p, section, place))
+    return board.desk.attempt(_ANCHOR, lambda p: with_anchor(p, section, place))

@@ -64,7 +64,9 @@ def set_length(board: Board, length: float) -> None:
     segments = board.loops[i].segments
     (ax, ay), (bx, by) = segments[k].start, segments[k].end
     share = length / board.sight.grow / hypot(bx - ax, by - ay)
-    if share > 0.0:
+    if not share > 0.0:
+        board.desk.bench.said.emit("A side is longer than 0.")
+    else:
         move_points(board, {(i, (k + 1) % len(segments)): (ax + share * (bx - ax), ay + share * (by - ay))})
 
 
