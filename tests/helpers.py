@@ -11,7 +11,10 @@ from morphax.core.path.paths import PathKind, PathShape, path_from_points
 
 STRAIGHT, THROUGH = PathKind.STRAIGHT, PathKind.THROUGH
 
-DEMO_RUNS = ("Lamp cable", "Fog hose", "Cornice", "Handrail", "Name board frame", "Opening frame", "Gutter")
+DEMO_RUNS = (
+    *("Lamp cable", "Fog hose", "Cornice", "Handrail", "Name board frame", "Opening frame", "Gutter", "Curtain rope"),
+    *("Lock", *(f"Lock {k}" for k in range(2, 14))),
+)
 """Names of the demo's runs, in order."""
 
 

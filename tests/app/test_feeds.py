@@ -1,7 +1,7 @@
 """What feeds what is seen: pointing at a section lights its runs, at a run its section and hosts, everywhere."""
 
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -10,6 +10,7 @@ from morphax.app.views.list.group_rows import Rows
 from morphax.app.views.stock.tile import MIME
 from morphax.project.feeds import related
 from morphax.project.lookup import run_width, section_of
+from morphax.project.things import Selection
 from tests.app.driver import Driver
 
 
@@ -88,3 +89,15 @@ def test_a_tile_dropped_on_a_row_is_given_to_it(demo: Driver) -> None:
     before = ws.project
     drop_on(panel.hosts, roof.id, "star")
     assert ws.project is before and "has no section" in demo.window.help_label.text()
+
+
+def test_a_click_on_a_sections_words_chooses_its_runs(demo: Driver) -> None:
+    """The right end of the row took the press for an eye that isn't there."""
+    ws, rows = demo.window.workspace, demo.window.list_panel.sections
+    hose = next(r for r in ws.project.runs if r.show.name == "Fog hose")
+    ws.select(Selection())
+    row = rows.item(rows.row_of[hose.recipe.stations[0].section])
+    rows.scrollToItem(row)
+    box = rows.visualItemRect(row)
+    QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(box.right() - 14, box.center().y()))
+    assert ws.selection.runs == (hose.id,)

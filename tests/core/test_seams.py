@@ -6,11 +6,20 @@ import pytest
 from morphax.core.body.sweep import sweep
 from morphax.core.mesh.mesh import seam_points
 from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.outlines import Segment, open_loop
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.seams import seam_place, seam_share
+from morphax.core.section.sections import Part, SectionShape
 from tests.helpers import recipe_of
 
 NORTH = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=PathKind.STRAIGHT)
+
+
+def test_a_ribbons_end_is_a_share_that_a_run_can_have() -> None:
+    section = SectionShape((Part(open_loop([Segment((0.0, 0.0), (0.03, 0.0)), Segment((0.03, 0.0), (0.03, 0.02))])),))
+    for place in ((0.0, 0.0), (0.03, 0.02)):
+        share = seam_share(section, place)
+        assert share == 0.0 and sweep(NORTH, section, recipe_of(seam=share)).mesh.face_count
 
 
 @pytest.mark.parametrize("name", ["rectangle", "crown", "star", "rounded-rectangle", "round"])

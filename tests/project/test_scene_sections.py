@@ -60,6 +60,7 @@ def test_circles_come_as_arcs_holes_as_holes_and_open_paths_as_ribbons() -> None
     (part,) = section_shape(section_of(made, run)).parts
     assert [s.radii[0] for s in part.outer.segments] == pytest.approx([0.05] * 4, rel=1e-8)
     assert len(part.holes) == 1 and part.holes[0].segments[0].is_arc
+    assert not any(s.corner for s in part.outer.segments), "a circle has no corner"
     line = add_run(
         project,
         PathKind.STRAIGHT,

@@ -42,8 +42,8 @@ MATERIALS = (
     Material(id="m9", name="Oiled oak", colour="#8f6a45", roughness=0.45),
     Material(id="m10", name="Gilt", colour="#c79a4b", roughness=0.3, metal=0.6),
     Material(id="m11", name="Pale wood", colour="#d9bfa3", roughness=0.7),
-    Material(id="m12", name="Chestnut hair", colour="#6b4430", roughness=0.4),
-    Material(id="m13", name="Red cord", colour="#9c3b34", roughness=0.8),
+    Material(id="m12", name="Chestnut", colour="#6b4430", roughness=0.4),
+    Material(id="m13", name="Rope red", colour="#9c3b34", roughness=0.8),
 )
 
 

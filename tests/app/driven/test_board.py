@@ -12,7 +12,6 @@ from morphax.app.views.stock.groups import DRAW
 from morphax.core.mesh.mesh import point_triangles, seam_points
 from morphax.core.section.loop_edits import handles_of, kind_of
 from morphax.project.model.document import OutlineSource
-from morphax.project.things import Selection
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import LEFT, Driver
 from tests.app.job_projects import bar_of
@@ -391,15 +390,6 @@ def test_a_line_touches_a_round_and_meets_it_squarely(hand: Hand) -> None:
         landing = hand.view.tool.landing
         assert landing.word == word and len(landing.guides) == 1
         assert np.array(hand.board.sight.shown(landing.place)) * 1000.0 == pytest.approx(at, abs=1e-7)
-
-
-def test_a_click_on_a_sections_words_chooses_its_runs(drawn: Driver) -> None:
-    """The right end of the row took the press for an eye that isn't there."""
-    rows = drawn.window.list_panel.sections
-    drawn.window.workspace.select(Selection())
-    box = rows.visualItemRect(rows.item(0))
-    QTest.mouseClick(rows.viewport(), LEFT, pos=QPoint(box.right() - 14, box.center().y()))
-    assert drawn.window.workspace.selection.runs == (drawn.window.workspace.project.runs[0].id,)
 
 
 def test_seam_and_up_are_set_at_a_point_by_hand(drawn: Driver) -> None:

@@ -35,9 +35,9 @@ _TIPS = {"edges": "Along edges"}
 _MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE_KINDS.items()))
 _MODES = (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only"))
 _RESTING = "What lands on a face or on the floor lies on it, not in it"
-_NEXT_WIDEST, _NARROW, _LEAST = 164, 1180, 760
+_NEXT_WIDEST, _NARROW, _LEAST = 182, 1180, 760
 """The widest the next run's chip gets; below so many pixels tools have icons alone; the row can't be narrower."""
-_NEXT_EDGES = 64
+_NEXT_EDGES = 55
 """What the picture and the edges of that chip take of its width."""
 
 
