@@ -8,12 +8,13 @@ from morphax.build.builder import Builder
 from morphax.core.errors import SectionError
 from morphax.core.mesh.mesh import point_triangles
 from morphax.core.path.paths import PathKind
-from morphax.core.section.combining import united
+from morphax.core.section.combining import combined, united
 from morphax.core.section.fillets import filleted
 from morphax.core.section.loop_edits import inserted, made_smooth, removed, with_places
 from morphax.core.section.outlines import Segment, open_loop
 from morphax.core.section.pieces import nearest, reversed_loop, transformed
 from morphax.core.section.sections import Part, SectionShape
+from morphax.core.section.walls import moved_by
 from morphax.project.edits.outlines import add_outline, plain_shape, set_thickness, sorted_anew, with_outline
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.model.document import DocumentError, OutlineSource, Project
@@ -99,5 +100,9 @@ def test_sorting_leaves_ribbons_as_they_run_and_they_have_no_inside() -> None:
     shape = SectionShape((Part(GUTTER), Part(_square())), is_free=True)
     parts = sorted_anew(shape).parts
     assert [p.is_ribbon for p in parts] == [False, True] and parts[1].outer is GUTTER
+    both = united((*shape.parts, Part(transformed(_square(), np.eye(2), (0.01, 0.0)))))
+    assert [p.is_ribbon for p in both] == [False, True] and both[1].outer is GUTTER, "ribbons stay what they are"
     with pytest.raises(SectionError, match="give the section's ribbons a thickness"):
-        united(shape.parts)
+        combined(shape.parts, (Part(_square()),), "subtract")
+    with pytest.raises(SectionError, match="give the section's ribbons a thickness"):
+        moved_by(shape.parts, 0.001)

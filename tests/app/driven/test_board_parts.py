@@ -317,3 +317,25 @@ def test_a_section_drawn_in_the_scene_across_a_paths_start_is_taken_as_it_lies(d
     driver.key(Qt.Key.Key_Z, CTRL)
     driver.settle()
     assert not ws.bodies[long].body.mesh.is_sheet
+
+
+def test_strips_are_mirrored_as_lines_and_united_as_what_they_are(hand: Hand) -> None:
+    driver, ws = hand.driver, hand.driver.window.workspace
+    driver.wheel(1, (200, 300), -8)
+    driver.enter_value("outline.strip", "2")
+    hand.arm("line")
+    for x, y in ((10, 0), (30, 0), (30, 20)):
+        hand.click(x, y)
+    driver.press_button(hand.view.buttons["strip"])
+    driver.pane(1).setFocus()
+    driver.key(Qt.Key.Key_Escape)
+    driver.press_button(hand.view.buttons["mirror"])
+    assert [loop.is_open for loop in hand.board.loops] == [True, True], "a ribbon's mirror image is a ribbon"
+    hand.arm("rectangle")
+    hand.driver.drag(1, hand.at(20, -6), hand.at(24, 6))
+    driver.menu("section.unite")
+    loops = hand.board.loops
+    assert [loop.is_open for loop in loops] == [False, False] and len(loops[0].segments) > 6
+    shape = section_shape(ws.project.sections[-1])
+    one = 2.0 * (20 + 20 - 2)
+    assert section_area(shape) * 1e6 == pytest.approx(2 * one + 4 * 12 - 4 * 2, rel=1e-6)

@@ -36,8 +36,10 @@ def combined(first: Sequence[Part], second: Sequence[Part], how: How) -> tuple[P
 
 
 def united(parts: Sequence[Part]) -> tuple[Part, ...]:
-    """All parts as one outline, or as few as they are apart; one that crosses itself is split where it does."""
-    return combined(parts, (), "unite")
+    """All parts as one outline, or as few as they are apart; one that crosses itself is split where it does. Ribbons
+    stay what they are."""
+    solid, ribbons = [p for p in parts if not p.is_ribbon], tuple(p for p in parts if p.is_ribbon)
+    return (*combined(solid, (), "unite"), *ribbons) if solid else ribbons
 
 
 def _region(rings: Sequence[np.ndarray]) -> shapely.Geometry:

@@ -14,7 +14,7 @@ from morphax.core.section.nesting import nested
 from morphax.core.section.repeats import Repeat, about, copies, repeated, turn_matrix
 from morphax.core.section.seams import seam_share
 from morphax.core.section.sections import Anchor, Part, SectionShape
-from morphax.core.section.walls import hollowed, moved_by
+from morphax.core.section.walls import as_strips, hollowed, moved_by
 from morphax.core.types import Floats
 from morphax.project.edits.outlines import with_anchor
 from morphax.project.edits.runs import with_placing
@@ -50,13 +50,15 @@ def _split(board: Board, shape: SectionShape) -> tuple[Parts, Parts]:
 
 def _are_holes(board: Board) -> bool:
     """Whether only holes are chosen: united with what is round them they would be filled."""
-    return bool(board.chosen) and all(not is_left_turning(board.loops[i]) for i in chosen_parts(board))
+    loops = [board.loops[i] for i in chosen_parts(board)]
+    return bool(board.chosen) and all(not loop.is_open and not is_left_turning(loop) for loop in loops)
 
 
-def _change(board: Board, label: str, change: Callable[[Parts, Parts], Parts]) -> bool:
-    """A change of the chosen parts, given the others."""
+def _change(board: Board, label: str, change: Callable[[Parts, Parts], Parts], *, as_solid: bool = False) -> bool:
+    """A change of the chosen parts, given the others; ``as_solid``: ribbons with a thickness become its strips."""
 
     def changed(shape: SectionShape) -> SectionShape:
+        shape = as_strips(shape) if as_solid else shape
         return replace(shape, parts=tuple(change(*_split(board, shape))))
 
     done = board.change(label, changed)
@@ -67,7 +69,7 @@ def _change(board: Board, label: str, change: Callable[[Parts, Parts], Parts]) -
 
 def unite(board: Board) -> bool:
     """All parts as one; what crosses itself is put right too."""
-    return board.change("Unite the parts", lambda s: replace(s, parts=united(s.parts)))
+    return board.change("Unite the parts", lambda s: replace(as_strips(s), parts=united(as_strips(s).parts)))
 
 
 def combine(board: Board, how: How, label: str) -> bool:
@@ -76,7 +78,7 @@ def combine(board: Board, how: How, label: str) -> bool:
     def made(mine: Parts, others: Parts) -> Parts:
         return combined(others, mine, how)
 
-    return _change(board, label, made)
+    return _change(board, label, made, as_solid=True)
 
 
 def transform(board: Board, label: str, matrix: Floats) -> bool:
@@ -114,13 +116,13 @@ def stretch(board: Board, x: float, y: float) -> bool:
 def wall(board: Board, thickness: float) -> bool:
     """The chosen parts hollow, with a wall of a thickness, m on the body."""
     own = thickness / board.sight.grow
-    return _change(board, "Make a wall", lambda mine, others: (*others, *hollowed(mine, own)))
+    return _change(board, "Make a wall", lambda mine, others: (*others, *hollowed(mine, own)), as_solid=True)
 
 
 def grow(board: Board, by: float) -> bool:
     """The chosen parts larger all round by a distance, m on the body; smaller where it is less than 0."""
     own = by / board.sight.grow
-    return _change(board, "Grow the outline", lambda mine, others: (*others, *moved_by(mine, own)))
+    return _change(board, "Grow the outline", lambda mine, others: (*others, *moved_by(mine, own)), as_solid=True)
 
 
 def repeat_parts(board: Board, repeat: Repeat) -> bool:
