@@ -167,6 +167,13 @@ def _span(s: Segment, was: SpanData | None) -> SpanData:
     return SpanData(start=s.start, corner=s.corner, inner=s.inner, bulge=bulge)
 
 
+def run_height(project: Project, run_id: str) -> float:
+    """How high a run's section is at its size, m, as it stands without its roll."""
+    run = run_by_id(project, run_id)
+    _, y0, _, y1 = section_shape(section_of(project, run_id)).bounds
+    return (y1 - y0) * run.recipe.size
+
+
 def section_shape(section: Section) -> SectionShape:
     """The core's view of a section."""
     return source_shape(section.source)

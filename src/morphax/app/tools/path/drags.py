@@ -21,8 +21,9 @@ from morphax.project.edits.paths import insert_knot, move_knots, set_slack
 from morphax.project.edits.ports import held
 from morphax.project.edits.resting import rest_on
 from morphax.project.edits.runs import set_width
+from morphax.project.edits.sizes import sized_alone
 from morphax.project.edits.transform import Transform
-from morphax.project.lookup import path_shape, run_width
+from morphax.project.lookup import path_shape, run_height, run_width
 from morphax.project.model.document import Knot, Path, Place, PointHold, Project, RestHold
 from morphax.project.units import format_length
 
@@ -199,16 +200,23 @@ def target_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_
     return Drag(sight, pixel, origin, normal, project, frozenset(), "Look towards a place", move, stays_up=False)
 
 
-def size_drag(sight: Sight, pixel: tuple[float, float], project: Project, run_id: str, mark: SizeMark) -> Drag:
-    """A mark of a run's size: its width follows how far the mark is from the path's end, in three digits."""
+def size_drag(
+    sight: Sight, pixel: tuple[float, float], project: Project, run_id: str, mark: SizeMark, *, alone: bool = False
+) -> Drag:
+    """A mark of a run's size: its width follows how far the mark is from the path's end, in three digits. ``alone``:
+    of width and height the one that the mark stands for, and the other stays."""
     width, out = run_width(project, run_id), (mark.place - mark.centre) / mark.reach
 
     def move(place: np.ndarray) -> Project:
         share = max(float((place - mark.centre) @ out) / mark.reach, _LEAST_SIZE)
+        if alone:
+            return sized_alone(project, run_id, float(f"{share:.3g}"), upright=mark.is_upright)
         return set_width(project, [run_id], float(f"{width * share:.3g}"))
 
     def words(now: Project) -> str:
-        return f"width {format_length(run_width(now, run_id), unit=now.unit)}"
+        if alone and mark.is_upright:
+            return f"height alone: {format_length(run_height(now, run_id), unit=now.unit)}"
+        return f"width{' alone' if alone else ''} {format_length(run_width(now, run_id), unit=now.unit)}"
 
     normal = drag_normal(sight, mark.place)
     return Drag(

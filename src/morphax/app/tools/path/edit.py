@@ -34,6 +34,8 @@ from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
 
+_SIZE_WORDS = {False: "drag: width · Ctrl: alone", True: "drag: width · Ctrl: height alone"}
+
 
 class EditTool:
     """The state machine of *Edit*."""
@@ -75,7 +77,7 @@ class EditTool:
             return
         size = self.under.size_at(at)
         if size is not None:
-            self.sketch = Sketch(hover_place=size.place, label="drag: width", label_at=size.place)
+            self.sketch = Sketch(hover_place=size.place, label=_SIZE_WORDS[size.is_upright], label_at=size.place)
             return
         place = self.under.place_at(at)
         if place is not None:
@@ -134,7 +136,8 @@ class EditTool:
         elif target is not None:
             self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
         elif size is not None:
-            self._begin(size_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], size))
+            run, alone = ws.selection.runs[0], at.other_snap
+            self._begin(size_drag(at.sight, at.pixel, ws.project, run, size, alone=alone))
         elif place is not None:
             ws.select(Selection.of(ws.selection.runs, ()))
             found, resolved = place

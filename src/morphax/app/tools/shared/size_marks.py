@@ -11,15 +11,17 @@ from morphax.core.types import Floats
 
 _LEAST_PIXELS = 14.0
 """Marks nearer to the path's end than this are left out: they would lie on its knot."""
-_LEAST_SHARE = 0.3
+_LEAST_SHARE, _FLAT = 0.3, 1e-6
 
 
 @dataclass(frozen=True, eq=False)
 class SizeMark:
-    """A mark at ``place`` (3,), m; the size grows as it goes away from ``centre`` (3,), the path's end."""
+    """A mark at ``place`` (3,), m; the size grows as it goes away from ``centre`` (3,), the path's end; ``is_upright``:
+    above or below it, where it is the height."""
 
     place: Floats
     centre: Floats
+    is_upright: bool = False
 
     @property
     def reach(self) -> float:
@@ -27,17 +29,21 @@ class SizeMark:
 
 
 def size_marks(built: Built, sight: Sight) -> list[SizeMark]:
-    """Marks at the outermost points of a body's end ring, to its right and left, above and below."""
+    """Marks where a body's end ring goes farthest to its right and left, above and below: there the middle of it."""
     body, line = built.body, built.path.polyline
     rings, axes = end_rings(body.mesh), body.start_axes
     if rings is None or not len(line) or not axes.any():
         return []
     own = (rings[0] - line[0]) @ axes.T
-    points = (own[:, 0].argmax(), own[:, 0].argmin(), own[:, 1].argmax(), own[:, 1].argmin())
     at_start = _starts(sight, line)
     ring = rings[0] if at_start else rings[1]
     centre = line[0] if at_start else line[-1]
-    marks = [SizeMark(ring[k], _beside(centre, ring)) for k in dict.fromkeys(int(k) for k in points)]
+    middle, marks = _beside(centre, ring), list[SizeMark]()
+    for axis, sign in ((0, 1.0), (0, -1.0), (1, 1.0), (1, -1.0)):
+        far = sign * own[:, axis]
+        outermost = ring[far > far.max() - _FLAT * np.ptp(own[:, :2], axis=0).max()]
+        if np.ptp(own[:, axis]) > 0.0:  # of a side that is flat its middle
+            marks.append(SizeMark(outermost.mean(0), middle, axis == 1))
     most = max((m.reach for m in marks), default=0.0)
     return [m for m in marks if m.reach > _LEAST_SHARE * most and _pixels(m, sight) > _LEAST_PIXELS]
 
@@ -57,7 +63,10 @@ def _pixels(mark: SizeMark, sight: Sight) -> float:
 
 def _beside(centre: Floats, ring: Floats) -> Floats:
     """The path's end, or where the path is beside a ring that stands away from it: its own middle, moved alike."""
-    normal = np.linalg.svd(ring - ring.mean(0), full_matrices=False)[2][2]
+    _, sizes, ways = np.linalg.svd(ring - ring.mean(0))
+    if len(sizes) < 2 or not sizes[1] > 1e-9 * sizes[0]:
+        return centre  # a flat ribbon has no plane of its own
+    normal = ways[2]
     moved: Floats = centre + ((ring.mean(0) - centre) @ normal) * normal
     return moved
 
