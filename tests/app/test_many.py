@@ -268,7 +268,7 @@ def test_the_lists_show_nine_rows_at_least_and_as_many_as_there_is_room_for(qtbo
     from morphax.app.window import Window
     from morphax.demo import lantern_wagon
 
-    for project, rows in ((lantern_wagon(), 7), (many_runs(40), 12)):
+    for project, rows in ((lantern_wagon(), 6), (many_runs(40), 12)):
         window = Window(project, Settings(look="light", autosave_seconds=3600.0))
         window.resize(1280, 800)
         window.start()

@@ -6,7 +6,6 @@ from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
-from morphax.project.edits.show import grouped
 from morphax.project.model.document import Ends, Form, Host, Place, Placing, Project, ReadyMadeSource, Show
 
 MM = 1e-3
@@ -15,8 +14,8 @@ HEAD = (620.0, -350.0, 1200.0)
 _HEIGHTS = (466.0, 427.0, 358.0, 250.0, 172.0)
 _SIDE, _FACE, _BACK = (33, 96, 131, 131, 122), (36, 105, 149, 155, 146), (39, 114, 158, 153, 128)
 """How far from the head's middle a lock lies at these heights above the neck: to the side, the front and the back."""
-_FIRST, _STEP, _LOCKS = -18.0, 18.0, 13
-"""Locks from beside the face, a quarter less than round the head, degrees."""
+_FIRST, _STEP, _LOCKS, _WIDTH = 0.0, 90.0, 3, 120.0
+"""Thick locks from beside the face round the back of the head, degrees."""
 
 
 def puppet_head() -> Host:
@@ -39,12 +38,11 @@ def _lock(angle: float, *, is_long: bool) -> list[Place]:
 
 
 def haired(project: Project) -> Project:
-    """Locks of one leaf section that lie on the puppet's head, longer and shorter ones by turns, as one group."""
-    leaf = ReadyMadeSource(name="leaf", values=(("width", 42 * MM), ("thickness", 9 * MM), ("curl", 0.5)))
-    locks = list[str]()
+    """Thick locks of one leaf section that lie on the puppet's head, longer and shorter ones by turns."""
+    leaf = ReadyMadeSource(name="leaf", values=(("width", _WIDTH * MM), ("thickness", 16 * MM), ("curl", 0.7)))
     for k in range(_LOCKS):
         angle = radians(_FIRST + _STEP * k)
-        new = NewRun(leaf, 42 * MM, name="Lock", material="m12")
+        new = NewRun(leaf, _WIDTH * MM, name="Lock", material="m12")
         added = add_run(project, PathKind.THROUGH, _lock(angle, is_long=k % 2 == 0), new)
         project = with_recipe(
             added.project,
@@ -52,8 +50,7 @@ def haired(project: Project) -> Project:
             host="h6",
             placing=Placing(orientation=Orientation.ON_HOST, anchor="bottom"),
         )
-        locks.append(added.ids[0])
-    return grouped(project, locks, "Hair").project
+    return project
 
 
 def roped(project: Project) -> Project:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from functools import cached_property
 
+from morphax.app.actions.section_sources import carrier_of
 from morphax.app.session.workspace import Workspace, sentence
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.outlines import users_of
@@ -71,9 +72,11 @@ def runs(now: Now) -> str:
     return "" if now.selection.runs else "Choose runs first."
 
 
-def several_runs(now: Now) -> str:
-    many = len(now.selection.runs) > 1
-    return "" if many else "Choose a run, and the paths that are drawn across its start."
+def outlines_at_start(now: Now) -> str:
+    if len(now.selection.runs) < 2:
+        return "Choose a run, and the paths that are drawn across its start."
+    is_there = carrier_of(now.workspace) is not None
+    return "" if is_there else "None of the chosen paths lies across the start of another one."
 
 
 def pasting(now: Now) -> str:

@@ -121,7 +121,7 @@ SECTION_ROWS: tuple[Action, ...] = (
         "Section",
         lambda w: section_from_paths(w.workspace),
         (),
-        needs.several_runs,
+        needs.outlines_at_start,
     ),
     Action(
         "section.write",

@@ -23,6 +23,9 @@ from morphax.project.lookup import outline_source, run_by_id
 from morphax.project.things import Selection
 from morphax.project.units import format_length
 
+_MOST_OUTLINES = 12
+"""Paths that one section is made of, with the run that takes it."""
+
 
 def section_from_face(ws: Workspace, surface: Surface) -> None:
     """The flat face of a host or body that a place lies in, as the section of the chosen runs or of the next one."""
@@ -44,18 +47,29 @@ def section_from_cut(ws: Workspace) -> None:
 
 def section_from_paths(ws: Workspace) -> None:
     """Chosen paths that lie across the start of another one that is chosen become its section, as they lie."""
+    found = carrier_of(ws)
+    if found is None:
+        ws.said.emit("None of the chosen paths lies across the start of another one.")
+        return
+    run, start, axes = found
+    others = [r for r in ws.selection.runs if r != run]
+    if ws.attempt("Section from paths", lambda p: section_from_paths_of(p, run, others, start, axes)[0]):
+        ws.select(Selection.of(runs=(run,)))
+        ws.said.emit(f"{run_by_id(ws.project, run).show.name} has what was drawn at its start as its section.")
+
+
+def carrier_of(ws: Workspace) -> tuple[str, Floats, Floats] | None:
+    """The chosen run across whose start all other chosen paths lie, where that is (3,), m, and right, up and forward
+    there (3, 3); None where there is none, or more are chosen than anybody draws there."""
     chosen, project = ws.selection.runs, ws.project
-    for run in chosen:
+    for run in chosen if 1 < len(chosen) <= _MOST_OUTLINES else ():
         built, others = ws.bodies.get(run), [r for r in chosen if r != run]
         if built is None or not built.body.start_axes.any() or not len(built.path.polyline):
             continue
         start, axes = built.path.polyline[0], built.body.start_axes
         if lies_across(project, others, start, axes):
-            if ws.attempt("Section from paths", lambda p: section_from_paths_of(p, run, others, start, axes)[0]):  # noqa: B023
-                ws.select(Selection.of(runs=(run,)))
-                ws.said.emit(f"{run_by_id(ws.project, run).show.name} has what was drawn at its start as its section.")
-            return
-    ws.said.emit("None of the chosen paths lies across the start of another one.")
+            return run, start, axes
+    return None
 
 
 def _take(ws: Workspace, name: str, rings: Sequence[Floats], missing: str) -> None:
