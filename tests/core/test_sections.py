@@ -13,6 +13,7 @@ from morphax.core.section.sampling import (
     placed_section,
     sample_section,
     section_width,
+    weighed_normals,
     with_seam,
 )
 from morphax.core.section.sections import SPOTS, Side, anchor_place, section_area, section_bounds
@@ -286,3 +287,11 @@ def test_bounds_hold_all_of_an_outline_and_no_more(found: list[Loop]) -> None:
     bounds = np.array(loop_bounds(*found))
     assert (bounds[:2] <= points.min(0) + 1e-12).all() and (bounds[2:] >= points.max(0) - 1e-12).all()
     np.testing.assert_allclose(bounds, [*points.min(0), *points.max(0)], atol=2e-5)
+
+
+def test_normals_are_weighed_by_the_sides_beside_their_points() -> None:
+    """A rectangle of 40 by 20: before each corner the side that comes to it, after it the one that leaves."""
+    sampled = sample_section(ready_made("rectangle", {"width": 0.04, "height": 0.02}), sides=4)
+    before, after = weighed_normals(sampled)
+    steps = np.hypot(*(np.roll(sampled.points, -1, axis=0) - sampled.points).T)
+    assert np.hypot(*after.T) == pytest.approx(steps) and np.hypot(*before.T) == pytest.approx(np.roll(steps, 1))
