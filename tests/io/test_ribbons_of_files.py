@@ -66,7 +66,7 @@ def test_it_is_kept_in_projects_and_among_ones_own(tmp_path: Path) -> None:
     assert not strip.parts[0].is_ribbon, "a strip is an outline"
     keep_section(tmp_path, project.sections[0])
     (kept,) = kept_sections(tmp_path).values()
-    assert source_shape(kept).parts[0].is_ribbon
+    assert source_shape(kept).parts[0].is_ribbon and not isinstance(kept.anchor, str), "its anchor is read again"
 
 
 def test_a_glb_shows_sheets_from_both_sides_and_closed_bodies_from_outside() -> None:
