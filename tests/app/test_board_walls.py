@@ -1,5 +1,6 @@
 """The hosts' cut behind the outline: it lies where the body's own first ring says."""
 
+from itertools import pairwise
 from math import radians
 
 import numpy as np
@@ -10,6 +11,7 @@ from morphax.app.session.settings import Settings
 from morphax.app.tools.section.catch import Targets, caught
 from morphax.app.views.board.walls import Walls, _own
 from morphax.app.window import Window
+from morphax.core.section.outlines import Segment, open_loop
 from morphax.demo import lantern_wagon
 from morphax.project.edits.runs import with_placing
 from morphax.project.model.document import evolve
@@ -100,3 +102,11 @@ def test_the_wall_comes_into_the_picture_as_soon_as_the_body_is_there(qtbot) -> 
     driver.window.pair.board_view.walls.rings = lambda board: ()
     assert driver.pane(1).grab().toImage() != with_it, "and seen"
     next(window, None)
+
+
+def test_the_middle_of_a_ribbon_s_gap_catches_nothing() -> None:
+    line = ((0.0, 0.1), (0.0, 0.0), (0.2, 0.0), (0.2, 0.1))
+    gutter = open_loop([Segment(a, b) for a, b in pairwise(line)])
+    points, middles = Targets((gutter,)).places
+    assert points.tolist() == [list(p) for p in line]
+    assert middles.tolist() == [[0.0, 0.05], [0.1, 0.0], [0.2, 0.05]]

@@ -1,12 +1,14 @@
 """Tangents and square feet from a place to outlines: by the circle's own formula, and by random cubics."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import minimize_scalar
 
-from morphax.core.section.outlines import Loop, Segment
+from morphax.core.section.outlines import Loop, Segment, open_loop
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.touching import feet_from, tangents_from
 
@@ -61,3 +63,12 @@ def test_what_is_found_on_a_curve_is_what_it_says(points, place) -> None:
             way, slope = np.subtract(p, place), curve.slope(np.array([best.x]))[0]
             off = way[0] * slope[1] - way[1] * slope[0] if is_tangent else way @ slope
             assert abs(off) <= 1e-5 * (1.0 + np.hypot(*way)) * max(np.hypot(*slope), 1.0)
+
+
+def test_a_ribbon_has_feet_on_what_is_drawn_and_none_on_its_gap() -> None:
+    line = [(0.0, 0.1), (0.0, 0.0), (0.2, 0.0), (0.2, 0.1)]
+    gutter = open_loop([Segment(a, b) for a, b in pairwise(line)])
+    feet = feet_from(gutter, (0.047, 0.053))
+    found = sorted(map(tuple, np.round(feet, 12).tolist()))
+    assert found == [(0.0, 0.053), (0.047, 0.0), (0.2, 0.053)], "none at the top"
+    assert len(feet_from(gutter, (0.047, 0.053), [3])) == 0, "the gap, asked for by its number"

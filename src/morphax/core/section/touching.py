@@ -15,15 +15,20 @@ _LOOKED, _ROUNDS = 33, 50
 def tangents_from(loop: Loop, place: tuple[float, float], segments: Sequence[int] | None = None) -> Floats:
     """The places (n, 2) at which lines from a ``place``, m, touch an outline's arcs and curves, or some ``segments``
     of it by their numbers."""
-    which = range(len(loop.segments)) if segments is None else segments
+    which = _drawn(loop, segments)
     bent = [k for k in which if loop.segments[k].is_arc or loop.segments[k].inner is not None]
     return _found(table_of(loop), np.array(bent, dtype=np.int64), np.array(place), across=True)
 
 
 def feet_from(loop: Loop, place: tuple[float, float], segments: Sequence[int] | None = None) -> Floats:
     """The places (n, 2) at which lines from a ``place``, m, meet an outline's lines, arcs and curves squarely."""
-    which = range(len(loop.segments)) if segments is None else segments
+    which = _drawn(loop, segments)
     return _found(table_of(loop), np.array(which, dtype=np.int64), np.array(place), across=False)
+
+
+def _drawn(loop: Loop, segments: Sequence[int] | None) -> list[int]:
+    """Segments by their numbers, all where none are named; a ribbon's gap is none."""
+    return [k for k in range(len(loop.drawn)) if segments is None or k in segments]
 
 
 def _found(table: SegmentTable, which: Ints, place: Floats, *, across: bool) -> Floats:

@@ -50,7 +50,7 @@ class Targets:
 
     @cached_property
     def places(self) -> tuple[Floats, Floats]:
-        """Points and middles of sides (n, 2) that stay, m."""
+        """Points and middles of sides (n, 2) that stay, m; a ribbon's gap has none."""
         moving = set(self.skip)
         points: list[Floats] = []
         middles: list[Floats] = []
@@ -59,7 +59,8 @@ class Targets:
             index = np.arange(n)
             still = np.array([(i, k) not in moving for k in range(n)], dtype=np.bool_)
             points.append(table.at(index, np.zeros(n))[still])
-            middles.append(table.at(index, np.full(n, 0.5))[still & np.roll(still, -1)])
+            whole = still & np.roll(still, -1) & (index < len(loop.drawn))
+            middles.append(table.at(index, np.full(n, 0.5))[whole])
         drawn = np.array(self.drawn, dtype=np.float64).reshape(-1, 2)
         none = np.empty((0, 2))
         return np.concatenate([none, *points, drawn]), np.concatenate([none, *middles])
