@@ -13,7 +13,9 @@ from morphax.core.body.sweep import Drawn, sweep_resolved
 from morphax.core.mesh.mesh import point_triangles
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.path.resolved import points_along, resolve_path
+from morphax.core.section.outlines import Segment, open_loop
 from morphax.core.section.ready_made import ready_made
+from morphax.core.section.sections import Part, SectionShape
 from tests.helpers import recipe_of
 
 CURVE = path_from_points(
@@ -76,3 +78,32 @@ def test_a_spot_in_an_open_side_takes_the_nearest_point() -> None:
     outline = section.outer_points
     place, up = spot_place(resolve_path(CURVE), section, PlainRecipe(), BodySpot(0.5, 0.7))
     assert np.isfinite(place).all() and np.linalg.norm(up) == pytest.approx(1.0) and len(outline)
+
+
+@pytest.mark.parametrize("reference", REFERENCES)
+@pytest.mark.parametrize("name", ["channel", "box-gutter", "half-round-gutter", "ogee-gutter"])
+def test_a_spot_inside_a_channel_is_told_from_the_one_behind_it(name: str, reference: Reference) -> None:
+    section, path, recipe = ready_made(name, {"width": 0.06}), resolve_path(CURVE), recipe_of(roll=0.4)
+    told = 0
+    for around in np.linspace(-3.1, 3.1, 24):
+        outer, out = spot_place(path, section, recipe, BodySpot(0.4, around), reference)
+        inner, within = spot_place(path, section, recipe, BodySpot(0.4, around, 1), reference)
+        for spot in (outer, inner):
+            again = spot_near(path, section, recipe, spot, reference)
+            back, _ = spot_place(path, section, recipe, again, reference)
+            assert back == pytest.approx(spot, abs=1e-7), "what lies on a side stays on that side"
+        if np.linalg.norm(outer - inner) > 1e-6:
+            told += 1
+            assert float((outer - inner) @ out) > 0.0 > float((outer - inner) @ within), "they look apart"
+    assert told >= 8
+
+
+def test_a_spot_on_an_open_strip_lies_on_the_side_that_it_was_put_on() -> None:
+    sides = (Segment((-0.03, 0.02), (-0.01, -0.01)), Segment((-0.01, -0.01), (0.03, 0.02)))
+    strip = SectionShape((Part(open_loop(sides)),), is_free=True)
+    path = resolve_path(CURVE)
+    below, down = spot_place(path, strip, PlainRecipe(), BodySpot(0.5, -np.pi / 2))
+    above, up = spot_place(path, strip, PlainRecipe(), BodySpot(0.5, -np.pi / 2, 1))
+    assert above == pytest.approx(below, abs=1e-9) and float(up @ down) == pytest.approx(-1.0)
+    found = [spot_near(path, strip, PlainRecipe(), below, facing=way).behind for way in (down, up)]
+    assert found == [0, 1]

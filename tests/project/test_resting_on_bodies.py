@@ -2,8 +2,10 @@
 
 import numpy as np
 import pytest
+import trimesh
 
 from morphax.build.builder import Builder
+from morphax.core.mesh.mesh import point_triangles
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import nearest_along, resolve_path
 from morphax.io.project_file import from_bytes, to_bytes
@@ -154,3 +156,37 @@ def test_it_is_kept_in_files() -> None:
     again = again.project if hasattr(again, "project") else again
     assert path_of(again, over).knots[1].hold == path_of(project, over).knots[1].hold
     assert gap(again, below, over) == pytest.approx(0.0, abs=2e-6)
+
+
+@pytest.mark.parametrize("name", ["channel", "box-gutter", "half-round-gutter"])
+def test_a_cable_laid_in_a_channel_stays_in_it(name: str) -> None:
+    first = add_run(
+        Project(), PathKind.STRAIGHT, [(-0.5, 0, 0.3), (0.5, 0, 0.3)], NewRun(ReadyMadeSource(name=name), 0.1)
+    )
+    below = first.ids[0]
+
+    def ground(project: Project) -> tuple[float, float]:
+        """Where a thin rod let down in the middle of the channel would end: its inner floor, by the built body."""
+        made = Builder().run(project, run_by_id(project, below)).body.mesh
+        mesh = trimesh.Trimesh(made.points, point_triangles(made), process=False)
+        cut = trimesh.intersections.mesh_plane(mesh, [1.0, 0.0, 0.0], [0.1, 0.0, 0.0])
+        a, b = cut[:, 0], cut[:, 1]
+        y = float(mesh.bounds[:, 1].mean()) + 1e-6
+        met = (a[:, 1] - y) * (b[:, 1] - y) < 0.0
+        share = (y - a[met, 1]) / (b[met, 1] - a[met, 1])
+        return y, float((a[met, 2] + share * (b[met, 2] - a[met, 2])).max())
+
+    y, z = ground(first.project)
+    bottom = min(p[2] for p in Builder().run(first.project, run_by_id(first.project, below)).body.mesh.points)
+    assert z > bottom + 1e-4, "it looks up, and has a floor"
+    places = [(-0.3, y, z), (0.1, y, z), (0.3, y, z)]
+    made = add_run(first.project, PathKind.THROUGH, places, NewRun(ROUND, 0.01))
+    up = (0.0, 0.0, 1.0)
+    rests = {k.id: Rest(None, k.place, up, run=below) for k in path_of(made.project, made.ids[0]).knots}
+    project = changed(made.project, rest_on(made.project, made.ids[1], rests))
+    for run, width in ((made.ids[0], 0.02), (below, 0.2), (made.ids[0], 0.004), (below, 0.05)):
+        project = changed(project, set_width(project, [run], width))
+        over = width_of(project, made.ids[0])
+        for knot in path_of(project, made.ids[0]).knots:
+            y, z = ground(project)
+            assert knot.place == pytest.approx((knot.place[0], y, z + 0.5 * over), abs=2e-5), (run, width)

@@ -145,7 +145,12 @@ def _from_7(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
+def _from_8(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 9 tells the inner from the outer side of a body that is rested on; what is missing is the outer one."""
+    return document
+
+
 MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
-    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7,
+    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8,
 )  # fmt: skip
 """Step i leads from version i + 1 to i + 2."""

@@ -186,15 +186,15 @@ def _on_body(project: Project, path: Path, hold: RestHold) -> RestHold:
     try:
         body = (resolve_path(path_shape(below)), section_shape(section), run.recipe)
         reference = run.recipe.reference
-        near = BodySpot(hold.share, hold.around) if hold.share is not None else None
-        spot = near or spot_near(*body, np.array(hold.foot), reference)
+        near = BodySpot(hold.share, hold.around, hold.behind) if hold.share is not None else None
+        spot = near or spot_near(*body, np.array(hold.foot), reference, np.array(hold.up))
         foot, up = spot_place(*body, spot, reference)
     except MorphaxError:
         return hold
-    now = (_place(foot), _place(up / np.linalg.norm(up)), spot.share, spot.around)
-    if (hold.foot, hold.up, hold.share, hold.around) == now:
+    now = (_place(foot), _place(up / np.linalg.norm(up)), spot.share, spot.around, spot.behind)
+    if (hold.foot, hold.up, hold.share, hold.around, hold.behind) == now:
         return hold
-    return evolve(hold, foot=now[0], up=now[1], share=spot.share, around=spot.around)
+    return evolve(hold, foot=now[0], up=now[1], share=spot.share, around=spot.around, behind=spot.behind)
 
 
 def carried_along(hold: RestHold, place: HostPlace) -> tuple[Place, Place]:

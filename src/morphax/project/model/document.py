@@ -31,7 +31,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 8
+SCHEMA_VERSION = 9
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
     "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",

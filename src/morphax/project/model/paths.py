@@ -51,7 +51,7 @@ class RestHold(Entity):
     It stands so many ``times`` its section's reach above it (over an edge more than once, so that it is clear of both
     faces), or ``height`` m. ``seen``: where the host stood when that was so. ``share`` and ``around``: where on the
     run's body the foot is, by the share of its path and the angle from right towards up, rad, as that run sees them; no
-    share: not yet known.
+    share: not yet known. ``behind``: how many sides of its outline lie farther out there, as those of a channel do.
     """
 
     kind: Literal["rest"] = "rest"
@@ -64,6 +64,7 @@ class RestHold(Entity):
     run: Id | None = None
     share: Annotated[float, Field(ge=0.0, le=1.0)] | None = None
     around: float = 0.0
+    behind: Annotated[int, Field(ge=0)] = 0
 
     @property
     def is_on_floor(self) -> bool:
