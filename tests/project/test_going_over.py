@@ -11,7 +11,7 @@ from morphax.build.project_bodies import new_builder
 from morphax.core.errors import PathError
 from morphax.core.path.paths import PathKind
 from morphax.project.derive.walk import followed
-from morphax.project.edits.going_over import gone_over
+from morphax.project.edits.going_over import gone_over, may_go_over
 from morphax.project.edits.hosts import add_form, moved_hosts
 from morphax.project.edits.paths import set_slack
 from morphax.project.edits.resting import Rest, rest_on
@@ -151,6 +151,28 @@ def test_it_is_said_again_as_the_host_moves_and_when_a_cable_hangs_below_the_flo
     gone = moved_hosts(crate, [crate.hosts[0].id], np.zeros(3), Transform(np.eye(3), np.array([0.0, 0.0, 2.0])))
     gone = followed(gone, crate)
     assert builder.run(gone, gone.runs[0]) is not builder.run(crate, crate.runs[0])
+
+
+def test_what_lies_on_another_run_has_no_floor_to_run_through() -> None:
+    pipe = add_run(
+        Project(), PathKind.STRAIGHT, [(-1, 0, 0.2), (1, 0, 0.2)], NewRun(ReadyMadeSource(name="round"), 0.1)
+    )
+    ends = [(-0.5, 0.0, 0.25), (0.5, 0.0, 0.25)]
+    made = add_run(pipe.project, PathKind.STRAIGHT, ends, NewRun(ReadyMadeSource(name="round"), 0.01))
+    path = path_of(made.project, made.ids[0])
+    rests = {k.id: Rest(None, k.place, UP, run=pipe.ids[0]) for k in path.knots}
+    project = followed(rest_on(made.project, path.id, rests), Project())
+    straight = path_of(project, made.ids[0])
+    hanging = evolve(
+        straight, kind=PathKind.HANGING, slack=0.5, knots=tuple(evolve(k, curved=True) for k in straight.knots)
+    )
+    hung = evolve(project, paths=tuple(hanging if p.id == hanging.id else p for p in project.paths))
+    body = new_builder().run(hung, hung.runs[1]).body
+    assert body.mesh.points[:, 2].min() < -0.1, "below the floor, on which it does not rest"
+    assert not [f for f in body.findings if f.code == "enters"]
+    assert not may_go_over(straight, 0)
+    one = rest_on(project, path.id, {path.knots[0].id: Rest(None, (-0.5, 0.5, 0.0), UP)})
+    assert may_go_over(path_of(one, made.ids[0]), 0)
 
 
 HUNG = {

@@ -141,7 +141,7 @@ def _first_met(places: Points3, knots: tuple[Knot, Knot], query_of: Query) -> tu
     steps = np.diff(places, axis=0)
     size = np.linalg.norm(steps, axis=1)
     far = np.full(len(steps), np.nan)
-    for host in {h.host for h in holds}:
+    for host in {h.host for h in holds if h.run is None}:
         if host is None:
             below = places[:, 2] < 0.0
             enters = ~below[:-1] & below[1:]

@@ -51,10 +51,11 @@ looks out of the host."""
 
 
 def may_go_over(path: Path, span: int) -> bool:
-    """Whether a span can be led over something: a straight one between two knots that rest."""
+    """Whether a span can be led over something: a straight one between two knots that rest, not both on bodies."""
     both = path.knots[span], path.knots[(span + 1) % len(path.knots)]
     free = path.made is None and not path.kind.is_made
-    return free and is_straight_span(path, span) and all(isinstance(k.hold, RestHold) for k in both)
+    rests = [k.hold for k in both if isinstance(k.hold, RestHold)]
+    return free and is_straight_span(path, span) and len(rests) == 2 and any(h.run is None for h in rests)
 
 
 def span_at(path: Path, at: float) -> int:
@@ -92,7 +93,7 @@ class _Way:
     def __init__(self, a: Knot, b: Knot, cast: Cast) -> None:
         holds = [k.hold for k in (a, b) if isinstance(k.hold, RestHold)]
         self._feet, self._ups = (np.array([getattr(h, name) for h in holds]) for name in ("foot", "up"))
-        self._hosts = list(dict.fromkeys(h.host for h in holds))
+        self._hosts = list(dict.fromkeys(h.host for h in holds if h.run is None))
         self._size = float(np.linalg.norm(self._feet[1] - self._feet[0]))
         self.stands = max(stand_off(k) or 0.0 for k in (a, b))
         self._cast = cast
