@@ -1,6 +1,6 @@
 """Skin: rows of rings joined to a mesh, with split vertices, true normals, texture coordinates and caps."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -22,7 +22,7 @@ from morphax.core.kernels.skinning import (
     put_rows,
     put_vertex_points,
 )
-from morphax.core.mesh.mesh import FacePart, Mesh
+from morphax.core.mesh.mesh import FaceLooks, FacePart, Mesh
 from morphax.core.section.sampling import SampledSection
 from morphax.core.section.symmetry import turned_points
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
@@ -132,9 +132,10 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
     names = [*("start cap" for _ in layout.start_caps), *("end cap" for _ in layout.end_caps)]
     starts = [0, *cap_ends[:-1]]
     parts += [FacePart(n, (skin, skin), (a, b)) for n, a, b in zip(names, starts, cap_ends, strict=False)]
+    wedges = None
     if layout.wedges:
         before = len(tables.tri_vertices)
-        tables = _with_wedges(tables, layout, columns, profile, coincident)
+        tables, wedges = _with_wedges(tables, layout, columns, profile, coincident)
         parts.append(FacePart("wedge", (skin, len(tables.quad_vertices)), (before, len(tables.tri_vertices))))
     for dome in layout.domes:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
@@ -145,7 +146,26 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     is_plain = not layout.wedges and not layout.domes
     mesh = _mesh(tables, tuple(parts), layout.ring_count, profile.size, point_quads if is_plain else None)
-    return replace(mesh, is_sheet=True) if profile.is_ribbon else mesh
+    looks = _face_looks(profile.loops, columns, parts, wedges, mesh) if profile.loops.looks else None
+    return replace(mesh, is_sheet=profile.is_ribbon, looks=looks) if profile.is_ribbon or looks else mesh
+
+
+def _face_looks(
+    loops: SampledSection,
+    columns: Columns,
+    parts: Sequence[FacePart],
+    wedges: tuple[Ints, Ints] | None,
+    mesh: Mesh,
+) -> FaceLooks:
+    """What the faces of a body look like: those of its skin and bevels as their side does, others as the run."""
+    own = loops.look[columns.point[columns.edges[:, 0]]].astype(np.int32)
+    quads, tris = np.zeros(len(mesh.quads), dtype=np.int32), np.zeros(len(mesh.tris), dtype=np.int32)
+    for part in parts:
+        if part.name == "skin":
+            quads[slice(*part.quads)] = np.tile(own, (part.quads[1] - part.quads[0]) // len(own))
+        elif part.name == "wedge" and wedges is not None:
+            quads[slice(*part.quads)], tris[slice(*part.tris)] = own[wedges[0]], own[wedges[1]]
+    return FaceLooks(loops.looks, frozen(quads), frozen(tris))
 
 
 def _row_outline(layout: Layout, profile: Profile, row: int, *, is_end: bool) -> SampledSection:
@@ -267,8 +287,11 @@ def _put_caps(
             uvs[own, 0] *= -1.0
 
 
-def _with_wedges(t: Tables, layout: Layout, columns: Columns, profile: Profile, coincident: float) -> Tables:
-    """Adds flat bevel wedges; points that meet on the inner side become one, quads there become triangles."""
+def _with_wedges(
+    t: Tables, layout: Layout, columns: Columns, profile: Profile, coincident: float
+) -> tuple[Tables, tuple[Ints, Ints]]:
+    """Adds flat bevel wedges; points that meet on the inner side become one, quads there become triangles. Also which
+    side each of their quads and triangles is of."""
     c, size = len(columns.point), profile.size
     vertex_point, points = t.vertex_point.copy(), t.points
     same, closing = np.arange(len(points)), closing_points(profile, layout.symmetry, layout.last_shift)
@@ -293,7 +316,8 @@ def _with_wedges(t: Tables, layout: Layout, columns: Columns, profile: Profile, 
     drop = np.argmax(equal[tri], axis=1)
     keep = np.ones((int(tri.sum()), 4), dtype=bool)
     keep[np.arange(len(keep)), drop] = False
-    return Tables(
+    side = np.tile(np.arange(len(columns.edges)), len(rows))
+    made = Tables(
         points,
         np.concatenate([vertex_point, own_points]),
         np.concatenate([t.normals, normals]),
@@ -301,6 +325,7 @@ def _with_wedges(t: Tables, layout: Layout, columns: Columns, profile: Profile, 
         np.concatenate([t.quad_vertices, (quads[whole] + base).astype(np.int32)]),
         np.concatenate([t.tri_vertices, (quads[tri][keep].reshape(-1, 3) + base).astype(np.int32)]),
     )
+    return made, (side[whole], side[tri])
 
 
 def _used_vertices(t: Tables, vertex_point: Ints) -> tuple[Tables, Ints]:

@@ -21,6 +21,16 @@ class FacePart:
 
 
 @dataclass(frozen=True, eq=False)
+class FaceLooks:
+    """What faces look like: ``names``, the first of which is empty, the run's own, and which one each of the quads (m,)
+    and triangles (k,) has."""
+
+    names: tuple[str, ...]
+    quads: Ints
+    tris: Ints
+
+
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """A read-only mesh.
 
@@ -28,6 +38,7 @@ class Mesh:
     ``normals`` (v, 3) f4, ``uvs`` (v, 2) f4 (m), with ``quad_vertices`` and ``tri_vertices`` into those;
     ``parts`` name stretches of the faces. Skin quads run ring by ring: ring = index // sides, side = index % sides.
     ``is_sheet``: it is of ribbons only, which have a side less than points, and is seen from both sides.
+    ``looks``: what its faces look like, where that is not all one.
     """
 
     points: Points3
@@ -42,6 +53,7 @@ class Mesh:
     rings: int
     sides: int
     is_sheet: bool = False
+    looks: FaceLooks | None = None
 
     @property
     def face_count(self) -> int:
@@ -76,6 +88,38 @@ def mesh_bytes(mesh: Mesh) -> int:
     """Memory that a mesh's arrays take, bytes."""
     arrays = (mesh.points, mesh.quads, mesh.tris, mesh.vertex_point, mesh.normals, mesh.uvs)
     return sum(a.nbytes for a in (*arrays, mesh.quad_vertices, mesh.tri_vertices))
+
+
+def by_look(mesh: Mesh) -> tuple[tuple[str, Mesh], ...]:
+    """A mesh in pieces of one look each, with its name, over the same points and vertices; whole where it has one."""
+    if mesh.looks is None:
+        return (("", mesh),)
+    out: list[tuple[str, Mesh]] = []
+    for k, name in enumerate(mesh.looks.names):
+        quads, tris = mesh.looks.quads == k, mesh.looks.tris == k
+        if not (quads.any() or tris.any()):
+            continue
+        faces = {n: frozen(getattr(mesh, n)[quads]) for n in ("quads", "quad_vertices")}
+        faces |= {n: frozen(getattr(mesh, n)[tris]) for n in ("tris", "tri_vertices")}
+        parts = (FacePart("look", (0, int(quads.sum())), (0, int(tris.sum()))),)
+        out.append((name, replace(mesh, parts=parts, rings=0, sides=0, looks=None, **faces)))
+    return tuple(out)
+
+
+def _joined_looks(meshes: Sequence[Mesh]) -> FaceLooks | None:
+    if all(m.looks is None for m in meshes):
+        return None
+    names = tuple(dict.fromkeys(["", *(n for m in meshes if m.looks is not None for n in m.looks.names)]))
+
+    def own(m: Mesh, kind: str) -> Ints:
+        if m.looks is None:
+            return np.zeros(len(getattr(m, kind)), dtype=np.int32)
+        table = np.array([names.index(n) for n in m.looks.names], dtype=np.int32)
+        found: Ints = table[getattr(m.looks, kind)]
+        return found
+
+    quads, tris = (frozen(np.concatenate([own(m, kind) for m in meshes])) for kind in ("quads", "tris"))
+    return FaceLooks(names, quads, tris)
 
 
 def empty_mesh() -> Mesh:
@@ -130,6 +174,7 @@ def joined(meshes: Sequence[Mesh]) -> Mesh:
         parts,
         sum(m.rings for m in meshes),
         0,
+        looks=_joined_looks(meshes),
     )
 
 

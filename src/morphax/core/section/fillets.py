@@ -57,6 +57,7 @@ def _cut(
     first, last = part_of(before, 0.0, t, corner=before.corner), part_of(after, u, 1.0, corner=not is_round)
     bulge = bulge_along(first.end, tangents(first)[1] if t > _GONE else tangents(before)[0], last.start)
     cut = bulged(first.end, last.start, bulge if is_round else 0.0, corner=not is_round)
+    cut = replace(cut, look=before.look)
     new = [first] * (t > _GONE) + [cut] + [last] * (u < 1.0 - _GONE)
     if t <= _GONE:
         new[0] = replace(cut, corner=before.corner)

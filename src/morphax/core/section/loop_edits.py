@@ -182,7 +182,7 @@ def as_curve(s: Segment) -> Segment:
     turn = s.a1 - s.a0
     first, last = s.slope(np.array([0.0, 1.0])) * (4.0 / 3.0 * tan(0.25 * turn) / turn)
     inner = (pair(np.array(s.start) + first), pair(np.array(s.end) - last))
-    return Segment(s.start, s.end, s.corner, inner=inner)
+    return Segment(s.start, s.end, s.corner, inner=inner, look=s.look)
 
 
 def with_kind(loop: Loop, i: int, kind: SegmentKind) -> Loop:
@@ -192,11 +192,11 @@ def with_kind(loop: Loop, i: int, kind: SegmentKind) -> Loop:
     if kind_of(s) == kind:
         return loop
     if kind == "line":
-        segments[i] = Segment(s.start, s.end, s.corner)
+        segments[i] = Segment(s.start, s.end, s.corner, look=s.look)
     elif kind == "arc":
         leave = tangents(s)[0] if s.inner is not None else None
         bulge = _NEW_BULGE if leave is None else bulge_along(s.start, leave, s.end) or _NEW_BULGE
-        segments[i] = bulged(s.start, s.end, bulge, corner=s.corner)
+        segments[i] = replace(bulged(s.start, s.end, bulge, corner=s.corner), look=s.look)
     else:
         segments[i] = as_curve(s)
     for k in (i, (i + 1) % n):
@@ -266,7 +266,11 @@ def refuse_ends(loop: Loop, i: int) -> None:
 
 
 def _merged(a: Segment, b: Segment) -> Segment:
-    """One segment from the start of one to the end of the next."""
+    """One segment from the start of one to the end of the next, with the look of the first."""
+    return replace(_as_one(a, b), look=a.look)
+
+
+def _as_one(a: Segment, b: Segment) -> Segment:
     if a.is_arc and b.is_arc and _is_one_circle(a, b):
         return bulged(a.start, b.end, bulge_of(replace(a, a1=a.a1 + b.a1 - b.a0)), corner=a.corner)
     if a.inner is None and b.inner is None:
@@ -298,11 +302,14 @@ def tidied(loop: Loop) -> Loop:
         before, after = segments[k - 1], segments[k]
         plain_lines = kind_of(before) == kind_of(after) == "line"
         on = plain_lines and abs(_turn(tangents(before)[1], tangents(after)[0])) < _ALIGNED
-        if on or (
-            before.is_arc
-            and after.is_arc
-            and _is_one_circle(before, after)
-            and abs(before.a1 - before.a0 + after.a1 - after.a0) < 3.1416
+        if before.look == after.look and (
+            on
+            or (
+                before.is_arc
+                and after.is_arc
+                and _is_one_circle(before, after)
+                and abs(before.a1 - before.a0 + after.a1 - after.a0) < 3.1416
+            )
         ):
             segments[k - 1] = _merged(before, after)
             del segments[k]

@@ -20,7 +20,8 @@ class Segment:
 
     Lines use ``start`` and ``end``; cubics also their two ``inner`` control points. Arcs lie at
     centre + (rx cos a, ry sin a) for a from ``a0`` to ``a1`` (rad).
-    ``corner``: whether the loop has a corner at the segment's start.
+    ``corner``: whether the loop has a corner at the segment's start. ``look``: a name for what its faces look like;
+    without one they look as the run does.
     """
 
     start: tuple[float, float]
@@ -31,6 +32,7 @@ class Segment:
     a0: float = 0.0
     a1: float = 0.0
     inner: tuple[tuple[float, float], tuple[float, float]] | None = None
+    look: str = ""
 
     @property
     def is_arc(self) -> bool:

@@ -62,10 +62,10 @@ def _plain_pieces(s: Segment) -> list[Segment]:
     for k in range(count):
         a, b, corner = pair(at[k]), pair(at[k + 1]), s.corner and k == 0
         if is_circle:
-            out.append(arc(a, b, tan(0.25 * step), corner=corner))
+            out.append(replace(arc(a, b, tan(0.25 * step), corner=corner), look=s.look))
         else:
             inner = (pair(at[k] + reach * slope[k]), pair(at[k + 1] - reach * slope[k + 1]))
-            out.append(Segment(a, b, corner, inner=inner))
+            out.append(Segment(a, b, corner, inner=inner, look=s.look))
     return out
 
 
@@ -74,10 +74,10 @@ def part_of(s: Segment, t0: float, t1: float, *, corner: bool = True) -> Segment
     a, b = (s.start if t == 0.0 else s.end if t == 1.0 else pair(s.at(np.array([t]))[0]) for t in (t0, t1))
     if s.inner is not None:
         first, last = s._cubic_slope(np.array([t0, t1])) * (t1 - t0) / 3.0
-        return Segment(a, b, corner, inner=(pair(np.array(a) + first), pair(np.array(b) - last)))
+        return Segment(a, b, corner, inner=(pair(np.array(a) + first), pair(np.array(b) - last)), look=s.look)
     if s.is_arc:
-        return bulged(a, b, tan(0.25 * (s.a1 - s.a0) * (t1 - t0)), corner=corner)
-    return Segment(a, b, corner)
+        return replace(bulged(a, b, tan(0.25 * (s.a1 - s.a0) * (t1 - t0)), corner=corner), look=s.look)
+    return Segment(a, b, corner, look=s.look)
 
 
 def split(s: Segment, t: float) -> tuple[Segment, Segment]:
@@ -112,7 +112,7 @@ def transformed(loop: Loop, matrix: Floats, shift: Corner = (0.0, 0.0)) -> Loop:
         return pair(matrix @ np.array(p) + to)
 
     moved = [
-        bulged(place(s.start), place(s.end), way * bulge_of(s), corner=s.corner)
+        replace(bulged(place(s.start), place(s.end), way * bulge_of(s), corner=s.corner), look=s.look)
         if s.is_arc
         else replace(
             s,
@@ -148,7 +148,7 @@ def as_cubics(s: Segment) -> list[Segment]:
         )
         d0, d1 = s.slope(np.array([t0, t1])) * reach
         inner = (pair(np.array(a) + d0), pair(np.array(b) - d1))
-        out.append(Segment(a, b, s.corner and k == 0, inner=inner))
+        out.append(Segment(a, b, s.corner and k == 0, inner=inner, look=s.look))
     return out
 
 

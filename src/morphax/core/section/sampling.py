@@ -12,6 +12,7 @@ from morphax.core.errors import DensityError
 from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sections import SectionShape, section_bounds
 from morphax.core.section.segment_table import Index, SegmentTable
+from morphax.core.section.side_looks import side_looks
 from morphax.core.types import Flags, Floats, Points2, frozen
 from morphax.core.vectors import exact_turn
 
@@ -31,8 +32,9 @@ class SampledSection:
     ``corner`` (s,); ``before`` and ``after`` (s, 2) outward unit normals on both sides of a point; ``u`` (s,)
     length round the loop from its seam; ``round_length`` (l,) whole lengths, m. ``kept_corners``: a count asked
     for fewer points than there are corners. ``is_open`` (l,) loops that are ribbons, walked so that their front is out;
-    empty: none is. ``memo`` holds what follows from how the points are joined: it is handed
-    on where they are only moved, sized or turned.
+    empty: none is. ``looks``: names of what sides look like, and ``look`` (s,) which of them the side from a point on
+    has; without names all look as the run does.
+    ``memo`` holds what follows from how the points are joined: handed on where they are only moved, sized or turned.
     """
 
     points: Points2
@@ -47,6 +49,8 @@ class SampledSection:
     kept_corners: bool = False
     memo: dict[str, Any] = field(default_factory=dict, repr=False)
     is_open: tuple[bool, ...] = ()
+    looks: tuple[str, ...] = ()
+    look: Index = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
 
     @property
     def opens(self) -> tuple[bool, ...]:
@@ -144,6 +148,7 @@ def _sampled(section: SectionShape, deviation: float | None, sides: int | None) 
         tuple(float(x[-1]) for x in lengths),
         kept,
         is_open=is_open if any(is_open) else (),
+        **side_looks(section.loops, pieces, starts, order),
     )
 
 
@@ -274,7 +279,8 @@ def placed_section(
     points = (sampled.points - np.array(anchor)) * size
     s, lengths = sampled, tuple(v * size for v in sampled.round_length)
     joined = (s.starts, s.part, s.hole, s.corner, s.before, s.after)
-    out = SampledSection(frozen(points), *joined, frozen(s.u * size), lengths, s.kept_corners, s.memo, s.is_open)
+    rest = (s.kept_corners, s.memo, s.is_open, s.looks, s.look)
+    out = SampledSection(frozen(points), *joined, frozen(s.u * size), lengths, *rest)
     out = _mirrored(out) if mirror else out
     return _rolled(out, roll) if roll else out
 
@@ -291,7 +297,8 @@ def with_seam(s: SampledSection, share: float) -> SampledSection:
         order[sl] = np.roll(order[sl], -k)
         u[sl] = np.roll(own, -k) - own[k]
         u[sl] = np.where(u[sl] < 0.0, u[sl] + whole, u[sl])
-    moved = {name: frozen(getattr(s, name)[order]) for name in ("points", "corner", "before", "after")}
+    names = ("points", "corner", "before", "after", *(("look",) if s.looks else ()))
+    moved = {name: frozen(getattr(s, name)[order]) for name in names}
     return replace(s, u=frozen(u), memo={}, **moved)
 
 
@@ -356,8 +363,13 @@ def _mirrored(s: SampledSection) -> SampledSection:
     u = s.u.copy()
     for sl, whole, ends in zip(s.loop_slices, s.round_length, s.opens, strict=True):
         u[sl] = np.where((s.u[order[sl]] > 0.0) | ends, whole - s.u[order[sl]], 0.0)
+    look = s.look
+    if s.looks:
+        onward = np.concatenate([np.roll(order[sl], -1) for sl in s.loop_slices])
+        look = frozen(s.look[onward])
     return replace(
         s,
+        look=look,
         points=frozen(s.points[order] * flip),
         corner=frozen(s.corner[order]),
         before=frozen(s.after[order] * flip),

@@ -13,7 +13,7 @@ def rotational_symmetry(s: SampledSection, *, tolerance: float = 1e-9) -> int:
 
     Loops may change places: those of a twin for k = 2, of a bundle of n for k = n.
     """
-    if any(s.is_open):
+    if any(s.is_open) or s.looks:
         return 1
     counts = [sl.stop - sl.start for sl in s.loop_slices]
     most = gcd(*(n * counts.count(n) for n in set(counts)))  # loops of equal counts may change places

@@ -62,7 +62,11 @@ def hollowed(parts: Sequence[Part], wall: float) -> tuple[Part, ...]:
         inner = moved_by(whole, -wall)
     except SectionError as error:
         raise SectionError(f"a wall of {wall:g} m leaves no hole") from error
-    return combined(parts, inner, "subtract")
+    return combined(parts, [Part(_plain_looking(p.outer)) for p in inner], "subtract")
+
+
+def _plain_looking(loop: Loop) -> Loop:
+    return replace(loop, segments=tuple(replace(s, look="") for s in loop.segments))
 
 
 def thickened(line: Sequence[Segment], left: float, right: float) -> Part:
@@ -157,7 +161,7 @@ class _Side:
         for place in self.bridge if out else ():
             if _gap(out[-1].end, place) > 1e-12:
                 out.append(Segment(out[-1].end, place))
-        return out
+        return [replace(s, look=self.piece.look) for s in out] if self.piece.look else out
 
     def _cubics(self, count: int) -> list[Segment]:
         """So many cubics with the offset's places and derivatives at their ends."""
