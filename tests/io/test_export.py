@@ -1,21 +1,29 @@
 """OBJ, GLB and STL: what is written reads back as the same body."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 
 from morphax.core.body.sweep import sweep
 from morphax.core.mesh.measures import volume
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.outlines import Loop
+from morphax.core.section.pieces import rectangle
 from morphax.core.section.ready_made import ready_made
+from morphax.core.section.sections import Part, SectionShape
 from morphax.io.bodies import ExportOptions, Look, NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.export import export
 from morphax.io.glb import glb_bytes
+from morphax.io.looks import as_one
 from morphax.io.obj import obj_text
 from morphax.io.ply import ply_bytes
 from morphax.io.stl import stl_bytes
-from tests.helpers import zoo
+from morphax.io.thumbnail import thumbnail_png
+from tests.helpers import recipe_of, zoo
 from tests.io.gltf_check import assert_gltf
 
 BODY = NamedMesh("Fog hose 2", sweep(zoo()["s curve"], ready_made("pipe", {"width": 0.05})).mesh, Look("Rubber"))
@@ -121,3 +129,48 @@ def test_export_refuses_what_it_cannot_do(tmp_path: Path) -> None:
         export(tmp_path / "a.obj", [], ExportOptions())
     with pytest.raises(FileError, match="no folder"):
         export(tmp_path / "no" / "a.obj", [BODY], ExportOptions())
+
+
+def painted() -> NamedMesh:
+    """A box whose top has a look of its own."""
+    loop = rectangle((-0.02, -0.01), (0.02, 0.01))
+    sides = tuple(replace(s, look="m1") if k == 2 else s for k, s in enumerate(loop.segments))
+    section = SectionShape((Part(Loop(sides)),), is_free=True)
+    mesh = sweep(path_from_points(np.array([[0, 0, 0], [1, 0, 0]]), kind=PathKind.STRAIGHT), section, recipe_of()).mesh
+    return NamedMesh("Box", mesh, Look("Oak"), {"m1": Look("Brass", "#c2a14d")})
+
+
+def test_looks_of_sides_go_into_obj_and_glb(tmp_path: Path) -> None:
+    export(tmp_path / "a.obj", [painted(), OTHER], ExportOptions(scale=1.0))
+    lines = (tmp_path / "a.obj").read_text().splitlines()
+    uses = [line.split()[1] for line in lines if line.startswith("usemtl")]
+    assert uses == ["Oak", "Brass", "plain"]
+    at = lines.index("usemtl Brass")
+    points = np.array([line.split()[1:] for line in lines if line.startswith("v ")], dtype=float)
+    corners = [int(c.split("/")[0]) - 1 for c in lines[at + 1].split()[1:]]
+    assert lines[at + 2].startswith("f") or lines[at + 2].startswith("o"), "one face of the straight run"
+    assert points[corners][:, 2] == pytest.approx([0.01] * 4)
+    assert {"newmtl Oak", "newmtl Brass", "newmtl plain"} <= set((tmp_path / "a.mtl").read_text().splitlines())
+    scene = trimesh.load(tmp_path / "a.obj")
+    assert scene.is_empty is False
+    document, _ = assert_gltf(glb_bytes([painted()]))
+    first, second = document["meshes"][0]["primitives"]
+    assert [document["materials"][p["material"]]["name"] for p in (first, second)] == ["Oak", "Brass"]
+    assert document["accessors"][second["indices"]]["count"] == 6
+
+
+def test_bodies_joined_to_one_keep_all_their_looks() -> None:
+    one = as_one("all", [painted(), OTHER, BODY])
+    found = {look.name: len(piece.quads) + len(piece.tris) for look, piece in one.pieces}
+    whole = {
+        "Oak": painted().mesh.face_count - 1,
+        "Brass": 1,
+        "plain": OTHER.mesh.face_count,
+        "Rubber": BODY.mesh.face_count,
+    }
+    assert found == whole
+
+
+def test_the_small_picture_shows_looks_of_sides() -> None:
+    plain = NamedMesh("Box", replace(painted().mesh, looks=None), Look("Oak"))
+    assert thumbnail_png([painted()]) != thumbnail_png([plain])

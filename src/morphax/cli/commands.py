@@ -21,7 +21,7 @@ from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.export import export
-from morphax.io.looks import look_of
+from morphax.io.looks import named
 from morphax.io.project_file import load_project, save_project
 from morphax.project.model.document import SCHEMA_VERSION, Project
 from morphax.project.units import METRES, format_length
@@ -75,9 +75,9 @@ def run_sweep(args: argparse.Namespace) -> int:
         if args.report:
             print(json.dumps(report(body), indent=1))
         raise FindingsError(next(f.message for f in body.findings if f.severity is Severity.ERROR))
-    named = NamedMesh(Path(args.out).stem, body.mesh)
+    made = NamedMesh(Path(args.out).stem, body.mesh)
     scale = args.scale / METRES[args.unit]
-    export(Path(args.out), [named], ExportOptions(scale, args.up, args.triangles, args.quads))
+    export(Path(args.out), [made], ExportOptions(scale, args.up, args.triangles, args.quads))
     _tell(body.findings)
     if args.report:
         print(json.dumps(report(body), indent=1))
@@ -101,7 +101,7 @@ def run_build(args: argparse.Namespace) -> int:
         if built.body.has_errors:
             failed = True
             continue
-        bodies.append(NamedMesh(run.show.name, built.body.mesh, look_of(project, run.show)))
+        bodies.append(named(project, run, built.body.mesh))
     if failed and not args.keep_going:
         raise FindingsError("nothing was written, because of the errors above")
     export(Path(args.out), bodies, ExportOptions(1.0 / METRES[args.unit]))

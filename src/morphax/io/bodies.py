@@ -1,12 +1,13 @@
 """What exporters are given: named meshes with a look, and how they are to be written."""
 
 import unicodedata
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
-from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.mesh import Mesh, by_look
 from morphax.project.ready_looks import PLAIN_RUN
 
 
@@ -28,11 +29,17 @@ class Look:
 
 @dataclass(frozen=True, eq=False)
 class NamedMesh:
-    """One object of an exported file."""
+    """One object of an exported file; ``looks`` of its stretches by their names."""
 
     name: str
     mesh: Mesh
     look: Look = Look()
+    looks: Mapping[str, Look] = field(default_factory=dict)
+
+    @cached_property
+    def pieces(self) -> tuple[tuple[Look, Mesh], ...]:
+        """The mesh in pieces of one look each, over the same points and vertices: first what looks as the whole."""
+        return tuple((self.looks.get(name, self.look), piece) for name, piece in by_look(self.mesh))
 
 
 @dataclass(frozen=True)
@@ -68,8 +75,8 @@ def told_apart(names: Sequence[str], clean: Callable[[str], str] = plain_name) -
 
 
 def looks_of(bodies: Sequence[NamedMesh]) -> list[Look]:
-    """The looks of bodies, each once: two of one name that differ stay two."""
-    return list(dict.fromkeys(b.look for b in bodies))
+    """The looks of bodies and their stretches, each once: two of one name that differ stay two."""
+    return list(dict.fromkeys(look for b in bodies for look, _ in b.pieces))
 
 
 def with_up(vectors: np.ndarray, up: str) -> np.ndarray:

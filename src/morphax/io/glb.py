@@ -72,7 +72,7 @@ def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
     bodies = [b for b in bodies if b.mesh.face_count]
     gltf = GLTF2(asset=Asset(version="2.0", generator="Morphax"))
     looks, names = looks_of(bodies), told_apart([b.name for b in bodies])
-    sheets = {b.look for b in bodies if b.mesh.is_sheet}
+    sheets = {look for b in bodies if b.mesh.is_sheet for look, _ in b.pieces}
     names_of_looks = told_apart([k.name for k in looks])
     gltf.materials = [
         _material(look, name, both_sides=look in sheets) for look, name in zip(looks, names_of_looks, strict=True)
@@ -84,16 +84,17 @@ def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
         normals = with_up(mesh.normals, "y").astype(np.float64)
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
         uvs = mesh.uvs * np.array([1.0, -1.0], dtype=np.float32)  # glTF's v runs downwards
-        index = vertex_triangles(mesh).astype(np.uint32).ravel()
         attributes = Attributes(
             POSITION=blob.add(points, ARRAY_BUFFER, FLOAT, VEC3, bounds=True),
             NORMAL=blob.add(normals.astype(np.float32), ARRAY_BUFFER, FLOAT, VEC3),
             TEXCOORD_0=blob.add(uvs, ARRAY_BUFFER, FLOAT, VEC2),
         )
-        indices = blob.add(index, ELEMENT_ARRAY_BUFFER, UNSIGNED_INT, SCALAR)
-        material = looks.index(body.look)
-        primitive = Primitive(attributes=attributes, indices=indices, material=material)
-        gltf.meshes.append(GltfMesh(name=names[i], primitives=[primitive]))
+        primitives = []
+        for look, piece in body.pieces:
+            index = vertex_triangles(piece).astype(np.uint32).ravel()
+            indices = blob.add(index, ELEMENT_ARRAY_BUFFER, UNSIGNED_INT, SCALAR)
+            primitives.append(Primitive(attributes=attributes, indices=indices, material=looks.index(look)))
+        gltf.meshes.append(GltfMesh(name=names[i], primitives=primitives))
         gltf.nodes.append(Node(name=names[i], mesh=i))
     gltf.scenes, gltf.scene = [Scene(nodes=list(range(len(bodies))))], 0
     if blob.size:

@@ -1,13 +1,50 @@
-"""How a run looks in an exported file."""
+"""How runs look in an exported file."""
 
-from morphax.io.bodies import Look
-from morphax.project.model.document import Project, Show
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from morphax.core.mesh.mesh import FaceLooks, Mesh, joined
+from morphax.core.types import frozen
+from morphax.io.bodies import Look, NamedMesh, looks_of
+from morphax.project.model.document import Project, Run, Show
 from morphax.project.ready_looks import PLAIN_RUN, ReadyLook
 
 
 def look_of(project: Project, show: Show, *, plain: ReadyLook = PLAIN_RUN) -> Look:
     """The look of a run or host: its material's, or the plain one."""
-    for material in project.materials:
-        if material.id == show.material:
-            return Look(material.name, material.colour, material.roughness, material.metal)
-    return Look(plain.name, plain.colour, plain.roughness, plain.metal)
+    return _look(project, show.material) or Look(plain.name, plain.colour, plain.roughness, plain.metal)
+
+
+def named(project: Project, run: Run, mesh: Mesh) -> NamedMesh:
+    """A run's mesh as it is written: with its name and all its looks."""
+    return NamedMesh(run.show.name, mesh, look_of(project, run.show), looks_on(project, mesh))
+
+
+def as_one(name: str, bodies: Sequence[NamedMesh]) -> NamedMesh:
+    """Bodies as one, which looks as they did."""
+    looks = looks_of(bodies)
+    keys = {look: "" if k == 0 else str(k) for k, look in enumerate(looks)}
+    painted = []
+    for body in bodies:
+        own = body.mesh.looks or FaceLooks(
+            ("",), *(np.zeros(len(f), np.int32) for f in (body.mesh.quads, body.mesh.tris))
+        )
+        here = [looks.index(body.looks.get(n, body.look)) for n in own.names]
+        table = np.array(here, dtype=np.int32)
+        faces = FaceLooks(tuple(keys.values()), frozen(table[own.quads]), frozen(table[own.tris]))
+        painted.append(replace(body.mesh, looks=faces))
+    return NamedMesh(name, joined(painted), looks[0], {key: look for look, key in keys.items() if key})
+
+
+def looks_on(project: Project, mesh: Mesh) -> dict[str, Look]:
+    """The looks of a mesh's stretches by the names of their materials; none where all of it looks as its run."""
+    names = () if mesh.looks is None else mesh.looks.names
+    found = {name: _look(project, name) for name in names}
+    return {name: look for name, look in found.items() if look is not None}
+
+
+def _look(project: Project, wanted: str | None) -> Look | None:
+    material = project.find("materials", wanted)
+    return None if material is None else Look(material.name, material.colour, material.roughness, material.metal)

@@ -42,17 +42,19 @@ def obj_text(bodies: Sequence[NamedMesh], options: ExportOptions, *, mtl_name: s
     materials = dict(zip(looks, told_apart([k.name for k in looks], safe_name), strict=True))
     for body, name in zip(bodies, names, strict=True):
         mesh = body.mesh
-        parts.append(f"o {name}\ng {name}\nusemtl {materials[body.look]}\n")
+        parts.append(f"o {name}\ng {name}\n")
         parts.append(_rows("v", with_up(mesh.points * options.scale, options.up), "%.9g"))
         parts.append(_rows("vt", mesh.uvs, "%.7g"))
         parts.append(_rows("vn", with_up(mesh.normals, options.up), "%.6g"))
         bases = (point_base, vertex_base)
-        quads, quad_vertices = mesh.quads, mesh.quad_vertices
-        if options.triangles:
-            quads, quad_vertices = (split_quads(mesh.points, quads, own) for own in (quads, quad_vertices))
-        for points, vertices in ((quads, quad_vertices), (mesh.tris, mesh.tri_vertices)):
-            if len(points):
-                parts.append(_faces(points, vertices, bases))
+        for look, piece in body.pieces:
+            parts.append(f"usemtl {materials[look]}\n")
+            quads, quad_vertices = piece.quads, piece.quad_vertices
+            if options.triangles:
+                quads, quad_vertices = (split_quads(mesh.points, quads, own) for own in (quads, quad_vertices))
+            for points, vertices in ((quads, quad_vertices), (piece.tris, piece.tri_vertices)):
+                if len(points):
+                    parts.append(_faces(points, vertices, bases))
         point_base += len(mesh.points)
         vertex_base += len(mesh.vertex_point)
     return "".join(parts)

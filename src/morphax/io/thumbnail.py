@@ -29,13 +29,13 @@ def _triangles(bodies: Sequence[NamedMesh]) -> tuple[Floats, Floats]:
     """Corners (t, 3, 3) of all triangles and their shaded colours (t, 3)."""
     corners, colours = [], []
     step = -(-sum(2 * len(b.mesh.quads) + len(b.mesh.tris) for b in bodies) // _MOST_TRIANGLES)
-    for body in bodies:
-        tris = point_triangles(body.mesh)[::step]
-        normal = triangle_normals(body.mesh.points, tris)
+    for look, mesh in (piece for body in bodies for piece in body.pieces):
+        tris = point_triangles(mesh)[::step]
+        normal = triangle_normals(mesh.points, tris)
         size = np.linalg.norm(normal, axis=1, keepdims=True)
         light = 0.45 + 0.55 * np.clip((normal / np.where(size > 0.0, size, 1.0)) @ _LIGHT, 0.0, 1.0)
-        corners.append(body.mesh.points[tris])
-        colours.append(255.0 * light[:, None] * np.array(body.look.rgb))
+        corners.append(mesh.points[tris])
+        colours.append(255.0 * light[:, None] * np.array(look.rgb))
     return np.concatenate(corners), np.concatenate(colours)
 
 

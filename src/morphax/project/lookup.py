@@ -105,15 +105,18 @@ def drawn_shape(source: OutlineSource) -> SectionShape:
     return SectionShape(parts, laying, is_free=True, thickness=source.beside)
 
 
+def _segment(a: SpanData, b: SpanData) -> Segment:
+    """A stretch, up to the start of the next one."""
+    if not a.bulge:
+        return Segment(a.start, b.start, corner=a.corner, inner=a.inner, look=a.material or "")
+    made = bulged(a.start, b.start, a.bulge, corner=a.corner)
+    return replace(made, look=a.material) if a.material is not None else made
+
+
 def _loop(spans: tuple[SpanData, ...], *, is_open: bool = False) -> Loop:
     ends = (*spans[1:], spans[0])
     return Loop(
-        tuple(
-            bulged(a.start, b.start, a.bulge, corner=a.corner)
-            if a.bulge
-            else Segment(a.start, b.start, corner=a.corner, inner=a.inner)
-            for a, b in zip(spans, ends, strict=True)
-        ),
+        tuple(_segment(a, b) for a, b in zip(spans, ends, strict=True)),
         is_open,
     )
 
@@ -161,10 +164,10 @@ def _spans(loop: Loop, old: Sequence[SpanData] = ()) -> tuple[SpanData, ...]:
 
 
 def _span(s: Segment, was: SpanData | None) -> SpanData:
-    bulge = bulge_of(s)
-    if was is not None and (was.start, was.corner, was.inner, was.bulge) == (s.start, s.corner, s.inner, bulge):
+    now = (s.start, s.corner, s.inner, bulge_of(s), s.look or None)
+    if was is not None and (was.start, was.corner, was.inner, was.bulge, was.material) == now:
         return was
-    return SpanData(start=s.start, corner=s.corner, inner=s.inner, bulge=bulge)
+    return SpanData(**dict(zip(("start", "corner", "inner", "bulge", "material"), now, strict=True)))
 
 
 def run_height(project: Project, run_id: str) -> float:

@@ -146,7 +146,8 @@ def _from_7(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_8(document: dict[str, Any]) -> dict[str, Any]:
-    """Version 9 tells the inner from the outer side of a body that is rested on; what is missing is the outer one."""
+    """Version 9 tells the inner from the outer side of a body that is rested on, and has materials of stretches of an
+    outline; what is missing is the outer side, and the run's own material."""
     return document
 
 

@@ -289,7 +289,10 @@ def ungroup(ws: Workspace) -> None:
 
 
 def choose_all(ws: Workspace) -> None:
-    """All runs in sight; with knots chosen, all knots of the path."""
+    """All runs in sight; with knots chosen, all knots of the path, with points of the section board all of those."""
+    if ws.board.is_open and ws.board.chosen:
+        ws.board.choose(tuple((i, k) for i, loop in enumerate(ws.board.loops) for k in range(len(loop.segments))))
+        return
     path = ws.chosen.path
     if path is not None and ws.selection.knots:
         ws.select(Selection.of(ws.selection.runs, tuple(k.id for k in path.knots)))

@@ -5,11 +5,10 @@ from pathlib import Path
 
 from morphax.build.builder import Builder
 from morphax.build.readiness import wait
-from morphax.core.mesh.mesh import joined
-from morphax.io.bodies import ExportOptions, NamedMesh
+from morphax.io.bodies import ExportOptions
 from morphax.io.errors import FileError
 from morphax.io.export import export
-from morphax.io.looks import look_of
+from morphax.io.looks import as_one, named
 from morphax.project.model.document import ExportWish, Project, Run
 from morphax.project.units import METRES
 
@@ -54,7 +53,7 @@ def write_wish(
     """Writes what a wish says; returns the files. Raises FileError; files that were there stay then."""
     wait()
     runs = runs_of(project, wish, chosen)
-    bodies = [NamedMesh(r.show.name, builder.run(project, r).body.mesh, look_of(project, r.show)) for r in runs]
+    bodies = [named(project, r, builder.run(project, r).body.mesh) for r in runs]
     bodies = [b for b in bodies if b.mesh.face_count]
     if not bodies:
         raise FileError("there is nothing to write: no run has a body")
@@ -65,7 +64,7 @@ def write_wish(
         files = [f for f, r in zip(files, runs, strict=True) if r.show.name in with_bodies]
         sets = [[b] for b in bodies]
     elif wish.joined:
-        sets = [[NamedMesh(project_name, joined([b.mesh for b in bodies]), bodies[0].look)]]
+        sets = [[as_one(project_name, bodies)]]
     else:
         sets = [bodies]
     for file, own in zip(files, sets, strict=True):

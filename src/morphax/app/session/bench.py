@@ -1,10 +1,12 @@
 """What stands ready for the next thing that is made or moved: its section, where it lands, what a turn goes about."""
 
+from dataclasses import replace
 from typing import Literal
 
 from PySide6.QtCore import QObject, Signal
 
 from morphax.app.session.work_plane import GROUND, WorkPlane
+from morphax.project.edits.looks import without_looks
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.settings import Copied
 from morphax.project.edits.transform import Pivot
@@ -39,6 +41,12 @@ class Bench(QObject):
         self.copied = settings
         self.changed.emit()
         self.said.emit(f"The settings of {settings.preset.name} are copied; paste them onto other runs.")
+
+    def leave_project(self) -> None:
+        """The next run is made in another project, whose materials are others."""
+        source = without_looks(self.next_run.source)
+        if self.next_run.material is not None or source is not self.next_run.source:
+            self.set_next_run(replace(self.next_run, source=source, material=None))
 
     def set_next_run(self, new: NewRun) -> None:
         self.next_run = new

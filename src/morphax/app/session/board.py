@@ -19,6 +19,7 @@ from morphax.project.model.document import Project, ReadyMadeSource, Run
 
 Spot = tuple[int, int]
 """A point of an outline: the number of its loop, and its own."""
+Edit = Callable[[Project], Project]
 _EMPTY_SIDES = 1.5
 """A blank board shows so much, as so many times the width that is there."""
 
@@ -141,22 +142,25 @@ class Board(QObject):
         """Shows a change that is still going on."""
         self.desk.unfinished.show(self.on.applied(base, change)[0])
 
-    def change(self, label: str, change: Change, *, anew: bool = True) -> bool:
-        """One step of history; loops are sorted into outlines and holes afterwards. Says why where it can't be done."""
+    def change(self, label: str, change: Change, *, anew: bool = True, before: Edit | None = None) -> bool:
+        """One step of history, for which the project is made ready ``before``; loops are sorted into outlines and holes
+        afterwards. Says why where it can't be done."""
         made: list[str] = []
 
         def edit(base: Project) -> Project:
-            project, section = self.on.applied(base, lambda s: sorted_anew(change(s)) if anew else change(s))
+            project, section = self.on.applied(
+                base if before is None else before(base), lambda s: sorted_anew(change(s)) if anew else change(s)
+            )
             made.append(section)
             return project
 
-        was_unmade, before = self.on.section is None, self.on.source
+        was_unmade, source = self.on.section is None, self.on.source
         if not self.desk.attempt(label, edit):
             return False
         if was_unmade:
             self.on.section, self.on.unmade = made[-1], None
         self._follow()
-        if isinstance(before, ReadyMadeSource):
+        if isinstance(source, ReadyMadeSource):
             self.desk.bench.said.emit(
                 f"{self.on.name} is an outline of its own now: its values gave way to its points."
             )

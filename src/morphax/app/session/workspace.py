@@ -136,6 +136,7 @@ class Workspace(QObject):
     def restart(self, project: Project, file: Path | None = None, *, saved: bool = True) -> None:
         """Another document; its history begins anew."""
         self.unfinished.drop()
+        self.bench.leave_project()
         self.history, self.file = history.started(self.bodies.settled(project), saved=saved), file
         self._changed()
 

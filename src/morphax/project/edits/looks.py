@@ -1,13 +1,26 @@
 """Edits of looks: which material runs and hosts have, and what it is like. None of them changes a mesh."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.show import with_shows
-from morphax.project.model.document import DocumentError, Host, Material, Project, Run, evolve
+from morphax.project.model.document import (
+    DocumentError,
+    Host,
+    Material,
+    OutlineSource,
+    Project,
+    ReadyMadeSource,
+    Run,
+    Section,
+    SpanData,
+    evolve,
+)
 from morphax.project.ready_looks import PLAIN_HOST, PLAIN_RUN, ReadyLook, material_for
+
+Source = ReadyMadeSource | OutlineSource
 
 
 def with_look(project: Project, ids: Sequence[str], look: ReadyLook) -> Project:
@@ -35,7 +48,8 @@ def set_look(project: Project, ids: Sequence[str], **changes: Any) -> Project:
             raise DocumentError(f"{field} is {changes[field]:g}; it must be from 0 to 1")
     draft, wanted = Draft(project), set(ids)
     things: list[Run | Host] = [*project.runs, *project.hosts]
-    users = Counter(t.show.material for t in things)
+    users = Counter[str | None](t.show.material for t in things)
+    users.update(m for s in project.sections for m in materials_of(s))
     chosen: dict[tuple[str | None, ReadyLook], list[str]] = {}
     for thing in things:
         if thing.id in wanted:
@@ -49,6 +63,33 @@ def set_look(project: Project, ids: Sequence[str], **changes: Any) -> Project:
     for own, new in given:
         project = with_shows(project, own, material=new)
     return project
+
+
+def materials_of(section: Section) -> frozenset[str]:
+    """The materials of an outline's stretches."""
+    return section.source.materials if isinstance(section.source, OutlineSource) else frozenset()
+
+
+def without_looks(source: Source) -> Source:
+    """A section's source all of which looks as its run does: what another project can take, whose materials differ."""
+    return with_materials(source, {})
+
+
+def with_materials(source: Source, new: Mapping[str, str]) -> Source:
+    """A section's source whose stretches have new materials by their old ones; without one they look as the run."""
+    if isinstance(source, ReadyMadeSource) or not source.materials:
+        return source
+
+    def again(loop: tuple[SpanData, ...]) -> tuple[SpanData, ...]:
+        return tuple(s if s.material is None else evolve(s, material=new.get(s.material)) for s in loop)
+
+    parts = (evolve(p, outer=again(p.outer), holes=tuple(again(h) for h in p.holes)) for p in source.parts)
+    return evolve(source, parts=tuple(parts))
+
+
+def look_like(material: Material) -> ReadyLook:
+    """A material as a value that any project can take."""
+    return ReadyLook(material.name, material.colour, material.roughness, material.metal)
 
 
 def _changed(draft: Draft, material: str | None, plain: ReadyLook, changes: dict[str, Any], *, is_shared: bool) -> str:

@@ -1,30 +1,38 @@
 """Settings of a run, copied as a value, and given to others whole or in part: in this project or another one."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from morphax.project.edits.looks import with_look, with_material
+from morphax.project.draft import Draft
+from morphax.project.edits.looks import look_like, materials_of, with_look, with_material, with_materials
 from morphax.project.edits.presets import Preset, preset_of
 from morphax.project.edits.runs import set_section, set_width, with_runs
-from morphax.project.lookup import run_by_id
+from morphax.project.lookup import run_by_id, section_of
 from morphax.project.model.document import Project, Run, evolve
-from morphax.project.ready_looks import ReadyLook
+from morphax.project.ready_looks import ReadyLook, material_for
 
 
 @dataclass(frozen=True)
 class Copied:
-    """All of a run but its path: a preset with its name, and its look (None: the plain one)."""
+    """All of a run but its path: a preset with its name, its look (None: the plain one), and those of its section's
+    ``sides`` by their materials."""
 
     preset: Preset
     look: ReadyLook | None
+    sides: Mapping[str, ReadyLook] = field(default_factory=dict)
 
 
 def copied_from(project: Project, run_id: str) -> Copied:
     """A run's settings; they stay what they are, whatever becomes of the run."""
-    of = run_by_id(project, run_id).show.material
-    found = None if of is None else project.find("materials", of)
-    look = None if found is None else ReadyLook(found.name, found.colour, found.roughness, found.metal)
-    return Copied(preset_of(project, run_id), look)
+    found = project.find("materials", run_by_id(project, run_id).show.material)
+    sides = {m: look_like(project.find("materials", m)) for m in sorted(materials_of(section_of(project, run_id)))}
+    return Copied(preset_of(project, run_id), None if found is None else look_like(found), sides)
+
+
+def _section(project: Project, ids: Sequence[str], new: Copied) -> Project:
+    draft = Draft(project)
+    materials = {old: material_for(draft, look) for old, look in new.sides.items()}
+    return set_section(draft.done(), ids, with_materials(new.preset.source, materials))
 
 
 def _placing(project: Project, ids: Sequence[str], new: Copied) -> Project:
@@ -51,7 +59,7 @@ def _look(project: Project, ids: Sequence[str], new: Copied) -> Project:
 
 
 PARTS: Mapping[str, tuple[str, Callable[[Project, Sequence[str], Copied], Project]]] = {
-    "section": ("Section", lambda p, ids, new: set_section(p, ids, new.preset.source)),
+    "section": ("Section", _section),
     "width": ("Width", lambda p, ids, new: set_width(p, ids, new.preset.width)),
     "placing": ("Placing", _placing),
     "ends": ("Corners and ends", _ends),

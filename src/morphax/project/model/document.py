@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator
+from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
@@ -70,12 +71,13 @@ Spot2 = tuple[Coordinate, Coordinate]
 
 class SpanData(Entity):
     """A stretch of an outline to the next one's start: a line, a cubic with two inner points, or an arc by its bulge,
-    the tangent of a quarter of its turn, positive counter-clockwise."""
+    the tangent of a quarter of its turn, positive counter-clockwise. Its faces have a ``material``, or the run's."""
 
     start: Spot2
     corner: bool = True
     inner: tuple[Spot2, Spot2] | None = None
     bulge: Annotated[float, Field(ge=-1e3, le=1e3)] = 0.0
+    material: Id | None = None
 
     @model_validator(mode="after")
     def _is_one_kind(self) -> Self:
@@ -114,6 +116,12 @@ class OutlineSource(Entity):
     corner: CornerStyle = CornerStyle.MITRE
     thickness: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.0
     thick_to: Literal["left", "both", "right"] = "left"
+
+    @cached_property
+    def materials(self) -> frozenset[str]:
+        """Those of its stretches."""
+        loops = (loop for p in self.parts for loop in (p.outer, *p.holes))
+        return frozenset(s.material for loop in loops for s in loop if s.material is not None)
 
     @property
     def beside(self) -> tuple[float, float]:
@@ -291,7 +299,9 @@ class Project(Entity):
                 if self.find("sections", station.section) is None:
                     return f"run {thing.show.name!r}: there is no section {station.section}"
         else:
-            return None
+            found = thing.source.materials if isinstance(thing.source, OutlineSource) else ()
+            gone = next((m for m in sorted(found) if self.find("materials", m) is None), None)
+            return None if gone is None else f"section {thing.name!r}: there is no material {gone}"
         show = thing.show
         if show.material is not None and self.find("materials", show.material) is None:
             return f"{show.name!r}: there is no material {show.material}"
@@ -339,7 +349,7 @@ _KINDS: dict[str, type[Entity]] = {
     "groups": Group,
 }  # fmt: skip
 _QUICK = {*_KINDS, "next_id"}
-_REFERRING, _REFERRED = ("runs", "hosts"), ("paths", "sections", "assets", "materials", "groups")
+_REFERRING, _REFERRED = ("runs", "hosts", "sections"), ("paths", "sections", "assets", "materials", "groups")
 
 
 def all_ids(project: Project) -> Iterator[str]:

@@ -1,6 +1,7 @@
 """Edits of points on the section board, each one step of history. Free of widgets."""
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from math import hypot
 
 from morphax.app.session.board import Board, Spot
@@ -17,6 +18,10 @@ from morphax.core.section.loop_edits import (
 from morphax.core.section.outlines import Loop
 from morphax.core.section.pieces import Corner
 from morphax.core.section.sections import Part, SectionShape
+from morphax.project.draft import Draft
+from morphax.project.edits.outlines import with_loops
+from morphax.project.model.document import Project
+from morphax.project.ready_looks import ReadyLook, material_for
 
 _EDGE = 0.02
 """A point that is added stays so far, as a share of its side, from the ends of that."""
@@ -48,6 +53,29 @@ def set_corner(board: Board, spots: Sequence[Spot], *, corner: bool) -> None:
 def set_kind(board: Board, spots: Sequence[Spot], kind: SegmentKind) -> None:
     """The sides that begin at points as lines, arcs or curves."""
     _each(board, f"Make it {'an' if kind == 'arc' else 'a'} {kind}", spots, lambda loop, k: with_kind(loop, k, kind))
+
+
+def set_look(board: Board, spots: Sequence[Spot], look: str | ReadyLook | None) -> None:
+    """What the faces of the sides that begin at points look like: a material of the project by its id, a ready-made
+    look, or as the run does."""
+    named = [look or ""] if not isinstance(look, ReadyLook) else []
+
+    def ready(project: Project) -> Project:
+        if not isinstance(look, ReadyLook):
+            return project
+        draft = Draft(project)
+        named.append(material_for(draft, look))
+        return draft.done()
+
+    def changed(shape: SectionShape) -> SectionShape:
+        loops = [list(loop.segments) for loop in shape.loops]
+        for i, k in spots:
+            if k < len(shape.loops[i].drawn):
+                loops[i][k] = replace(loops[i][k], look=named[-1])
+        made = [replace(loop, segments=tuple(own)) for loop, own in zip(shape.loops, loops, strict=True)]
+        return with_loops(shape, made)
+
+    board.change("Look of a side" if len(spots) == 1 else "Look of sides", changed, anew=False, before=ready)
 
 
 def cut_corners(board: Board, label: str, cut: Callable[[Loop, int], Loop]) -> None:

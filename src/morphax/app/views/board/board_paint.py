@@ -81,6 +81,7 @@ class BoardPainter:
         self.painter.setPen(QPen(colour(self.tokens.plum), 1.8))
         self.painter.setBrush(colour(self.tokens.plum_ground, 120))
         self.painter.drawPath(path)
+        self._looks()
         side = self.tool.under.side
         if side is not None and self.tool.kind == "edit" and side[0] < len(self.loops):
             over = QPainterPath()
@@ -89,6 +90,22 @@ class BoardPainter:
             self.painter.setBrush(Qt.BrushStyle.NoBrush)
             self.painter.setPen(QPen(colour(self.tokens.teal), 2.4))
             self.painter.drawPath(over)
+
+    def _looks(self) -> None:
+        """A band inside the line of each stretch that does not look as the run, in its colour."""
+        project = self.board.desk.project
+        for loop in self.loops:
+            for s in loop.drawn:
+                material = project.find("materials", s.look) if s.look else None
+                if material is not None:
+                    band = QPainterPath()
+                    add_pieces(band, (s,), self.sight)
+                    self.painter.setBrush(Qt.BrushStyle.NoBrush)
+                    for tint, width in ((self.tokens.plum, 6.4), (material.colour, 4.6)):
+                        pen = QPen(colour(tint), width)
+                        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+                        self.painter.setPen(pen)
+                        self.painter.drawPath(band)
 
     def _repeat(self) -> None:
         """Copies that are not made yet."""

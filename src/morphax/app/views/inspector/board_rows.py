@@ -7,7 +7,16 @@ import numpy as np
 
 from morphax.app.session.board import Board, Spot
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.section.points import cut_corners, move_points, set_corner, set_kind, set_length, set_radius
+from morphax.app.tools.section.points import (
+    cut_corners,
+    move_points,
+    set_corner,
+    set_kind,
+    set_length,
+    set_look,
+    set_radius,
+)
+from morphax.app.views.inspector.look_rows import look_choices, ready_choice
 from morphax.app.views.inspector.rows import VARIES, Row
 from morphax.core.section.fillets import chamfered, filleted
 from morphax.core.section.loop_edits import kind_of
@@ -121,6 +130,16 @@ POINT = (
         lambda ws: None if (side := _side(ws)) is None else side.radii[0] * ws.board.sight.grow,
         lambda ws, v: set_radius(ws.board, v),
         shown=_is_arc,
+    ),
+    Row(
+        "point.look",
+        "Side's look",
+        "choice",
+        lambda ws: _common(ws, lambda b, s: _point(b, s).look),
+        lambda ws, choice: set_look(ws.board, ws.board.chosen, ready_choice(choice) or choice or None),
+        changed=lambda ws: any(_point(ws.board, s).look for s in ws.board.chosen),
+        reset=lambda ws: set_look(ws.board, ws.board.chosen, None),
+        choices=lambda ws: (("", "as the run"), *look_choices(ws)[1:]),
     ),
     _cutting("fillet", "Fillet"),
     _cutting("chamfer", "Chamfer"),

@@ -7,7 +7,7 @@ from typing import Any
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, Choices, Row
 from morphax.io.looks import look_of
-from morphax.project.edits.looks import set_look, with_look, with_material
+from morphax.project.edits.looks import materials_of, set_look, with_look, with_material
 from morphax.project.model.document import Host, Run
 from morphax.project.ready_looks import PLAIN_HOST, PLAIN_RUN, READY_LOOKS, ReadyLook, ready_look
 
@@ -47,7 +47,7 @@ def _set(field: str, words: str) -> Callable[[Workspace, Any], object]:
     return lambda ws, value: ws.attempt(words, lambda p: set_look(p, ids_of(ws), **{field: value}))
 
 
-def _choices(ws: Workspace) -> Choices:
+def look_choices(ws: Workspace) -> Choices:
     """The project's own looks, then the ready-made ones that it does not have."""
     own = tuple((m.id, m.name) for m in ws.project.materials)
     names = {m.name for m in ws.project.materials}
@@ -55,8 +55,13 @@ def _choices(ws: Workspace) -> Choices:
     return ((_PLAIN, "plain"), *own, *((f"{_READY}{name}", name) for name in ready))
 
 
+def ready_choice(choice: str) -> ReadyLook | None:
+    """The ready-made look that was chosen; None for one of the project's own."""
+    return ready_look(choice.removeprefix(_READY)) if choice.startswith(_READY) else None
+
+
 def _choose(ws: Workspace, choice: str) -> None:
-    look = ready_look(choice.removeprefix(_READY)) if choice.startswith(_READY) else None
+    look = ready_choice(choice)
     if look is not None:
         ws.attempt("Change the look", lambda p: with_look(p, ids_of(ws), look))
     else:
@@ -73,6 +78,7 @@ def look_words(ws: Workspace) -> str:
         return "plain"
     things: list[Run | Host] = [*ws.project.runs, *ws.project.hosts]
     users = sum(t.show.material == material for t in things)
+    users += sum(material in materials_of(s) for s in ws.project.sections)
     return f"{found.name}, shared" if users > len(things_of(ws)) else str(found.name)
 
 
@@ -90,7 +96,7 @@ LOOK = (
         _choose,
         changed=lambda ws: _common(ws, lambda t: t.show.material) is not None,
         reset=lambda ws: _choose(ws, _PLAIN),
-        choices=_choices,
+        choices=look_choices,
     ),
     Row("look.name", "Name", "text", _value("name"), _set("name", "Rename the look"), shown=_is_own),
     Row("look.colour", "Colour", "colour", _value("colour"), _set("colour", "Set the colour")),

@@ -8,9 +8,9 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
-from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.mesh import Mesh, by_look
 from morphax.io.looks import look_of
-from morphax.project.model.document import Material, Project, Show
+from morphax.project.model.document import Material, Project, Show, evolve
 from morphax.project.ready_looks import PLAIN_HOST
 
 GHOST = 0.28
@@ -46,6 +46,7 @@ class Scene:
         self._version = -1
         self._materials: tuple[Material, ...] = ()
         self._shown: dict[str, tuple[Mesh, _Look]] = {}
+        self._keys: dict[str, tuple[str, ...]] = {}
         self._single: dict[str, Item] = {}
         self._bundles = _Bundles()
         self._looks: dict[tuple[str | None, bool, bool], _Look] = {}
@@ -63,22 +64,42 @@ class Scene:
         if touched is not None and not touched:
             return
         if touched is None:
-            self._shown, self._single, self._bundles, self._looks = {}, {}, _Bundles(), {}
+            self._shown, self._single, self._bundles, self._looks, self._keys = {}, {}, _Bundles(), {}, {}
             touched = frozenset(r.id for r in ws.project.runs)
         self._version, self._materials = ws.bodies.version, materials
         project, bodies = ws.project, ws.bodies
         for name in touched:
-            self._single.pop(name, None)
             run, built = project.find("runs", name), bodies.get(name)
             mesh = None if built is None else built.body.mesh
             if run is None or mesh is None or run.show.hidden or not mesh.face_count:
-                self._shown.pop(name, None)
-                self._bundles.drop(name)
-                continue
-            self._shown[name] = mesh, look = mesh, self._look_of(project, run.show, is_sheet=mesh.is_sheet)
-            self._bundles.take(name, mesh, look)
+                self._take(name, {})
+            else:
+                self._take(name, self._pieces(name, project, run.show, mesh))
         is_crowd = len(self._shown) > MANY
         self._items = self._bundles.items() if is_crowd else tuple(self._alone(name) for name in self._shown)
+
+    def _pieces(self, name: str, project: Project, show: Show, mesh: Mesh) -> dict[str, tuple[Mesh, _Look]]:
+        """A body by itself, or in pieces of one look each."""
+        return {
+            f"{name}/{own}" if own else name: (
+                piece,
+                self._look_of(project, show, own or show.material, is_sheet=mesh.is_sheet),
+            )
+            for own, piece in by_look(mesh)
+        }
+
+    def _take(self, name: str, pieces: dict[str, tuple[Mesh, _Look]]) -> None:
+        """What is shown of a run from now on."""
+        for key in self._keys.pop(name, ()):
+            self._single.pop(key, None)
+            if key not in pieces:
+                del self._shown[key]
+                self._bundles.drop(key)
+        for key, (mesh, look) in pieces.items():
+            self._shown[key] = mesh, look
+            self._bundles.take(key, mesh, look)
+        if pieces:
+            self._keys[name] = tuple(pieces)
 
     def _alone(self, name: str) -> Item:
         """A body's own item."""
@@ -87,11 +108,11 @@ class Scene:
             self._single[name] = look.item(mesh)
         return self._single[name]
 
-    def _look_of(self, project: Project, show: Show, *, is_sheet: bool) -> _Look:
-        key = (show.material, show.ghost, is_sheet)
+    def _look_of(self, project: Project, show: Show, material: str | None, *, is_sheet: bool) -> _Look:
+        key = (material, show.ghost, is_sheet)
         look = self._looks.get(key)
         if look is None:
-            found = look_of(project, show)
+            found = look_of(project, show if material == show.material else evolve(show, material=material))
             opacity = GHOST if show.ghost else 1.0
             look = _Look(len(self._looks), rgb(found.colour), found.roughness, found.metal, opacity, is_sheet)
             self._looks[key] = look

@@ -22,7 +22,7 @@ from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.kept_sections import forget_section, keep_section, kept_sections
 from morphax.io.preset_file import load_presets, save_presets
-from morphax.project.edits.looks import with_look
+from morphax.project.edits.looks import Source, with_look, without_looks
 from morphax.project.edits.presets import Preset, next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, drop_section, set_section
 from morphax.project.edits.settings import with_preset
@@ -218,7 +218,10 @@ class SectionLibrary(QWidget):
         """A section of the project is kept on the disk, for other projects."""
         section = next((s for s in own_sections(self.workspace.project) if s.id == section_id), None)
         if section is not None:
-            self._on_disk(lambda: keep_section(section_folder(), section), f"{section.name} is kept on the disk.")
+            self._on_disk(
+                lambda: keep_section(section_folder(), section),
+                f"{section.name} is kept on the disk{_but_looks(section.source)}.",
+            )
 
     def _forget(self, name: str) -> None:
         self._on_disk(lambda: forget_section(section_folder(), name), f"{name} is no longer on the disk.")
@@ -251,9 +254,10 @@ class SectionLibrary(QWidget):
         run = self.workspace.chosen.run
         if run is None:
             return
-        preset = preset_of(self.workspace.project, run.id)
+        whole = preset_of(self.workspace.project, run.id)
+        preset = evolve(whole, source=without_looks(whole.source))
         others = tuple(p for p in self.presets if p.name != preset.name)
-        self._write((*others, preset), f"{preset.name} is kept in the stock.")
+        self._write((*others, preset), f"{preset.name} is kept in the stock{_but_looks(whole.source)}.")
 
     def _menu(self, key: str) -> QMenu:
         """What can be done with a section, a look or a preset of the stock."""
@@ -340,6 +344,11 @@ class SectionLibrary(QWidget):
         """Section files dropped on the stock."""
         self.files_dropped.emit([Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()])
         event.acceptProposedAction()
+
+
+def _but_looks(source: Source) -> str:
+    """Says that looks of sides are not kept with a section, where it has any."""
+    return "" if without_looks(source) is source else "; the looks of its sides stay in this project"
 
 
 def _moved(presets: tuple[Preset, ...], name: str, step: int) -> tuple[Preset, ...]:
