@@ -7,9 +7,10 @@ from morphax.build.builder import Builder
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
+from morphax.core.section.sections import section_area
 from morphax.project.edits.ready_made import add_made
 from morphax.project.edits.runs import NewRun, add_run, with_placing
-from morphax.project.edits.scene_sections import lies_across, section_from_paths
+from morphax.project.edits.scene_sections import lies_across, lost_placing, section_from_paths
 from morphax.project.lookup import run_by_id, section_of, section_shape
 from morphax.project.model.document import DocumentError, Project, ReadyMadeSource
 
@@ -90,3 +91,28 @@ def test_its_orientation_stays() -> None:
     assert run_by_id(made, run).recipe.placing.orientation is Orientation.UPRIGHT, "as a crown is laid"
     body = Builder().run(made, run_by_id(made, run)).body
     assert body.start_axes == pytest.approx(axes, abs=1e-12)
+
+
+def test_arcs_of_open_paths_stay_arcs_and_ends_that_meet_close() -> None:
+    project, run, start, axes = carrier("north")
+    right, up, _ = axes
+    frame = np.stack([right, up, np.cross(right, up)])
+    values = checked_values(MadeShape.ARC, {"radius": 0.05})
+    added = add_made(project, MadeCurve(MadeShape.ARC, values, start, frame), ROUND)
+    made, _ = section_from_paths(added.project, run, added.ids[:1], start, axes)
+    (part,) = section_shape(section_of(made, run)).parts
+    assert part.is_ribbon and all(s.is_arc for s in part.outer.drawn)
+    assert [s.radii[0] for s in part.outer.drawn] == pytest.approx([0.05] * len(part.outer.drawn), rel=1e-8)
+    ends = [tuple(start + a * right + b * up) for a, b in ((0, 0), (0.1, 0), (0.1, 0.1), (0, 1e-9))]
+    drawn = add_run(project, PathKind.STRAIGHT, ends, ROUND)
+    closed, _ = section_from_paths(drawn.project, run, drawn.ids[:1], start, axes)
+    (part,) = section_shape(section_of(closed, run)).parts
+    assert not part.is_ribbon and len(part.outer.segments) == 3
+    assert section_area(section_shape(section_of(closed, run))) == pytest.approx(0.005, rel=1e-6)
+
+
+def test_what_gives_way_of_the_placing_is_named() -> None:
+    project, run, _, _ = carrier("north")
+    assert lost_placing(run_by_id(project, run)) == ""
+    project = with_placing(project, [run], roll=0.3, flip=True, anchor="bottom", seam=0.2)
+    assert lost_placing(run_by_id(project, run)) == "anchor, roll, flip, seam"

@@ -10,9 +10,14 @@ from PySide6.QtWidgets import QWidget
 
 from morphax.app.views.panes.scene_items import Scene
 from morphax.core.mesh.mesh import point_triangles
+from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
+from morphax.core.path.paths import PathKind
 from morphax.core.section.outlines import loop_area
 from morphax.core.section.sections import section_area
-from morphax.project.lookup import section_shape
+from morphax.project.edits.ready_made import add_made
+from morphax.project.edits.runs import NewRun, add_run, with_placing
+from morphax.project.lookup import section_of, section_shape
+from morphax.project.model.document import Project, ReadyMadeSource
 from tests.app.driven.test_board import Hand
 from tests.app.driven.test_board import hand as hand
 from tests.app.driven.test_board import on_run as on_run
@@ -339,3 +344,25 @@ def test_strips_are_mirrored_as_lines_and_united_as_what_they_are(hand: Hand) ->
     shape = section_shape(ws.project.sections[-1])
     one = 2.0 * (20 + 20 - 2)
     assert section_area(shape) * 1e6 == pytest.approx(2 * one + 4 * 12 - 4 * 2, rel=1e-6)
+
+
+def test_nineteen_circles_across_a_start_are_one_section_and_a_roll_that_goes_is_named(opened) -> None:
+    added = add_run(
+        Project(), PathKind.STRAIGHT, [(0, 0, 0.1), (0, 0.5, 0.1)], NewRun(ReadyMadeSource(name="round"), 0.01)
+    )
+    project, long = with_placing(added.project, added.ids[:1], roll=0.4), added.ids[0]
+    frame = np.array([(1.0, 0, 0), (0, 0, 1.0), (0, -1.0, 0)])
+    values = checked_values(MadeShape.CIRCLE, {"radius": 0.004})
+    for k in range(19):
+        place = np.array([0.01 * (k % 5), 0.0, 0.1 + 0.01 * (k // 5)])
+        new = NewRun(ReadyMadeSource(name="round"), 0.001)
+        project = add_made(project, MadeCurve(MadeShape.CIRCLE, values, place, frame), new).project
+    driver, _ = opened(project)
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.menu("section.paths")
+    driver.settle()
+    assert driver.run.id == long and "without the run's roll" in driver.window.help_label.text()
+    shape = section_shape(section_of(driver.window.workspace.project, long))
+    assert len(shape.parts) == 19 and all(s.is_arc for p in shape.parts for s in p.outer.segments)

@@ -17,14 +17,15 @@ from morphax.core.types import Floats
 from morphax.project.edits.drawn_out import ring_loop
 from morphax.project.edits.outlines import add_outline
 from morphax.project.edits.runs import NewRun, add_section
-from morphax.project.edits.scene_sections import lies_across
+from morphax.project.edits.scene_sections import lies_across, lost_placing
 from morphax.project.edits.scene_sections import section_from_paths as section_from_paths_of
 from morphax.project.lookup import outline_source, run_by_id
 from morphax.project.things import Selection
 from morphax.project.units import format_length
 
-_MOST_OUTLINES = 12
-"""Paths that one section is made of, with the run that takes it."""
+_MOST_OUTLINES, _LOOKED, _OFF = 300, 8, 2e-3
+"""Paths that one section is made of, with the run that takes it; places of each that are looked at first, and how far
+they may lie off the plane, as a share of its size."""
 
 
 def section_from_face(ws: Workspace, surface: Surface) -> None:
@@ -53,21 +54,32 @@ def section_from_paths(ws: Workspace) -> None:
         return
     run, start, axes = found
     others = [r for r in ws.selection.runs if r != run]
+    gone = lost_placing(run_by_id(ws.project, run))
     if ws.attempt("Section from paths", lambda p: section_from_paths_of(p, run, others, start, axes)[0]):
         ws.select(Selection.of(runs=(run,)))
-        ws.said.emit(f"{run_by_id(ws.project, run).show.name} has what was drawn at its start as its section.")
+        lies = f"; it lies as it was drawn, without the run's {gone}" if gone else ""
+        ws.said.emit(f"{run_by_id(ws.project, run).show.name} has what was drawn at its start as its section{lies}.")
 
 
 def carrier_of(ws: Workspace) -> tuple[str, Floats, Floats] | None:
     """The chosen run across whose start all other chosen paths lie, where that is (3,), m, and right, up and forward
     there (3, 3); None where there is none, or more are chosen than anybody draws there."""
     chosen, project = ws.selection.runs, ws.project
-    for run in chosen if 1 < len(chosen) <= _MOST_OUTLINES else ():
-        built, others = ws.bodies.get(run), [r for r in chosen if r != run]
-        if built is None or not built.body.start_axes.any() or not len(built.path.polyline):
+    if not 1 < len(chosen) <= _MOST_OUTLINES:
+        return None
+    bodies = [ws.bodies.get(r) for r in chosen]
+    lines = [np.zeros((0, 3)) if b is None else b.path.polyline for b in bodies]
+    if not all(map(len, lines)):
+        return None
+    places = np.stack([p[np.linspace(0, len(p) - 1, _LOOKED).astype(int)] for p in lines])
+    size = np.ptp(places, axis=1).max(1)
+    for k, (run, built) in enumerate(zip(chosen, bodies, strict=True)):
+        if built is None or not built.body.start_axes.any():
             continue
-        start, axes = built.path.polyline[0], built.body.start_axes
-        if lies_across(project, others, start, axes):
+        start, axes = lines[k][0], built.body.start_axes
+        near = np.abs((places - start) @ axes[2]).max(1) <= _OFF * size
+        others = [r for r in chosen if r != run]
+        if np.delete(near, k).all() and lies_across(project, others, start, axes):
             return run, start, axes
     return None
 

@@ -16,9 +16,11 @@ from morphax.project.edits.outlines import add_outline
 from morphax.project.edits.ready_made import made_stand_off
 from morphax.project.edits.resting import stand_off
 from morphax.project.lookup import path_of, run_by_id, section_of, section_shape
-from morphax.project.model.document import DocumentError, Path, Placing, Project, RestHold, evolve
+from morphax.project.model.document import DocumentError, Path, Placing, Project, RestHold, Run, evolve
 from morphax.project.model.paths import path_shape
 
+_MEETS = 1e-6
+"""An open path whose ends are so near, of its size, is an outline that was closed by hand."""
 _FLAT, _CORNER = 1e-3, 1e-3
 """How far, of its size, an outline may lie off the plane across the path; a turn, rad, from which on it is a corner."""
 
@@ -47,6 +49,14 @@ def section_from_paths(
     draft.put(evolve(now, recipe=evolve(now.recipe, placing=placing)))
     draft.put(_as_high(path_of(project, run_id)))
     return draft.done(), section_id
+
+
+def lost_placing(run: Run) -> str:
+    """What of a run's placing gives way where its section is taken as it lies, in words; nothing where none does."""
+    placing = run.recipe.placing
+    said = {"anchor": placing.anchor is not None, "roll": placing.roll != 0.0, "flip": placing.flip}
+    said["seam"] = placing.seam != 0.0
+    return ", ".join(word for word, has in said.items() if has)
 
 
 def _as_high(path: Path) -> Path:
@@ -88,8 +98,13 @@ def _loop(project: Project, run_id: str, start: Points3, axes: Floats) -> Loop:
     ways = [(_way(s, at_end=False), _way(s, at_end=True)) for s in spans]
     turns = [_turn(ways[k - 1][1], ways[k][0]) for k in range(len(spans))]
     corner = [abs(t) > _CORNER for t in turns]
-    if not chain.closed:
-        return open_loop([_piece(spans[k], line=bool(straight[k]), corner=corner[k]) for k in range(len(spans))])
+    is_open = not chain.closed and float(np.hypot(*(spans[-1, 3] - spans[0, 0]))) > _MEETS * float(np.ptp(spans))
+    if is_open:  # closed by a line for as long as arcs are looked for
+        gap = np.linspace(spans[-1, 3], spans[0, 0], 4)[None]
+        spans, straight, corner = np.concatenate([spans, gap]), np.append(straight, True), [*corner, True]
+    elif not chain.closed:
+        spans = spans.copy()
+        spans[-1, 3] = spans[0, 0]
     begin, bulges = found_arcs(spans, straight, np.zeros(1, dtype=np.int64))
     pieces = []
     for n, (k, bulge) in enumerate(zip(begin.tolist(), bulges.tolist(), strict=True)):
@@ -98,7 +113,7 @@ def _loop(project: Project, run_id: str, start: Points3, axes: Floats) -> Loop:
             pieces.append(arc(_pair(spans[k, 0]), _pair(after), bulge, corner=corner[k]))
         else:
             pieces.append(_piece(spans[k], line=bool(straight[k]), corner=corner[k]))
-    return Loop(tuple(pieces))
+    return open_loop(pieces[:-1]) if is_open else Loop(tuple(pieces))
 
 
 def _piece(span: Floats, *, line: bool, corner: bool) -> Segment:
