@@ -207,6 +207,7 @@ def test_a_hosts_face_and_its_cut_become_sections(driver, tmp_path) -> None:
     low, high = np.array(section_shape(face).bounds).reshape(2, 2)
     assert sorted(high - low) == pytest.approx(sorted(size[:2]), rel=1e-6)
     assert ws.bench.next_run.source is face.source
+    assert ws.bench.next_run.width == pytest.approx((high - low)[0]), "at its real size"
     driver.enter_value("host.at.z", "-100")
     driver.menu("section.cut")
     cut = ws.project.sections[-1]
