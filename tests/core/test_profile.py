@@ -170,7 +170,7 @@ class Growing(EvenLaws):
     def is_even(self) -> bool:
         return False
 
-    def at(self, s: np.ndarray) -> LawRows:
+    def at(self, s: np.ndarray, side: np.ndarray | None = None) -> LawRows:
         return LawRows(1.0 + s, s.copy(), np.ones(len(s)), np.ones(len(s)))
 
 

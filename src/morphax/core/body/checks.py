@@ -142,6 +142,7 @@ def folds(field: FrameField, rows: Rows, profile: Profile, mitred: Sequence[int]
         forward = rows.frames.forward[own]
         onward = np.einsum("rnc,rc->rn", points[1:] - points[:-1], forward[1:] + forward[:-1]).min(1) / profile.reach
         onward = np.minimum(onward, _SEEN - _turned(points, forward, profile) / profile.reach**2)
+        onward[[r - own.start for r in rows.steps if own.start <= r < own.stop - 1]] = np.inf  # a wall stands there
         k = int(np.argmin(onward))
         if onward[k] > 2e-7:
             continue

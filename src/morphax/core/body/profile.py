@@ -62,13 +62,17 @@ class LawRows:
 
 
 class Laws(Protocol):
-    """Size and roll along the path; ``most`` is the largest size."""
+    """Size and roll along the path; ``size`` that of the run, ``most`` the largest one."""
 
+    @property
+    def size(self) -> float: ...
     @property
     def most(self) -> float: ...
     @property
     def is_even(self) -> bool: ...
-    def at(self, s: Floats) -> LawRows: ...
+    def at(self, s: Floats, side: Floats | None = None) -> LawRows:
+        """Values at distances (r,), m, on a ``side`` of steps (r,), by default the one that begins there."""
+        ...
 
 
 @dataclass(frozen=True)
@@ -86,7 +90,7 @@ class EvenLaws:
     def is_even(self) -> bool:
         return True
 
-    def at(self, s: Floats) -> LawRows:
+    def at(self, s: Floats, side: Floats | None = None) -> LawRows:
         none = np.zeros(len(s))
         roll = np.full(len(s), self.roll) if self.roll else none
         return LawRows(np.full(len(s), self.size), roll, none, none)
@@ -96,19 +100,21 @@ class EvenLaws:
 class SectionFacts:
     """What is known of the true outline, whatever its sampling; m at size 1.
 
-    ``width`` nominal; ``reach`` largest distance from the anchor; ``laying`` how it is usually laid.
+    ``width`` nominal, the largest of several; ``reach`` largest distance from the anchor; ``laying`` how it is usually
+    laid; ``first_width`` of the first of several.
     """
 
     width: float
     reach: float
     laying: Laying = field(default_factory=Laying)
+    first_width: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class Profile:
     """Blocks of one and the same loops about their anchors (j of them, mirrored where asked for), and how they go.
 
-    ``breaks`` distances, m, at which weights step or bend: rings stand there.
+    ``breaks`` distances, m, at which weights step or bend: rings stand there, at ``steps`` two of them.
     """
 
     basis: tuple[SampledSection, ...]
@@ -116,6 +122,7 @@ class Profile:
     laws: Laws = EvenLaws()
     weigh: Weigh = whole
     breaks: Floats = field(default_factory=lambda: frozen(np.empty(0)))
+    steps: Floats = field(default_factory=lambda: frozen(np.empty(0)))
 
     @cached_property
     def loops(self) -> SampledSection:
@@ -133,6 +140,11 @@ class Profile:
     def width(self) -> float:
         """The nominal width of the body, m."""
         return self.facts.width * self.laws.most
+
+    @property
+    def first_width(self) -> float:
+        """The nominal width of the first section at the run's size, without laws, m."""
+        return (self.facts.first_width or self.facts.width) * self.laws.size
 
     @property
     def true_reach(self) -> float:
@@ -212,7 +224,7 @@ class Profile:
         if self.is_even:
             return self._even_outline
         at, way = np.array([s]), np.array([float(side)])
-        weights, laws = self.weigh(at, way).values[0], self.laws.at(at)
+        weights, laws = self.weigh(at, way).values[0], self.laws.at(at, way)
         size, roll = float(laws.size[0]), float(laws.roll[0])
         key = (*(float(w) for w in weights), size, roll)
         if key not in self._outlines:
@@ -236,7 +248,7 @@ class CarriedRows:
 
 def carried_rows(profile: Profile, right: Floats, up: Floats, s: Floats, side: Floats) -> CarriedRows:
     """What a profile is at rows whose frames have ``right`` and ``up`` (r, 3)."""
-    laws = profile.laws.at(s)
+    laws = profile.laws.at(s, side)
     if laws.roll.any():
         c, n = rolled_axes(laws.roll)
         right, up = c[:, None] * right + n[:, None] * up, c[:, None] * up - n[:, None] * right

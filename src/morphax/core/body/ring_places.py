@@ -18,8 +18,9 @@ _MOST_ROUNDS = 12
 MOST_FACES = 20_000_000
 """A run with more faces is refused."""
 _BLOCK = 8192
-_VARYING = 16
-"""Samples between two known places of a leg on which the profile varies."""
+_VARYING, _APART = 16, 1e-9
+"""Samples between two known places of a leg on which the profile varies; known places are farther apart than this share
+of it."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,8 @@ def _row_frames(field: FrameField, leg: int, profile: Profile) -> tuple[Floats, 
         return f.s, field.sampled(leg)
     a, b = float(f.s[0]), float(f.s[-1])
     known = np.unique(np.concatenate([f.s, profile.breaks[(profile.breaks > a) & (profile.breaks < b)]]))
+    known = known[np.append(True, np.diff(known) > _APART * (b - a))]
+    known[-1] = b
     share = np.arange(_VARYING) / _VARYING
     s = np.append((known[:-1, None] + np.diff(known)[:, None] * share).ravel(), known[-1])
     return s, frames_at(field, leg, s)
@@ -122,7 +125,9 @@ def _failing(
     """Which of the intervals ``which`` have a track farther than ``allowed`` from its chord, or twist too much."""
     a, b = places[which], places[which + 1]
     steps = np.array([0.0, 0.25, 0.5, 0.75, 1.0])
-    s = (a[:, None] + (b - a)[:, None] * steps).ravel()
+    s = a[:, None] + (b - a)[:, None] * steps
+    s[:, -1] = b  # to the bit, or it is beyond a step
+    s = s.ravel()
     side = np.tile([1.0, 1.0, 1.0, 1.0, -1.0], len(which))
     fr = frames_at(field, leg, s)
     rows = carried_rows(profile, fr.right, fr.up, s, side)

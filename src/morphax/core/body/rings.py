@@ -1,5 +1,6 @@
 """Rings: all copies of the section's points, from their coefficients and the profile's blocks."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +21,8 @@ class Rows:
 
     ``coefficients`` (r, 1 + 2 j, 3): origin, then what x and y of each block go along; ``distance`` (r, 1 + 2 j): the
     same for the distance along the path of a point, so that mitres cut the texture as a saw does; ``starts``
-    (legs+1,) where each leg's rows begin; ``carried`` the profile at each row.
+    (legs+1,) where each leg's rows begin; ``carried`` the profile at each row; ``steps`` rows that a wall joins with
+    the next one.
     """
 
     frames: Frames
@@ -29,6 +31,7 @@ class Rows:
     distance: Floats
     starts: np.ndarray
     carried: CarriedRows
+    steps: tuple[int, ...] = ()
 
 
 def ring_points(coefficients: Floats, points: Floats) -> Points3:
@@ -38,11 +41,18 @@ def ring_points(coefficients: Floats, points: Floats) -> Points3:
     return out
 
 
-def row_sides(starts: np.ndarray) -> Floats:
-    """(r,) the side of a step that each row is on: a leg's last one ends what was before."""
+def row_sides(starts: np.ndarray, steps: Sequence[int] = ()) -> Floats:
+    """(r,) the side of a step that each row is on: a leg's last one, and the first of two at a step, end what was."""
     side = np.full(int(starts[-1]), _AFTER)
     side[starts[1:] - 1] = _BEFORE
+    side[list(steps)] = _BEFORE
     return side
+
+
+def _doubled(places: Floats, steps: Floats) -> Floats:
+    """Places with two rings at each step between the first and the last."""
+    inside = steps[(steps > places[0]) & (steps < places[-1])]
+    return np.sort(np.concatenate([np.setdiff1d(places, inside), inside, inside])) if len(inside) else places
 
 
 _CLEAR = 1e-3
@@ -71,6 +81,8 @@ def rows_of(
     for i in sorted({*starts, *ends}):
         if len(places[i]) > 2 or not field.legs[i].leg.straight:
             kept[i] = _kept_places(field, i, places[i], profile, (starts.get(i), ends.get(i)), least)
+    if len(profile.steps):
+        kept = [_doubled(p, profile.steps) for p in kept]
     if len(kept) == 1:
         s, leg, first = kept[0], np.zeros(len(kept[0]), dtype=np.int64), np.array([0, len(kept[0])])
     else:
@@ -78,14 +90,21 @@ def rows_of(
         s, leg = np.concatenate(kept), np.repeat(np.arange(len(kept)), counts)
         first = np.concatenate([[0], np.cumsum(counts)])
     frames = frames_on(field, leg, s)
-    carried = carried_rows(profile, frames.right, frames.up, s, row_sides(first))
+    walls = step_rows(s, first) if len(profile.steps) else ()
+    carried = carried_rows(profile, frames.right, frames.up, s, row_sides(first, walls))
     coefficients = ring_coefficients(frames.origin, carried)
     distance = np.zeros(coefficients.shape[:2])
     distance[:, 0] = s
     if starts or ends:
         at = np.array([*(first[i] for i in starts), *(first[i + 1] - 1 for i in ends)])
         _send_to_planes(coefficients, distance, frames.forward[at], at, [*starts.values(), *ends.values()])
-    return Rows(frames, s, coefficients, distance, first, carried)
+    return Rows(frames, s, coefficients, distance, first, carried, walls)
+
+
+def step_rows(s: Floats, starts: np.ndarray) -> tuple[int, ...]:
+    """Rows whose next one, of the same leg, stands in the same place: a wall joins them."""
+    twice = np.flatnonzero(np.diff(s) == 0.0)
+    return tuple(int(r) for r in twice if r + 1 not in starts)
 
 
 def _send_to_planes(

@@ -266,8 +266,8 @@ def _join_up(layout: Layout, columns: Columns, profile: Profile, caps: tuple[tup
 def _faces(layout: Layout, columns: Columns, vertex_point: Ints) -> tuple[Ints, Ints]:
     """Quads (n, 4) of vertices and of points, row by row within each leg."""
     pairs = np.arange(len(vertex_point) - 1)
-    if len(layout.rows.starts) > 2:  # none from one leg to the next
-        pairs = np.delete(pairs, layout.rows.starts[1:-1] - 1)
+    if len(layout.rows.starts) > 2 or layout.rows.steps:  # none from one leg to the next, nor where a wall stands
+        pairs = np.delete(pairs, [*(layout.rows.starts[1:-1] - 1).tolist(), *layout.rows.steps])
     quads, point_quads = (np.empty((len(pairs) * len(columns.edges), 4), dtype=np.int32) for _ in range(2))
     put_faces(pairs, columns.edges, vertex_point, quads, point_quads)
     return quads, point_quads

@@ -10,7 +10,8 @@ from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
 from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.body.nearby import NOTHING, Nearby
-from morphax.core.body.profile import Profile, SectionFacts, even_profile
+from morphax.core.body.profile import Profile
+from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage
 from morphax.core.body.recipe import Body, Density, End, Ends, Keep, Placing, PlainRecipe, Recipe, fresh
 from morphax.core.body.reference import (
     Reference,
@@ -24,16 +25,13 @@ from morphax.core.body.rings import JointsAt, Rows, rows_of
 from morphax.core.body.skin import Layout, closing_points, skin_mesh
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
-from morphax.core.frame.outward import closed_start_up, faces_wrong_way
 from morphax.core.mesh.measures import volume
 from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.path.knot_checks import knot_findings, path_errors, radius_findings
 from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
-from morphax.core.section.outline_checks import section_errors, section_warnings
-from morphax.core.section.sampling import kept_with, placed_section, sample_section, section_width, with_seam
-from morphax.core.section.sections import SectionShape, anchor_place, section_reach
+from morphax.core.section.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, frozen
 from morphax.core.vectors import angle_about, smallest_turn
@@ -52,43 +50,7 @@ __all__ = [
 ]
 
 PLAIN = Reference()
-_MOST_KEPT_SIDES = 2000
-"""Profiles of more sides are made anew: a few dozen of them are kept with a section."""
 _SHARED = (JointKind.MITRE, JointKind.PLAIN)
-
-
-def profile_stage(path: ResolvedPath, section: SectionShape, recipe: Recipe, keep: Keep = fresh) -> Profile:
-    """What the run carries: the section sampled, about its anchor and mirrored, with its size and roll as laws."""
-    way = path if path.chain.closed else None  # only a closed path has a say in which way a section faces
-    placing, density = recipe.placing, recipe.density
-    placed = (placing.anchor, placing.flip, placing.roll, placing.seam)
-    reads = (way, section, recipe.size, *placed, density.sides, density.deviation)
-    made: Profile = keep("section", reads, lambda: _profile(path, section, recipe))
-    return made
-
-
-def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profile:
-    """Runs of one section that are laid alike share a profile: it is kept with what is known of the section."""
-    placing, density, side = recipe.placing, recipe.density, section.laying.side
-    mirror = placing.flip is not faces_wrong_way(path, side, closed_start_up(path, side))
-    laid = (placing.anchor, mirror, placing.roll, placing.seam, recipe.size, density.sides, density.deviation)
-    if (density.sides or 0) > _MOST_KEPT_SIDES:
-        return _laid_profile(section, recipe, mirror=mirror)
-    return kept_with(section, ("profile", laid), lambda: _laid_profile(section, recipe, mirror=mirror))
-
-
-def _laid_profile(section: SectionShape, recipe: Recipe, *, mirror: bool) -> Profile:
-    width, placing, density = section_width(section), recipe.placing, recipe.density
-    if density.sides is not None:
-        sampled = sample_section(section, sides=density.sides)
-    else:
-        deviation = density.deviation or AUTO_SHARE * width * recipe.size
-        sampled = sample_section(section, deviation=0.5 * deviation / recipe.size)
-    sampled = with_seam(sampled, placing.seam) if placing.seam else sampled
-    anchor = anchor_place(section, section.laying.anchor if placing.anchor is None else placing.anchor)
-    block = placed_section(sampled, anchor=anchor, mirror=mirror)
-    facts = SectionFacts(width, section_reach(section, anchor), section.laying)
-    return even_profile(block, facts, size=recipe.size, roll=placing.roll)
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,7 +155,7 @@ def layout_of(
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
     first_row, legs = rows.starts, len(rows.starts) - 1
-    wedges, start_caps, end_caps = [], [], []
+    wedges, start_caps, end_caps = [(r, r + 1) for r in rows.steps], list[int](), list[int]()
     index = np.arange(first_row[-1], dtype=np.int32)
     shared = [i for i in range(1, legs) if (j := joint_after.get(i - 1)) is not None and j.kind in _SHARED]
     if shared:  # a leg's first ring is the last one of the leg before
@@ -237,8 +199,10 @@ class Drawn:
     path: ResolvedPath
 
 
-def sweep(path: PathShape, section: SectionShape, recipe: Recipe | None = None, near: Nearby = NOTHING) -> Body:
-    """One section swept along one path, with what is ``near`` it.
+def sweep(
+    path: PathShape, section: SectionShape | Carries, recipe: Recipe | None = None, near: Nearby = NOTHING
+) -> Body:
+    """One section, or what varies along the path, swept along it, with what is ``near`` it.
 
     Raises SectionError or DensityError on impossible values; what a user can draw wrong comes as findings, with
     an empty mesh where one of them is an error.
@@ -251,7 +215,7 @@ def sweep(path: PathShape, section: SectionShape, recipe: Recipe | None = None, 
 
 def sweep_resolved(
     drawn: Drawn,
-    section: SectionShape,
+    section: SectionShape | Carries,
     recipe: Recipe,
     keep: Keep = fresh,
     near: Nearby = NOTHING,
@@ -261,13 +225,14 @@ def sweep_resolved(
 
     Stages are section, frames, places and skin; ``keep`` may find a stage's result instead of making it again.
     """
-    errors: tuple[Finding, ...] = keep("outline", (section,), lambda: section_errors(section))
+    what = carries(section)
+    errors = outline_findings(what, keep)
     if errors:
         return Body(empty_mesh(), errors, drawn.path.length, drawn.path.chain.closed)
     own = own_path(drawn.path, reference)
-    profile = profile_stage(own, section, recipe, keep)
+    profile = profile_stage(own, what, recipe, keep)
     body = sweep_profile(drawn, profile, recipe, keep, near, reference)
-    told = section_warnings(section)
+    told = outline_warnings(what)
     return replace(body, findings=(*told, *body.findings)) if told else body
 
 
@@ -308,7 +273,7 @@ def sweep_profile(
         path.length,
         path.chain.closed,
         frozen(ring_at),
-        profile.width,
+        profile.first_width,
         end_height(profile, float(field_.legs[0].s[0])),
         profile.size - sum(profile.loops.opens),
         ring_place,

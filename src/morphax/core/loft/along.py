@@ -1,0 +1,192 @@
+"""What varies along a run: stations with other sections, laws of size and roll, and twist; as a profile."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from math import pi
+
+import numpy as np
+
+from morphax.core.body.profile import LawRows, Profile, SectionFacts
+from morphax.core.errors import PathError, SectionError
+from morphax.core.loft.blends import Blend, StationWeights, eases
+from morphax.core.loft.laws import Law
+from morphax.core.loft.matching import Marks, matched_sections
+from morphax.core.section.pieces import plain, transformed
+from morphax.core.section.sampling import SampledSection, placed_section, section_width, with_seam
+from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place, section_reach
+from morphax.core.types import Floats, frozen
+
+_NEAR = 1e-9
+"""Stations nearer to each other than this share of the length stand in one place."""
+
+
+@dataclass(frozen=True, eq=False)
+class StationShape:
+    """A section at a distance ``at`` of the path, m, as the run sees that: ``scale`` times as large about its anchor,
+    turned by ``turn`` rad, mirrored, and how it goes on to the next one; ``marks`` fixed pairs of places with that one.
+    """
+
+    at: float
+    section: SectionShape
+    scale: float = 1.0
+    turn: float = 0.0
+    mirror: bool = False
+    blend: Blend = Blend.SMOOTH
+    marks: Marks = ()
+    anchor: Anchor | None = None
+
+    def __post_init__(self) -> None:
+        if not 0.0 < self.scale <= 1e4:
+            raise SectionError(f"a station's scale is {self.scale:g}; it must be more than 0")
+
+
+@dataclass(frozen=True, eq=False)
+class Along:
+    """``stations`` after the first section, laws whose ``sizes`` are factors and whose ``rolls`` are sums, rad, and a
+    ``twist`` of so many rad over the whole length.
+
+    Closed paths take as much twist as brings the section on to itself again.
+    """
+
+    stations: tuple[StationShape, ...] = ()
+    sizes: tuple[Law, ...] = ()
+    rolls: tuple[Law, ...] = ()
+    twist: float = 0.0
+
+    @property
+    def is_plain(self) -> bool:
+        return not (self.sizes or self.rolls or self.twist) and len(self.stations) < 2
+
+
+PLAIN_ALONG = Along()
+
+
+@dataclass(frozen=True, eq=False)
+class VaryingLaws:
+    """Size and roll of all laws: the run's ``size`` times all sizes, its ``roll`` and all rolls and the twist."""
+
+    size: float
+    roll: float
+    sizes: tuple[Law, ...]
+    rolls: tuple[Law, ...]
+    twist_rate: float
+
+    @property
+    def is_even(self) -> bool:
+        return not (self.sizes or self.rolls or self.twist_rate)
+
+    @cached_property
+    def most(self) -> float:
+        return self.size * float(np.prod([law.most for law in self.sizes])) if self.sizes else self.size
+
+    def at(self, s: Floats, side: Floats | None = None) -> LawRows:
+        side = np.ones(len(s)) if side is None else side
+        size, size_rate = np.full(len(s), self.size), np.zeros(len(s))
+        for law in self.sizes:
+            value, rate = law.at_rows(s, side)
+            size, size_rate = size * value, size_rate * value + size * rate
+        roll, roll_rate = self.roll + self.twist_rate * s, np.full(len(s), self.twist_rate)
+        for law in self.rolls:
+            value, rate = law.at_rows(s, side)
+            roll, roll_rate = roll + value, roll_rate + rate
+        return LawRows(size, roll, size_rate, roll_rate)
+
+    @property
+    def breaks(self) -> Floats:
+        return np.unique(np.concatenate([np.empty(0), *(law.breaks for law in (*self.sizes, *self.rolls))]))
+
+    @property
+    def steps(self) -> Floats:
+        return np.unique(np.concatenate([np.empty(0), *(law.steps for law in (*self.sizes, *self.rolls))]))
+
+
+@dataclass(frozen=True)
+class Sampling:
+    """How a run's sections are laid and sampled: at its ``size`` and ``roll``, all mirrored, with a ``seam``, about an
+    ``anchor`` or their own; ``sides`` points a loop or a ``deviation`` of the body, m."""
+
+    size: float = 1.0
+    roll: float = 0.0
+    mirror: bool = False
+    seam: float = 0.0
+    anchor: Anchor | None = None
+    sides: int | None = None
+    deviation: float | None = None
+
+
+def varied_profile(along: Along, first: Profile, sampling: Sampling, length: float, *, closed: bool) -> Profile:
+    """The profile of a run that varies; ``first`` is that of its first section alone."""
+    twist = along.twist
+    if closed and twist:
+        step = 2.0 * pi / first.symmetry if len(along.stations) < 2 else 2.0 * pi
+        twist = round(twist / step) * step
+    laws = VaryingLaws(sampling.size, sampling.roll, along.sizes, along.rolls, twist / length if length else 0.0)
+    breaks, steps = laws.breaks, laws.steps
+    if len(along.stations) < 2:
+        return replace(first, laws=laws, breaks=frozen(_inside(breaks, length)), steps=frozen(_inside(steps, length)))
+    stations = _in_order(along.stations, length, closed=closed)
+    blocks = station_blocks(stations, sampling, laws.most)
+    at = np.array([s.at for s in stations])
+    period = length if closed else None
+    points = np.stack([b.points for b in blocks])
+    weigh = StationWeights(at, tuple(s.blend for s in stations), eases(points, at, period), period)
+    widths = [section_width(s.section) * s.scale for s in stations]
+    reach = max(section_reach(s.section, _anchor(s, sampling)) * s.scale for s in stations)
+    facts = SectionFacts(max(widths), reach, stations[0].section.laying, widths[0])
+    return Profile(
+        blocks,
+        facts,
+        laws,
+        weigh,
+        frozen(_inside(np.concatenate([breaks, at]), length)),
+        frozen(_inside(np.concatenate([steps, weigh.steps]), length)),
+    )
+
+
+def _inside(places: Floats, length: float) -> Floats:
+    """Places between the ends, each once."""
+    out: Floats = np.unique(places)
+    return out[(out > _NEAR * length) & (out < (1.0 - _NEAR) * length)]
+
+
+def _in_order(stations: Sequence[StationShape], length: float, *, closed: bool) -> tuple[StationShape, ...]:
+    """Stations by their distances; a closed path's end is its start. Raises PathError where two are in one place."""
+    out = sorted((replace(s, at=s.at % length) if closed else s for s in stations), key=lambda s: s.at)
+    if any(b.at - a.at <= _NEAR * length for a, b in zip(out[:-1], out[1:], strict=True)):
+        raise PathError("two stations stand in the same place")
+    return tuple(out)
+
+
+def _anchor(station: StationShape, sampling: Sampling) -> tuple[float, float]:
+    asked = station.anchor if station.anchor is not None else sampling.anchor
+    section = station.section
+    return anchor_place(section, section.laying.anchor if asked is None else asked)
+
+
+def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: float) -> tuple[SampledSection, ...]:
+    """The sections of stations about their anchors, mirrored, turned and scaled, matched to each other."""
+    shapes = [_mirrored(s.section) if s.mirror else s.section for s in stations]
+    scale = max(s.scale for s in stations) * most
+    deviation = None if sampling.deviation is None else 0.5 * sampling.deviation / scale
+    marks = [s.marks for s in stations[:-1]]
+    found = matched_sections(shapes, sides=sampling.sides, deviation=deviation, marks=marks)
+    blocks = []
+    for station, block in zip(stations, found.blocks, strict=True):
+        x, y = _anchor(station, sampling)
+        own = with_seam(block, sampling.seam) if sampling.seam else block
+        about = (-x if station.mirror else x, y)
+        placed = placed_section(own, anchor=about, mirror=sampling.mirror)
+        turn = -station.turn if sampling.mirror else station.turn
+        blocks.append(placed_section(placed, size=station.scale, roll=turn))
+    return tuple(blocks)
+
+
+def _mirrored(shape: SectionShape) -> SectionShape:
+    """The section mirrored about its own upright axis x = 0."""
+    flip = np.diag([-1.0, 1.0])
+    parts = tuple(
+        Part(transformed(plain(p.outer), flip), tuple(transformed(plain(h), flip) for h in p.holes))
+        for p in shape.parts
+    )
+    return replace(shape, parts=parts, is_free=True, nominal=shape.nominal)
