@@ -10,6 +10,7 @@ from weakref import WeakValueDictionary
 
 import numpy as np
 
+from morphax.build.along import Carrier
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
@@ -119,7 +120,7 @@ def _is_alone(path: Path, recipe: Recipe) -> bool:
     """
     placing = recipe.placing
     near = recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None
-    return near and not rested_on(path)
+    return near and len(recipe.stations) == 1 and not rested_on(path)
 
 
 _MOST_HOSTS = 4096
@@ -160,6 +161,7 @@ class Builder:
         self._shapes: IdentityCache[SectionShape] = IdentityCache(_MOST_HOSTS)
         self._queries: IdentityCache[MeshQuery] = IdentityCache(64)
         self._spots: IdentityCache[Points3] = IdentityCache(64)
+        self._carrier = Carrier(self._shape)
         self._settled: IdentityCache[Project] = IdentityCache(8)
         self._last: Project | None = None
         self._by_recipe: WeakValueDictionary[int, Built] = WeakValueDictionary()
@@ -195,11 +197,11 @@ class Builder:
         if _is_alone(path, recipe):
             return (path, section, recipe)
         host, target = neighbours(project, run)
-        near: Sources = ()
+        near: Sources = tuple(section_by_id(project, s.section) for s in recipe.stations[1:])
         if isinstance(host, Host):
-            near = (*self._host_sources(project, host), host.place)
+            near = (*near, *self._host_sources(project, host), host.place)
         elif host is not None:
-            near = self._sources(project, host)
+            near = (*near, *self._sources(project, host))
         for under in (h for i in rested_on(path) if isinstance(h := project.find("hosts", i), Host)):
             near = (*near, *self._host_sources(project, under), under.place)
         round_ = wound_round(project, path)
@@ -229,6 +231,7 @@ class Builder:
             sources = self._sources(project, run)
             if (
                 len(sources) != _ALONE
+                or run.recipe.varies
                 or spans_to_ask(sources[0])
                 or self._bodies.known(sources)
                 or self._paths.known(sources[:1])
@@ -373,7 +376,8 @@ class Builder:
                 near = own_nearby(near, recipe.reference, self._spots.get)
                 drawn = Drawn(measured.shape, measured.resolved)
                 wanted, notes = for_now(recipe) if is_plain() else (recipe, ())
-                body = sweep_resolved(drawn, shape, wanted, keep, near, recipe.reference)
+                what = self._carrier.carries(project, path, recipe, measured.resolved) if recipe.varies else shape
+                body = sweep_resolved(drawn, what, wanted, keep, near, recipe.reference)
                 body = replace(body, findings=(*body.findings, *notes)) if notes else body
             except (MorphaxError, MemoryError) as error:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)

@@ -71,8 +71,8 @@ def section_of(project: Project, run_id: str) -> Section:
 
 def run_width(project: Project, run_id: str) -> float:
     """Width of a run's body at its first station, m."""
-    run = run_by_id(project, run_id)
-    return run.recipe.size * section_width(section_shape(section_of(project, run_id)))
+    recipe = run_by_id(project, run_id).recipe
+    return recipe.size * recipe.stations[0].scale * section_width(section_shape(section_of(project, run_id)))
 
 
 _SHAPES: WeakValueDictionary[ReadyMadeSource | OutlineSource, SectionShape] = WeakValueDictionary()
@@ -174,7 +174,7 @@ def run_height(project: Project, run_id: str) -> float:
     """How high a run's section is at its size, m, as it stands without its roll."""
     run = run_by_id(project, run_id)
     _, y0, _, y1 = section_shape(section_of(project, run_id)).bounds
-    return (y1 - y0) * run.recipe.size
+    return (y1 - y0) * run.recipe.size * run.recipe.stations[0].scale
 
 
 def section_shape(section: Section) -> SectionShape:

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from morphax.core.errors import DensityError, SectionError
 from morphax.core.loft.loop_ruler import LoopRuler
@@ -132,6 +131,8 @@ def _partners(a: list[LoopRuler], b: list[LoopRuler]) -> list[int]:
         raise SectionError("an open line does not become a closed outline along the path")
     if len(a) < 2:
         return list(range(len(a)))
+    from scipy.optimize import linear_sum_assignment  # start-up time: few lofts have several outlines
+
     ca, cb = (np.array([r.middle[0] for r in v]) for v in (a, b))
     area_a, area_b = (np.array([r.middle[1] for r in v]) for v in (a, b))
     width = max(float(np.ptp(ca, axis=0).max()), float(np.ptp(cb, axis=0).max()), float(np.sqrt(area_a.max())))

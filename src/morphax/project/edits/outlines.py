@@ -10,7 +10,7 @@ from morphax.core.section.pieces import plain
 from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place
 from morphax.core.section.walls import as_strips
 from morphax.project.draft import Draft, unique_name
-from morphax.project.edits.runs import Source, drop_unused
+from morphax.project.edits.runs import Source, drop_unused, with_first
 from morphax.project.lookup import (
     drawn_shape,
     outline_source,
@@ -97,8 +97,8 @@ def add_outline(
     draft.add(made)
     for run_id in run_ids:
         run = draft.run(run_id)
-        station = evolve(run.recipe.stations[0], section=made.id)
-        draft.put(evolve(run, recipe=evolve(run.recipe, stations=(station,), size=1.0)))
+        recipe = with_first(run.recipe, section=made.id)
+        draft.put(evolve(run, recipe=evolve(recipe, size=1.0 / recipe.stations[0].scale)))
     drop_unused(draft)
     return draft.done(), made.id
 
@@ -112,7 +112,7 @@ def own_copy(project: Project, run_id: str) -> Project:
     made = Section(id=draft.new_id("s"), name=draft.free_name("sections", section.name), source=section.source)
     draft.add(made)
     run = draft.run(run_id)
-    draft.put(evolve(run, recipe=evolve(run.recipe, stations=(evolve(run.recipe.stations[0], section=made.id),))))
+    draft.put(evolve(run, recipe=with_first(run.recipe, section=made.id)))
     return draft.done()
 
 

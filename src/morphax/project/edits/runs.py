@@ -104,7 +104,8 @@ def shared_section(draft: Draft, source: Source) -> str:
 
 def width_of(draft: Draft, run: Run) -> float:
     """Width of a run's body at its first station, m."""
-    return run.recipe.size * draft.section_width(run.recipe.stations[0].section)
+    first = run.recipe.stations[0]
+    return run.recipe.size * first.scale * draft.section_width(first.section)
 
 
 @dataclass(frozen=True)
@@ -236,7 +237,6 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
     path = draft.path(run.recipe.path)
     made = path.made
     path_id, twin_id = draft.new_id("p"), draft.new_id("r")
-    stations = with_own_stations(draft, run.recipe.stations)
     knots = tuple(
         copied(k, id=draft.new_id("k"), place=_moved(k.place, shift), hold=_copied_hold(k, shift)) for k in path.knots
     )
@@ -244,7 +244,11 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
         made = copied(made, at=_moved(made.at, shift), rest=_copied_rest(made.rest, shift))
     draft.add(copied(path, id=path_id, knots=knots, made=made))
     name = draft.free_name("runs", run.show.name)
-    recipe = copied(run.recipe, path=path_id, stations=stations)
+    twins = dict(zip((k.id for k in path.knots), (k.id for k in knots), strict=True))
+    recipe = copied(run.recipe, path=path_id, stations=with_own_stations(draft, run.recipe.stations, twins))
+    if recipe.varying is not None and recipe.varying.knots:
+        own = tuple(evolve(v, knot=twins.get(v.knot, v.knot)) for v in recipe.varying.knots)
+        recipe = evolve(recipe, varying=evolve(recipe.varying, knots=own))
     draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name)))
     return twin_id
 
@@ -265,9 +269,14 @@ def _copied_rest(rest: RestHold | None, shift: Place) -> RestHold | None:
     return copied(rest, foot=_moved(rest.foot, shift))
 
 
-def with_own_stations(draft: Draft, stations: tuple[Station, ...]) -> tuple[Station, ...]:
-    """Stations for a run of their own, each with an id of its own."""
-    return tuple(copied(s, id=draft.new_id("t")) for s in stations)
+def with_own_stations(
+    draft: Draft, stations: tuple[Station, ...], twins: Mapping[str, str] | None = None
+) -> tuple[Station, ...]:
+    """Stations for a run of their own, each with an id of its own; ``twins``: its knots by those that they copy."""
+    known = twins or {}
+    return tuple(
+        copied(s, id=draft.new_id("t"), knot=None if s.knot is None else known.get(s.knot, s.knot)) for s in stations
+    )
 
 
 def _moved(place: Place, offset: Place) -> Place:
@@ -290,6 +299,12 @@ def _with_width(draft: Draft, run: Run, width: float) -> Run:
     return evolve(run, recipe=evolve(run.recipe, size=size))
 
 
+def with_first(recipe: Recipe, **changes: Any) -> Recipe:
+    """A recipe with the values of its first station changed; the others stay as they are."""
+    first, *others = recipe.stations
+    return evolve(recipe, stations=(evolve(first, **changes), *others))
+
+
 def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Project:
     """Gives runs another section at the width that they have; what nothing uses any more goes."""
     draft = Draft(project)
@@ -297,8 +312,7 @@ def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Pro
     for run_id in run_ids:
         run = draft.run(run_id)
         width = width_of(draft, run)
-        station = evolve(run.recipe.stations[0], section=section_id)
-        draft.put(_with_width(draft, evolve(run, recipe=evolve(run.recipe, stations=(station,))), width))
+        draft.put(_with_width(draft, evolve(run, recipe=with_first(run.recipe, section=section_id)), width))
     drop_unused(draft)
     return draft.done()
 

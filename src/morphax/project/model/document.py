@@ -12,6 +12,7 @@ from morphax.core.body.reference import Reference
 from morphax.core.frame.frames import Orientation
 from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
 from morphax.core.section.sections import SPOTS, CornerStyle, Side
+from morphax.project.model.along import KnotValue, LawPoint, SizeForm, Station, Varying
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
@@ -34,12 +35,12 @@ from morphax.project.model.values import (
 
 SCHEMA_VERSION = 9
 __all__ = [
-    "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity", "evolve",
-    "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id", "Knot",
-    "KnotKind", "Made", "Material", "Name", "OutlineSource", "PartData", "Path", "PathHold", "Picture", "Place",
-    "Placing", "PointHold", "Port", "PortHold", "Positive", "Project", "ReadyMadeSource", "Recipe", "RestHold", "Run",
-    "SCHEMA_VERSION", "Section", "SectionSource", "Show", "source_title", "SpanData", "Station", "Turn", "Unit",
-    "View",
+    "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
+    "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
+    "Knot", "KnotKind", "KnotValue", "LawPoint", "Made", "Material", "Name", "OutlineSource", "PartData", "Path",
+    "PathHold", "Picture", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
+    "ReadyMadeSource", "Recipe", "RestHold", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SizeForm",
+    "source_title", "SpanData", "Station", "Turn", "Unit", "Varying", "View",
 ]  # fmt: skip
 
 
@@ -153,26 +154,25 @@ class Section(Entity):
     source: SectionSource
 
 
-class Station(Entity):
-    """A place along the path that carries a section; the only one of a run sits at share 0."""
-
-    id: Id
-    section: Id
-    share: Annotated[float, Field(ge=0.0, le=1.0)] = 0.0
-
-
 class Recipe(Entity):
-    """All that decides a run's mesh, in the core's parts; ``host``: the host, or other run, it lies on, is cut to."""
+    """All that decides a run's mesh, in the core's parts; ``host``: the host, or other run, it lies on, is cut to;
+    ``varying``: what else changes along it."""
 
     path: Id
     host: Id | None = None
-    stations: tuple[Station, ...] = Field(min_length=1, max_length=1)
+    stations: tuple[Station, ...] = Field(min_length=1, max_length=200)
     size: Positive = 1.0
     placing: Placing = Placing()
     corner: CornerStyle | None = None
     ends: Ends = Ends()
     density: Density = Density()
     reference: Reference = Reference()
+    varying: Varying | None = None
+
+    @property
+    def varies(self) -> bool:
+        """Whether it is more than one section of one size and roll."""
+        return len(self.stations) > 1 or (self.varying is not None and not self.varying.is_plain)
 
 
 class Run(Entity):
