@@ -126,7 +126,13 @@ def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Pat
         (["--section", "round", "--ends", "cut to host"], "needs a project"),
         (["--section", "round", "--kind", "handles"], "points have no handles"),
         (["--section", "round", "--kind", "wild"], "is not known; there are: straight, through"),
-        (["--section", "round", "--twist", "90"], "--twist cannot be used yet"),
+        (["--section", "round", "--twist", "nan"], "--twist nan"),
+        (["--section", "round", "--size", "-1"], "--size -1: a factor"),
+        (["--section", "round", "--station", "star"], "no share of the length"),
+        (["--section", "round", "--station", "1.5=star"], "from 0 to 1"),
+        (["--section", "round", "--station", "0.5=stair"], "stair"),
+        (["--section", "round", "--station", "0=star"], "at the start stands --section"),
+        (["--section", "round", "--station", "0.5=twin"], "not as many outlines"),
         (["--section", "round", "--budget=90"], "--budget cannot be used yet"),
         (["--section", "round", "--ends", "chamfered"], "cannot be used yet"),
         (["--section", "round", "--anchor", "middle"], "is not known"),
@@ -216,3 +222,24 @@ def test_bare_core_import_is_light() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_stations_twist_and_end_size(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [0, 0, 1400.0]]))
+    out = tmp_path / "c.stl"
+    words = ("--path", file, "--kind", "straight", "--section", "rectangle:width=380,height=380", "--unit", "mm")
+    column = [f"--station={at}={spec}" for at, spec in (
+        ("0.06", "round:width=330"), ("50%", "flute:width=300"), ("0.94", "round:width=250"),
+        ("1", "rectangle:width=360,height=360"),
+    )]  # fmt: skip
+    r = sweep_report(capsys, *words, *column, "--out", str(out))
+    assert r["closed"] and r["findings"] == []
+    made = trimesh.load(out)
+    assert made.is_watertight and made.extents == pytest.approx((380, 380, 1400), rel=1e-6)
+    assert made.volume / 1e9 == pytest.approx(r["volume_m3"], rel=1e-6)
+    r = sweep_report(capsys, *words, "--size", "0.55", "--out", str(out))
+    a, b = 0.38**2, (0.55 * 0.38) ** 2
+    assert r["volume_m3"] == pytest.approx(1.4 * (a + b + np.sqrt(a * b)) / 3.0, rel=1e-9)
+    rope = ("--section", "bundle:strands=3,width=20", "--twist", "-1440", "--out", str(out))
+    r = sweep_report(capsys, "--path", file, "--kind", "straight", *rope)
+    assert r["rings"] > 60 and r["closed"]

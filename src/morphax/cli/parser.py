@@ -6,7 +6,7 @@ from typing import NoReturn
 from morphax.cli.errors import UsageError
 from morphax.project.units import METRES
 
-NOT_YET = ("--station", "--twist", "--size", "--budget", "--range")
+NOT_YET = ("--budget", "--range")
 """Options of the plan that this version cannot do."""
 
 
@@ -55,6 +55,15 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     density.add_argument("--spacing", metavar="LEN")
     p.add_argument("--sides", type=int)
     p.add_argument("--roll", metavar="DEG", type=float, default=0.0, help="start roll, counter-clockwise as drawn")
+    p.add_argument(
+        "--station",
+        metavar="AT=SPEC",
+        action="append",
+        default=[],
+        help="another section at a share of the length, 0 to 1; may be given many times",
+    )
+    p.add_argument("--twist", metavar="DEG", type=float, default=0.0, help="turn over the whole length")
+    p.add_argument("--size", metavar="END", type=float, default=None, help="size at the end; 1 is that at the start")
     p.add_argument("--flip", action="store_true", help="mirror the section")
     p.add_argument("--up", choices=["z", "y"], default="z")
     p.add_argument("--scale", type=float, default=1.0)

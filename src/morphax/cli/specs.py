@@ -8,8 +8,11 @@ from pathlib import Path
 from typing import TypeVar
 
 from morphax.cli.errors import UsageError
+from morphax.core.body.profiles import Carries
 from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
 from morphax.core.frame.frames import Orientation
+from morphax.core.loft.along import Along, StationShape
+from morphax.core.loft.laws import tapered
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle, SectionShape
@@ -25,6 +28,7 @@ _LATER_CHOICES = {
 }
 _OF_POINTS = (PathKind.STRAIGHT, PathKind.THROUGH, PathKind.PULLED)
 """How points of a file can be joined."""
+_MOST_TWIST = 10_000.0
 _NEED_A_HOST = (Orientation.ON_HOST, Orientation.TOWARDS, End.CUT)
 
 
@@ -64,6 +68,28 @@ def section(spec: str, unit: str) -> SectionShape:
             raise UsageError(f"--section {spec}: {item!r} must be key=value")
         values[key.strip()] = _value(name, key.strip(), text, unit, f"--section {spec}: {key.strip()}")
     return ready_made(name, values)
+
+
+def carried(args: argparse.Namespace, first: SectionShape, length_m: float) -> Carries:
+    """What the run carries: its section, and what varies along a path of a length, m. Raises UsageError."""
+    if not isfinite(args.twist) or abs(args.twist) > _MOST_TWIST:
+        raise UsageError(f"--twist {args.twist:g}: degrees within {_MOST_TWIST:g}")
+    if args.size is not None and not 0.0 <= args.size <= 1e4:
+        raise UsageError(f"--size {args.size:g}: a factor from 0 to 10 000")
+    stations = [StationShape(0.0, first)] if args.station else []
+    for text in args.station:
+        at, equals, spec = text.partition("=")
+        try:
+            share = float(at.removesuffix("%")) / (100.0 if at.endswith("%") else 1.0)
+        except ValueError as error:
+            raise UsageError(f"--station {text}: {at!r} is no share of the length, from 0 to 1") from error
+        if not equals or not 0.0 <= share <= 1.0:
+            raise UsageError(f"--station {text}: give AT=SPEC, with a share of the length from 0 to 1")
+        if share == 0.0:
+            raise UsageError(f"--station {text}: at the start stands --section")
+        stations.append(StationShape(share * length_m, section(spec, args.unit)))
+    sizes = () if args.size is None else (tapered(1.0, args.size, length_m),)
+    return Carries(first, Along(tuple(stations), sizes, twist=radians(args.twist)))
 
 
 def _value(name: str, key: str, text: str, unit: str, what: str) -> float:
