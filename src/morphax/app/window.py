@@ -121,6 +121,7 @@ class Window(QMainWindow):
         self.tool_row.stock_wanted.connect(self.list_panel.show_stock)
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.strip.customContextMenuRequested.connect(self._show_strip_context)
+        self.strip.given.connect(self.list_panel.stock.put)
         self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)
         self.inspector.host_card.scale_wanted.connect(lambda: self.arm("picture-scale"))
         self.prefs.changed.connect(self._take_preferences)

@@ -15,10 +15,11 @@ class ThingKind(StrEnum):
     GROUP = "group"
     KNOT = "knot"
     PORT = "port"
+    STATION = "station"
 
 
 class Thing(NamedTuple):
-    """A thing of the document; ``owner`` is the id of what it is a part of: a knot's run, a port's host.
+    """A thing of the document; ``owner`` is the id of what it is a part of: a knot's or station's run, a port's host.
 
     A plain tuple: thousands may be chosen, and are compared at each choice.
     """
@@ -35,14 +36,21 @@ class Selection:
     things: tuple[Thing, ...] = ()
 
     @classmethod
-    def of(cls, runs: Iterable[str] = (), knots: Iterable[str] = (), hosts: Iterable[str] = ()) -> "Selection":
-        """Runs and hosts by id; knots of the first run's path."""
+    def of(
+        cls,
+        runs: Iterable[str] = (),
+        knots: Iterable[str] = (),
+        hosts: Iterable[str] = (),
+        stations: Iterable[str] = (),
+    ) -> "Selection":
+        """Runs and hosts by id; knots of the first run's path, and stations of that run."""
         runs = tuple(runs)
         owner = runs[0] if runs else ""
         return cls(
             (
                 *(Thing(ThingKind.RUN, i) for i in runs),
                 *(Thing(ThingKind.KNOT, i, owner) for i in knots),
+                *(Thing(ThingKind.STATION, i, owner) for i in stations),
                 *(Thing(ThingKind.HOST, i) for i in hosts),
             )
         )
@@ -58,6 +66,10 @@ class Selection:
     @cached_property
     def knots(self) -> tuple[str, ...]:
         return self.ids(ThingKind.KNOT)
+
+    @cached_property
+    def stations(self) -> tuple[str, ...]:
+        return self.ids(ThingKind.STATION)
 
     @cached_property
     def hosts(self) -> tuple[str, ...]:

@@ -4,7 +4,8 @@ from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtTest import QTest
 
-from morphax.app.views.strip.lanes import LANES, OnStrip
+from morphax.app.views.strip.all_lanes import LANES
+from morphax.app.views.strip.lanes import OnStrip
 from morphax.app.widgets.theme import LIGHT
 from tests.app.driver import Driver
 
@@ -34,12 +35,15 @@ class Marked:
     def double_press(self, on: OnStrip, x: float, y: float) -> None:
         self.pressed.append(("double", x, y))
 
+    def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> None:
+        return None
+
 
 def test_a_lane_in_use_makes_the_strip_taller_and_takes_its_presses(drawn: Driver) -> None:
     strip, count = drawn.window.strip, len(drawn.path.knots)
     lane = Marked(count)
     assert strip.height() == 108, "knots and rings below the ruler"
-    strip.lanes = (LANES[0], lane, *LANES[1:])
+    strip.lanes = (*LANES[:-1], lane, LANES[-1])
     strip.refresh()
     assert strip.height() == 108, "it is not in use"
     middle = float(strip.ruler.x_of(0.5 * strip.ruler.length))
@@ -47,7 +51,7 @@ def test_a_lane_in_use_makes_the_strip_taller_and_takes_its_presses(drawn: Drive
     drawn.settle()
     assert len(drawn.path.knots) == count + 1 and strip.height() == 128
     picture = strip.grab().toImage()
-    top = 38 + LANES[0].height
+    top = 38 + LANES[-2].height
     assert picture.pixelColor(round(middle), top + 10) == INK
     assert picture.pixelColor(round(middle), top - 4) != INK and picture.pixelColor(round(middle), top + 24) != INK
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(200, top + 7))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
 
+from morphax.project.edits.along import remove_station
 from morphax.project.edits.hosts import delete_hosts
 from morphax.project.edits.paths import remove_knots
 from morphax.project.edits.ports import delete_port
@@ -58,6 +59,18 @@ def _without_ports(project: Project, host_id: str, ids: Sequence[str]) -> Reshap
     return Reshaped(project)
 
 
+def _stations(project: Project, run_id: str, ids: Sequence[str]) -> list[Any]:
+    run = project.find("runs", run_id)
+    own = {} if run is None else {s.id: s for s in run.recipe.stations}
+    return [own.get(i) for i in ids]
+
+
+def _without_stations(project: Project, run_id: str, ids: Sequence[str]) -> Reshaped:
+    for station_id in ids:
+        project = remove_station(project, run_id, station_id)
+    return Reshaped(project)
+
+
 def _dissolved(project: Project, ids: Sequence[str]) -> Project:
     """Without groups; what stood in them stays."""
     return ungrouped(project, [r.id for r in project.runs if r.show.group in ids])
@@ -75,6 +88,7 @@ THINGS: dict[ThingKind, ThingRow] = {
     ),
     ThingKind.KNOT: ThingRow("knot", _knots, _without_knots),
     ThingKind.PORT: ThingRow("port", _ports, _without_ports),
+    ThingKind.STATION: ThingRow("station", _stations, _without_stations),
 }
 
 

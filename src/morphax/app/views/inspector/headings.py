@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButt
 
 from morphax.app.session.one_step import in_one_step
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector import board_rows, body_rows, outline_rows, path_rows, summaries
+from morphax.app.views.inspector import along_rows, board_rows, body_rows, outline_rows, path_rows, summaries
 from morphax.app.views.inspector.anchor_pad import AnchorPad
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.look_rows import LOOK, look_words
@@ -52,6 +52,7 @@ _OF_THE_RUN = (
     HeadingKind("Refine", lambda ws: path_rows.REFINE),
     HeadingKind("Section", body_rows.section_rows, summaries.section_words),
     HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
+    HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words),
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
     HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
     HeadingKind("Look", lambda ws: LOOK, look_words),
@@ -63,6 +64,14 @@ HEADINGS: tuple[HeadingKind, ...] = (
         path_rows.knot_rows,
         shown=_knot_chosen,
         own_title=summaries.knot_title,
+        is_open=True,
+    ),
+    HeadingKind(
+        "Station",
+        lambda ws: along_rows.STATION,
+        along_rows.station_words,
+        shown=lambda ws: along_rows.station(ws) is not None,
+        own_title=along_rows.station_title,
         is_open=True,
     ),
     HeadingKind(

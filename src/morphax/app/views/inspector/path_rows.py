@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from morphax.app.actions.refining import add_between, reshape
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector import along_rows
 from morphax.app.views.inspector.hanging_rows import HANGING, LEAST_BEND, TENSION
 from morphax.app.views.inspector.made_rows import MADE
 from morphax.app.views.inspector.rows import Choices, Row, body_value
@@ -184,7 +185,7 @@ def knot_rows(ws: Workspace) -> tuple[Row, ...]:
     if path is None or len(knots) != 1 or not any(k.id == knots[0] for k in path.knots):
         return ()
     more = () if path.kind.is_made else (_STAND_OFF, _KNOT_KIND, _KNOT_RADIUS)
-    return (*(_axis_row(i, name) for i, name in enumerate("XYZ")), *more)
+    return (*(_axis_row(i, name) for i, name in enumerate("XYZ")), *more, *along_rows.OF_KNOTS)
 
 
 def _chosen_knot(ws: Workspace) -> Any:

@@ -22,6 +22,7 @@ from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.kept_sections import forget_section, keep_section, kept_sections
 from morphax.io.preset_file import load_presets, save_presets
+from morphax.project.edits.along import add_station, set_station_section
 from morphax.project.edits.looks import Source, with_look, without_looks
 from morphax.project.edits.presets import Preset, next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, drop_section, set_section
@@ -29,6 +30,7 @@ from morphax.project.edits.settings import with_preset
 from morphax.project.lookup import section_shape, source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
 from morphax.project.ready_looks import ready_look
+from morphax.project.things import Selection
 
 _REST = 150
 """Milliseconds after the last step of a drag until pictures of sections are drawn anew."""
@@ -185,9 +187,36 @@ class SectionLibrary(QWidget):
         ws, new = self.workspace, self.next_run(key)
         if new is None:
             return
-        if ws.selection.runs:
+        run = ws.chosen.run
+        if ws.selection.stations and run is not None and not key.startswith("preset:"):
+            wanted = ws.selection.stations[0]
+            ws.attempt("Section of the station", lambda p: set_station_section(p, run.id, wanted, new.source))
+        elif run is not None and len(run.recipe.stations) > 1 and not key.startswith("preset:"):
+            ws.said.emit(f"{run.show.name} has {len(run.recipe.stations)} sections: choose one on the strip first.")
+            return
+        elif ws.selection.runs:
             self.give(key, ws.selection.runs)
         ws.bench.set_next_run(new)
+
+    def put(self, key: str, run_id: str, station: str | None, share: float) -> None:
+        """A section dropped on the strip: a station's, at the width that is there, or a new station's at a share."""
+        ws, new = self.workspace, self.next_run(key)
+        if new is None or key.startswith((LOOK, "preset:")):
+            if key != DRAW:
+                self.give(key, (run_id,))
+            return
+        if station is not None:
+            ws.attempt("Section of the station", lambda p: set_station_section(p, run_id, station, new.source))
+            return
+        made: list[str] = []
+
+        def change(project: Project) -> Project:
+            done, name = add_station(project, run_id, share, new.source)
+            made.append(name)
+            return done
+
+        if ws.attempt("Add a station", change):
+            ws.select(Selection.of((run_id,), stations=made[-1:]))
 
     def give(self, key: str, run_ids: tuple[str, ...]) -> None:
         """Gives runs a section, at the width that they have, a look, or a preset."""

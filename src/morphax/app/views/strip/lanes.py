@@ -1,6 +1,6 @@
 """The strip's lanes, from the ruler downwards: what each shows of the chosen run, and what a press in it does.
 
-A new lane is a new row of ``LANES``; the strip is as tall as those in use.
+A new lane is a new row of ``LANES`` in ``all_lanes``; the strip is as tall as those in use.
 """
 
 from dataclasses import dataclass
@@ -35,6 +35,15 @@ class OnStrip:
     toolbox: Toolbox
 
 
+class Grip(Protocol):
+    """What is held of a lane while the button is down: each drag is one step of history."""
+
+    def move(self, on: OnStrip, x: float, y: float) -> None: ...
+    def drop(self) -> None:
+        """The button is let go: what was shown is made."""
+        ...
+
+
 class Lane(Protocol):
     """A lane of the strip; ``top`` is where it begins, ``x`` and ``y`` are pixels, ``y`` from its top."""
 
@@ -48,6 +57,10 @@ class Lane(Protocol):
         ...
 
     def double_press(self, on: OnStrip, x: float, y: float) -> None: ...
+
+    def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> Grip | None:
+        """What a press takes hold of; ``copies``: a copy of it."""
+        ...
 
 
 def knot_marks(path: Path, built: Built) -> list[tuple[str, float, bool]]:
@@ -97,6 +110,9 @@ class KnotLane:
     def double_press(self, on: OnStrip, x: float, y: float) -> None:
         insert_knot_at(on, x)
 
+    def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> Grip | None:
+        return None
+
 
 class RingLane:
     """The rings as fine ticks, taller and of another colour where they are dense."""
@@ -123,9 +139,8 @@ class RingLane:
     def double_press(self, on: OnStrip, x: float, y: float) -> None:
         insert_knot_at(on, x)
 
-
-LANES: tuple[Lane, ...] = (KnotLane(), RingLane())
-"""From the ruler downwards."""
+    def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> Grip | None:
+        return None
 
 
 def ring_ticks(at: np.ndarray, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

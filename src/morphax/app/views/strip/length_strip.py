@@ -3,15 +3,18 @@
 from collections.abc import Callable, Iterator
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QPointF, Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.stock.tile import dropped_key
+from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
-from morphax.app.views.strip.lanes import LANES, Lane, OnStrip, insert_knot_at
+from morphax.app.views.strip.along import own_share
+from morphax.app.views.strip.lanes import Grip, KnotLane, Lane, OnStrip, RingLane, insert_knot_at
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import Moment
@@ -22,6 +25,8 @@ from morphax.project.things import Selection
 from morphax.project.units import sentence_in
 
 EMPTY_WORDS = "The chosen run lies here unrolled: its length, its knots and its rings."
+_PLAIN_HEIGHT = KnotLane.height + RingLane.height
+"""The lanes that every run has."""
 _FINDING = 9.0
 """Pixels beside a finding's mark at which its words are shown."""
 
@@ -46,7 +51,12 @@ def paint_findings(painter: QPainter, on: OnStrip) -> None:
 
 
 class LengthStrip(QWidget):
-    """The ruler of the chosen run, as tall as the lanes in use, or folded to the ruler alone."""
+    """The ruler of the chosen run, as tall as the lanes in use, or folded to the ruler alone.
+
+    ``given``: a section of the stock was dropped on it: its key, the run, the station under it or none, and the share.
+    """
+
+    given = Signal(str, str, object, float)
 
     def __init__(self, workspace: Workspace, look: Look, toolbox: Toolbox, lanes: tuple[Lane, ...] = LANES) -> None:
         super().__init__()
@@ -57,11 +67,13 @@ class LengthStrip(QWidget):
         self._was_high = 0
         self._fold = Moment(self, self._grow, self.refresh)
         self._pointed: str | None = None
+        self._grip: tuple[Grip, Lane] | None = None
         self._chose = False
         toolbox.sketched.connect(self.update)
         workspace.bench.lit_changed.connect(self.update)
         self.setMouseTracking(True)
-        self.setFixedHeight(RULER_HEIGHT + sum(lane.height for lane in lanes))
+        self.setAcceptDrops(True)
+        self.setFixedHeight(RULER_HEIGHT + _PLAIN_HEIGHT)
         self.setAccessibleName("Length strip")
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         throttle = Throttle(self, workspace, self.refresh)
@@ -87,7 +99,7 @@ class LengthStrip(QWidget):
         if on is not None:
             return RULER_HEIGHT + sum(lane.height for lane, _ in self._lanes_of(on))
         is_low = self._fold.is_on or self.height() == FOLDED_HEIGHT
-        return RULER_HEIGHT + sum(lane.height for lane in self.lanes) if is_low else self.height()
+        return RULER_HEIGHT + _PLAIN_HEIGHT if is_low else self.height()
 
     def _grow(self, share: float) -> None:
         """On the way from folded to unfolded, or back."""
@@ -150,6 +162,11 @@ class LengthStrip(QWidget):
         return found[-1] if found and not self.is_folded else None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is not None:
+            on = self._on()
+            if on is not None:
+                self._grip[0].move(on, event.position().x(), event.position().y() - self._top_of(self._grip[1], on))
+            return
         self._point_at(self._run_at(event.position().y()))
         built, x = self.workspace.chosen.body, event.position().x()
         near = [] if built is None else finding_marks(built, self.ruler.x_of)
@@ -167,7 +184,18 @@ class LengthStrip(QWidget):
             return
         found = None if on is None else self._lane_at(on, p.y())
         if on is not None and found is not None and event.button() == Qt.MouseButton.LeftButton:
+            copies = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             found[0].press(on, p.x(), found[1])
+            grip = found[0].grab(on, p.x(), found[1], copies=copies)
+            self._grip = None if grip is None else (grip, found[0])
+
+    def _top_of(self, wanted: Lane, on: OnStrip) -> float:
+        return next((top for lane, top in self._lanes_of(on) if lane is wanted), float(RULER_HEIGHT))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        grip, self._grip = self._grip, None
+        if grip is not None:
+            grip[0].drop()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         on, p = self._on(), event.position()
@@ -178,6 +206,25 @@ class LengthStrip(QWidget):
             insert_knot_at(on, p.x())
         else:
             found[0].double_press(on, p.x(), found[1])
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_key(event.mimeData()) is not None and self._on() is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        self.toolbox.hover.over_strip(self.ruler.distance_at(event.position().x()))
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        key, on, run = dropped_key(event.mimeData()), self._on(), self.workspace.chosen.run
+        if key is None or on is None or run is None:
+            return
+        at = event.position()
+        top = self._top_of(STATIONS, on)
+        several = len(run.recipe.stations) > 1
+        station = STATIONS.station_at(on, at.x(), at.y() - top) if several else None
+        self.given.emit(key, run.id, station, own_share(on, at.x()))
+        event.acceptProposedAction()
 
     def _run_at(self, y: float) -> str | None:
         """The run whose ruler is at a pixel's height, while nothing is chosen."""
