@@ -43,7 +43,7 @@ def test_a_lane_in_use_makes_the_strip_taller_and_takes_its_presses(drawn: Drive
     strip, count = drawn.window.strip, len(drawn.path.knots)
     lane = Marked(count)
     assert strip.height() == 108, "knots and rings below the ruler"
-    strip.lanes = (*LANES[:-1], lane, LANES[-1])
+    strip.lanes = (*LANES[:-2], lane, *LANES[-2:])
     strip.refresh()
     assert strip.height() == 108, "it is not in use"
     middle = float(strip.ruler.x_of(0.5 * strip.ruler.length))
@@ -51,7 +51,7 @@ def test_a_lane_in_use_makes_the_strip_taller_and_takes_its_presses(drawn: Drive
     drawn.settle()
     assert len(drawn.path.knots) == count + 1 and strip.height() == 128
     picture = strip.grab().toImage()
-    top = 38 + LANES[-2].height
+    top = 38 + LANES[-3].height
     assert picture.pixelColor(round(middle), top + 10) == INK
     assert picture.pixelColor(round(middle), top - 4) != INK and picture.pixelColor(round(middle), top + 24) != INK
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(200, top + 7))
@@ -79,7 +79,7 @@ def test_knots_are_chosen_in_their_lane_only(drawn: Driver) -> None:
 def test_a_double_click_on_the_lane_of_rings_puts_a_knot_there(drawn: Driver) -> None:
     strip, count = drawn.window.strip, len(drawn.path.knots)
     x = round(float(strip.ruler.x_of(0.4 * strip.ruler.length)))
-    QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, strip.height() - 12))
+    QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, strip.height() - 28))
     drawn.settle()
     assert len(drawn.path.knots) == count + 1
 

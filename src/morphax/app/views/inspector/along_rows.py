@@ -208,7 +208,7 @@ ALONG = (
         reset=lambda ws: _set_form(ws, _EVEN),
         choices=lambda ws: ((_EVEN, "even"), *((f.value, f.value) for f in Form)),
     ),
-    _form_row("strength", "Strength", "share"),
+    _form_row("strength", "Strength", "percent"),
     _form_row("pitch", "Pitch", "length", pitched=True),
     _form_row("fade", "Fade", "length", plain=0.0),
     _form_row("upside_down", "Upside down", "flag", plain=False),

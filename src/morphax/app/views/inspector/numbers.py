@@ -72,6 +72,11 @@ NUMBERS: dict[str, NumberKind] = {
         lambda text, _: parse_share(text),
         lambda start, pixels: max(0.0, round(start + 0.02 * pixels, 3)),
     ),
+    "percent": NumberKind(
+        lambda value, _: f"{format_number(100.0 * value, decimals=2)} %",
+        lambda text, _: 0.01 * parse_number(text.replace("%", "")),
+        lambda start, pixels: round(start + 0.005 * pixels, 3),
+    ),
     "count": NumberKind(
         lambda value, _: format_number(value, decimals=0),
         _whole_number,

@@ -117,7 +117,7 @@ class KnotLane:
 class RingLane:
     """The rings as fine ticks, taller and of another colour where they are dense."""
 
-    height = 40
+    height = 24
 
     def is_used(self, on: OnStrip) -> bool:
         return True

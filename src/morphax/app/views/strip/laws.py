@@ -26,8 +26,8 @@ _PLACES = 240
 
 @dataclass(frozen=True, eq=False)
 class Curve:
-    """A law on the strip: ``shares`` and ``values`` of all of it, its own ``points``, and the values at the foot and the
-    top of a lane so many pixels ``tall``."""
+    """A law on the strip: ``shares`` and ``values`` of all of it, its own ``points``, and the values at the foot and
+    the top of a lane so many pixels ``tall``."""
 
     shares: Floats
     values: Floats

@@ -11,9 +11,10 @@ from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.stock.tile import dropped_key
+from morphax.app.views.strip.adding import AddLane
 from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
-from morphax.app.views.strip.along import own_share
+from morphax.app.views.strip.along import here_words, own_share
 from morphax.app.views.strip.lanes import Grip, KnotLane, Lane, OnStrip, RingLane, insert_knot_at
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
 from morphax.app.widgets.appearance import Look
@@ -25,7 +26,7 @@ from morphax.project.things import Selection
 from morphax.project.units import sentence_in
 
 EMPTY_WORDS = "The chosen run lies here unrolled: its length, its knots and its rings."
-_PLAIN_HEIGHT = KnotLane.height + RingLane.height
+_PLAIN_HEIGHT = KnotLane.height + RingLane.height + AddLane.height
 """The lanes that every run has."""
 _FINDING = 9.0
 """Pixels beside a finding's mark at which its words are shown."""
@@ -152,7 +153,7 @@ class LengthStrip(QWidget):
         paint_findings(painter, on)
         hover = self.toolbox.hover.distance
         if hover is not None:
-            paint_hover(painter, on.ruler, hover)
+            paint_hover(painter, on.ruler, hover, here_words(on, hover))
 
     # -- mouse -----------------------------------------------------------------------------------
 

@@ -75,13 +75,13 @@ def paint_ruler(painter: QPainter, ruler: Ruler) -> None:
         painter.drawText(QRectF(x - 40, top, 80, 20), Qt.AlignmentFlag.AlignCenter, text)
 
 
-def paint_hover(painter: QPainter, ruler: Ruler, hover: float) -> None:
-    """The place that is pointed at, here or in a pane, with its distance."""
+def paint_hover(painter: QPainter, ruler: Ruler, hover: float, more: str = "") -> None:
+    """The place that is pointed at, here or in a pane, with its distance and what else is to be said of it."""
     t, x, (width, height) = ruler.tokens, float(ruler.x_of(hover)), ruler.size
     painter.setPen(QPen(colour(t.teal), 1.2))
     painter.drawLine(QPointF(x, 8.0), QPointF(x, height - 8.0))
-    text = format_length(hover, unit=ruler.unit, decimals=1)
-    side = QRectF(x + 6, height - 24, 90, 18)
+    text = format_length(hover, unit=ruler.unit, decimals=1) + more
+    side = QRectF(x + 6, height - 24, max(90.0, painter.fontMetrics().horizontalAdvance(text) + 4.0), 18)
     if side.right() > width - 4:
         side.moveRight(x - 6)
     painter.setPen(Qt.PenStyle.NoPen)
