@@ -31,7 +31,7 @@ from morphax.project.edits.along import (
     swap_stations,
 )
 from morphax.project.edits.outlines import own_copy
-from morphax.project.edits.paths import move_knots, reverse_path
+from morphax.project.edits.paths import move_knots, remove_knots, reverse_path, set_first_knot
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width
 from morphax.project.lookup import path_of, run_by_id, run_width
 from morphax.project.model.document import DocumentError, LawPoint, Project, ReadyMadeSource, SizeForm, Varying, evolve
@@ -221,3 +221,41 @@ def test_what_makes_no_sense_is_refused() -> None:
     project, run = line()
     with pytest.raises(ValueError, match="which one"):
         evolve(stations(project, run)[0], by="knot")
+
+
+def ring() -> tuple[Project, str]:
+    """A closed path through five places, with three sections, sizes and a twist."""
+    places = [(1, 0, 0), (0.4, 0.9, 0.1), (-0.8, 0.6, 0), (-0.9, -0.7, 0.2), (0.3, -1, 0)]
+    made = add_run(Project(), PathKind.THROUGH, places, NewRun(SQUARE, 0.1), closed=True)
+    project, run = made.project, made.ids[0]
+    project, _ = add_station(project, run, 0.3, ROUND)
+    project, third = add_station(project, run, 0.7, STAR)
+    project = set_station(project, run, third, blend=Blend.STRAIGHT)
+    points = [LawPoint(share=0.1, value=1.0), LawPoint(share=0.6, value=1.6), LawPoint(share=0.9, value=0.7)]
+    return set_points(project, [run], "size", points), run
+
+
+def test_a_closed_path_that_begins_elsewhere_keeps_its_body() -> None:
+    project, run = ring()
+    path = path_of(project, run)
+    moved = set_first_knot(project, path.id, path.knots[2].id)
+    assert moved.find("paths", path.id).knots[0].id == path.knots[2].id
+    a, b = (body(p, run).mesh for p in (project, moved))
+    assert volume(b) == pytest.approx(volume(a), rel=2e-3)
+    gap = np.linalg.norm(a.points[:, None] - b.points[None], axis=-1).min(1)
+    assert np.median(gap) < 0.004 and gap.max() < 0.03, "rings stand elsewhere, the surface is the same"
+    back = set_first_knot(moved, path.id, path.knots[0].id)
+    assert [s.share for s in stations(back, run)] == pytest.approx([s.share for s in stations(project, run)])
+
+
+def test_a_station_at_a_knot_that_goes_stays_where_it_was() -> None:
+    made = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 0.3, 0), (0, 1, 0)], NewRun(SQUARE, 0.1))
+    project, run = made.project, made.ids[0]
+    knot = path_of(project, run).knots[1].id
+    project, station = add_station(project, run, 0.3, ROUND)
+    project = place_station(project, run, station, 0.5, by="knot", knot=knot)
+    project = set_knot_value(project, run, [knot], size=2.0)
+    after = remove_knots(project, path_of(project, run).id, [knot]).project
+    own = stations(after, run)[1]
+    assert own.by == "share" and own.share == pytest.approx(0.3) and own.knot is None
+    assert run_by_id(after, run).recipe.varying is None, "its size went with it"

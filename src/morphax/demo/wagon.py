@@ -6,6 +6,7 @@ from typing import Literal
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
+from morphax.demo.columns import varied, with_columns
 from morphax.demo.drawn import cornice_section, fluted_section, frame_section
 from morphax.demo.puppet import haired, puppet_head, roped
 from morphax.demo.traced import traced
@@ -126,7 +127,7 @@ def _source(name: str, **values: float) -> ReadyMadeSource:
 
 
 def lantern_wagon() -> Project:
-    """The demo project as far as it goes: hosts, cable, hose, cornice, handrail, runs along edges, hair and a rope."""
+    """The demo project as far as it goes: hosts, cable, hose, mouldings, handrail, hair, a rope and columns."""
     project = _with_hose(_with_cable(Project(materials=MATERIALS, hosts=_hosts(), next_id=100)))
     cornice = add_run(
         project,
@@ -135,7 +136,7 @@ def lantern_wagon() -> Project:
         NewRun(cornice_section(), name="Cornice", material="m8"),
     )
     project = traced(_framed(_with_handrail(cornice.project)))
-    project = haired(roped(project))
+    project = varied(with_columns(haired(roped(project))))
     return add_section(project, fluted_section())
 
 

@@ -6,6 +6,8 @@ from PySide6.QtCore import QMimeData, QPoint, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 
+from morphax.app.views.panes.overlay import MARKS
+from morphax.app.views.panes.station_marks import ring_sides
 from morphax.app.views.stock.tile import MIME
 from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.along import here_words
@@ -299,3 +301,28 @@ def test_size_and_twist_along_by_numbers(opened) -> None:
     driver.enter_value("along.lay", "90")
     assert strip.run.recipe.varying.lay == pytest.approx(0.09)
     assert driver.field("along.twist").text().replace("\u202f", "") == "4000°"
+
+
+def test_the_panes_show_a_ring_at_each_station(strip: Strip) -> None:
+    def painted(colour: str) -> int:
+        picture = strip.driver.pane(0).grab().toImage()
+        return sum(
+            picture.pixelColor(x, y).name() == colour for x in range(picture.width()) for y in range(picture.height())
+        )
+
+    without = {k: v for k, v in MARKS.items() if k != "stations"}
+    all_of, before = dict(MARKS), painted(PLUM)
+    MARKS.clear()
+    MARKS.update(without)
+    try:
+        bare = painted(PLUM)
+    finally:
+        MARKS.clear()
+        MARKS.update(all_of)
+    assert before > bare + 60
+    body = strip.ws.chosen.body
+    for share in (0.0, 0.5, 1.0):
+        sides = ring_sides(body, share)
+        assert len(sides) >= 8 and np.abs(sides[..., 2] - share).max() < 1e-9
+        assert np.allclose(np.sort(sides[:, 0], axis=0), np.sort(sides[:, 1], axis=0)), "it goes once round"
+    assert not len(ring_sides(body, 0.503))

@@ -11,6 +11,7 @@ from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.project.derive.leads import LEAST_BEND
 from morphax.project.draft import Draft
+from morphax.project.edits.along_path import with_start_at, without_knots
 from morphax.project.edits.holding import held_words, is_held, is_lead, moved_held, plugs_of
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
 from morphax.project.edits.ready_made import curved as with_marks
@@ -163,6 +164,7 @@ def remove_knots(project: Project, path_id: str, knot_ids: Sequence[str]) -> Res
     shape = path_shape(path)
     fewer = thinned(shape, gone)
     ids = [k.id for k, g in zip(path.knots, gone, strict=True) if not g]
+    project = without_knots(project, path_id, wanted)
     return Reshaped(with_path(project, _reshaped(path, fewer, ids)), path_change(shape, fewer))
 
 
@@ -243,6 +245,8 @@ def set_first_knot(project: Project, path_id: str, knot_id: str) -> Project:
     path = path_by_id(project, path_id)
     first = knot_index(path, knot_id)
     ids = [k.id for k in path.knots]
+    if path.closed:
+        project = with_start_at(project, path_id, knot_id)
     return with_path(
         project, _reshaped(path, core.with_first_knot(path_shape(path), first), [*ids[first:], *ids[:first]])
     )

@@ -22,7 +22,9 @@ def sentence_of(ws: Workspace) -> str:
     run, path = ws.chosen.run, ws.chosen.path
     if run is None or path is None:
         return ""
-    return f"{source_title(section_of(ws.project, run.id).source).lower()} along {_path_words(path)}"
+    count = len(run.recipe.stations)
+    what = source_title(section_of(ws.project, run.id).source).lower() if count == 1 else f"{count} sections"
+    return f"{what} along {_path_words(path)}"
 
 
 def path_words(ws: Workspace) -> str:

@@ -25,6 +25,7 @@ from morphax.app.views.panes.marks import (
     paint_work_plane,
 )
 from morphax.app.views.panes.path_marks import paint_chosen, paint_dots, paint_line, paint_remark, paint_sketch
+from morphax.app.views.panes.station_marks import paint_stations
 from morphax.app.views.panes.way_back import paint_way_back
 from morphax.build.builder import Built
 from morphax.project.things import ThingKind
@@ -103,6 +104,12 @@ def _sizes(over: Over) -> None:
         paint_sizes(over.view, over.body)
 
 
+def _stations(over: Over) -> None:
+    over.view.painter.setOpacity(over.chosen)
+    paint_stations(over.view, over.workspace)
+    over.view.painter.setOpacity(1.0)
+
+
 def _seam(over: Over) -> None:
     if over.seam and over.body is not None:
         paint_seam(over.view, over.body)
@@ -164,6 +171,7 @@ MARKS: dict[str, Mark] = {
     "seam": _seam,
     "chosen path": _chosen,
     "up": _on_body(paint_up),
+    "stations": _stations,
     "sizes": _sizes,
     "target": _target,
     "pointed place": _distance,
