@@ -14,9 +14,6 @@ from morphax.app.session.settings import Settings
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
 from morphax.core.path.paths import PathKind
-from morphax.core.section.pieces import circle_about
-from morphax.core.section.repeats import Repeat
-from morphax.core.section.sections import Part, SectionShape
 from morphax.demo import lantern_wagon
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Project
@@ -180,21 +177,17 @@ def board(folder: Path) -> None:
     window.shut_down()
 
 
-def flutes(folder: Path) -> None:
-    """A flute repeated round a shaft, before it is cut out of it; in the dark look."""
-    window = _window("dark", lantern_wagon())
-    place = window.workspace.board
-    place.open_blank()
-    shaft, flute = Part(circle_about((0.0, 0.0), 0.12)), Part(circle_about((0.12, 0.0), 0.013))
-    place.change("Draw", lambda s: SectionShape((shaft, flute), s.laying, is_free=True))
-    place.frame()
-    place.choose(tuple((1, k) for k in range(4)))
-    place.set_repeat(Repeat(count=20, joining="cut out"))
-    grab(window, folder / "repeat.png")
+def along(folder: Path) -> None:
+    """The sections of a column on the strip, one of them chosen, and their rings in the panes."""
+    window = _window("light", lantern_wagon())
+    run = next(r for r in window.workspace.project.runs if r.show.name == "Column left")
+    window.workspace.select(Selection.of((run.id,), stations=(run.recipe.stations[3].id,)))
+    window.scene_views[0].set_camera(Camera(target=(-1.1, -0.72, 1.6), height=1.35, yaw=-1.25, pitch=0.25))
+    grab(window, folder / "along.png")
     window.shut_down()
 
 
-SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots, stock, board, flutes)
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots, stock, board, along)
 
 
 def main() -> int:
