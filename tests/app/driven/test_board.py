@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
+from morphax.app.tools.section.parts import seam_here
 from morphax.app.views.list.group_rows import Rows
 from morphax.app.views.stock.groups import DRAW
 from morphax.core.mesh.mesh import point_triangles, seam_points
@@ -465,3 +466,36 @@ def test_an_anchor_on_a_ready_made_section_of_the_next_run_is_one_step(driver: D
     assert hand.board.sight.origin == pytest.approx(corner) and hand.points.min(0) == pytest.approx((0.0, 0.0))
     driver.key(Qt.Key.Key_Z, CTRL)
     assert len(ws.project.sections) == 0
+
+
+def test_steps_of_history_say_what_was_made(on_run: Hand) -> None:
+    ws, hand = on_run.driver.window.workspace, on_run
+    hand.click(*hand.points[1])
+    for kind, label in (("corner", "Make a corner"), ("smooth", "Make smooth")):
+        hand.driver.choose("point.kind", kind)
+        assert ws.history.undo_label == label
+
+
+def test_the_seam_of_a_section_alone_is_refused_and_says_so(hand: Hand) -> None:
+    hand.arm("rectangle")
+    hand.driver.drag(1, hand.at(-5, -5), hand.at(5, 5))
+    hand.driver.key(Qt.Key.Key_Escape)
+    hand.click(-5, -5)
+    before = hand.board.desk.finished
+    assert seam_here(hand.board, (0.0, 0.0)) is False
+    assert hand.board.desk.finished is before and "choose a run first" in hand.driver.window.help_label.text()
+
+
+def test_arrow_keys_step_by_the_same_length_both_ways_on_a_body_that_is_larger(on_run: Hand) -> None:
+    driver, hand = on_run.driver, on_run
+    driver.enter_value("width", "200")
+    driver.settle()
+    hand.board.frame()
+    hand.click(*hand.points[1])
+    before, grow = hand.points[1].copy(), hand.board.sight.grow
+    driver.pane(1).setFocus()
+    driver.key(Qt.Key.Key_Up)
+    up = hand.points[1] - before
+    driver.key(Qt.Key.Key_Right)
+    right = hand.points[1] - before - up
+    assert up[1] > 0.0 and right[0] == pytest.approx(up[1]) and abs(up[0]) + abs(right[1]) < 1e-9, (grow, up, right)

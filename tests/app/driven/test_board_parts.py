@@ -367,3 +367,16 @@ def test_nineteen_circles_across_a_start_are_one_section_and_a_roll_that_goes_is
     assert driver.run.id == long and "without the run's roll" in driver.window.help_label.text()
     shape = section_shape(section_of(driver.window.workspace.project, long))
     assert len(shape.parts) == 19 and all(s.is_arc for p in shape.parts for s in p.outer.segments)
+
+
+def test_a_mirrored_part_has_its_left_on_its_right(hand: Hand) -> None:
+    driver = hand.driver
+    driver.wheel(1, (200, 300), -6)
+    hand.arm("rectangle")
+    driver.drag(1, hand.at(4, 2), hand.at(20, 10))
+    driver.key(Qt.Key.Key_Escape)
+    low, high = hand.points.min(0), hand.points.max(0)
+    assert low[0] > 1.0
+    driver.menu("section.mirror")
+    assert hand.points.min(0) == pytest.approx((-high[0], low[1]))
+    assert hand.points.max(0) == pytest.approx((-low[0], high[1]))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
-from morphax.app.tools.shared.size_marks import size_marks
+from morphax.app.tools.shared.size_marks import _starts, size_marks
 from morphax.core.body.recipe import End
 from morphax.demo import lantern_wagon
 from morphax.project.edits.runs import with_part
@@ -137,3 +137,21 @@ def test_a_flat_ribbon_has_its_marks_too(drawn: Driver) -> None:
     drawn.enter_value("width", "200")
     drawn.settle()
     assert len(marks(drawn)) == 2
+
+
+def test_marks_stand_at_the_end_that_is_seen_else_at_the_nearer_one(drawn: Driver) -> None:
+    line = drawn.window.workspace.chosen.body.path.polyline
+    ends, sight = (line[0], line[-1]), drawn.view(0).sight
+    depths = sight.seen(np.array(ends))[:, 2]
+    assert _starts(sight, line) is bool(depths[0] <= depths[1]), "both are seen: the nearer one"
+    for near in (0, 1):
+        for _ in range(30):
+            drawn.wheel(0, tuple(ends[near]), 1)
+        drawn.settle()
+        seen = drawn.view(0).sight.seen(np.array(ends))[:, :2]
+        inside = ((seen >= 0.0) & (seen <= np.array(drawn.view(0).sight.size))).all(1)
+        assert inside[near] and not inside[1 - near]
+        assert _starts(drawn.view(0).sight, line) is (near == 0)
+        for _ in range(30):
+            drawn.wheel(0, tuple(ends[near]), -1)
+        drawn.settle()

@@ -55,7 +55,8 @@ def _cut(
         raise SectionError(f"{word} of {size:g} m does not fit here; there is room for {room:.4g} m")
     t, u = found
     first, last = part_of(before, 0.0, t, corner=before.corner), part_of(after, u, 1.0, corner=not is_round)
-    bulge = bulge_along(first.end, tangents(first)[1] if t > _GONE else tangents(before)[0], last.start)
+    way = before.slope(np.array([t]))[0]
+    bulge = bulge_along(first.end, way / max(float(np.hypot(*way)), 1e-300), last.start)
     cut = bulged(first.end, last.start, bulge if is_round else 0.0, corner=not is_round)
     cut = replace(cut, look=before.look)
     new = [first] * (t > _GONE) + [cut] + [last] * (u < 1.0 - _GONE)
