@@ -19,10 +19,12 @@ from morphax.core.loft.along import Along, StationShape
 from morphax.core.loft.blends import Blend, StationWeights, eases
 from morphax.core.loft.laws import Form, FormLaw, Piece, PointLaw, tapered
 from morphax.core.mesh.measures import edge_check, volume
-from morphax.core.mesh.mesh import point_triangles
+from morphax.core.mesh.mesh import by_look, point_triangles
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import resolve_path
+from morphax.core.section.pieces import rectangle
 from morphax.core.section.ready_made import ready_made
+from morphax.core.section.sections import Part, SectionShape
 from tests.helpers import assert_watertight, distance_to_mesh, recipe_of, torus_knot, zoo
 
 LINE = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=PathKind.STRAIGHT)
@@ -305,3 +307,35 @@ def test_any_path_sections_stations_and_laws_give_a_closed_body_or_a_finding(
         assert edge_check(body.mesh).closed
         said = {f.code for f in body.findings}
         assert volume(body.mesh) > 0.0 or said & {"pinch", "edge-on", "turned-over", "short-leg"}
+
+
+@pytest.mark.parametrize("name", ["round", "rectangle", "star", "pipe", "twin"])
+@pytest.mark.parametrize("ends", [(1.0, 0.0), (0.0, 1.0), (0.0, 0.0)])
+def test_an_end_of_no_size_is_one_point(name: str, ends: tuple[float, float]) -> None:
+    section = ready_made(name, {"width": 0.1})
+    at = np.array([0.0, 0.5, 1.0]) if ends == (0.0, 0.0) else np.array([0.0, 1.0])
+    value = np.array([0.0, 1.0, 0.0]) if ends == (0.0, 0.0) else np.array(ends)
+    law = PointLaw(at, value, (Piece.STRAIGHT,) * len(at))
+    body = built(LINE, Carries(section, Along(sizes=(law,))), deviation=1e-3)
+    mesh = body.mesh
+    for y, size in ((0.0, ends[0]), (1.0, ends[1])):
+        there = np.abs(mesh.points[:, 1] - y) < 1e-12
+        assert there.sum() == 1 if size == 0.0 else there.sum() > 3
+    assert edge_check(mesh).closed and np.isfinite(mesh.normals).all()
+    tri = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=False)
+    assert tri.area_faces.min() > 0.0, "no face without an area"
+    full = volume(built(LINE, Carries(section), deviation=1e-3).mesh)
+    assert volume(mesh) == pytest.approx(full / 3.0, rel=2e-2)
+    assert np.abs(np.linalg.norm(mesh.normals, axis=1) - 1.0).max() < 1e-5
+    names = [p.name for p in mesh.parts if p.tris[1] > p.tris[0] or p.quads[1] > p.quads[0]]
+    assert ("end cap" in names) is (ends[1] > 0.0) and ("start cap" in names) is (ends[0] > 0.0)
+
+
+def test_a_pointed_ends_faces_keep_their_looks() -> None:
+    loop = rectangle((-0.02, -0.01), (0.02, 0.01))
+    sides = tuple(replace(s, look="red") if k == 2 else s for k, s in enumerate(loop.segments))
+    section = SectionShape((Part(replace(loop, segments=sides)),), is_free=True)
+    mesh = built(LINE, Carries(section, Along(sizes=(tapered(1.0, 0.0, 1.0),)))).mesh
+    red = dict(by_look(mesh))["red"]
+    assert len(red.tris) == 1 and not len(red.quads)
+    assert red.points[red.tris[0]][:, 2].max() == pytest.approx(0.01)

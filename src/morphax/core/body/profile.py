@@ -24,7 +24,7 @@ from morphax.core.section.symmetry import rotational_symmetry
 from morphax.core.types import Floats, Points3, frozen
 from morphax.core.vectors import exact_turn
 
-_KEPT_OUTLINES = 8
+_KEPT_OUTLINES, _LONG = 8, 1e-9
 
 
 class StepSide(IntEnum):
@@ -306,15 +306,22 @@ def ring_speeds(rows: CarriedRows, points: Floats) -> Floats:
 
 
 def side_speeds(rows: CarriedRows, profile: Profile) -> Floats:
-    """Largest change (r,) per m of any side of a ring, by weights and size: what twists its quads."""
+    """Largest change (r,) per m of any side of a ring across itself, by weights and size: what twists its quads. One
+    that only grows or shrinks leaves them flat."""
     laws, w = rows.laws, rows.weights
     rate = w.rates * laws.size[:, None] + w.values * laws.size_rate[:, None]
     if not rate.any():
         return np.zeros(len(laws.size))
     xy = profile.flat_points.reshape(profile.size, -1, 2)
     sides = np.concatenate([np.roll(xy[sl], -1, axis=0) - xy[sl] for sl in profile.loops.loop_slices])
+    if sides.shape[1] == 1:  # of one section sides only grow
+        return np.zeros(len(laws.size))
     moved = np.einsum("rj,tjc->rtc", rate, sides)
-    out: Floats = np.hypot(moved[..., 0], moved[..., 1]).max(1)
+    own = np.einsum("rj,tjc->rtc", w.values * laws.size[:, None], sides)
+    long = np.hypot(own[..., 0], own[..., 1])
+    across = np.abs(own[..., 0] * moved[..., 1] - own[..., 1] * moved[..., 0]) / np.maximum(long, 1e-300)
+    far = np.hypot(moved[..., 0], moved[..., 1])
+    out: Floats = np.where(long > _LONG * long.max(1, keepdims=True), across, far).max(1)
     return out
 
 

@@ -71,7 +71,9 @@ def ring_density(field: FrameField, leg: int, profile: Profile, deviation: float
     s, frames = _row_frames(field, leg, profile)
     if frames.tangent is not None and profile.is_even:  # fixed: every track is the path itself, moved
         return s, np.sqrt(np.sqrt(dot(frames.curvature, frames.curvature)) / (4.0 * deviation))
-    rows = carried_rows(profile, frames.right, frames.up, s, np.full(len(s), float(StepSide.AFTER)))
+    side = np.full(len(s), float(StepSide.AFTER))
+    side[-1] = float(StepSide.BEFORE)
+    rows = carried_rows(profile, frames.right, frames.up, s, side)
     curvature = np.sqrt(dot(frames.curvature, frames.curvature))
     most = np.pi / np.maximum(np.gradient(s), 1e-300)  # at a cusp: no more than half a turn between samples
     share = np.minimum(1.0, most / np.maximum(curvature, 1e-300))

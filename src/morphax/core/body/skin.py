@@ -13,6 +13,7 @@ from morphax.core.body.ends import Cut, Dome, with_dome
 from morphax.core.body.profile import Profile, StepSide, in_plane
 from morphax.core.body.rings import Rows, ring_points
 from morphax.core.body.tables import Columns, Tables, columns_of, profile_columns, strip_faces
+from morphax.core.body.tips import with_tips
 from morphax.core.kernels.skinning import (
     ROW,
     put_blended_rows,
@@ -40,7 +41,8 @@ class Layout:
 
     ``rows`` of all legs; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
     the loops) of the last row on a closed run; ``wedges`` row pairs joined by flat bevels; ``start_caps`` and
-    ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host.
+    ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host; ``tips`` rows
+    that are a point.
     """
 
     rows: Rows
@@ -53,6 +55,7 @@ class Layout:
     end_caps: tuple[int, ...]
     domes: tuple[Dome, ...] = ()
     cuts: tuple[Cut, ...] = ()
+    tips: tuple[int, ...] = ()
 
 
 def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
@@ -144,9 +147,13 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         tables = with_dome(tables, dome, outline, columns_of(outline), row=row)
         name = "start dome" if dome.is_start else "end dome"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
-    is_plain = not layout.wedges and not layout.domes
+    looks = _face_looks(profile.loops, columns, parts, wedges, tables) if profile.loops.looks else None
+    if layout.tips:
+        rings = [range(at, at + profile.size) for at in (layout.ring[list(layout.tips)] * profile.size).tolist()]
+        tipped = with_tips(tables, parts, rings)
+        tables, parts, looks = tipped.tables, list(tipped.parts), None if looks is None else tipped.looked(looks)
+    is_plain = not (layout.wedges or layout.domes or layout.tips)
     mesh = _mesh(tables, tuple(parts), layout.ring_count, profile.size, point_quads if is_plain else None)
-    looks = _face_looks(profile.loops, columns, parts, wedges, mesh) if profile.loops.looks else None
     return replace(mesh, is_sheet=profile.is_ribbon, looks=looks) if profile.is_ribbon or looks else mesh
 
 
@@ -155,11 +162,11 @@ def _face_looks(
     columns: Columns,
     parts: Sequence[FacePart],
     wedges: tuple[Ints, Ints] | None,
-    mesh: Mesh,
+    t: Tables,
 ) -> FaceLooks:
     """What the faces of a body look like: those of its skin and bevels as their side does, others as the run."""
     own = loops.look[columns.point[columns.edges[:, 0]]].astype(np.int32)
-    quads, tris = np.zeros(len(mesh.quads), dtype=np.int32), np.zeros(len(mesh.tris), dtype=np.int32)
+    quads, tris = (np.zeros(len(f), dtype=np.int32) for f in (t.quad_vertices, t.tri_vertices))
     for part in parts:
         if part.name == "skin":
             quads[slice(*part.quads)] = np.tile(own, (part.quads[1] - part.quads[0]) // len(own))

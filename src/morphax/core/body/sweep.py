@@ -23,6 +23,7 @@ from morphax.core.body.reference import (
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
 from morphax.core.body.skin import Layout, closing_points, skin_mesh
+from morphax.core.body.tips import tip_rows
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.mesh.measures import volume
@@ -188,6 +189,7 @@ def layout_of(
         tuple(end_caps),
         placed.domes,
         placed.cuts,
+        tip_rows(rows, closed=closed),
     )
 
 
@@ -338,7 +340,7 @@ def _skin(
     least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
     if field_.fixed is not None and volume(mesh) < -least:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)
-    has_all = not layout.wedges
+    has_all = not layout.wedges and not layout.tips
     if has_all and layout.ring_count == len(layout.ring):
         return mesh, frozen(placed.rows.s)
     return mesh, frozen(placed.rows.s[np.unique(layout.ring, return_index=True)[1]] if has_all else np.empty(0))
