@@ -230,7 +230,8 @@ class Profile:
         if key not in self._outlines:
             if len(self._outlines) >= _KEPT_OUTLINES:
                 self._outlines.clear()
-            block = self.basis[0] if len(self.basis) == 1 else blended_section(self.basis, weights)
+            alone = np.flatnonzero(weights)  # one block by itself: what is known of it is known here
+            block = self.basis[int(alone[0])] if len(alone) == 1 else blended_section(self.basis, weights)
             self._outlines[key] = placed_section(block, size=size, roll=roll)
         return self._outlines[key]
 

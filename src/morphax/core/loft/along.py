@@ -13,7 +13,7 @@ from morphax.core.loft.blends import Blend, StationWeights, eases
 from morphax.core.loft.laws import Law
 from morphax.core.loft.matching import Marks, matched_sections
 from morphax.core.section.pieces import plain, transformed
-from morphax.core.section.sampling import SampledSection, placed_section, section_width, with_seam
+from morphax.core.section.sampling import SampledSection, kept_with, placed_section, section_width, with_seam
 from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place, section_reach
 from morphax.core.types import Floats, frozen
 
@@ -126,7 +126,7 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
     if len(along.stations) < 2:
         return replace(first, laws=laws, breaks=frozen(_inside(breaks, length)), steps=frozen(_inside(steps, length)))
     stations = _in_order(along.stations, length, closed=closed)
-    blocks = station_blocks(stations, sampling, laws.most)
+    blocks = _kept_blocks(stations, sampling, laws.most)
     at = np.array([s.at for s in stations])
     period = length if closed else None
     points = np.stack([b.points for b in blocks])
@@ -162,6 +162,15 @@ def _anchor(station: StationShape, sampling: Sampling) -> tuple[float, float]:
     asked = station.anchor if station.anchor is not None else sampling.anchor
     section = station.section
     return anchor_place(section, section.laying.anchor if asked is None else asked)
+
+
+def _kept_blocks(stations: Sequence[StationShape], sampling: Sampling, most: float) -> tuple[SampledSection, ...]:
+    """The blocks of stations, found again where only their places or blends change: kept with the first section."""
+    sections = tuple(s.section for s in stations)
+    own = tuple((id(s.section), s.scale, s.turn, s.mirror, s.marks, s.anchor) for s in stations)
+    key = ("loft", own, sampling, most)
+    _, blocks = kept_with(sections[0], key, lambda: (sections, station_blocks(stations, sampling, most)))
+    return blocks
 
 
 def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: float) -> tuple[SampledSection, ...]:
