@@ -32,7 +32,9 @@ from morphax.project.edits.along import (
 )
 from morphax.project.edits.outlines import own_copy
 from morphax.project.edits.paths import move_knots, remove_knots, reverse_path, set_first_knot
+from morphax.project.edits.presets import next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width
+from morphax.project.edits.settings import copied_from, with_settings
 from morphax.project.lookup import path_of, run_by_id, run_width
 from morphax.project.model.document import DocumentError, LawPoint, Project, ReadyMadeSource, SizeForm, Varying, evolve
 
@@ -259,3 +261,32 @@ def test_a_station_at_a_knot_that_goes_stays_where_it_was() -> None:
     own = stations(after, run)[1]
     assert own.by == "share" and own.share == pytest.approx(0.3) and own.knot is None
     assert run_by_id(after, run).recipe.varying is None, "its size went with it"
+
+
+def test_sections_that_cannot_follow_each_other_are_refused_before_anything_is_made() -> None:
+    project, run = line()
+    with pytest.raises(DocumentError, match="2 outlines cannot follow 1 outline"):
+        add_station(project, run, 0.5, ReadyMadeSource(name="twin"))
+    with pytest.raises(DocumentError, match="as many holes"):
+        add_station(project, run, 0.5, ReadyMadeSource(name="pipe"))
+    project, made = add_station(project, run, 0.5, ROUND)
+    with pytest.raises(DocumentError, match="as many holes"):
+        set_station_section(project, run, made, ReadyMadeSource(name="pipe"))
+
+
+def test_presets_and_copied_settings_carry_what_varies() -> None:
+    project, run = line()
+    project, made = add_station(project, run, 0.4, STAR, width=0.06)
+    project = set_station(project, run, made, turn=0.3, blend=Blend.STRAIGHT)
+    project = set_twist(set_end_size(project, [run], 0.5), [run], 1.5)
+    first = body(project, run).mesh.points
+    new = next_run_of(preset_of(project, run))
+    again = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 1, 0)], new)
+    assert np.allclose(body(again.project, again.ids[0]).mesh.points, first), "in another project"
+    other = add_run(project, PathKind.STRAIGHT, [(1, 0, 0), (1, 1, 0)], NewRun(ROUND, 0.02))
+    given = with_settings(other.project, [other.ids[0]], copied_from(project, run))
+    assert np.allclose(body(given, other.ids[0]).mesh.points, first + [1, 0, 0])
+    plain = with_settings(given, [other.ids[0]], copied_from(other.project, other.ids[0]))
+    assert not run_by_id(plain, other.ids[0]).recipe.varies
+    only = with_settings(other.project, [other.ids[0]], copied_from(project, run), ("along",))
+    assert len(stations(only, other.ids[0])) == 2

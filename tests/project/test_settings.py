@@ -14,11 +14,17 @@ from morphax.project.edits.looks import with_material
 from morphax.project.edits.settings import PARTS, copied_from, with_settings
 from morphax.project.edits.things import deleted
 from morphax.project.lookup import run_by_id, run_width, section_of
-from morphax.project.model.document import Project
+from morphax.project.model.document import Project, Varying
 from morphax.project.things import Thing, ThingKind
 
 DEMO = lantern_wagon()
 RUNS = [r.id for r in DEMO.runs]
+
+
+def but_knots(run) -> object:
+    """What else varies along a run, but at its knots."""
+    varying = (run.recipe.varying or Varying()).model_copy(update={"knots": ()})
+    return None if varying.is_plain else varying
 
 
 def part_of(project: Project, run_id: str, part: str) -> object:
@@ -33,6 +39,7 @@ def part_of(project: Project, run_id: str, part: str) -> object:
         "placing": replace(run.recipe.placing, towards=None, towards_path=None),
         "ends": (run.recipe.corner, run.recipe.ends),
         "density": run.recipe.density,
+        "along": (tuple((round(s.share, 12), s.turn, s.blend) for s in run.recipe.stations[1:]), but_knots(run)),
         "look": (look.name, look.colour, look.roughness, look.metal),
     }[part]
 

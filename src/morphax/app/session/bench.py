@@ -10,7 +10,7 @@ from morphax.project.edits.looks import without_looks
 from morphax.project.edits.runs import NewRun
 from morphax.project.edits.settings import Copied
 from morphax.project.edits.transform import Pivot
-from morphax.project.model.document import Place, ReadyMadeSource
+from morphax.project.model.document import Place, ReadyMadeSource, evolve
 
 Falloff = Literal["alone", "rest", "soft"]
 
@@ -44,9 +44,11 @@ class Bench(QObject):
 
     def leave_project(self) -> None:
         """The next run is made in another project, whose materials are others."""
-        source = without_looks(self.next_run.source)
-        if self.next_run.material is not None or source is not self.next_run.source:
-            self.set_next_run(replace(self.next_run, source=source, material=None))
+        new = self.next_run
+        source = without_looks(new.source)
+        stations = tuple(evolve(s, source=without_looks(s.source)) for s in new.stations)
+        if new.material is not None or source is not new.source or stations != new.stations:
+            self.set_next_run(replace(new, source=source, material=None, stations=stations))
 
     def set_next_run(self, new: NewRun) -> None:
         self.next_run = new

@@ -6,9 +6,10 @@ from typing import Any
 from morphax.core.errors import SectionError
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Piece
+from morphax.core.section.sections import SectionShape
 from morphax.project.draft import Draft
 from morphax.project.edits.runs import Source, drop_unused, shared_section, with_runs
-from morphax.project.lookup import run_by_id
+from morphax.project.lookup import run_by_id, section_shape
 from morphax.project.model.document import (
     DocumentError,
     KnotValue,
@@ -54,6 +55,7 @@ def add_station(
     _refuse_place(stations, share, but="")
     before = max((s for s in stations if s.share <= share), key=lambda s: s.share, default=stations[0])
     section = before.section if source is None else shared_section(draft, source)
+    _refuse_unlike(draft, before.section, section)
     scale = before.scale
     if source is not None:
         wanted = run.recipe.size * before.scale * draft.section_width(before.section) if width is None else width
@@ -71,6 +73,22 @@ def add_station(
     )
     project = draft.done()
     return _with_stations(project, run_id, (*stations, made)), made.id
+
+
+def _refuse_unlike(draft: Draft, one: str, other: str) -> None:
+    """Raises DocumentError where one section cannot become another along a path."""
+    a, b = (section_shape(draft.section(s)) for s in (one, other))
+    if [p.is_ribbon for p in a.parts] != [p.is_ribbon for p in b.parts]:
+        if len(a.parts) == len(b.parts):
+            raise DocumentError("an open line does not become a closed outline along the path")
+        raise DocumentError(f"{_count(b, 'outline')} cannot follow {_count(a, 'outline')} along the path")
+    if sorted(len(p.holes) for p in a.parts) != sorted(len(p.holes) for p in b.parts):
+        raise DocumentError("a section with holes follows one with as many holes only")
+
+
+def _count(shape: SectionShape, word: str) -> str:
+    n = len(shape.parts)
+    return f"{n} {word}{'' if n == 1 else 's'}"
 
 
 def _refuse_place(stations: Sequence[Station], share: float, *, but: str) -> None:
@@ -133,6 +151,9 @@ def set_station_section(project: Project, run_id: str, station_id: str, source: 
     recipe = draft.run(run_id).recipe
     section = shared_section(draft, source)
     station = station_of(recipe, station_id)
+    for other in recipe.stations:
+        if other.id != station_id:
+            _refuse_unlike(draft, other.section, section)
     scale = width / (recipe.size * draft.section_width(section))
     changed = evolve(station, section=section, scale=scale, marks=())
     return _with_stations(draft.done(), run_id, [changed if s.id == station_id else s for s in recipe.stations])

@@ -1,8 +1,9 @@
 """Presets: all of a run but its path, to be used again in any project."""
 
+from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import CornerStyle
 from morphax.project.edits.runs import NewRun
-from morphax.project.lookup import run_by_id, run_width, section_of
+from morphax.project.lookup import run_by_id, run_width, section_by_id, section_of, section_shape
 from morphax.project.model.document import (
     Density,
     Ends,
@@ -12,14 +13,18 @@ from morphax.project.model.document import (
     Positive,
     Project,
     Recipe,
+    Run,
     SectionSource,
     Station,
+    StationLike,
+    Varying,
     evolve,
 )
 
 
 class Preset(Entity):
-    """A section with its width, and how it is placed, cornered, ended and meshed."""
+    """A section with its width, and how it is placed, cornered, ended and meshed; all ``stations`` of several, and what
+    else varies along the run but at its knots."""
 
     name: Name
     source: SectionSource
@@ -28,6 +33,8 @@ class Preset(Entity):
     corner: CornerStyle | None = None
     ends: Ends = Ends()
     density: Density = Density()
+    stations: tuple[StationLike, ...] = ()
+    varying: Varying | None = None
 
 
 def preset_of(project: Project, run_id: str) -> Preset:
@@ -42,7 +49,21 @@ def preset_of(project: Project, run_id: str) -> Preset:
         corner=recipe.corner,
         ends=recipe.ends,
         density=recipe.density,
+        stations=_stations_of(project, run) if len(recipe.stations) > 1 else (),
+        varying=None if recipe.varying is None else evolve(recipe.varying, knots=()),
     )
+
+
+def _stations_of(project: Project, run: Run) -> tuple[StationLike, ...]:
+    recipe = run.recipe
+
+    def like(station: Station) -> StationLike:
+        section = section_by_id(project, station.section)
+        width = recipe.size * station.scale * section_width(section_shape(section))
+        kept = {name: getattr(station, name) for name in ("share", "turn", "mirror", "blend")}
+        return StationLike(source=section.source, width=width, **kept)
+
+    return tuple(like(s) for s in recipe.stations)
 
 
 def next_run_of(preset: Preset) -> NewRun:
@@ -54,5 +75,6 @@ def next_run_of(preset: Preset) -> NewRun:
         corner=preset.corner,
         ends=preset.ends,
         density=preset.density,
+        varying=preset.varying,
     )
-    return NewRun(preset.source, preset.width, preset.name, like=like)
+    return NewRun(preset.source, preset.width, preset.name, like=like, stations=preset.stations)

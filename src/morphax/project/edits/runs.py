@@ -26,6 +26,7 @@ from morphax.project.model.document import (
     Section,
     Show,
     Station,
+    StationLike,
     copied,
     evolve,
     source_title,
@@ -112,7 +113,7 @@ def width_of(draft: Draft, run: Run) -> float:
 class NewRun:
     """What the next run is made of; ``width`` m, None for the section's own; ``like`` gives the rest of its recipe.
 
-    Its look is a ``material`` of the document, or a ready-made ``look``.
+    Its look is a ``material`` of the document, or a ready-made ``look``; ``stations``: all of several sections.
     """
 
     source: Source
@@ -121,6 +122,20 @@ class NewRun:
     material: str | None = None
     like: Recipe | None = None
     look: ReadyLook | None = None
+    stations: tuple[StationLike, ...] = ()
+
+
+def stations_like(draft: Draft, stations: Sequence[StationLike], size: float) -> tuple[Station, ...]:
+    """Stations for a run of a size; their sections are those of the project that are just so, else new ones."""
+
+    def made(like: StationLike) -> Station:
+        section = shared_section(draft, like.source)
+        kept = {name: getattr(like, name) for name in ("share", "turn", "mirror", "blend")}
+        return Station(
+            id=draft.new_id("t"), section=section, scale=like.width / (size * draft.section_width(section)), **kept
+        )
+
+    return tuple(made(s) for s in stations)
 
 
 def add_run(
@@ -153,6 +168,8 @@ def add_run(
     recipe = Recipe(path=path.id, stations=(station,), size=size)
     if new.like is not None:
         recipe = evolve(new.like, path=path.id, stations=(station,), size=size)
+    if new.stations:
+        recipe = evolve(recipe, stations=stations_like(draft, new.stations, size))
     draft.add(path)
     material = new.material if new.look is None else material_for(draft, new.look)
     draft.add(Run(id=run_id, recipe=recipe, show=Show(name=name, material=material)))

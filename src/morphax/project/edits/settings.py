@@ -6,9 +6,9 @@ from dataclasses import dataclass, field
 from morphax.project.draft import Draft
 from morphax.project.edits.looks import look_like, materials_of, with_look, with_material, with_materials
 from morphax.project.edits.presets import Preset, preset_of
-from morphax.project.edits.runs import set_section, set_width, with_runs
-from morphax.project.lookup import run_by_id, section_of
-from morphax.project.model.document import Project, Run, evolve
+from morphax.project.edits.runs import drop_unused, set_section, set_width, stations_like, width_of, with_runs
+from morphax.project.lookup import run_by_id, section_by_id
+from morphax.project.model.document import Project, Run, Station, Varying, evolve
 from morphax.project.ready_looks import ReadyLook, material_for
 
 
@@ -25,8 +25,13 @@ class Copied:
 def copied_from(project: Project, run_id: str) -> Copied:
     """A run's settings; they stay what they are, whatever becomes of the run."""
     found = project.find("materials", run_by_id(project, run_id).show.material)
-    sides = {m: look_like(project.find("materials", m)) for m in sorted(materials_of(section_of(project, run_id)))}
+    sides = {m: look_like(project.find("materials", m)) for m in sorted(_materials(project, run_id))}
     return Copied(preset_of(project, run_id), None if found is None else look_like(found), sides)
+
+
+def _materials(project: Project, run_id: str) -> frozenset[str]:
+    stations = run_by_id(project, run_id).recipe.stations
+    return frozenset().union(*(materials_of(section_by_id(project, s.section)) for s in stations))
 
 
 def _section(project: Project, ids: Sequence[str], new: Copied) -> Project:
@@ -54,6 +59,28 @@ def _density(project: Project, ids: Sequence[str], new: Copied) -> Project:
     return with_runs(project, ids, lambda run: evolve(run, recipe=evolve(run.recipe, density=density)))
 
 
+def _along(project: Project, ids: Sequence[str], new: Copied) -> Project:
+    """Further sections, as wide beside the first one as they were, sizes, rolls and twist. A run keeps its own first
+    section, and its values at its knots."""
+    draft = Draft(project)
+    materials = {old: material_for(draft, look) for old, look in new.sides.items()}
+    likes = [evolve(s, source=with_materials(s.source, materials)) for s in new.preset.stations]
+    for run_id in ids:
+        run = draft.run(run_id)
+        own = run.recipe.varying or Varying()
+        now = evolve(new.preset.varying or Varying(), knots=own.knots)
+        first, grown = run.recipe.stations[0], width_of(draft, run) / new.preset.width
+        stations: tuple[Station, ...] = (first,)
+        if likes:
+            place = {name: getattr(likes[0], name) for name in ("share", "turn", "mirror", "blend")}
+            more = [evolve(s, width=s.width * grown) for s in likes[1:]]
+            stations = (evolve(first, **place), *stations_like(draft, more, run.recipe.size))
+        recipe = evolve(run.recipe, stations=stations, varying=None if now.is_plain else now)
+        draft.put(evolve(run, recipe=recipe))
+    drop_unused(draft)
+    return draft.done()
+
+
 def _look(project: Project, ids: Sequence[str], new: Copied) -> Project:
     return with_material(project, ids, None) if new.look is None else with_look(project, ids, new.look)
 
@@ -64,6 +91,7 @@ PARTS: Mapping[str, tuple[str, Callable[[Project, Sequence[str], Copied], Projec
     "placing": ("Placing", _placing),
     "ends": ("Corners and ends", _ends),
     "density": ("Density", _density),
+    "along": ("Along the length", _along),
     "look": ("Look", _look),
 }
 """Parts of settings in the order in which they are given: what each is called, and how."""

@@ -10,9 +10,10 @@ from pydantic import Field, model_validator
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
 from morphax.core.frame.frames import Orientation
+from morphax.core.loft.blends import Blend
 from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
 from morphax.core.section.sections import SPOTS, CornerStyle, Side
-from morphax.project.model.along import KnotValue, LawPoint, SizeForm, Station, Varying
+from morphax.project.model.along import KnotValue, LawPoint, Share, SizeForm, Station, Varying
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
@@ -40,7 +41,7 @@ __all__ = [
     "Knot", "KnotKind", "KnotValue", "LawPoint", "Made", "Material", "Name", "OutlineSource", "PartData", "Path",
     "PathHold", "Picture", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
     "ReadyMadeSource", "Recipe", "RestHold", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SizeForm",
-    "source_title", "SpanData", "Station", "Turn", "Unit", "Varying", "View",
+    "source_title", "SpanData", "Station", "StationLike", "Turn", "Unit", "Varying", "View",
 ]  # fmt: skip
 
 
@@ -152,6 +153,17 @@ class Section(Entity):
     id: Id
     name: Name
     source: SectionSource
+
+
+class StationLike(Entity):
+    """A station as a value that any project can take: its section with the body's ``width`` there, m, and its place."""
+
+    source: SectionSource
+    width: Positive
+    share: Share = 0.0
+    turn: Angle = 0.0
+    mirror: bool = False
+    blend: Blend = Blend.SMOOTH
 
 
 class Recipe(Entity):

@@ -284,7 +284,8 @@ class SectionLibrary(QWidget):
         if run is None:
             return
         whole = preset_of(self.workspace.project, run.id)
-        preset = evolve(whole, source=without_looks(whole.source))
+        stations = tuple(evolve(s, source=without_looks(s.source)) for s in whole.stations)
+        preset = evolve(whole, source=without_looks(whole.source), stations=stations)
         others = tuple(p for p in self.presets if p.name != preset.name)
         self._write((*others, preset), f"{preset.name} is kept in the stock{_but_looks(whole.source)}.")
 
