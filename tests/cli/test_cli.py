@@ -243,3 +243,22 @@ def test_stations_twist_and_end_size(tmp_path: Path, capsys: pytest.CaptureFixtu
     rope = ("--section", "bundle:strands=3,width=20", "--twist", "-1440", "--out", str(out))
     r = sweep_report(capsys, "--path", file, "--kind", "straight", *rope)
     assert r["rings"] > 60 and r["closed"]
+
+
+def test_columns_of_size_and_roll_are_values_of_the_knots(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file, out = tmp_path / "l.csv", tmp_path / "l.stl"
+    file.write_text("x,y,z,roll,size\n0,0,0,0,1\n0,0,500,,\n0,0,1000,90,0.5\n")
+    words = ("--path", str(file), "--section", "rectangle:width=100,height=100", "--rings", "41")
+    r = sweep_report(capsys, *words, "--out", str(out))
+    assert r["closed"]
+    made = trimesh.load(out)
+    top = made.vertices[np.abs(made.vertices[:, 2] - 1000.0) < 1e-6]
+    middle = made.vertices[np.abs(made.vertices[:, 2] - 500.0) < 1e-3]
+    assert np.ptp(top[:, 0]) == pytest.approx(50.0, abs=1e-3) and np.ptp(middle[:, 0]) == pytest.approx(100.0, abs=0.1)
+    for bad, said in (
+        ("x,y,size\n1,2,big\n3,4,1\n", "line 2: size: 'big' is not a number"),
+        ("x,y,size\n1,2,-1\n3,4,1\n", "size is -1"),
+    ):
+        file.write_text(bad)
+        assert main(["sweep", "--path", str(file), "--section", "round", "--out", str(out)]) == 2
+        assert said in capsys.readouterr().err

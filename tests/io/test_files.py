@@ -135,7 +135,6 @@ def test_csv_with_and_without_header(tmp_path: Path) -> None:
         ("1,2\n3\n", "line 2: y: a value is missing"),
         ("1,nan\n", "not a finite number"),
         ("a,b\n1,2\n", "must name x and y"),
-        ("x,y,size\n1,2,3\n", "size cannot be used yet"),
     ],
 )
 def test_bad_csv_names_its_line(tmp_path: Path, text: str, words: str) -> None:

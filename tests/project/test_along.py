@@ -7,7 +7,7 @@ from morphax.build.project_bodies import new_builder
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form, Piece
 from morphax.core.mesh.measures import volume
-from morphax.core.path.paths import PathKind
+from morphax.core.path.paths import PathKind, path_from_points
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits.along import (
     add_station,
@@ -31,6 +31,7 @@ from morphax.project.edits.along import (
     swap_stations,
 )
 from morphax.project.edits.outlines import own_copy
+from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.paths import move_knots, remove_knots, reverse_path, set_first_knot
 from morphax.project.edits.presets import next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width
@@ -290,3 +291,11 @@ def test_presets_and_copied_settings_carry_what_varies() -> None:
     assert not run_by_id(plain, other.ids[0]).recipe.varies
     only = with_settings(other.project, [other.ids[0]], copied_from(project, run), ("along",))
     assert len(stations(only, other.ids[0])) == 2
+
+
+def test_values_that_come_with_a_path_are_those_of_its_knots() -> None:
+    shape = path_from_points(np.array([[0, 0, 0], [0, 0.5, 0], [0, 1, 0]]), kind=PathKind.THROUGH)
+    values = {"size": np.array([1.0, 1.0, 0.5]), "roll": np.array([0.0, 0.4, 0.0])}
+    added = add_runs_along(Project(), [shape], NewRun(SQUARE, 0.1), values)
+    run = run_by_id(added.project, added.ids[0])
+    assert [(v.size, v.roll) for v in run.recipe.varying.knots] == [(1.0, 0.4), (0.5, 0.0)]

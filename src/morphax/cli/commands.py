@@ -16,9 +16,7 @@ from morphax.core.body.sweep import Body, sweep
 from morphax.core.findings import Finding, Severity, has_errors
 from morphax.core.kernels.compiling import answer_plainly
 from morphax.core.mesh.measures import area, is_closed, volume
-from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.paths import PathShape
-from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
@@ -67,18 +65,13 @@ def is_small(path: PathShape, recipe: PlainRecipe) -> bool:
     return len(path.knots) <= MOST_PLAIN_KNOTS and points <= MOST_PLAIN_POINTS and not fine
 
 
-def _length(path: PathShape) -> float:
-    """The length of a path, m; 1 where it has none: what is wrong with it is said by its body."""
-    return 1.0 if path_errors(path) else resolve_path(path).length
-
-
 def run_sweep(args: argparse.Namespace) -> int:
     section = specs.section(args.section, args.unit)
     recipe, path = specs.recipe(args), specs.path(args)
     if is_small(path, recipe):
         answer_plainly()  # a single small sweep never waits for a compiler
-    varies = args.station or args.twist or args.size is not None
-    body = sweep(path, specs.carried(args, section, _length(path)) if varies else section, recipe)
+    carried = specs.carried(args, section, path)
+    body = sweep(path, section if carried.along.is_plain else carried, recipe)
     if has_errors(body.findings):
         if args.report:
             print(json.dumps(report(body), indent=1))

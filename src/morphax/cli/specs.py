@@ -12,11 +12,14 @@ from morphax.core.body.profiles import Carries
 from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along, StationShape
-from morphax.core.loft.laws import tapered
+from morphax.core.loft.laws import Law, Piece, PointLaw, tapered
+from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.paths import PathKind, PathShape
+from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import READY_MADE, ready_made
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle, SectionShape
 from morphax.io.outline_files import read_section
+from morphax.io.path_csv import read_knot_columns
 from morphax.io.path_files import read_paths
 from morphax.project.units import UnitError, parse_length, parse_number
 
@@ -70,8 +73,9 @@ def section(spec: str, unit: str) -> SectionShape:
     return ready_made(name, values)
 
 
-def carried(args: argparse.Namespace, first: SectionShape, length_m: float) -> Carries:
-    """What the run carries: its section, and what varies along a path of a length, m. Raises UsageError."""
+def carried(args: argparse.Namespace, first: SectionShape, path: PathShape) -> Carries:
+    """What the run carries: its section, and what varies along its path. Raises UsageError and FileError."""
+    length_m = 1.0 if path_errors(path) else resolve_path(path).length
     if not isfinite(args.twist) or abs(args.twist) > _MOST_TWIST:
         raise UsageError(f"--twist {args.twist:g}: degrees within {_MOST_TWIST:g}")
     if args.size is not None and not 0.0 <= args.size <= 1e4:
@@ -88,8 +92,24 @@ def carried(args: argparse.Namespace, first: SectionShape, length_m: float) -> C
         if share == 0.0:
             raise UsageError(f"--station {text}: at the start stands --section")
         stations.append(StationShape(share * length_m, section(spec, args.unit)))
-    sizes = () if args.size is None else (tapered(1.0, args.size, length_m),)
-    return Carries(first, Along(tuple(stations), sizes, twist=radians(args.twist)))
+    sizes: list[Law] = [] if args.size is None else [tapered(1.0, args.size, length_m)]
+    at_knots = knot_laws(args, path)
+    sizes += [at_knots["size"]] if "size" in at_knots else []
+    rolls = (at_knots["roll"],) if "roll" in at_knots else ()
+    return Carries(first, Along(tuple(stations), tuple(sizes), rolls, radians(args.twist)))
+
+
+def knot_laws(args: argparse.Namespace, path: PathShape) -> dict[str, PointLaw]:
+    """Laws through the values that a CSV file's columns ``size`` and ``roll`` give its knots. Raises FileError."""
+    columns = read_knot_columns(Path(args.path)) if args.path.lower().endswith(".csv") else {}
+    if not columns or path_errors(path):
+        return {}
+    resolved = resolve_path(path)
+    count = len(resolved.shape.knots)
+    at = resolved.knot_at[:count]
+    kept = {name: values for name, values in columns.items() if len(values) == count}
+    period = resolved.length if path.closed else None
+    return {n: PointLaw(at, v, (Piece.SMOOTH,) * count, period) for n, v in kept.items()}
 
 
 def _value(name: str, key: str, text: str, unit: str, what: str) -> float:

@@ -1,17 +1,18 @@
 """Paths from CSV: x,y[,z] a line, with or without a header."""
 
 import csv
-from math import isfinite
+from math import isfinite, pi
 from pathlib import Path
 
 import numpy as np
 
-from morphax.core.types import Points3
+from morphax.core.types import Floats, Points3
 from morphax.io.errors import FileError
 from morphax.io.reading import read_within
 from morphax.project.units import METRES
 
 _MOST_BYTES, _MOST_KNOTS = 64 << 20, 1_000_000
+_MOST_SIZE, _MOST_ROLL = 10_000.0, 36_000.0
 
 
 def _rows(path: Path) -> list[list[str]]:
@@ -46,15 +47,40 @@ def read_path_csv(path: Path, *, unit: str = "mm") -> Points3:
         names = [c.lower() for c in rows[0]]
         if "x" not in names or "y" not in names:
             raise FileError(f"{path}, line 1: the header must name x and y, and may name z")
-        extra = [n for n in names if n in ("size", "roll")]
-        if extra:
-            raise FileError(f"{path}, line 1: the column {extra[0]} cannot be used yet")
         columns = [names.index("x"), names.index("y"), names.index("z") if "z" in names else -1]
         rows, first = rows[1:], 2
     if len(rows) > _MOST_KNOTS:
         raise FileError(f"{path} has {len(rows)} knots; a path has at most {_MOST_KNOTS}")
     out = [_place(path, row, columns, number) for number, row in enumerate(rows, first)]
     return np.array(out, dtype=np.float64).reshape(-1, 3) * METRES[unit]
+
+
+def read_knot_columns(path: Path) -> dict[str, Floats]:
+    """The columns ``size`` (factors) and ``roll`` (rad; degrees in the file) of a CSV file, (n,) each, if it has them.
+
+    An empty cell says nothing: size 1, roll 0. Raises FileError with the line's number where a cell is no number.
+    """
+    rows = _rows(path)
+    names = [c.lower() for c in rows[0]] if rows and _is_header(rows[0]) else []
+    out = dict[str, Floats]()
+    for name, plain, scale in (("size", 1.0, 1.0), ("roll", 0.0, pi / 180.0)):
+        if name in names:
+            column = names.index(name)
+            values = [_cell(path, row, column, (name, number), plain) for number, row in enumerate(rows[1:], 2)]
+            out[name] = np.array(values) * scale
+    return out
+
+
+def _cell(path: Path, row: list[str], column: int, where: tuple[str, int], plain: float) -> float:
+    text = row[column] if column < len(row) else ""
+    name, number = where
+    try:
+        value = float(text) if text else plain
+    except ValueError as error:
+        raise FileError(f"{path}, line {number}: {name}: {text!r} is not a number") from error
+    if not isfinite(value) or (name == "size" and not 0.0 <= value <= _MOST_SIZE) or abs(value) > _MOST_ROLL:
+        raise FileError(f"{path}, line {number}: {name} is {text}; a size is from 0 to {_MOST_SIZE:g}")
+    return value
 
 
 def _place(path: Path, row: list[str], columns: list[int], number: int) -> list[float]:

@@ -1,6 +1,6 @@
 """Paths and sections in and out of the window: files, the clipboard, things dropped on it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
@@ -13,8 +13,10 @@ from morphax.app.views import pictures
 from morphax.app.views.pictures import ENDINGS as PICTURES
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.section.sampling import section_width
+from morphax.core.types import Floats
 from morphax.io.errors import FileError
 from morphax.io.outline_files import read_section
+from morphax.io.path_csv import read_knot_columns
 from morphax.io.path_export import NamedPath, write_paths
 from morphax.io.path_files import ENDINGS, read_paths
 from morphax.io.path_spans import path_from_spans
@@ -67,12 +69,17 @@ class Exchange:
     def take_paths(self, file: Path) -> None:
         """A run of the next kind on each path of a file."""
         unit = self.workspace.project.unit
-        self._try(lambda: self._add(read_paths(file, kind=PathKind.THROUGH, unit=unit), f"Bring in {file.name}"))
 
-    def _add(self, shapes: tuple[PathShape, ...], label: str) -> None:
+        def add() -> None:
+            values = read_knot_columns(file) if file.suffix.lower() == ".csv" else {}
+            self._add(read_paths(file, kind=PathKind.THROUGH, unit=unit), f"Bring in {file.name}", values)
+
+        self._try(add)
+
+    def _add(self, shapes: tuple[PathShape, ...], label: str, values: Mapping[str, Floats] | None = None) -> None:
         ws = self.workspace
         self.window.toolbox.finish()  # a drop may come in mid-drawing
-        added = add_runs_along(ws.project, shapes, ws.bench.next_run)
+        added = add_runs_along(ws.project, shapes, ws.bench.next_run, values)
         ws.edit(label, added.project, Selection.of(added.ids))
         self.window.frame(chosen=True)
         count = len(added.ids)

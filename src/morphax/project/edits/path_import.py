@@ -1,19 +1,24 @@
 """Paths from outside become runs: the core's shapes turned into the document's knots."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
 from morphax.core.path.paths import PathShape
+from morphax.core.types import Floats
 from morphax.project.draft import Draft
+from morphax.project.edits.along import set_knot_value
 from morphax.project.edits.paths import knots_from
 from morphax.project.edits.runs import Added, NewRun, add_run
 from morphax.project.lookup import path_by_id, run_by_id
 from morphax.project.model.document import Path, Project, evolve
 
 
-def add_runs_along(project: Project, shapes: Sequence[PathShape], new: NewRun) -> Added:
-    """A run of the next kind on each shape; ids are those of the runs."""
+def add_runs_along(
+    project: Project, shapes: Sequence[PathShape], new: NewRun, values: Mapping[str, Floats] | None = None
+) -> Added:
+    """A run of the next kind on each shape; ids are those of the runs. ``values``: sizes and rolls, rad, of the knots
+    (n,) of a single one."""
     ids = []
     for shape in shapes:
         places = [(float(p[0]), float(p[1]), float(p[2])) for p in shape.knots]
@@ -22,6 +27,9 @@ def add_runs_along(project: Project, shapes: Sequence[PathShape], new: NewRun) -
         path = path_by_id(added.project, path_id)
         project = _with_path(added.project, evolve(path, knots=knots_from(shape, knot_ids, {})))
         ids.append(run_id)
+        for name, own in (values or {}).items():
+            for knot, value in zip(knot_ids, own.tolist(), strict=False):
+                project = set_knot_value(project, run_id, [knot], **{name: value})
     return Added(project, tuple(ids))
 
 
