@@ -121,7 +121,7 @@ class Window(QMainWindow):
         self.tool_row.stock_wanted.connect(self.list_panel.show_stock)
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.strip.customContextMenuRequested.connect(self._show_strip_context)
-        self.strip.given.connect(self.list_panel.stock.put)
+        self.strip.given.connect(self._put_on_strip)
         self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)
         self.inspector.host_card.scale_wanted.connect(lambda: self.arm("picture-scale"))
         self.prefs.changed.connect(self._take_preferences)
@@ -159,6 +159,13 @@ class Window(QMainWindow):
         self.pair.use(self.settings.mouse, self.settings.scale)
         self.keys_page.refresh()
         self._fill_sheet()
+
+    def _put_on_strip(self, key: str, run_id: str, station: str | None, share: float) -> None:
+        """A section of the stock dropped on the strip; where a station is new its place can be typed at once."""
+        before = self.workspace.selection.stations
+        self.list_panel.stock.put(key, run_id, station, share)
+        if station is None and self.workspace.selection.stations not in ((), before):
+            self.inspector.begin("Station", "station.at")
 
     def _show_strip_context(self, at: QPoint) -> None:
         self.menus.strip_context(self.strip.ruler.distance_at(float(at.x()))).popup(self.strip.mapToGlobal(at))

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.numbers import LengthShare
 from morphax.app.views.inspector.rows import VARIES, Row, common
 from morphax.build.along import knot_distances, station_at, twist_of
 from morphax.core.loft.blends import Blend
@@ -52,6 +53,7 @@ def _set_at(ws: Workspace, at: float) -> None:
     if own is None or built is None or run is None:
         return
     length = built.body.length
+    at = at * length if isinstance(at, LengthShare) else at
     seen = length - at if run.recipe.reference.from_end else at
     by: dict[str, Any] = {}
     if own.by in ("start", "end"):
@@ -102,7 +104,7 @@ def _of(field: str) -> Callable[[Workspace], Any]:
 
 
 STATION = (
-    Row("station.at", "At", "length", _at, _set_at),
+    Row("station.at", "At", "place", _at, _set_at),
     Row(
         "station.by",
         "Held by",

@@ -48,7 +48,11 @@ class NumberField(TextField):
         self._shown = text
 
     def _set(self, text: str) -> None:
-        self.setText(text)
+        if self.text() != text:  # the same text stays chosen
+            all_of_it = self.hasFocus() and self.hasSelectedText() and self.selectedText() == self.text()
+            self.setText(text)
+            if all_of_it:
+                self.selectAll()
         self.setModified(False)
         self._mark(wrong=False)
 

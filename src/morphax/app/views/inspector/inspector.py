@@ -119,6 +119,14 @@ class Inspector(QWidget):
         else:
             self.workspace.said.emit("There is no corner here to round; B makes the chosen knot a corner.")
 
+    def begin(self, heading: str, row: str) -> None:
+        """Goes to a row's number below a heading, with its text chosen: what is typed replaces it."""
+        below = self.headings[heading]
+        below.refresh()
+        field = next((w.editor for w in below.shown_rows if w.row.id == row), None)
+        if isinstance(field, NumberField):
+            field.setFocus(Qt.FocusReason.OtherFocusReason)
+
     def _open_section(self) -> None:
         run = self.workspace.chosen.run
         if run is not None:

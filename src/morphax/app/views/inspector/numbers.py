@@ -20,6 +20,15 @@ class NumberKind:
     drag: Callable[[float, float], float | int | None]
 
 
+class LengthShare(float):
+    """A share of a whole length, that was typed in percent."""
+
+
+def _place(text: str, unit: str) -> float:
+    """A distance along a path, m, or a share of its length in percent."""
+    return LengthShare(parse_share(text)) if text.rstrip().endswith("%") else parse_length(text, unit=unit)
+
+
 def _whole_number(text: str, _: str) -> int:
     number = parse_number(text)
     if number != round(number):
@@ -57,6 +66,7 @@ NUMBERS: dict[str, NumberKind] = {
         lambda text, unit: parse_length(text, unit=unit),
         _dragged_length,
     ),
+    "place": NumberKind(lambda value, unit: format_length(value, unit=unit), _place, _dragged_length),
     "angle": NumberKind(
         lambda value, _: f"{format_number(degrees(value), decimals=2)}°",
         lambda text, _: radians(parse_number(text.replace("°", ""))),

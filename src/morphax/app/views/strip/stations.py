@@ -12,7 +12,7 @@ from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.theme import colour
 from morphax.core.loft.blends import Blend
-from morphax.project.edits.along import add_station, place_station, set_station, station_of
+from morphax.project.edits.along import add_station, place_station, set_station, station_of, swap_stations
 from morphax.project.lookup import section_by_id
 from morphax.project.model.document import Project, Station
 from morphax.project.things import Selection
@@ -147,18 +147,31 @@ class StationLane:
 
 
 class _Slide:
-    """A station, or a copy of it, slid along; it snaps to knots and to the ends."""
+    """A station, or a copy of it, slid along; on another one's picture the two change places."""
 
     def __init__(self, on: OnStrip, hit: _Box, x: float, *, copies: bool) -> None:
         self._ws, self._run, self._station, self._copies = on.workspace, run_on(on).id, hit.station, copies
         self._base, self._from, self._off, self._moved = on.workspace.project, x, hit.x - x, False
+        self._boxes, self._swaps = boxes(on), False
 
     def move(self, on: OnStrip, x: float, y: float) -> None:
         if not self._moved and abs(x - self._from) < _MOVES:
             return
         self._moved = True
         share = own_share(on, x + self._off)
-        shown_step(self._ws, lambda: self._slid(on, share))
+        over = self._over(on, x, y)
+        self._swaps = over is not None
+        if over is not None:
+            shown_step(self._ws, lambda: swap_stations(self._base, self._run, self._station.id, over))
+        else:
+            shown_step(self._ws, lambda: self._slid(on, share))
+
+    def _over(self, on: OnStrip, x: float, y: float) -> str | None:
+        """The other station on whose picture this one is let go: then they change places."""
+        if self._copies:
+            return None
+        hit = next((b for b in self._boxes if b.box.contains(QPointF(x, y))), None)
+        return None if hit is None or hit.station.id == self._station.id else hit.station.id
 
     def _slid(self, on: OnStrip, share: float) -> Project:
         project, station, long = self._base, self._station, on.ruler.length
@@ -177,4 +190,5 @@ class _Slide:
         made = ws.unfinished.project
         ws.unfinished.show(None)
         if self._moved and made is not None and made is not self._base:
-            ws.edit("Copy a station" if self._copies else "Slide the station", made)
+            label = "Copy a station" if self._copies else "Swap two stations" if self._swaps else "Slide the station"
+            ws.edit(label, made)
