@@ -2,15 +2,19 @@
 
 from pathlib import Path
 
+import numpy as np
 import trimesh
 
+from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.io.host_files import read_host
 from morphax.project.edits import runs as edits
+from morphax.project.edits.along import add_station
 from morphax.project.edits.guides import add_picture
 from morphax.project.edits.hosts import add_hosts
 from morphax.project.edits.ports import NewPort, Plug, add_port, plugged
+from morphax.project.edits.ready_made import add_made
 from morphax.project.edits.runs import NewRun, add_run, delete_runs
 from morphax.project.model.document import ExportWish, Form, Host, HostSource, Project, ReadyMadeSource, Show, evolve
 
@@ -112,3 +116,27 @@ def thread_on_a_table() -> Project:
     line = [(-0.01, 0.0, 0.7005), (0.01, 0.002, 0.7005)]
     new = NewRun(ReadyMadeSource(name="round"), 0.001)
     return add_run(Project(hosts=(table,), next_id=5), PathKind.STRAIGHT, line, new).project
+
+
+def column(long: float = 1.0, *more: tuple[float, str]) -> Project:
+    """An upright run of a square section, with further ones at shares of its length."""
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    made = edits.add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 0, long)], edits.NewRun(square, 0.1 * long))
+    project = made.project
+    for share, name in more:
+        project, _ = add_station(project, made.ids[0], share, ReadyMadeSource(name=name))
+    return project
+
+
+def nineteen_circles() -> tuple[Project, str]:
+    """A rolled run, and circles drawn across its start; its id."""
+    thin = NewRun(ReadyMadeSource(name="round"), 0.01)
+    added = edits.add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0.1), (0, 0.5, 0.1)], thin)
+    project = edits.with_placing(added.project, added.ids[:1], roll=0.4)
+    frame = np.array([(1.0, 0, 0), (0, 0, 1.0), (0, -1.0, 0)])
+    values = checked_values(MadeShape.CIRCLE, {"radius": 0.004})
+    for k in range(19):
+        place = np.array([0.01 * (k % 5), 0.0, 0.1 + 0.01 * (k // 5)])
+        new = NewRun(ReadyMadeSource(name="round"), 0.001)
+        project = add_made(project, MadeCurve(MadeShape.CIRCLE, values, place, frame), new).project
+    return project, added.ids[0]

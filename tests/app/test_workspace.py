@@ -5,6 +5,7 @@ import threading
 import pytest
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.tools.section.points import set_look
 from morphax.app.views.inspector.rows import VARIES, common
 from morphax.build.worker import BuildResult
 from morphax.core.errors import PathError
@@ -12,10 +13,14 @@ from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.path.resolved import ResolvedPath
 from morphax.project.edits.hosts import add_form
+from morphax.project.edits.looks import materials_of
 from morphax.project.edits.ready_made import add_coil
 from morphax.project.edits.runs import NewRun, add_run, with_placing, with_recipe
+from morphax.project.edits.settings import copied_from, with_settings
 from morphax.project.edits.things import deleted
+from morphax.project.lookup import section_of
 from morphax.project.model.document import Form, Project, ReadyMadeSource, Run, evolve
+from morphax.project.ready_looks import ready_look
 from morphax.project.things import Selection, Thing, ThingKind
 
 
@@ -135,4 +140,23 @@ def test_what_comes_back_by_undo_is_followed_again(qtbot, what: str) -> None:
     assert body() is before
     workspace.redo()
     assert body() is without
+    workspace.close()
+
+
+def test_another_project_has_other_materials(qtbot) -> None:
+    """What the next run is made of goes on without the looks of its sides; copied settings take them along."""
+    made = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], NewRun(ReadyMadeSource(name="rectangle")))
+    workspace = Workspace(made.project)
+    workspace.board.open_run(workspace.project.runs[0])
+    set_look(workspace.board, ((0, 2),), ready_look("Brass"))
+    material, section = workspace.project.materials[0], workspace.project.sections[0]
+    assert materials_of(section) == {material.id}
+    workspace.bench.set_next_run(NewRun(section.source, material=material.id))
+    copied = copied_from(workspace.project, made.ids[0])
+    workspace.restart(Project())
+    again = add_run(workspace.project, PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], workspace.bench.next_run)
+    assert again.project.runs[0].show.material is None and not materials_of(again.project.sections[0])
+    given = with_settings(again.project, [again.ids[0]], copied, ("section",))
+    (own,) = materials_of(section_of(given, again.ids[0]))
+    assert given.find("materials", own).name == "Brass"
     workspace.close()

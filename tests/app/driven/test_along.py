@@ -15,26 +15,16 @@ from morphax.app.views.strip.ruler import RULER_HEIGHT
 from morphax.app.views.strip.stations import boxes
 from morphax.app.widgets.theme import LIGHT
 from morphax.core.loft.blends import Blend
-from morphax.core.path.paths import PathKind
-from morphax.project.edits.along import add_station, set_points, station_width
+from morphax.project.edits.along import set_points, station_width
 from morphax.project.edits.paths import reverse_path
-from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.lookup import path_of, section_by_id
-from morphax.project.model.document import LawPoint, Project, ReadyMadeSource
+from morphax.project.model.document import LawPoint
 from tests.app.driven.test_exchange import drop
 from tests.app.driver import Driver
+from tests.app.job_projects import column
 
 CTRL, LEFT, NONE = Qt.KeyboardModifier.ControlModifier, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-SQUARE = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
 PLUM, TEAL, GROUND = (QColor(v).name() for v in (LIGHT.plum, LIGHT.teal, LIGHT.teal_ground))
-
-
-def column(long: float = 1.0, *more: tuple[float, str]) -> Project:
-    made = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 0, long)], NewRun(SQUARE, 0.1 * long))
-    project = made.project
-    for share, name in more:
-        project, _ = add_station(project, made.ids[0], share, ReadyMadeSource(name=name))
-    return project
 
 
 class Strip:

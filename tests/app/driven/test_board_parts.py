@@ -10,19 +10,15 @@ from PySide6.QtWidgets import QWidget
 
 from morphax.app.views.panes.scene_items import Scene
 from morphax.core.mesh.mesh import point_triangles
-from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
-from morphax.core.path.paths import PathKind
 from morphax.core.section.outlines import loop_area
 from morphax.core.section.sections import section_area
-from morphax.project.edits.ready_made import add_made
-from morphax.project.edits.runs import NewRun, add_run, with_placing
 from morphax.project.lookup import section_of, section_shape
-from morphax.project.model.document import Project, ReadyMadeSource
 from tests.app.driven.test_board import Hand
 from tests.app.driven.test_board import hand as hand
 from tests.app.driven.test_board import on_run as on_run
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import Driver
+from tests.app.job_projects import nineteen_circles
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -348,16 +344,7 @@ def test_strips_are_mirrored_as_lines_and_united_as_what_they_are(hand: Hand) ->
 
 
 def test_nineteen_circles_across_a_start_are_one_section_and_a_roll_that_goes_is_named(opened) -> None:
-    added = add_run(
-        Project(), PathKind.STRAIGHT, [(0, 0, 0.1), (0, 0.5, 0.1)], NewRun(ReadyMadeSource(name="round"), 0.01)
-    )
-    project, long = with_placing(added.project, added.ids[:1], roll=0.4), added.ids[0]
-    frame = np.array([(1.0, 0, 0), (0, 0, 1.0), (0, -1.0, 0)])
-    values = checked_values(MadeShape.CIRCLE, {"radius": 0.004})
-    for k in range(19):
-        place = np.array([0.01 * (k % 5), 0.0, 0.1 + 0.01 * (k // 5)])
-        new = NewRun(ReadyMadeSource(name="round"), 0.001)
-        project = add_made(project, MadeCurve(MadeShape.CIRCLE, values, place, frame), new).project
+    project, long = nineteen_circles()
     driver, _ = opened(project)
     driver.settle()
     driver.pane(0).setFocus()

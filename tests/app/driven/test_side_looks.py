@@ -8,12 +8,7 @@ from PySide6.QtCore import Qt
 from morphax.app.files.exporting import write_wish
 from morphax.app.views.panes.scene_items import Scene
 from morphax.core.mesh.mesh import by_look
-from morphax.core.path.paths import PathKind
-from morphax.project.edits.looks import materials_of
-from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.edits.settings import copied_from, with_settings
-from morphax.project.lookup import section_of
-from morphax.project.model.document import ExportWish, Project
+from morphax.project.model.document import ExportWish
 from tests.app.driven.test_board import Hand
 from tests.app.driven.test_board import on_run as on_run
 from tests.io.gltf_check import assert_gltf
@@ -73,21 +68,3 @@ def test_a_look_of_a_side_is_written_with_its_run(on_run: Hand, tmp_path: Path) 
         assert len(document["meshes"]) == 1 and len(document["meshes"][0]["primitives"]) == 2
         names = [document["materials"][p["material"]]["name"] for p in document["meshes"][0]["primitives"]]
         assert names == ["plain", "Brass"]
-
-
-def test_another_project_has_other_materials(on_run: Hand) -> None:
-    """What the next run is made of goes on without the look, and copied settings take it along."""
-    hand, driver = on_run, on_run.driver
-    hand.click(*hand.points[1])
-    driver.choose("point.look", "Brass")
-    driver.settle()
-    ws = driver.window.workspace
-    material = ws.project.materials[0].id
-    ws.bench.set_next_run(NewRun(ws.project.sections[0].source, material=material))
-    copied = copied_from(ws.project, ws.project.runs[0].id)
-    ws.restart(Project())
-    ws.attempt("Draw", lambda p: add_run(p, PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], ws.bench.next_run).project)
-    assert ws.project.runs[0].show.material is None and not materials_of(ws.project.sections[0])
-    given = with_settings(ws.project, [ws.project.runs[0].id], copied, ("section",))
-    (own,) = materials_of(section_of(given, given.runs[0].id))
-    assert given.find("materials", own).name == "Brass"
