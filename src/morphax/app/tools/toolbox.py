@@ -18,6 +18,7 @@ from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.tool import Tool
 from morphax.core.path.paths import PathKind
+from morphax.project.things import Selection
 
 
 class Toolbox(QObject):
@@ -148,9 +149,11 @@ class Toolbox(QObject):
         return done
 
     def escape(self) -> None:
-        """Esc: drops a drag or the unfinished path whole; the next one puts the tool down."""
+        """Esc: drops a drag or the unfinished path whole; the next one puts the tool down, or lets a station go."""
         if self.edit.cancel() or (self.draw is not None and self.draw.cancel()):
             self.put_down()
             self.changed.emit()
         elif self.draw is not None:
             self.arm(None)
+        elif self.workspace.selection.stations:
+            self.workspace.select(Selection.of(self.workspace.selection.runs))

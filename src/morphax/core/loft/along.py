@@ -175,7 +175,7 @@ def _kept_blocks(stations: Sequence[StationShape], sampling: Sampling, most: flo
 
 def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: float) -> tuple[SampledSection, ...]:
     """The sections of stations about their anchors, mirrored, turned and scaled, matched to each other."""
-    shapes = [_mirrored(s.section) if s.mirror else s.section for s in stations]
+    shapes = [matching_shape(s) for s in stations]
     scale = max(s.scale for s in stations) * most
     deviation = None if sampling.deviation is None else 0.5 * sampling.deviation / scale
     marks = [s.marks for s in stations[:-1]]
@@ -189,6 +189,12 @@ def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: f
         turn = -station.turn if sampling.mirror else station.turn
         blocks.append(placed_section(placed, size=station.scale, roll=turn))
     return tuple(blocks)
+
+
+def matching_shape(station: StationShape) -> SectionShape:
+    """A station's section as it is matched to others: mirrored where it is, without its turn and scale."""
+    section = station.section
+    return section if not station.mirror else kept_with(section, ("mirrored",), lambda: _mirrored(section))
 
 
 def _mirrored(shape: SectionShape) -> SectionShape:

@@ -168,3 +168,11 @@ class LoopRuler:
         cell = first + min(int(a / step), round(1.0 / step) - 1)
         part = self._lengths(self._segment[cell : cell + 1], self._t0[cell : cell + 1], np.array([a - self._t0[cell]]))
         return float(self._at[cell] + part[0])
+
+
+def ruler_of(loop: Loop) -> LoopRuler:
+    """A loop's own ruler, made once and kept with it."""
+    known: LoopRuler | None = loop.__dict__.get("_ruler")
+    if known is None:
+        known = loop.__dict__["_ruler"] = LoopRuler(loop)
+    return known

@@ -6,9 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.errors import DensityError, SectionError
-from morphax.core.loft.loop_ruler import LoopRuler
+from morphax.core.loft.loop_ruler import LoopRuler, ruler_of
 from morphax.core.loft.pairing import Pairing, paired
-from morphax.core.section.outlines import Loop
 from morphax.core.section.pieces import plain, reversed_loop
 from morphax.core.section.sampling import SampledSection
 from morphax.core.section.sections import SectionShape
@@ -90,14 +89,7 @@ def matched_sections(
 
 def _rulers(shape: SectionShape) -> list[list[LoopRuler]]:
     """Of each part the outline and its holes, all counter-clockwise."""
-    return [[_ruler(p.outer), *(_ruler(reversed_loop(plain(h))) for h in p.holes)] for p in shape.parts]
-
-
-def _ruler(loop: Loop) -> LoopRuler:
-    known: LoopRuler | None = loop.__dict__.get("_ruler")
-    if known is None:
-        known = loop.__dict__["_ruler"] = LoopRuler(loop)
-    return known
+    return [[ruler_of(p.outer), *(ruler_of(reversed_loop(plain(h))) for h in p.holes)] for p in shape.parts]
 
 
 def _tracks(shapes: Sequence[SectionShape], marks: Sequence[Marks]) -> list[_Track]:

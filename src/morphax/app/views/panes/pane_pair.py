@@ -7,6 +7,7 @@ from morphax.app.session.camera import tipped
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.board.board_view import BoardView
+from morphax.app.views.board.pairing_view import PairingView
 from morphax.app.views.panes.beside import Beside
 from morphax.app.views.panes.camera_view import FOLLOW, CameraView
 from morphax.app.views.panes.pane import Pane
@@ -40,6 +41,9 @@ class PanePair(QObject):
         self.views[0].camera_changed.connect(self.turned)
         self.beside = Beside(workspace, toolbox, self.views)
         self.board_view = BoardView(self.panes[1], workspace)
+        self.pairing_view = PairingView(self.panes[1], workspace)
+        workspace.selection_changed.connect(self._on_stations)
+        workspace.project_changed.connect(lambda *_: self._on_stations())
         self._was_folded, self._sizes = False, list[int]()
         self._pointed = ""
         workspace.board.opened.connect(self._on_board)
@@ -56,12 +60,25 @@ class PanePair(QObject):
             return
         self.put_second(None)
         self.board_view.refresh()
+        self._on_stations()
         if self._was_folded:
             self.panes[1].hide()
         splitter = self.panes[1].parentWidget()
         if isinstance(splitter, QSplitter) and self._sizes:
             splitter.setSizes(self._sizes)
         self.panes[0].setFocus()
+
+    def _on_stations(self) -> None:
+        """The pairing stands in the second pane while a station is chosen, unless that is folded or has the board."""
+        pane, view = self.panes[1], self.pairing_view
+        if not self.workspace.selection.stations:
+            view.dismissed = ()
+        if pane.view is self.board_view or pane.isHidden():
+            return
+        if view.is_wanted and pane.view is not view:
+            self.put_second(view)
+        elif pane.view is view:
+            view.refresh() if view.is_wanted else self.put_second(None)
 
     def _on_lit(self) -> None:
         for pane in self.panes:

@@ -1,0 +1,1 @@
+"""Tools on the sections along a run."""
