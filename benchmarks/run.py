@@ -18,8 +18,11 @@ from vtkmodules.vtkFiltersCore import vtkTubeFilter
 from benchmarks import thousands
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
+from morphax.core.body.profiles import Carries
 from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
 from morphax.core.kernels.compiling import compile_all
+from morphax.core.loft.along import Along, StationShape
+from morphax.core.loft.laws import Form, FormLaw
 from morphax.core.mesh.mesh import mesh_bytes
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import resolve_path
@@ -27,8 +30,11 @@ from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import section_width
 from morphax.demo import lantern_wagon
 from morphax.io.outline_files import read_section
+from morphax.project.edits.along import add_station, place_station
 from morphax.project.edits.paths import move_knots
+from morphax.project.edits.runs import NewRun, add_run, with_recipe
 from morphax.project.lookup import path_of
+from morphax.project.model.document import Density, Project, ReadyMadeSource
 
 
 def winding_path(knots: int = 24) -> PathShape:
@@ -76,11 +82,13 @@ class Case:
     sides: int
     cached: bool
     repeats: int
+    varies: bool = False
 
 
 CASES = (
     Case("16 000 x 32, cold", 16_000, 32, False, 9),
     Case("16 000 x 32, path cached", 16_000, 32, True, 9),
+    Case("16 000 x 32, three sections, size and twist", 16_000, 32, True, 9, True),
     Case("500 x 32, cold", 500, 32, False, 41),
     Case("500 x 32, path cached", 500, 32, True, 41),
 )
@@ -92,6 +100,31 @@ def timed(run: Callable[[], object]) -> float:
     return perf_counter() - begin
 
 
+def varying(length: float) -> Carries:
+    """A square, a round and an ellipse along the path, thicker in the middle, with three turns."""
+    sections = [ready_made(n, {"width": 0.1}) for n in ("rectangle", "round", "ellipse")]
+    stations = tuple(StationShape(share * length, s) for share, s in zip((0.0, 0.4, 1.0), sections, strict=True))
+    sizes = (FormLaw(Form.BARREL, 0.3, length),)
+    return Carries(sections[0], Along(stations, sizes, twist=6.0 * np.pi))
+
+
+def station_slide() -> float:
+    """Median seconds from a slid station to the new body of 20 000 faces: edit and build."""
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    added = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 0, 1.4)], NewRun(square, 0.1))
+    project, run, seconds, builder = added.project, added.ids[0], list[float](), Builder()
+    for share, name in ((0.1, "round"), (0.5, "flute"), (0.9, "round"), (1.0, "rectangle")):
+        project, _ = add_station(project, run, share, ReadyMadeSource(name=name))
+    project = with_recipe(project, [run], density=Density(rings=250, sides=80))
+    station = project.runs[0].recipe.stations[2].id
+    for k in range(40):
+        begin = perf_counter()
+        slid = place_station(project, run, station, 0.3 + 0.002 * k)
+        builder.run(slid, slid.runs[0])
+        seconds.append(perf_counter() - begin)
+    return median(seconds)
+
+
 def compare(case: Case) -> tuple[float, float]:
     """Median seconds of ours and of the tube filter, taken in turns."""
     path, section = winding_path(), ready_made("round", {"width": 0.1})
@@ -99,8 +132,10 @@ def compare(case: Case) -> tuple[float, float]:
     resolved = resolve_path(path)
     other = tube(tube_line(path, case.rings), case.sides)
 
+    what = varying(resolved.length) if case.varies else section
+
     def ours() -> object:
-        return sweep_resolved(Drawn(path, resolved), section, options) if case.cached else sweep(path, section, options)
+        return sweep_resolved(Drawn(path, resolved), what, options) if case.cached else sweep(path, what, options)
 
     ours(), other()
     pairs = [(timed(ours), timed(other)) for _ in range(case.repeats)]
@@ -251,6 +286,7 @@ def main() -> int:
         ours, other = compare(case)
         print(f"{case.name:28} {ours * 1e3:7.1f} ms {other * 1e3:9.1f} ms {ours / other:7.2f}")
     print(f"{'fog hose, knot to body':28} {knot_drag() * 1e3:7.1f} ms")
+    print(f"{'station slid, 20 000 faces':28} {station_slide() * 1e3:7.1f} ms")
     event, paint, strip = window_drag()
     print(f"{'window: event to new body':28} {event * 1e3:7.1f} ms")
     print(f"{'window: overlay repaint':28} {paint * 1e3:7.1f} ms")
