@@ -111,36 +111,45 @@ def put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> Non
 def _put_blended_rows(
     rows: Floats, weights: Floats, rates: Floats, along: Floats, columns: Floats, normals: Single, uvs: Single
 ) -> None:
-    blocks = weights.shape[1]
-    ring, track = np.empty(3), np.empty(3)
+    count = normals.shape[1]
+    blend = np.empty((8, count))
     for i in range(normals.shape[0]):
-        size, growth, rate = rows[i, 12], rows[i, 13], rows[i, 11]
-        for j in range(normals.shape[1]):
-            nx = ny = x = y = vx = vy = u = 0.0
-            v = along[i, 0]
-            for k in range(blocks):
-                w, r, at = weights[i, k], rates[i, k], 5 * k
-                nx += w * columns[j, at]
-                ny += w * columns[j, at + 1]
-                x += w * columns[j, at + 2]
-                y += w * columns[j, at + 3]
-                u += w * columns[j, at + 4]
-                vx += (r * size + w * growth) * columns[j, at + 2]
-                vy += (r * size + w * growth) * columns[j, at + 3]
-                v += columns[j, at + 2] * along[i, 1 + 2 * k] + columns[j, at + 3] * along[i, 2 + 2 * k]
-            x, y = x * size, y * size
-            vx, vy = vx - rate * y, vy + rate * x
-            bend = 1.0 - x * rows[i, 9] - y * rows[i, 10]
-            for c in range(3):  # the way along the track, crossed with the way round the ring
-                track[c] = bend * rows[i, 6 + c] + vx * rows[i, c] + vy * rows[i, 3 + c]
-                ring[c] = nx * rows[i, 3 + c] - ny * rows[i, c]
-            a = track[1] * ring[2] - track[2] * ring[1]
-            b = track[2] * ring[0] - track[0] * ring[2]
-            d = track[0] * ring[1] - track[1] * ring[0]
+        size, growth, rate, bx, by = rows[i, 12], rows[i, 13], rows[i, 11], rows[i, 9], rows[i, 10]
+        rx, ry, rz, ux, uy, uz = rows[i, 0], rows[i, 1], rows[i, 2], rows[i, 3], rows[i, 4], rows[i, 5]
+        fx, fy, fz, d0 = rows[i, 6], rows[i, 7], rows[i, 8], along[i, 0]
+        for j in range(count):
+            for c in range(8):
+                blend[c, j] = 0.0
+            blend[6, j] = d0
+        for k in range(weights.shape[1]):
+            w, r = weights[i, k], rates[i, k]
+            if w == 0.0 and r == 0.0:
+                continue
+            at, grown, ax, ay = 5 * k, r * size + w * growth, along[i, 1 + 2 * k], along[i, 2 + 2 * k]
+            for j in range(count):
+                x, y = columns[at + 2, j], columns[at + 3, j]
+                blend[0, j] += w * columns[at, j]
+                blend[1, j] += w * columns[at + 1, j]
+                blend[2, j] += w * size * x
+                blend[3, j] += w * size * y
+                blend[4, j] += grown * x
+                blend[5, j] += grown * y
+                blend[6, j] += x * ax + y * ay
+                blend[7, j] += w * columns[at + 4, j]
+        for j in range(count):
+            nx, ny, x, y = blend[0, j], blend[1, j], blend[2, j], blend[3, j]
+            vx, vy, bend = blend[4, j] - rate * y, blend[5, j] + rate * x, 1.0 - x * bx - y * by
+            tx, ty, tz = bend * fx + vx * rx + vy * ux, bend * fy + vx * ry + vy * uy, bend * fz + vx * rz + vy * uz
+            qx, qy, qz = (
+                nx * ux - ny * rx,
+                nx * uy - ny * ry,
+                nx * uz - ny * rz,
+            )  # round the ring, crossed with the track
+            a, b, d = ty * qz - tz * qy, tz * qx - tx * qz, tx * qy - ty * qx
             length = sqrt(a * a + b * b + d * d)
             length = length if length > 0.0 else 1.0
             normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = a / length, b / length, d / length
-            uvs[i, j, 0], uvs[i, j, 1] = u, v
+            uvs[i, j, 0], uvs[i, j, 1] = blend[7, j], blend[6, j]
 
 
 def put_blended_rows(
@@ -151,7 +160,7 @@ def put_blended_rows(
     ``rows`` (r, 14): x and y directions, the track's direction at the centre, bend to x and y, roll rate, size and its
     rate; ``weights`` and ``rates`` (r, j); ``along`` (r, 1 + 2 j); ``columns`` (c, 5 j) normal, place and length.
     """
-    _put_blended_rows(packed(rows), packed(weights), packed(rates), packed(along), packed(columns), normals, uvs)
+    _put_blended_rows(packed(rows), packed(weights), packed(rates), packed(along), packed(columns.T), normals, uvs)
 
 
 @kernel("f3 f2 >s3")
