@@ -10,6 +10,7 @@ from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import points_along, resolve_path
 from morphax.io.project_file import load_project, save_project
 from morphax.project.derive.walk import followed
+from morphax.project.edits.along import add_station, remove_station, set_end_size
 from morphax.project.edits.even_out import evened_out
 from morphax.project.edits.holding import let_go
 from morphax.project.edits.hosts import delete_hosts, with_places
@@ -19,7 +20,7 @@ from morphax.project.edits.reshape import with_path
 from morphax.project.edits.resting import Rest, rest_on, set_stand_off, stand_off
 from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width, with_placing
 from morphax.project.edits.transform import moved, scaled, targets_of, transformed, turned
-from morphax.project.lookup import path_of, run_width
+from morphax.project.lookup import path_of, run_by_id, run_width
 from morphax.project.model.document import Form, Host, Project, ReadyMadeSource, RestHold, Show, evolve
 from morphax.project.model.paths import path_shape
 
@@ -323,3 +324,30 @@ def test_a_stroke_over_a_ball_touches_it_all_along_whatever_its_width(place: dic
     if place is None:
         for a, b in zip(first, path_of(project, run).knots, strict=True):
             assert a.leaving == pytest.approx(b.leaving, rel=1e-12), "back at its width it is what it was"
+
+
+@pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.THROUGH])
+def test_what_varies_rests_on_its_whole_length(kind: PathKind) -> None:
+    """A tapering bar, and one whose section changes, lie on the floor from end to end."""
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    made = add_run(Project(), kind, [(0, 0, 0), (0.5, 0.1, 0), (1.0, 0, 0)], NewRun(square, 0.1))
+    run, path = made.ids[:2]
+    rests = {k.id: Rest(None, k.place, (0.0, 0.0, 1.0)) for k in path_of(made.project, run).knots}
+    plain = followed(rest_on(made.project, path, rests), Project())
+
+    def lows(project: Project) -> list[float]:
+        points = Builder().run(project, run_by_id(project, run)).body.mesh.points
+        return [float(points[np.abs(points[:, 0] - x) < 0.03][:, 2].min()) for x in (0.0, 0.5, 1.0)]
+
+    assert lows(plain) == pytest.approx([0.0] * 3, abs=1e-6)
+    tapered = followed(set_end_size(plain, [run], 0.3), plain)
+    assert path_of(tapered, run).knots[2].place[2] == pytest.approx(0.015, abs=1e-6)
+    assert lows(tapered) == pytest.approx([0.0] * 3, abs=2e-3) and min(lows(tapered)) > -1e-3
+    wider = followed(set_width(tapered, [run], 0.2), tapered)
+    assert path_of(wider, run).knots[2].place[2] == pytest.approx(0.03, abs=1e-6)
+    other, station = add_station(plain, run, 1.0, ReadyMadeSource(name="round"), width=0.04)
+    other = followed(other, plain)
+    assert path_of(other, run).knots[2].place[2] == pytest.approx(0.02, abs=5e-4)
+    assert min(lows(other)) > -1e-3
+    back = followed(remove_station(other, run, station), other)
+    assert path_of(back, run).knots[2].place[2] == pytest.approx(0.05)

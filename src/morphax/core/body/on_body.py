@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.body.profile import StepSide
+from morphax.core.body.profiles import Carries, carries
 from morphax.core.body.recipe import Density, PlainRecipe, Recipe
 from morphax.core.body.reference import Reference, own_path, own_recipe
 from morphax.core.body.sweep import PLAIN, frame_stage, profile_stage
@@ -33,7 +34,7 @@ class BodySpot:
 
 def spot_near(
     path: ResolvedPath,
-    section: SectionShape,
+    section: SectionShape | Carries,
     recipe: Recipe,
     place: Points3,
     reference: Reference = PLAIN,
@@ -58,7 +59,7 @@ def spot_near(
 
 
 def spot_place(
-    path: ResolvedPath, section: SectionShape, recipe: Recipe, spot: BodySpot, reference: Reference = PLAIN
+    path: ResolvedPath, section: SectionShape | Carries, recipe: Recipe, spot: BodySpot, reference: Reference = PLAIN
 ) -> tuple[Points3, Vectors3]:
     """The place (3,) m of a spot on a run's body, and the unit normal (3,) there, in the world.
 
@@ -78,12 +79,12 @@ def spot_place(
 
 
 def _ring(
-    path: ResolvedPath, section: SectionShape, recipe: Recipe, s: float, reference: Reference
+    path: ResolvedPath, section: SectionShape | Carries, recipe: Recipe, s: float, reference: Reference
 ) -> tuple[Frames, Floats, Floats]:
     """The run's frame at a distance of its path, the outermost outline (n, 2) there, and its middle (2,)."""
     own = own_path(path, reference)
     turned = own_recipe(recipe, reference)
-    fine = Density(deviation=_FINE * max(section_width(section) * recipe.size, 1e-9))
+    fine = Density(deviation=_FINE * max(section_width(carries(section).section) * recipe.size, 1e-9))
     plain = PlainRecipe(turned.size, turned.placing, turned.corner, turned.ends, fine)
     profile = profile_stage(own, section, plain)
     field = frame_stage(own, profile, plain.placing)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
+from morphax.core.body.profiles import Carries, carries
 from morphax.core.body.recipe import Recipe
 from morphax.core.body.reference import Reference, own_path, own_recipe
 from morphax.core.body.sweep import PLAIN, frame_stage, profile_stage
@@ -47,7 +48,7 @@ def level_reach(section: SectionShape, recipe: Recipe) -> float | None:
 
 def reaches(
     path: ResolvedPath,
-    section: SectionShape,
+    section: SectionShape | Carries,
     recipe: Recipe,
     knots: Ints,
     normals: Vectors3,
@@ -73,14 +74,23 @@ def reaches(
     places, across = np.concatenate([at, s.ravel()]), -unit(np.concatenate([normals, ups.reshape(-1, 3)]))
     places = path.length - places if reference.from_end else places
     far = _against(profile, recipe, frames, places, across @ reference.world)
-    out, between = np.maximum(far[: len(knots)], 0.0), far[len(knots) :].reshape(s.shape).max(1, initial=0.0)
-    np.maximum.at(out, after, between)
-    np.maximum.at(out, (after + 1) % len(knots), between)
-    return out
+    out, between = np.maximum(far[: len(knots)], 0.0), far[len(knots) :].reshape(s.shape)
+    onward = (after + 1) % len(knots)
+    if carries(section).along.is_plain:
+        np.maximum.at(out, after, between.max(1, initial=0.0))
+        np.maximum.at(out, onward, between.max(1, initial=0.0))
+        return out
+    # what grows along the path is as high as it is at each knot, and higher where it is more than that between them
+    straight = out[after, None] + share * (out[onward] - out[after])[:, None]
+    more = (between - straight).max(1, initial=0.0)
+    extra = np.zeros(len(out))
+    np.maximum.at(extra, after, more)
+    np.maximum.at(extra, onward, more)
+    return out + extra
 
 
 def depth_below(
-    path: ResolvedPath, section: SectionShape, recipe: Recipe, up: Vectors3, reference: Reference = PLAIN
+    path: ResolvedPath, section: SectionShape | Carries, recipe: Recipe, up: Vectors3, reference: Reference = PLAIN
 ) -> float:
     """How far down, m, the body on a path reaches against the unit direction ``up`` (3,), from the world's origin:
     ``-depth`` is the height of its lowest place. Orientations that look at something are taken as carried."""

@@ -4,8 +4,11 @@ from collections import defaultdict
 
 import numpy as np
 
+from morphax.core.body.profiles import Carries
+from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.sections import SectionShape, anchor_place, section_reach
 from morphax.core.vectors import cross, unit
+from morphax.project.derive.along import along_of
 from morphax.project.lookup import run_width, section_shape
 from morphax.project.model.document import Bend, Host, Path, Place, PortHold, Project, Run, evolve
 from morphax.project.model.paths import runs_between_ports
@@ -45,6 +48,17 @@ class RunsOn:
                 return None
             self._shapes[name] = section_shape(section)
         return self._shapes[name]
+
+    def what(self, run: Run, path: Path, resolved: ResolvedPath) -> SectionShape | Carries | None:
+        """What a run carries along a measured path: its section, or all that varies; None where a section is gone."""
+        first = self.shape(run)
+        if first is None or not run.recipe.varies:
+            return first
+        sections = {s.section: self._project.find("sections", s.section) for s in run.recipe.stations}
+        if any(s is None for s in sections.values()):
+            return None
+        along = along_of(run.recipe, path, resolved, lambda name: section_shape(sections[name]))
+        return Carries(along.stations[0].section, along)
 
     def reach(self, run: Run) -> float:
         """How far a run's body reaches from its path, m; 0 where its section is gone."""

@@ -11,7 +11,6 @@ from morphax.core.errors import MorphaxError
 from morphax.core.path.made_paths import MadeCurve, made_marks, made_spans
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import polylines, resolve_path
-from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats
 from morphax.core.vectors import unit
 from morphax.project.derive.coils import marked_knots
@@ -135,12 +134,14 @@ def _depth(path: Path, curve: MadeCurve, runs: RunsOn, up: Floats) -> float:
         shape = runs.shape(run)
         if shape is None:
             continue
-        reach = even_reach(shape, run.recipe) if is_level else None
-        if is_level and reach is None and tuple(up) == _UP and run.recipe.reference.matrix[2] == _UP:
+        is_even = is_level and not run.recipe.varies
+        reach = even_reach(shape, run.recipe) if is_even else None
+        if is_even and reach is None and tuple(up) == _UP and run.recipe.reference.matrix[2] == _UP:
             reach = level_reach(shape, run.recipe)
         if reach is None:
             resolved = resolve_path(replace(path_shape(path), made=curve, knots=made_marks(curve)))
-            found.append(depth_below(resolved, shape, run.recipe, up, run.recipe.reference))
+            what = runs.what(run, path, resolved) or shape
+            found.append(depth_below(resolved, what, run.recipe, up, run.recipe.reference))
         else:
             found.append(reach - low)
     return max(found, default=-low)
@@ -184,7 +185,8 @@ def _on_body(project: Project, path: Path, hold: RestHold) -> RestHold:
     if below is None or section is None:
         return hold
     try:
-        body = (resolve_path(path_shape(below)), section_shape(section), run.recipe)
+        resolved = resolve_path(path_shape(below))
+        body = (resolved, RunsOn(project).what(run, below, resolved) or section_shape(section), run.recipe)
         reference = run.recipe.reference
         near = BodySpot(hold.share, hold.around, hold.behind) if hold.share is not None else None
         spot = near or spot_near(*body, np.array(hold.foot), reference, np.array(hold.up))
@@ -216,18 +218,21 @@ def _lifts(path: Path, runs: RunsOn, index: Sequence[int], holds: Sequence[RestH
         shape = runs.shape(run)
         if shape is None:
             continue
+        if run.recipe.varies:
+            own = np.maximum(own, _reaches(path, run, runs, index, holds))
+            continue
         even = even_reach(shape, run.recipe)
         even = level_reach(shape, run.recipe) if even is None and _is_level(path, run, holds) else even
         if even is not None:
             same = max(same, even)
         else:
-            own = np.maximum(own, _reaches(path, run, shape, index, holds))
+            own = np.maximum(own, _reaches(path, run, runs, index, holds))
     return [
         h.height if h.height is not None else max(same, o) * h.times for h, o in zip(holds, own.tolist(), strict=True)
     ]
 
 
-def _reaches(path: Path, run: Run, shape: SectionShape, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:
+def _reaches(path: Path, run: Run, runs: RunsOn, index: Sequence[int], holds: Sequence[RestHold]) -> Floats:
     lying = list(path.knots)
     for i, hold in zip(index, holds, strict=True):
         lying[i] = copied(lying[i], place=hold.foot, hold=hold, step=None)
@@ -236,7 +241,10 @@ def _reaches(path: Path, run: Run, shape: SectionShape, index: Sequence[int], ho
         if len(resolved.shape.knots) != len(path.knots):
             return np.zeros(len(index))  # doubled knots: what it rests by is unclear
         ups = np.array([h.up for h in holds])
-        return reaches(resolved, shape, run.recipe, np.array(index), ups, run.recipe.reference)
+        what = runs.what(run, path, resolved)
+        if what is None:
+            return np.zeros(len(index))
+        return reaches(resolved, what, run.recipe, np.array(index), ups, run.recipe.reference)
     except MorphaxError:
         return np.zeros(len(index))  # it cannot be built, and says so itself
 

@@ -6,9 +6,9 @@ from typing import Any
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.numbers import LengthShare
 from morphax.app.views.inspector.rows import VARIES, Row, common
-from morphax.build.along import knot_distances, station_at, twist_of
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form
+from morphax.project.derive.along import knot_distances, station_at, twist_of
 from morphax.project.edits import along as edits
 from morphax.project.lookup import run_by_id, section_by_id
 from morphax.project.model.document import Project, Run, SizeForm, Station, Varying

@@ -7,10 +7,10 @@ from PySide6.QtGui import QPen
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.panes.drawing import View, label
 from morphax.app.widgets.theme import colour
-from morphax.build.along import knot_distances, station_at
 from morphax.build.builder import Built
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Floats
+from morphax.project.derive.along import knot_distances, station_at
 from morphax.project.edits.along import station_width
 from morphax.project.lookup import section_by_id
 from morphax.project.units import METRES, format_number

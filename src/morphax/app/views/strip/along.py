@@ -5,10 +5,10 @@ from collections.abc import Mapping
 import numpy as np
 
 from morphax.app.views.strip.lanes import OnStrip
-from morphax.build.along import along_of, knot_distances, station_at
 from morphax.core.loft.along import VaryingLaws
 from morphax.core.loft.blends import Blend, StationWeights
 from morphax.core.section.sampling import section_width
+from morphax.project.derive.along import along_of, knot_distances, station_at
 from morphax.project.lookup import section_by_id, section_shape
 from morphax.project.model.document import Run, Station
 from morphax.project.units import format_length, format_number

@@ -11,9 +11,9 @@ from morphax.app.views.strip.along import knots_on, own_share, run_on, x_of_shar
 from morphax.app.views.strip.lanes import Grip, OnStrip
 from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.theme import colour
-from morphax.build.along import along_of
 from morphax.core.loft.along import Along, VaryingLaws
 from morphax.core.types import Floats
+from morphax.project.derive.along import along_of
 from morphax.project.edits.along import put_point, set_points
 from morphax.project.lookup import section_by_id, section_shape
 from morphax.project.model.document import LawPoint, Varying
