@@ -328,3 +328,24 @@ def test_the_panes_show_a_ring_at_each_station(strip: Strip) -> None:
         assert len(sides) >= 8 and np.abs(sides[..., 2] - share).max() < 1e-9
         assert np.allclose(np.sort(sides[:, 0], axis=0), np.sort(sides[:, 1], axis=0)), "it goes once round"
     assert not len(ring_sides(body, 0.503))
+
+
+def test_a_knots_own_size_stands_in_the_lane_and_is_dragged(opened) -> None:
+    driver, _ = opened(column())
+    strip = Strip(driver)
+    knots = strip.ws.chosen.path.knots
+    strip.click(QPoint(strip.x(1.0), round(strip.top("KnotLane")) + 10))
+    assert strip.ws.selection.knots == (knots[-1].id,)
+    driver.enter_value("knot.size", "0.5")
+    driver.settle()
+    lane = next(v for v in LANES if type(v).__name__ == "SizeLane")
+    curve, top = lane.curve(strip.strip._on()), round(strip.top("SizeLane"))
+    spot = QPoint(strip.x(1.0), round(top + curve.y_of(0.5)))
+    picture = strip.strip.grab().toImage()
+    near = {picture.pixelColor(spot.x() + dx, spot.y() + dy).name() for dx in range(-5, 6) for dy in range(-5, 6)}
+    assert QColor(LIGHT.blue).name() in near, "a blue square"
+    strip.drag(spot, QPoint(spot.x(), round(top + curve.y_of(0.2))))
+    (own,) = strip.run.recipe.varying.knots
+    assert own.size == pytest.approx(0.2, abs=0.02) and strip.ws.history.undo_label == "Drag a knot's size"
+    ring = driver.body.mesh.points[np.abs(driver.body.mesh.points[:, 2] - 1.0) < 1e-9]
+    assert np.ptp(ring[:, 0]) == pytest.approx(0.1 * own.size, rel=1e-6)

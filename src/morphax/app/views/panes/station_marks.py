@@ -1,5 +1,7 @@
 """The sections along the chosen run, in the panes: the body's own ring at each station, with its number and width."""
 
+from weakref import WeakKeyDictionary
+
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPen
@@ -17,6 +19,8 @@ from morphax.project.units import METRES, format_number
 
 _NEAR = 1e-6
 _BESIDE = 10.0
+_KNOWN: WeakKeyDictionary[Mesh, dict[int, Floats]] = WeakKeyDictionary()
+"""Rings of meshes that were asked for."""
 
 
 def paint_stations(view: View, workspace: Workspace) -> None:
@@ -55,8 +59,10 @@ def ring_sides(built: Built, distance: float) -> Floats:
     k = int(np.argmin(np.abs(places - distance)))
     if abs(float(places[k]) - distance) > _NEAR * max(built.body.length, 1e-9):
         return np.empty((0, 2, 3))
-    out: Floats = mesh.points[_sides_of(mesh, k)]
-    return out
+    known = _KNOWN.setdefault(mesh, {})  # each repaint asks for the same few rings
+    if k not in known:
+        known[k] = mesh.points[_sides_of(mesh, k)]
+    return known[k]
 
 
 def _sides_of(mesh: Mesh, ring: int) -> np.ndarray:

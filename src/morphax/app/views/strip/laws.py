@@ -14,7 +14,7 @@ from morphax.app.widgets.theme import colour
 from morphax.core.loft.along import Along, VaryingLaws
 from morphax.core.types import Floats
 from morphax.project.derive.along import along_of
-from morphax.project.edits.along import put_point, set_points
+from morphax.project.edits.along import put_point, set_knot_value, set_points
 from morphax.project.lookup import section_by_id, section_shape
 from morphax.project.model.document import LawPoint, Varying
 from morphax.project.units import format_number
@@ -94,7 +94,8 @@ class _LawLane:
         values = row.size if self.law == "size" else row.roll
         varying = run_on(on).recipe.varying or Varying()
         points: tuple[LawPoint, ...] = getattr(varying, self.law)
-        low, high = self._room(np.concatenate([values, [p.value for p in points]]))
+        own = [getattr(k, self.law) for k in varying.knots]
+        low, high = self._room(np.concatenate([values, [p.value for p in points], own]))
         return Curve(twice, values, points, low, high, self.height)
 
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None:
@@ -124,7 +125,17 @@ class _LawLane:
         for p in curve.points:
             painter.setPen(QPen(colour(t.teal), 1.8))
             painter.drawEllipse(self._spot(on, curve, p, top), 4.5, 4.5)
+        for _, at, value in self._knots(on):
+            painter.setPen(QPen(colour(t.blue), 1.6))
+            spot = QPointF(at, top + curve.y_of(value))
+            painter.drawRect(QRectF(spot.x() - 3.5, spot.y() - 3.5, 7.0, 7.0))
         self._paint_ends(painter, on, curve, top)
+
+    def _knots(self, on: OnStrip) -> list[tuple[str, float, float]]:
+        """Knots with a value of their own: id, pixel along, and the value."""
+        own, at = (run_on(on).recipe.varying or Varying()).knots, knots_on(on)
+        found = [(k.knot, getattr(k, self.law)) for k in own if k.knot in at]
+        return [(k, x_of_share(on, at[k] / on.ruler.length), v) for k, v in found if v != self._plain]
 
     _rest, _plain = 0.0, 1.0
 
@@ -185,7 +196,12 @@ class _LawLane:
 
     def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> Grip | None:
         hit, curve = self._hit(on, x, y), self.curve(on)
-        return None if hit is None or curve is None else _Held(self, on, curve, hit, (x, y))
+        if curve is None:
+            return None
+        for knot, at, value in self._knots(on) if hit is None else ():
+            if np.hypot(at - x, curve.y_of(value) - y) <= _CATCH:
+                return _HeldKnot(self, on, curve, knot, y)
+        return None if hit is None else _Held(self, on, curve, hit, (x, y))
 
     def catches(self, on: OnStrip, share: float) -> float:
         """A share at a knot or end that is near, else itself."""
@@ -217,6 +233,27 @@ class _Held:
         self._ws.unfinished.show(None)
         if self._moved and made is not None and made is not self._base:
             self._ws.edit(f"Drag the {self._lane.name}", made)
+
+
+class _HeldKnot:
+    """A knot's own size or roll that is dragged up or down."""
+
+    def __init__(self, lane: _LawLane, on: OnStrip, curve: Curve, knot: str, y: float) -> None:
+        self._lane, self._curve, self._knot, self._from, self._moved = lane, curve, knot, y, False
+        self._ws, self._run, self._base = on.workspace, run_on(on).id, on.workspace.project
+
+    def move(self, on: OnStrip, x: float, y: float) -> None:
+        if not self._moved and abs(y - self._from) < _MOVES:
+            return
+        self._moved = True
+        value = {self._lane.law: self._lane.cleaned(self._curve.value_at(y))}
+        shown_step(self._ws, lambda: set_knot_value(self._base, self._run, [self._knot], **value))
+
+    def drop(self) -> None:
+        made = self._ws.unfinished.project
+        self._ws.unfinished.show(None)
+        if self._moved and made is not None and made is not self._base:
+            self._ws.edit(f"Drag a knot's {self._lane.name}", made)
 
 
 class SizeLane(_LawLane):
