@@ -11,6 +11,7 @@ from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import points_along, resolve_path
 from morphax.project.derive.walk import followed
 from morphax.project.edits import even_out, refine
+from morphax.project.edits.along import knot_value, set_knot_value
 from morphax.project.edits.knots import set_knot_kind, set_path_kind, set_radius
 from morphax.project.edits.paths import remove_knots, set_closed
 from morphax.project.edits.resting import Rest, stand_off
@@ -222,6 +223,18 @@ def test_split_runs_start_with_equal_settings_and_join_again(kind: PathKind) -> 
     back = refine.joined(added.project, one.id, two.id)
     assert back.deviation < 1e-9 and np.allclose(places(back.project), places(p)) and len(back.project.runs) == 1
     assert largest_change(chain(p), chain(back.project)) < 1e-6
+
+
+@pytest.mark.parametrize("kind", [PathKind.STRAIGHT, PathKind.HANDLES])
+def test_both_halves_have_the_size_and_the_roll_of_the_knot_between_them(kind: PathKind) -> None:
+    p = project(kind)
+    _, _, cut, later, _ = (k.id for k in path(p).knots)
+    p = set_knot_value(p, p.runs[0].id, [cut], size=2.0, roll=0.3)
+    p = set_knot_value(p, p.runs[0].id, [later], size=3.0)
+    done = refine.split(p, p.runs[0].id, cut).project
+    at_cut = [knot_value(r, path(done, k).knots[j].id) for k, (r, j) in enumerate(zip(done.runs, (-1, 0), strict=True))]
+    assert [(v.size, v.roll) for v in at_cut] == [(2.0, 0.3)] * 2
+    assert knot_value(done.runs[1], later).size == 3.0
 
 
 def test_runs_apart_are_joined_over_their_nearest_ends() -> None:

@@ -19,7 +19,7 @@ from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
-from morphax.project.edits.runs import Added, with_own_stations, with_runs
+from morphax.project.edits.runs import Added, with_knots, with_own_stations, with_runs
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
 from morphax.project.model.document import Knot, Path, Place, Project, RestHold, Run, evolve
@@ -219,10 +219,13 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
     second = evolve(path, id=path_id, knots=(evolve(path.knots[k], id=knot_id), *path.knots[k + 1 :]))
     draft.put(evolve(path, knots=path.knots[: k + 1]))
     draft.add(second)
+    twins = {path.knots[k].id: knot_id}
+    stations = with_own_stations(draft, run.recipe.stations, twins)
+    recipe = evolve(run.recipe, path=second.id, stations=stations, varying=with_knots(run.recipe.varying, twins))
     twin = evolve(
         run,
         id=draft.new_id("r"),
-        recipe=evolve(run.recipe, path=second.id, stations=with_own_stations(draft, run.recipe.stations)),
+        recipe=recipe,
         show=evolve(run.show, name=draft.free_name("runs", run.show.name)),
     )
     place = project.position("runs", run_id) + 1

@@ -27,6 +27,7 @@ from morphax.project.model.document import (
     Show,
     Station,
     StationLike,
+    Varying,
     copied,
     evolve,
     source_title,
@@ -262,10 +263,8 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
     draft.add(copied(path, id=path_id, knots=knots, made=made))
     name = draft.free_name("runs", run.show.name)
     twins = dict(zip((k.id for k in path.knots), (k.id for k in knots), strict=True))
-    recipe = copied(run.recipe, path=path_id, stations=with_own_stations(draft, run.recipe.stations, twins))
-    if recipe.varying is not None and recipe.varying.knots:
-        own = tuple(evolve(v, knot=twins.get(v.knot, v.knot)) for v in recipe.varying.knots)
-        recipe = evolve(recipe, varying=evolve(recipe.varying, knots=own))
+    stations = with_own_stations(draft, run.recipe.stations, twins)
+    recipe = copied(run.recipe, path=path_id, stations=stations, varying=with_knots(run.recipe.varying, twins))
     draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name)))
     return twin_id
 
@@ -294,6 +293,13 @@ def with_own_stations(
     return tuple(
         copied(s, id=draft.new_id("t"), knot=None if s.knot is None else known.get(s.knot, s.knot)) for s in stations
     )
+
+
+def with_knots(varying: Varying | None, twins: Mapping[str, str]) -> Varying | None:
+    """What varies along a run on a path with other knots; ``twins``: its knots by those that they copy."""
+    if varying is None or not varying.knots:
+        return varying
+    return evolve(varying, knots=tuple(evolve(v, knot=twins.get(v.knot, v.knot)) for v in varying.knots))
 
 
 def _moved(place: Place, offset: Place) -> Place:
