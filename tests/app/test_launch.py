@@ -6,6 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.helpers import DEMO_RUNS
+
 CODE = """
 import sys
 from PySide6.QtCore import QTimer
@@ -36,7 +38,7 @@ def start(*words: str) -> str:
 
 
 def test_demo_and_empty() -> None:
-    assert start("demo").startswith("untitled · Morphax | 11 |")
+    assert start("demo").startswith(f"untitled · Morphax | {len(DEMO_RUNS)} |")
     assert start().startswith("untitled · Morphax | 0 |")
 
 
@@ -48,7 +50,7 @@ def test_a_file_on_the_command_line(tmp_path: Path, good: bool) -> None:
         from morphax.io.project_file import save_project
 
         save_project(lantern_wagon(), file)
-        assert start(str(file)).startswith("w · Morphax | 11 |")
+        assert start(str(file)).startswith(f"w · Morphax | {len(DEMO_RUNS)} |")
     else:
         file.write_text("no")
         assert "is not a Morphax project" in start(str(file))

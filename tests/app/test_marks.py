@@ -21,6 +21,7 @@ from morphax.app.window import Window
 from morphax.core.body.recipe import Placing
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
+from morphax.project.edits.along import add_station
 from morphax.project.edits.guides import add_helper, add_picture
 from morphax.project.edits.hosts import add_form, with_hosts
 from morphax.project.edits.ports import NewPort, add_port
@@ -51,6 +52,7 @@ def stage() -> Project:
     path, port = project.paths[3], project.hosts[0].ports[0]
     first = evolve(path.knots[0], hold=PortHold(host=box, port=port.id, along=0.0))
     project = evolve(project, paths=(*project.paths[:3], evolve(path, knots=(first, path.knots[1]))))
+    project, _ = add_station(project, project.runs[1].id, 0.5, ReadyMadeSource(name="star"))
     return add_helper(project, [(-0.6, -0.6, 0.0), (0.0, -0.7, 0.0), (0.4, -0.6, 0.1)], closed=False).project
 
 
@@ -108,6 +110,12 @@ def near(driver: Driver) -> None:
     view = driver.view(0)
     view.set_camera(replace(view.camera, target=LIFTED[0], height=0.4))
     driver.settle()
+
+
+def several(driver: Driver) -> None:
+    """A run with a section of its own at its middle."""
+    ws = driver.window.workspace
+    ws.select(Selection.of([next(r.id for r in ws.project.runs if len(r.recipe.stations) > 1)]))
 
 
 def on_the_path(driver: Driver) -> None:
@@ -177,6 +185,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "seam": seam,
     "chosen path": chosen(0),
     "up": chosen(0),
+    "stations": several,
     "sizes": near,
     "target": chosen(1),
     "pointed place": on_the_path,

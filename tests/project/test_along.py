@@ -25,6 +25,7 @@ from morphax.project.edits.along import (
     set_points,
     set_station,
     set_station_section,
+    set_station_value,
     set_station_width,
     set_twist,
     station_width,
@@ -34,9 +35,17 @@ from morphax.project.edits.outlines import own_copy
 from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.paths import move_knots, remove_knots, reverse_path, set_first_knot
 from morphax.project.edits.presets import next_run_of, preset_of
-from morphax.project.edits.runs import NewRun, add_run, duplicate_runs, set_section, set_width
+from morphax.project.edits.runs import (
+    NewRun,
+    add_run,
+    duplicate_runs,
+    set_section,
+    set_section_value,
+    set_value_at_size,
+    set_width,
+)
 from morphax.project.edits.settings import copied_from, with_settings
-from morphax.project.lookup import path_of, run_by_id, run_width
+from morphax.project.lookup import path_of, run_by_id, run_width, section_by_id
 from morphax.project.model.document import DocumentError, LawPoint, Project, ReadyMadeSource, SizeForm, Varying, evolve
 
 SQUARE = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
@@ -299,3 +308,69 @@ def test_values_that_come_with_a_path_are_those_of_its_knots() -> None:
     added = add_runs_along(Project(), [shape], NewRun(SQUARE, 0.1), values)
     run = run_by_id(added.project, added.ids[0])
     assert sorted((v.size, v.roll) for v in run.recipe.varying.knots) == [(0.5, 0.0), (1.0, 0.4)]
+
+
+def values_at(project: Project, run_id: str) -> list[dict[str, float]]:
+    return [dict(section_by_id(project, s.section).source.values) for s in stations(project, run_id)]
+
+
+def test_a_value_of_one_section_leaves_those_at_the_other_stations() -> None:
+    project, run = line()
+    project, flute = add_station(project, run, 0.5, ReadyMadeSource(name="flute"))
+    project, pipe_end = add_station(project, run, 1.0, STAR)
+    before = values_at(project, run)
+    first = set_section_value(project, (run,), "height", 0.07)
+    assert values_at(first, run)[0]["height"] == 0.07 and values_at(first, run)[1:] == before[1:]
+    done = set_station_value(first, run, flute, "flutes", 12)
+    now = values_at(done, run)
+    assert now[1]["flutes"] == 12 and (now[0], now[2]) == (values_at(first, run)[0], before[2])
+    whole = body(done, run)
+    assert whole.mesh.points.shape[0] > 0 and not whole.findings
+    with pytest.raises(ValueError, match="a whole number from 3"):
+        set_station_value(done, run, flute, "flutes", 1)
+    with pytest.raises(ValueError, match="flutes"):
+        set_station_value(done, run, pipe_end, "flutes", 12)  # a star has none
+
+
+def test_a_length_of_a_section_is_that_of_the_body_at_its_station() -> None:
+    """A wall of 4 mm where the pipe is twice as large is 4 mm there."""
+    pipe = ReadyMadeSource(name="pipe")
+    made = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 1.0, 0)], NewRun(pipe, 0.1))
+    project, run = made.project, made.ids[0]
+    first = stations(project, run)[0].id
+    project = set_station_width(project, run, first, 0.2)
+    for done in (
+        set_station_value(project, run, first, "wall", 0.004),
+        set_value_at_size(project, (run,), "wall", 0.004, is_plain=False),
+    ):
+        radii = np.unique(np.round(np.hypot(body(done, run).mesh.points[:, 0], body(done, run).mesh.points[:, 2]), 6))
+        assert np.allclose((radii[0], radii[-1]), (0.096, 0.1), atol=1e-6)
+
+
+def test_the_last_station_keeps_its_size_its_turn_and_its_image() -> None:
+    project, run = line()
+    project = set_section(project, (run,), ReadyMadeSource(name="crown"))
+    project, one = add_station(project, run, 1.0, ReadyMadeSource(name="crown"))
+    project = set_station(project, run, one, scale=2.0, turn=0.5, mirror=True)
+    end = body(project, run).mesh.points
+    end = end[np.isclose(end[:, 1], 1.0)]
+    first = stations(project, run)[0].id
+    done = remove_station(project, run, first)
+    left = body(done, run).mesh.points
+    for at in (0.0, 1.0):
+        ring = left[np.isclose(left[:, 1], at)]
+        assert np.allclose(ring.min(0)[[0, 2]], end.min(0)[[0, 2]]) and np.allclose(
+            ring.max(0)[[0, 2]], end.max(0)[[0, 2]]
+        )
+    assert volume(body(done, run).mesh) > 3.9 * volume(body(*line_of_crown()).mesh)
+
+
+def line_of_crown() -> tuple[Project, str]:
+    project, run = line()
+    return set_section(project, (run,), ReadyMadeSource(name="crown")), run
+
+
+def test_a_section_that_changes_too_often_is_refused_in_a_sentence() -> None:
+    project, run = line(500.0)
+    found = body(set_form(project, (run,), SizeForm(form=Form.RIBS, strength=0.1, pitch=0.002)), run).findings
+    assert [f.message for f in found] == ["The section would change 499999 times along the run; 200 000 is the limit."]

@@ -15,8 +15,8 @@ from morphax.core.types import Floats
 from morphax.core.vectors import dot
 
 _MOST_ROUNDS = 12
-MOST_FACES = 20_000_000
-"""A run with more faces is refused."""
+MOST_FACES, _MOST_BREAKS = 20_000_000, 200_000
+"""A run with more faces, or places where its section changes at once, is refused."""
 _BLOCK = 8192
 _VARYING, _APART = 16, 1e-9
 """Samples between two known places of a leg on which the profile varies; known places are farther apart than this share
@@ -106,9 +106,10 @@ def check_faces(faces: float) -> None:
 def _by_integral(s: Floats, density: Floats, span: tuple[float, float], *, least: int, sides: int) -> Floats:
     """Places from ``start`` to ``end`` at equal shares of the density's integral."""
     start, end = span
-    inside = s[(s > start) & (s < end)]
+    first, last = int(np.searchsorted(s, start, "right")), int(np.searchsorted(s, end, "left"))
+    inside, own = s[first:last], slice(max(first - 1, 0), last + 1)  # of thousands of stretches each sees its own
     x = np.concatenate([[start], inside, [end]])
-    rho = np.interp(x, s, density)
+    rho = np.interp(x, s[own], density[own])
     if len(inside) > 1:  # the density may jump where the stretch ends: what holds just before counts
         rho[-1] = rho[-2]
     total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[1:] + rho[:-1]) * np.diff(x))])
@@ -163,6 +164,8 @@ def ring_places(
     Straight, unvarying legs get two rings; others ``least`` intervals or more (a closed run needs three in all,
     or its faces would lie on each other). A count is for the whole run, evenly by distance.
     """
+    if len(profile.breaks) > _MOST_BREAKS:
+        raise DensityError(f"the section would change {len(profile.breaks)} times along the run; 200 000 is the limit")
     if rule.spacing is not None:
         return _spaced(field, profile, rule.spacing, ranges, least=least), 0
     if rule.per_span is not None:
@@ -207,7 +210,8 @@ def _stretches_between(
     found = list[tuple[Stretch | None, tuple[float, float]]]()
     for stretch in field.legs[leg].leg.stretches or (None,):
         a, b = span if stretch is None else _clipped(field, stretch, span)
-        cuts = [a, *(float(v) for v in profile.breaks if a < v < b), b]
+        within = profile.breaks[(profile.breaks > a) & (profile.breaks < b)]
+        cuts = [a, *within.tolist(), b]
         found += [(stretch, pair) for pair in zip(cuts[:-1], cuts[1:], strict=True)]
     return found
 

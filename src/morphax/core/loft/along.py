@@ -56,7 +56,13 @@ class Along:
 
     @property
     def is_plain(self) -> bool:
-        return not (self.sizes or self.rolls or self.twist) and len(self.stations) < 2
+        return not (self.sizes or self.rolls or self.twist) and self.has_one_as_it_is
+
+    @property
+    def has_one_as_it_is(self) -> bool:
+        """Whether there is one section all along, of its own size, not turned and not mirrored."""
+        changed = any((s.scale, s.turn, s.mirror) != (1.0, 0.0, False) for s in self.stations)
+        return len(self.stations) < 2 and not changed
 
 
 PLAIN_ALONG = Along()
@@ -123,7 +129,7 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
         twist = round(twist / step) * step
     laws = VaryingLaws(sampling.size, sampling.roll, along.sizes, along.rolls, twist / length if length else 0.0)
     breaks, steps = laws.breaks, laws.steps
-    if len(along.stations) < 2:
+    if along.has_one_as_it_is:
         return replace(first, laws=laws, breaks=frozen(_inside(breaks, length)), steps=frozen(_inside(steps, length)))
     stations = _in_order(along.stations, length, closed=closed)
     blocks = _kept_blocks(stations, sampling, laws.most)

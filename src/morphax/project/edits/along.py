@@ -6,15 +6,17 @@ from typing import Any
 from morphax.core.errors import SectionError
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Piece
+from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sections import SectionShape
 from morphax.project.draft import Draft
-from morphax.project.edits.runs import Source, drop_unused, shared_section, with_runs
-from morphax.project.lookup import run_by_id, section_shape
+from morphax.project.edits.runs import Source, drop_unused, shared_section, with_runs, with_value
+from morphax.project.lookup import run_by_id, section_by_id, section_shape
 from morphax.project.model.document import (
     DocumentError,
     KnotValue,
     LawPoint,
     Project,
+    ReadyMadeSource,
     Recipe,
     Run,
     SizeForm,
@@ -157,6 +159,21 @@ def set_station_section(project: Project, run_id: str, station_id: str, source: 
     scale = width / (recipe.size * draft.section_width(section))
     changed = evolve(station, section=section, scale=scale, marks=())
     return _with_stations(draft.done(), run_id, [changed if s.id == station_id else s for s in recipe.stations])
+
+
+def set_station_value(project: Project, run_id: str, station_id: str, key: str, value: float) -> Project:
+    """A value of the ready-made section at a station, lengths at the body's size there, m; all that share it change.
+
+    Raises ValueError out of range, DocumentError where the section is not ready-made.
+    """
+    recipe = run_by_id(project, run_id).recipe
+    station = station_of(recipe, station_id)
+    draft = Draft(project)
+    section = section_by_id(project, station.section)
+    kind = READY_MADE[section.source.name].keys.get(key) if isinstance(section.source, ReadyMadeSource) else None
+    is_length = kind is not None and kind.is_length
+    draft.put(with_value(section, key, value / (recipe.size * station.scale) if is_length else value))
+    return draft.done()
 
 
 def swap_stations(project: Project, run_id: str, first: str, second: str) -> Project:

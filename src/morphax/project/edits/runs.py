@@ -358,13 +358,12 @@ def set_value_at_size(project: Project, run_ids: Sequence[str], key: str, value:
     done: dict[str, float] = {}
     for run_id in run_ids:
         run = run_by_id(project, run_id)
-        section, own = section_of(project, run_id), value if is_plain else value / run.recipe.size
-        source = section.source
-        if abs(done.setdefault(section.id, own) - own) < 1e-12 or not isinstance(source, ReadyMadeSource):
+        size = run.recipe.size * run.recipe.stations[0].scale
+        section, own = section_of(project, run_id), value if is_plain else value / size
+        if abs(done.setdefault(section.id, own) - own) < 1e-12:
             project = set_section_value(project, (run_id,), key, own)
         else:
-            values = tuple(sorted({**dict(source.values), key: own}.items()))
-            project = set_section(project, (run_id,), evolve(source, values=values))
+            project = set_section(project, (run_id,), with_value(section, key, own).source)
     return project
 
 
@@ -387,13 +386,15 @@ def rename_host(project: Project, host_id: str, name: str) -> Project:
 
 
 def set_section_value(project: Project, run_ids: Sequence[str], key: str, value: float) -> Project:
-    """Changes a value of the runs' sections (for all runs that share them). Raises SectionError out of range."""
-    wanted = {s.section for r in run_ids for s in run_by_id(project, r).recipe.stations}
+    """Changes a value of the runs' first sections (for all that share them). Raises ValueError out of range."""
+    wanted = {section_of(project, r).id for r in run_ids}
+    changed = (with_value(s, key, value) if s.id in wanted else s for s in project.sections)
+    return evolve(project, sections=tuple(changed))
 
-    def changed(section: Section) -> Section:
-        if not isinstance(section.source, ReadyMadeSource):
-            raise DocumentError(f"the section {section.name} comes from a file: it has no values")
-        values = tuple(sorted({**dict(section.source.values), key: value}.items()))
-        return evolve(section, source=evolve(section.source, values=values))
 
-    return evolve(project, sections=tuple(changed(s) if s.id in wanted else s for s in project.sections))
+def with_value(section: Section, key: str, value: float) -> Section:
+    """A ready-made section with a value. Raises ValueError out of range, DocumentError where it is not ready-made."""
+    if not isinstance(section.source, ReadyMadeSource):
+        raise DocumentError(f"the section {section.name} comes from a file: it has no values")
+    values = tuple(sorted({**dict(section.source.values), key: value}.items()))
+    return evolve(section, source=evolve(section.source, values=values))

@@ -183,8 +183,10 @@ class Recipe(Entity):
 
     @property
     def varies(self) -> bool:
-        """Whether it is more than one section of one size and roll."""
-        return len(self.stations) > 1 or (self.varying is not None and not self.varying.is_plain)
+        """Whether it is more than one section of one size and roll, just as it is."""
+        first = self.stations[0]
+        own = first.scale != 1.0 or first.turn != 0.0 or first.mirror
+        return len(self.stations) > 1 or own or (self.varying is not None and not self.varying.is_plain)
 
 
 class Run(Entity):

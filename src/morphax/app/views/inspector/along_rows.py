@@ -4,14 +4,17 @@ from collections.abc import Callable
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.body_rows import row_kind
 from morphax.app.views.inspector.numbers import LengthShare
 from morphax.app.views.inspector.rows import VARIES, Row, common
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form
+from morphax.core.section.kinds import Key
+from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.project.derive.along import knot_distances, station_at, twist_of
 from morphax.project.edits import along as edits
 from morphax.project.lookup import run_by_id, section_by_id
-from morphax.project.model.document import Project, Run, SizeForm, Station, Varying
+from morphax.project.model.document import Project, ReadyMadeSource, Run, SizeForm, Station, Varying
 from morphax.project.units import format_number
 
 _EVEN, _PER = "", 0.2
@@ -143,6 +146,35 @@ STATION = (
         choices=lambda ws: tuple((b.value, b.value) for b in Blend),
     ),
 )  # fmt: skip
+
+
+def station_rows(ws: Workspace) -> tuple[Row, ...]:
+    """Where it stands and how it is laid, and the values of its section where that is a ready-made one."""
+    own = station(ws)
+    source = None if own is None else section_by_id(ws.project, own.section).source
+    if not isinstance(source, ReadyMadeSource):
+        return STATION
+    keys = READY_MADE[source.name].keys.items()
+    return (*STATION, *(_value_row(key, kind) for key, kind in keys if key != "width"))
+
+
+def _value_row(key: str, kind: Key) -> Row:
+    """A value of the station's section; lengths are shown at the body's size there."""
+
+    def read(ws: Workspace) -> float | None:
+        own, run = station(ws), ws.chosen.run
+        source = None if own is None else section_by_id(ws.project, own.section).source
+        if own is None or run is None or not isinstance(source, ReadyMadeSource):
+            return None
+        found = completed(source.name, dict(source.values)).get(key)
+        return found if found is None or not kind.is_length else found * run.recipe.size * own.scale
+
+    def write(ws: Workspace, value: float) -> None:
+        own, run = station(ws), ws.chosen.run
+        if own is not None and run is not None:
+            ws.attempt(f"Set the {key}", lambda p: edits.set_station_value(p, run.id, own.id, key, value))
+
+    return Row(f"station.{key}", key.capitalize(), row_kind(kind), read, write)
 
 
 # -- along the run ----------------------------------------------------------------------------------------

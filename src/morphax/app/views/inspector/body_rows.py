@@ -71,7 +71,8 @@ def _users(ws: Workspace) -> str | None:
     return f"{count} run{'s' if count != 1 else ''}"
 
 
-def _row_kind(kind: Key) -> str:
+def row_kind(kind: Key) -> str:
+    """The kind of row for a value of a ready-made section."""
     return "count" if kind.is_count else "length" if kind.is_length else "share" if kind.most <= 1.0 else "factor"
 
 
@@ -79,7 +80,8 @@ def _section_row(key: str, kind: Key) -> Row:
     """A value of the section itself; lengths are shown at the body's size."""
 
     def scale(project: Project, run_id: str) -> float:
-        return run_by_id(project, run_id).recipe.size if kind.is_length else 1.0
+        recipe = run_by_id(project, run_id).recipe
+        return recipe.size * recipe.stations[0].scale if kind.is_length else 1.0
 
     def read_one(project: Project, run_id: str) -> float | None:
         source = section_of(project, run_id).source
@@ -98,7 +100,7 @@ def _section_row(key: str, kind: Key) -> Row:
             change = partial(edits.set_value_at_size, key=key, value=value, is_plain=not kind.is_length)
             ws.attempt(f"Set the {key}", lambda p: change(p, ws.chosen.run_ids))
 
-    return Row(f"section.{key}", key.capitalize(), _row_kind(kind), read, write)
+    return Row(f"section.{key}", key.capitalize(), row_kind(kind), read, write)
 
 
 def _set_own_width(ws: Workspace, value: float) -> None:

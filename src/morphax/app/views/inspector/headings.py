@@ -68,7 +68,7 @@ HEADINGS: tuple[HeadingKind, ...] = (
     ),
     HeadingKind(
         "Station",
-        lambda ws: along_rows.STATION,
+        along_rows.station_rows,
         along_rows.station_words,
         shown=lambda ws: along_rows.station(ws) is not None,
         own_title=along_rows.station_title,

@@ -29,6 +29,15 @@ def _place(text: str, unit: str) -> float:
     return LengthShare(parse_share(text)) if text.rstrip().endswith("%") else parse_length(text, unit=unit)
 
 
+def _angle(text: str, _: str) -> float:
+    """Rad from degrees, or from whole turns: ``30``, ``30°``, ``40 turns``."""
+    plain = text.strip()
+    for word in ("turns", "turn"):
+        if plain.endswith(word):
+            return radians(360.0 * parse_number(plain.removesuffix(word)))
+    return radians(parse_number(plain.replace("°", "")))
+
+
 def _whole_number(text: str, _: str) -> int:
     number = parse_number(text)
     if number != round(number):
@@ -69,7 +78,7 @@ NUMBERS: dict[str, NumberKind] = {
     "place": NumberKind(lambda value, unit: format_length(value, unit=unit), _place, _dragged_length),
     "angle": NumberKind(
         lambda value, _: f"{format_number(degrees(value), decimals=2)}°",
-        lambda text, _: radians(parse_number(text.replace("°", ""))),
+        _angle,
         lambda start, pixels: start + radians(0.5 * round(pixels)),
     ),
     "share": NumberKind(
