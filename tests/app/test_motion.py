@@ -1,10 +1,11 @@
 """Motion: what is framed, folded, chosen or pointed at changes within a moment, and at once where less is wanted."""
 
 import time
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, QVariantAnimation
 from PySide6.QtDBus import QDBusMessage, QDBusVariant
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QProxyStyle, QStyle
@@ -12,29 +13,59 @@ from PySide6.QtWidgets import QApplication, QProxyStyle, QStyle
 from morphax.app.session.camera import Camera, between
 from morphax.app.views.stock.tile import Tile
 from morphax.app.widgets import motion
-from morphax.app.widgets.motion import MILLISECONDS, is_wanted, says_less
+from morphax.app.widgets.motion import MILLISECONDS, Moment, is_wanted, says_less
 from morphax.project.things import Selection
 from tests.app.driver import Driver
 
-SLOW = 400
+STEPS = 8
+_ON_THE_WAY: list[QVariantAnimation] = []
 
 
 @pytest.fixture
-def moving(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Slower than in the program, so that a busy machine sees it on its way."""
+def moving(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """What moves waits for the steps of the test: a busy machine sees it on its way too."""
+    begin = Moment.begin
+
+    def held(self: Moment) -> None:
+        begin(self)
+        if self.is_on:
+            self._clock.pause()
+            _ON_THE_WAY.append(self._clock)
+
     monkeypatch.setattr(motion, "is_wanted", lambda: True)
-    monkeypatch.setattr(motion, "MILLISECONDS", SLOW)
+    monkeypatch.setattr(Moment, "begin", held)
+    yield
+    _ON_THE_WAY.clear()
 
 
-def watched(read, seconds: float = 0.8) -> list:
-    """Values while events are handled, without repeats."""
-    seen, end = [read()], time.monotonic() + seconds
-    while time.monotonic() < end:
+def watched(read, steps: int = STEPS) -> list:
+    """Values at even steps of whatever is on its way, to its end, without repeats."""
+    seen = [read()]
+    for k in range(1, steps + 1):
+        for clock in [c for c in _ON_THE_WAY if c.state() is not QVariantAnimation.State.Stopped]:
+            clock.setCurrentTime(max(clock.currentTime(), clock.duration() * k // STEPS))
         QApplication.processEvents()
         if (now := read()) != seen[-1]:
             seen.append(now)
-        time.sleep(0.002)
     return seen
+
+
+def rest(driver: Driver) -> None:
+    """What is on its way arrives, and the panes show it."""
+    watched(lambda: None)
+    driver.settle()
+
+
+def test_a_moment_takes_its_time(qapp, qtbot, monkeypatch) -> None:
+    monkeypatch.setattr(motion, "is_wanted", lambda: True)
+    shares, over = [], []
+    moment = Moment(qapp, shares.append, lambda: over.append(time.monotonic()))
+    started = time.monotonic()
+    moment.begin()
+    assert shares == [0.0] and moment.is_on
+    qtbot.waitUntil(lambda: bool(over), timeout=20_000)
+    assert over[0] - started >= 0.9 * MILLISECONDS / 1000.0 and shares == sorted(shares) and shares[-1] == 1.0
+    assert not moment.is_on
 
 
 def test_a_camera_on_its_way_zooms_evenly_and_arrives_exactly() -> None:
@@ -47,19 +78,17 @@ def test_a_camera_on_its_way_zooms_evenly_and_arrives_exactly() -> None:
 def test_framing_glides_and_a_hand_on_the_view_stops_it(demo: Driver, moving) -> None:
     w, view = demo.window, demo.view(0)
     w.workspace.select(Selection.of((w.workspace.project.runs[1].id,)))
-    demo.settle()
+    rest(demo)
     begin = view.camera
     w.frame(chosen=True)
     goal = view.gliding.goal
     assert view.camera == begin and not view.is_settled and goal.height < begin.height
-    started = time.monotonic()
     heights = watched(lambda: view.camera.height)
     assert len(heights) >= 3 and heights == sorted(heights, reverse=True) and view.camera == goal
-    assert time.monotonic() - started >= SLOW / 1000.0
     w.frame()
     demo.wheel(0, (250, 300), 1)
     held = view.camera
-    watched(lambda: view.camera.height, 0.3)
+    watched(lambda: view.camera.height)
     assert view.camera == held, "the wheel's view stays"
 
 
@@ -112,7 +141,7 @@ def test_parts_fold_at_once_where_less_motion_is_wanted(demo: Driver) -> None:
 def test_the_strip_and_a_heading_grow_and_shrink(demo: Driver, moving) -> None:
     w = demo.window
     w.workspace.select(Selection.of((w.workspace.project.runs[1].id,)))
-    demo.settle()
+    rest(demo)
     high = w.strip.height()
     w.fold("strip")
     heights = watched(lambda: w.strip.height())
@@ -136,7 +165,7 @@ def test_what_is_chosen_or_pointed_at_fades_in(demo: Driver, moving) -> None:
     shares = watched(lambda: view.chosen_fade.share)
     assert len(shares) >= 3 and shares == sorted(shares) and shares[0] == 0.0 and shares[-1] == 1.0
     w.workspace.select(Selection())
-    demo.settle()
+    rest(demo)
     spots = view.sight.seen(w.workspace.bodies[run].body.mesh.points)[:, :2]
     demo.move(0, tuple(float(v) for v in np.median(spots, axis=0)))
     for spot in spots[::97]:
@@ -144,7 +173,7 @@ def test_what_is_chosen_or_pointed_at_fades_in(demo: Driver, moving) -> None:
             break
         demo.move(0, tuple(float(v) for v in spot))
     assert w.toolbox.sketch.hover is not None
-    assert watched(lambda: view.hover_fade.share)[-1] == 1.0 and len(watched(lambda: view.hover_fade.share, 0.1)) == 1
+    assert watched(lambda: view.hover_fade.share)[-1] == 1.0 and len(watched(lambda: view.hover_fade.share)) == 1
 
 
 def test_a_faded_path_is_painted_fainter(demo: Driver) -> None:

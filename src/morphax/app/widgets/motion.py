@@ -62,7 +62,7 @@ class Moment(QObject):
 
     @property
     def is_on(self) -> bool:
-        return self._clock.state() is QVariantAnimation.State.Running
+        return self._clock.state() is not QVariantAnimation.State.Stopped
 
     def begin(self) -> None:
         """From the start; over at once where nothing is to move."""
