@@ -2,13 +2,14 @@
 
 from dataclasses import dataclass, replace
 from functools import partial
+from math import degrees
 
 from morphax.core.body.end_zones import AUTO_SHARE
 from morphax.core.body.profile import Profile, SectionFacts, even_profile
 from morphax.core.body.recipe import Keep, Recipe, fresh
-from morphax.core.findings import Finding
+from morphax.core.findings import Finding, Severity
 from morphax.core.frame.outward import closed_start_up, faces_wrong_way
-from morphax.core.loft.along import PLAIN_ALONG, Along, Sampling, varied_profile
+from morphax.core.loft.along import PLAIN_ALONG, Along, Sampling, VaryingLaws, varied_profile
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.outline_checks import section_errors, section_warnings
 from morphax.core.section.sampling import kept_with, placed_section, sample_section, section_width, with_seam
@@ -49,6 +50,17 @@ def outline_warnings(what: Carries) -> tuple[Finding, ...]:
     return tuple(dict.fromkeys(f for section in what.sections for f in section_warnings(section)))
 
 
+def twist_notes(what: Carries, profile: Profile, path: ResolvedPath) -> tuple[Finding, ...]:
+    """Says where a closed path takes another twist than the one that was asked for."""
+    if not path.chain.closed or not what.along.twist or not isinstance(profile.laws, VaryingLaws):
+        return ()
+    asked, made = degrees(what.along.twist), degrees(profile.laws.twist_rate * path.length)
+    if abs(asked - made) <= 1e-6 * max(abs(asked), 1.0):
+        return ()
+    words = f"Round a closed path the section comes on to itself: a twist of {asked:.4g}° is {made:.4g}° there."
+    return (Finding("twist-rounded", Severity.NOTE, words),)
+
+
 def profile_stage(path: ResolvedPath, what: SectionShape | Carries, recipe: Recipe, keep: Keep = fresh) -> Profile:
     """What the run carries as a profile: the section sampled, about its anchor and mirrored, with its size and roll as
     laws, and what varies along it."""
@@ -66,8 +78,8 @@ def profile_stage(path: ResolvedPath, what: SectionShape | Carries, recipe: Reci
 
 def _varied(path: ResolvedPath, what: Carries, recipe: Recipe, first: Profile) -> Profile:
     placing, density, side = recipe.placing, recipe.density, what.section.laying.side
-    stations = what.along.stations
-    widest = max([section_width(what.section), *(section_width(s.section) * s.scale for s in stations)])
+    along = what.along.standing_at(path.knot_at, path.length)
+    widest = max([section_width(s.section) * s.scale for s in along.stations] or [section_width(what.section)])
     sampling = Sampling(
         recipe.size,
         placing.roll,
@@ -77,9 +89,9 @@ def _varied(path: ResolvedPath, what: Carries, recipe: Recipe, first: Profile) -
         density.sides,
         density.deviation or AUTO_SHARE * widest * recipe.size,
     )
-    profile = varied_profile(what.along, first, sampling, path.length, closed=path.chain.closed)
+    profile = varied_profile(along, first, sampling, path.length, closed=path.chain.closed)
     most = profile.laws.most / recipe.size
-    if len(stations) > 1 or most <= 1.0 or density.sides is not None:
+    if not along.has_one_as_it_is or most <= 1.0 or density.sides is not None:
         return profile
     own = _laid_profile(what.section, recipe, mirror=sampling.mirror, most=most)
     return replace(profile, basis=own.basis)

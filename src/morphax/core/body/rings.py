@@ -22,7 +22,7 @@ class Rows:
     ``coefficients`` (r, 1 + 2 j, 3): origin, then what x and y of each block go along; ``distance`` (r, 1 + 2 j): the
     same for the distance along the path of a point, so that mitres cut the texture as a saw does; ``starts``
     (legs+1,) where each leg's rows begin; ``carried`` the profile at each row; ``steps`` rows that a wall joins with
-    the next one.
+    the next one; ``stepped`` legs at whose start a wall joins them with what comes before, 0 on a closed path.
     """
 
     frames: Frames
@@ -32,6 +32,7 @@ class Rows:
     starts: np.ndarray
     carried: CarriedRows
     steps: tuple[int, ...] = ()
+    stepped: tuple[int, ...] = ()
 
 
 def ring_points(coefficients: Floats, points: Floats) -> Points3:
@@ -51,12 +52,14 @@ def row_sides(starts: np.ndarray, steps: Sequence[int] = ()) -> Floats:
 
 def _doubled(places: Floats, steps: Floats) -> Floats:
     """Places with two rings at each step between the first and the last."""
-    inside = steps[(steps > places[0]) & (steps < places[-1])]
+    near = _SAME * float(places[-1])
+    inside = steps[(steps > places[0] + near) & (steps < places[-1] - near)]
     return np.sort(np.concatenate([np.setdiff1d(places, inside), inside, inside])) if len(inside) else places
 
 
-_CLEAR = 1e-3
-"""Rings beside a mitre stay clear of its plane by so many reaches, so that no points meet."""
+_CLEAR, _SAME = 1e-3, 1e-9
+"""Rings beside a mitre stay clear of its plane by so many reaches, so that no points meet; a step that is so near, of
+the way there, to where a leg begins stands there."""
 JointsAt = dict[int, Joint]
 """Joints by the leg that starts, or ends, at them."""
 
@@ -98,7 +101,15 @@ def rows_of(
     if starts or ends:
         at = np.array([*(first[i] for i in starts), *(first[i + 1] - 1 for i in ends)])
         _send_to_planes(coefficients, distance, frames.forward[at], at, [*starts.values(), *ends.values()])
-    return Rows(frames, s, coefficients, distance, first, carried, walls)
+    return Rows(frames, s, coefficients, distance, first, carried, walls, _stepped(kept, profile.steps))
+
+
+def _stepped(places: Sequence[Floats], steps: Floats) -> tuple[int, ...]:
+    """Legs at whose start a step stands."""
+    if not len(steps):
+        return ()
+    near = _SAME * float(places[-1][-1])
+    return tuple(i for i, p in enumerate(places) if (np.abs(steps - p[0]) <= near).any())
 
 
 def step_rows(s: Floats, starts: np.ndarray) -> tuple[int, ...]:

@@ -1,5 +1,6 @@
 """Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,7 +12,7 @@ from morphax.core.body.framing import frame_stage
 from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
 from morphax.core.body.nearby import NOTHING, Nearby
 from morphax.core.body.profile import Profile
-from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage
+from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage, twist_notes
 from morphax.core.body.recipe import Body, Density, End, Ends, Keep, Placing, PlainRecipe, Recipe, fresh
 from morphax.core.body.reference import (
     Reference,
@@ -149,6 +150,12 @@ def _closing_shift(field_: FrameField) -> int:
     return round(angle * symmetry / (2.0 * np.pi)) % symmetry
 
 
+def _walls(rows: Rows, same: Sequence[int]) -> list[tuple[int, int]]:
+    """Pairs of rows that the walls of steps join: within legs, and between ``same`` legs that would share a ring."""
+    between = [int(rows.starts[i]) for i in same if i in rows.stepped]
+    return [*((r, r + 1) for r in rows.steps), *((r - 1, r) for r in between)]
+
+
 def layout_of(
     path: ResolvedPath, field_: FrameField, placed: PlacedRings, capped: Ends, *, is_ribbon: bool = False
 ) -> Layout:
@@ -156,15 +163,15 @@ def layout_of(
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
     first_row, legs = rows.starts, len(rows.starts) - 1
-    wedges, start_caps, end_caps = [(r, r + 1) for r in rows.steps], list[int](), list[int]()
+    start_caps, end_caps = list[int](), list[int]()
     index = np.arange(first_row[-1], dtype=np.int32)
-    shared = [i for i in range(1, legs) if (j := joint_after.get(i - 1)) is not None and j.kind in _SHARED]
+    same = [i for i in range(1, legs) if (j := joint_after.get(i - 1)) is not None and j.kind in _SHARED]
+    shared, wedges = [i for i in same if i not in rows.stepped], _walls(rows, same)
     if shared:  # a leg's first ring is the last one of the leg before
         index -= np.searchsorted(first_row[shared], np.arange(len(index)), side="right").astype(np.int32)
-    count = int(index[-1]) + 1
-    closing = joint_after.get(legs - 1)
-    shift = 0
-    if closed and (closing is None or closing.kind in _SHARED):
+    count, shift, closing = int(index[-1]) + 1, 0, joint_after.get(legs - 1)
+    is_joined = closed and (closing is None or closing.kind in _SHARED)
+    if is_joined and 0 not in rows.stepped:
         index[-1], count = 0, count - 1
     if closed and (closing is None or closing.kind is not JointKind.CUT):
         shift = _closing_shift(field_)
@@ -175,6 +182,8 @@ def layout_of(
         elif joint.kind is JointKind.CUT:
             end_caps.append(last)
             start_caps.append(first)
+    if is_joined and 0 in rows.stepped:  # the last of all wedges
+        wedges.append((int(first_row[-1]) - 1, 0))
     ends = not closed and not is_ribbon
     start_caps += [0] if ends and capped.start.is_capped else []
     end_caps += [int(first_row[-1]) - 1] if ends and capped.end.is_capped else []
@@ -234,7 +243,7 @@ def sweep_resolved(
     own = own_path(drawn.path, reference)
     profile = profile_stage(own, what, recipe, keep)
     body = sweep_profile(drawn, profile, recipe, keep, near, reference)
-    told = outline_warnings(what)
+    told = (*outline_warnings(what), *twist_notes(what, profile, own))
     return replace(body, findings=(*told, *body.findings)) if told else body
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from morphax.core.body.profile import LawRows, Profile, SectionFacts
 from morphax.core.errors import PathError, SectionError
 from morphax.core.loft.blends import Blend, StationWeights, eases
-from morphax.core.loft.laws import Law
+from morphax.core.loft.laws import Law, PointLaw
 from morphax.core.loft.matching import Marks, matched_sections
 from morphax.core.section.pieces import plain, transformed
 from morphax.core.section.sampling import SampledSection, kept_with, placed_section, section_width, with_seam
@@ -43,8 +43,8 @@ class StationShape:
 
 @dataclass(frozen=True, eq=False)
 class Along:
-    """``stations`` after the first section, laws whose ``sizes`` are factors and whose ``rolls`` are sums, rad, and a
-    ``twist`` of so many rad over the whole length.
+    """``stations``, none where the section is one as it is; laws whose ``sizes`` are factors and whose ``rolls`` are
+    sums, rad, and a ``twist`` of so many rad over the whole length.
 
     Closed paths take as much twist as brings the section on to itself again.
     """
@@ -63,6 +63,25 @@ class Along:
         """Whether there is one section all along, of its own size, not turned and not mirrored."""
         changed = any((s.scale, s.turn, s.mirror) != (1.0, 0.0, False) for s in self.stations)
         return len(self.stations) < 2 and not changed
+
+    def standing_at(self, places: Floats, length: float) -> "Along":
+        """With what stands as good as at one of some ``places`` (n,), m, there: a step at a corner stands in it."""
+
+        def there(at: Floats) -> Floats:
+            near = places[np.argmin(np.abs(places[None] - at[:, None]), axis=1)]
+            return frozen(np.where(np.abs(near - at) <= _NEAR * length, near, at))
+
+        def law_there(law: Law) -> Law:
+            return replace(law, at=there(law.at)) if isinstance(law, PointLaw) else law
+
+        at = there(np.array([s.at for s in self.stations])) if self.stations else ()
+        stations = tuple(replace(s, at=float(a)) for s, a in zip(self.stations, at, strict=True))
+        return replace(
+            self,
+            stations=stations,
+            sizes=tuple(map(law_there, self.sizes)),
+            rolls=tuple(map(law_there, self.rolls)),
+        )
 
 
 PLAIN_ALONG = Along()
@@ -130,7 +149,8 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
     laws = VaryingLaws(sampling.size, sampling.roll, along.sizes, along.rolls, twist / length if length else 0.0)
     breaks, steps = laws.breaks, laws.steps
     if along.has_one_as_it_is:
-        return replace(first, laws=laws, breaks=frozen(_inside(breaks, length)), steps=frozen(_inside(steps, length)))
+        steps = _stood(steps, laws, length, closed=closed)
+        return replace(first, laws=laws, breaks=frozen(_inside(breaks, length)), steps=frozen(steps))
     stations = _in_order(along.stations, length, closed=closed)
     blocks = _kept_blocks(stations, sampling, laws.most)
     at = np.array([s.at for s in stations])
@@ -146,7 +166,7 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
         laws,
         weigh,
         frozen(_inside(np.concatenate([breaks, at]), length)),
-        frozen(_inside(np.concatenate([steps, weigh.steps]), length)),
+        frozen(_stood(np.concatenate([steps, weigh.steps]), laws, length, closed=closed)),
     )
 
 
@@ -154,6 +174,18 @@ def _inside(places: Floats, length: float) -> Floats:
     """Places between the ends, each once."""
     out: Floats = np.unique(places)
     return out[(out > _NEAR * length) & (out < (1.0 - _NEAR) * length)]
+
+
+def _stood(steps: Floats, laws: VaryingLaws, length: float, *, closed: bool) -> Floats:
+    """Steps between the ends, and 0 where a closed path's end does not go on as its start."""
+    out = _inside(steps, length)
+    if not closed:
+        return out
+    before, after = laws.at(np.array([length]), np.array([-1.0])), laws.at(np.zeros(1), np.ones(1))
+    rolled = abs(float(before.roll[0] - after.roll[0]) - laws.twist_rate * length)
+    jumps = rolled > _NEAR or abs(float(before.size[0] - after.size[0])) > _NEAR * laws.most
+    is_there = jumps or bool((np.minimum(steps, length - steps) <= _NEAR * length).any())
+    return np.append(0.0, out) if is_there else out
 
 
 def _in_order(stations: Sequence[StationShape], length: float, *, closed: bool) -> tuple[StationShape, ...]:

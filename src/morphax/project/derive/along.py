@@ -58,11 +58,14 @@ def twist_of(varying: Varying, length: float) -> float:
 
 
 def _points(points: Sequence[LawPoint], length: float, *, closed: bool) -> list[Law]:
+    """A law by its points; round a closed path it goes on to the first one, but where it ends with another value."""
     if not points or length <= 0.0:
         return []
-    own = [p for p in points if not (closed and p.share == 1.0 and points[0].share == 0.0)]
-    at = np.array([p.share * length for p in own])
-    return [_law(at, np.array([p.value for p in own]), [p.piece for p in own], length if closed else None)]
+    if closed and points[0].share == 0.0 and points[-1].share == 1.0:
+        closed = points[0].value == points[-1].value
+        points = points[:-1] if closed else points
+    at = np.array([p.share * length for p in points])
+    return [_law(at, np.array([p.value for p in points]), [p.piece for p in points], length if closed else None)]
 
 
 def _law(at: Floats, value: Floats, piece: Sequence[Piece], period: float | None) -> PointLaw:

@@ -10,6 +10,7 @@ from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sections import SectionShape
 from morphax.project.draft import Draft
 from morphax.project.edits.runs import Source, drop_unused, shared_section, with_runs, with_value
+from morphax.project.edits.station_values import with_fitting_marks, with_size_of_one
 from morphax.project.lookup import run_by_id, section_by_id, section_shape
 from morphax.project.model.document import (
     DocumentError,
@@ -41,7 +42,8 @@ def _with_stations(project: Project, run_id: str, stations: Sequence[Station]) -
     draft = Draft(project)
     run = draft.run(run_id)
     ordered = sorted(stations, key=lambda s: s.share)
-    draft.put(evolve(run, recipe=evolve(run.recipe, stations=tuple(ordered))))
+    recipe = with_fitting_marks(evolve(run.recipe, stations=tuple(ordered)), run.recipe)
+    draft.put(evolve(run, recipe=with_size_of_one(recipe)))
     drop_unused(draft)
     return draft.done()
 
@@ -71,7 +73,6 @@ def add_station(
         distance=0.0,
         knot=None,
         scale=scale,
-        marks=(),
     )
     project = draft.done()
     return _with_stations(project, run_id, (*stations, made)), made.id
@@ -157,7 +158,7 @@ def set_station_section(project: Project, run_id: str, station_id: str, source: 
         if other.id != station_id:
             _refuse_unlike(draft, other.section, section)
     scale = width / (recipe.size * draft.section_width(section))
-    changed = evolve(station, section=section, scale=scale, marks=())
+    changed = evolve(station, section=section, scale=scale)
     return _with_stations(draft.done(), run_id, [changed if s.id == station_id else s for s in recipe.stations])
 
 
@@ -183,7 +184,7 @@ def swap_stations(project: Project, run_id: str, first: str, second: str) -> Pro
 
     def at(one: Station, of: Station) -> Station:
         place = {name: getattr(of, name) for name in ("share", "by", "distance", "knot", "blend")}
-        return evolve(one, **place, marks=())
+        return evolve(one, **place)
 
     new = {a.id: at(a, b), b.id: at(b, a)}
     return _with_stations(project, run_id, [new.get(s.id, s) for s in recipe.stations])

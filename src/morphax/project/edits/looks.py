@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from morphax.project.draft import Draft, unique_name
+from morphax.project.edits.runs import Source
 from morphax.project.edits.show import with_shows
 from morphax.project.model.document import (
     DocumentError,
@@ -19,8 +20,6 @@ from morphax.project.model.document import (
     evolve,
 )
 from morphax.project.ready_looks import PLAIN_HOST, PLAIN_RUN, ReadyLook, material_for
-
-Source = ReadyMadeSource | OutlineSource
 
 
 def with_look(project: Project, ids: Sequence[str], look: ReadyLook) -> Project:

@@ -10,7 +10,7 @@ from morphax.core.section.pieces import plain
 from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place
 from morphax.core.section.walls import as_strips
 from morphax.project.draft import Draft, unique_name
-from morphax.project.edits.runs import Source, drop_unused, with_first
+from morphax.project.edits.runs import Source, drop_unused, with_first, with_first_section
 from morphax.project.lookup import (
     drawn_shape,
     outline_source,
@@ -97,8 +97,7 @@ def add_outline(
     draft.add(made)
     for run_id in run_ids:
         run = draft.run(run_id)
-        recipe = with_first(run.recipe, section=made.id)
-        draft.put(evolve(run, recipe=evolve(recipe, size=1.0 / recipe.stations[0].scale)))
+        draft.put(with_first_section(draft, run, made.id, draft.section_width(made.id)))
     drop_unused(draft)
     return draft.done(), made.id
 

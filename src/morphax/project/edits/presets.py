@@ -3,6 +3,7 @@
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import CornerStyle
 from morphax.project.edits.runs import NewRun
+from morphax.project.edits.station_values import as_laid
 from morphax.project.lookup import run_by_id, run_width, section_by_id, section_of, section_shape
 from morphax.project.model.document import (
     Density,
@@ -49,7 +50,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
         corner=recipe.corner,
         ends=recipe.ends,
         density=recipe.density,
-        stations=_stations_of(project, run) if len(recipe.stations) > 1 else (),
+        stations=_stations_of(project, run) if recipe.has_stations else (),
         varying=None if recipe.varying is None else evolve(recipe.varying, knots=()),
     )
 
@@ -60,8 +61,7 @@ def _stations_of(project: Project, run: Run) -> tuple[StationLike, ...]:
     def like(station: Station) -> StationLike:
         section = section_by_id(project, station.section)
         width = recipe.size * station.scale * section_width(section_shape(section))
-        kept = {name: getattr(station, name) for name in ("share", "turn", "mirror", "blend")}
-        return StationLike(source=section.source, width=width, **kept)
+        return StationLike(source=section.source, width=width, **as_laid(station))
 
     return tuple(like(s) for s in recipe.stations)
 

@@ -19,7 +19,8 @@ from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
-from morphax.project.edits.runs import Added, with_knots, with_own_stations, with_runs
+from morphax.project.edits.runs import Added, with_runs
+from morphax.project.edits.station_values import with_knots, with_own_stations
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
 from morphax.project.model.document import Knot, Path, Place, Project, RestHold, Run, evolve

@@ -11,6 +11,7 @@ from morphax.core.path.paths import PathKind
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
+from morphax.project.edits.station_values import as_laid, with_fitting_marks, with_knots, with_own_stations
 from morphax.project.lookup import path_of, run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
@@ -27,7 +28,6 @@ from morphax.project.model.document import (
     Show,
     Station,
     StationLike,
-    Varying,
     copied,
     evolve,
     source_title,
@@ -131,10 +131,8 @@ def stations_like(draft: Draft, stations: Sequence[StationLike], size: float) ->
 
     def made(like: StationLike) -> Station:
         section = shared_section(draft, like.source)
-        kept = {name: getattr(like, name) for name in ("share", "turn", "mirror", "blend")}
-        return Station(
-            id=draft.new_id("t"), section=section, scale=like.width / (size * draft.section_width(section)), **kept
-        )
+        scale = like.width / (size * draft.section_width(section))
+        return Station(id=draft.new_id("t"), section=section, scale=scale, **as_laid(like))
 
     return tuple(made(s) for s in stations)
 
@@ -285,23 +283,6 @@ def _copied_rest(rest: RestHold | None, shift: Place) -> RestHold | None:
     return copied(rest, foot=_moved(rest.foot, shift))
 
 
-def with_own_stations(
-    draft: Draft, stations: tuple[Station, ...], twins: Mapping[str, str] | None = None
-) -> tuple[Station, ...]:
-    """Stations for a run of their own, each with an id of its own; ``twins``: its knots by those that they copy."""
-    known = twins or {}
-    return tuple(
-        copied(s, id=draft.new_id("t"), knot=None if s.knot is None else known.get(s.knot, s.knot)) for s in stations
-    )
-
-
-def with_knots(varying: Varying | None, twins: Mapping[str, str]) -> Varying | None:
-    """What varies along a run on a path with other knots; ``twins``: its knots by those that they copy."""
-    if varying is None or not varying.knots:
-        return varying
-    return evolve(varying, knots=tuple(evolve(v, knot=twins.get(v.knot, v.knot)) for v in varying.knots))
-
-
 def _moved(place: Place, offset: Place) -> Place:
     return (place[0] + offset[0], place[1] + offset[1], place[2] + offset[2])
 
@@ -328,14 +309,22 @@ def with_first(recipe: Recipe, **changes: Any) -> Recipe:
     return evolve(recipe, stations=(evolve(first, **changes), *others))
 
 
+def with_first_section(draft: Draft, run: Run, section_id: str, width: float) -> Run:
+    """A run with another first section of a width, m; what stands at other stations stays as wide as it is."""
+    recipe = with_first(run.recipe, section=section_id)
+    if len(recipe.stations) > 1:
+        recipe = with_first(recipe, scale=width / (recipe.size * draft.section_width(section_id)))
+        return evolve(run, recipe=with_fitting_marks(recipe, run.recipe))
+    return _with_width(draft, evolve(run, recipe=recipe), width)
+
+
 def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Project:
     """Gives runs another section at the width that they have; what nothing uses any more goes."""
     draft = Draft(project)
     section_id = shared_section(draft, source) if run_ids else ""
     for run_id in run_ids:
         run = draft.run(run_id)
-        width = width_of(draft, run)
-        draft.put(_with_width(draft, evolve(run, recipe=with_first(run.recipe, section=section_id)), width))
+        draft.put(with_first_section(draft, run, section_id, width_of(draft, run)))
     drop_unused(draft)
     return draft.done()
 

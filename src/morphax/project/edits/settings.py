@@ -7,6 +7,7 @@ from morphax.project.draft import Draft
 from morphax.project.edits.looks import look_like, materials_of, with_look, with_material, with_materials
 from morphax.project.edits.presets import Preset, preset_of
 from morphax.project.edits.runs import drop_unused, set_section, set_width, stations_like, width_of, with_runs
+from morphax.project.edits.station_values import as_laid, with_size_of_one
 from morphax.project.lookup import run_by_id, section_by_id
 from morphax.project.model.document import Project, Run, Station, Varying, evolve
 from morphax.project.ready_looks import ReadyLook, material_for
@@ -70,13 +71,12 @@ def _along(project: Project, ids: Sequence[str], new: Copied) -> Project:
         own = run.recipe.varying or Varying()
         now = evolve(new.preset.varying or Varying(), knots=own.knots)
         first, grown = run.recipe.stations[0], width_of(draft, run) / new.preset.width
-        stations: tuple[Station, ...] = (first,)
+        stations: tuple[Station, ...] = (evolve(first, turn=0.0, mirror=False),)
         if likes:
-            place = {name: getattr(likes[0], name) for name in ("share", "turn", "mirror", "blend")}
             more = [evolve(s, width=s.width * grown) for s in likes[1:]]
-            stations = (evolve(first, **place), *stations_like(draft, more, run.recipe.size))
+            stations = (evolve(first, **as_laid(likes[0])), *stations_like(draft, more, run.recipe.size))
         recipe = evolve(run.recipe, stations=stations, varying=None if now.is_plain else now)
-        draft.put(evolve(run, recipe=recipe))
+        draft.put(evolve(run, recipe=with_size_of_one(recipe)))
     drop_unused(draft)
     return draft.done()
 

@@ -13,7 +13,7 @@ from morphax.core.frame.frames import Orientation
 from morphax.core.loft.blends import Blend
 from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
 from morphax.core.section.sections import SPOTS, CornerStyle, Side
-from morphax.project.model.along import KnotValue, LawPoint, Share, SizeForm, Station, Varying
+from morphax.project.model.along import KnotValue, LawPoint, Length, Share, SizeForm, Station, Varying
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
@@ -161,9 +161,12 @@ class StationLike(Entity):
     source: SectionSource
     width: Positive
     share: Share = 0.0
+    by: Literal["share", "start", "end"] = "share"
+    distance: Length = 0.0
     turn: Angle = 0.0
     mirror: bool = False
     blend: Blend = Blend.SMOOTH
+    marks: tuple[tuple[Share, Share], ...] = ()
 
 
 class Recipe(Entity):
@@ -182,11 +185,15 @@ class Recipe(Entity):
     varying: Varying | None = None
 
     @property
+    def has_stations(self) -> bool:
+        """Whether it has several sections, or one that is not just as it is."""
+        first = self.stations[0]
+        return len(self.stations) > 1 or first.scale != 1.0 or first.turn != 0.0 or first.mirror
+
+    @property
     def varies(self) -> bool:
         """Whether it is more than one section of one size and roll, just as it is."""
-        first = self.stations[0]
-        own = first.scale != 1.0 or first.turn != 0.0 or first.mirror
-        return len(self.stations) > 1 or own or (self.varying is not None and not self.varying.is_plain)
+        return self.has_stations or (self.varying is not None and not self.varying.is_plain)
 
 
 class Run(Entity):

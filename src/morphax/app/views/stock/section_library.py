@@ -23,9 +23,9 @@ from morphax.io.errors import FileError
 from morphax.io.kept_sections import forget_section, keep_section, kept_sections
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.along import add_station, set_station_section
-from morphax.project.edits.looks import Source, with_look, without_looks
+from morphax.project.edits.looks import with_look, without_looks
 from morphax.project.edits.presets import Preset, next_run_of, preset_of
-from morphax.project.edits.runs import NewRun, drop_section, set_section
+from morphax.project.edits.runs import NewRun, Source, drop_section, set_section
 from morphax.project.edits.settings import with_preset
 from morphax.project.lookup import section_shape, source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
