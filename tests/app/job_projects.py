@@ -118,10 +118,11 @@ def thread_on_a_table() -> Project:
     return add_run(Project(hosts=(table,), next_id=5), PathKind.STRAIGHT, line, new).project
 
 
-def column(long: float = 1.0, *more: tuple[float, str]) -> Project:
+def column(long: float = 1.0, *more: tuple[float, str], knots: int = 2) -> Project:
     """An upright run of a square section, with further ones at shares of its length."""
     square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
-    made = edits.add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 0, long)], edits.NewRun(square, 0.1 * long))
+    places = [(0.0, 0.0, long * k / (knots - 1)) for k in range(knots)]
+    made = edits.add_run(Project(), PathKind.STRAIGHT, places, edits.NewRun(square, 0.1 * long))
     project = made.project
     for share, name in more:
         project, _ = add_station(project, made.ids[0], share, ReadyMadeSource(name=name))

@@ -1,6 +1,7 @@
 """The command line: bodies from CSV paths, reports, projects, and exit codes."""
 
 import json
+import shlex
 import subprocess
 import sys
 from pathlib import Path
@@ -245,6 +246,23 @@ def test_stations_twist_and_end_size(tmp_path: Path, capsys: pytest.CaptureFixtu
     assert r["rings"] > 60 and r["closed"]
 
 
+def test_the_guides_lines_about_varying_runs_work(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    text = (Path(__file__).parents[2] / "docs" / "guide" / "along.md").read_text()
+    lines = [x for x in text.replace("\\\n", " ").splitlines() if x.startswith("morphax sweep")]
+    assert len(lines) >= 2
+    monkeypatch.chdir(tmp_path)
+    for name in ("column.csv", "rope.csv"):
+        write_csv(tmp_path / name, np.array([[0, 0, 0], [0, 0, 1400.0]]))
+    for line in lines:
+        assert main(shlex.split(line)[1:]) == 0, line
+        assert trimesh.load(tmp_path / line.split()[-1], force="mesh").is_volume
+    capsys.readouterr()
+    rope = ["sweep", "--path", "rope.csv", "--section", "round", "--out", "a.glb", "--twist"]
+    assert main([*rope, "100001"]) == 2 and "within 100000" in capsys.readouterr().err.replace("1e+05", "100000")
+
+
 def test_columns_of_size_and_roll_are_values_of_the_knots(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     file, out = tmp_path / "l.csv", tmp_path / "l.stl"
     file.write_text("x,y,z,roll,size\n0,0,0,0,1\n0,0,500,,\n0,0,1000,90,0.5\n")
@@ -258,6 +276,7 @@ def test_columns_of_size_and_roll_are_values_of_the_knots(tmp_path: Path, capsys
     for bad, said in (
         ("x,y,size\n1,2,big\n3,4,1\n", "line 2: size: 'big' is not a number"),
         ("x,y,size\n1,2,-1\n3,4,1\n", "size is -1"),
+        ("x,y,size\n1,2,1\n1,2,2\n3,4,1\n", "3 values of size do not fit the 2 knots of the path"),
     ):
         file.write_text(bad)
         assert main(["sweep", "--path", str(file), "--section", "round", "--out", str(out)]) == 2

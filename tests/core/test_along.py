@@ -18,6 +18,7 @@ from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along, StationShape
 from morphax.core.loft.blends import Blend, StationWeights, eases
 from morphax.core.loft.laws import Form, FormLaw, Piece, PointLaw, tapered
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import by_look, point_triangles
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
@@ -180,7 +181,7 @@ def test_two_stations_in_one_place_are_refused() -> None:
 
 
 def test_a_taper_is_a_cone_and_an_end_of_nothing_is_a_point() -> None:
-    body = built(LINE, Carries(SQUARE, Along(sizes=(tapered(1.0, 0.5, 1.0),))))
+    body = built(LINE, Carries(SQUARE, Along(laws=Laws((tapered(1.0, 0.5, 1.0),)))))
     a, b = 0.01, 0.0025
     assert volume(body.mesh) == pytest.approx((a + b + np.sqrt(a * b)) / 3.0, rel=1e-12)
     assert_watertight(body.mesh)
@@ -190,7 +191,7 @@ def test_a_taper_is_a_cone_and_an_end_of_nothing_is_a_point() -> None:
 @pytest.mark.parametrize("form", list(Form))
 def test_forms_keep_within_the_deviation(form: Form) -> None:
     law = FormLaw(form, 0.3, 1.0, pitch=0.1)
-    what = Carries(ROUND, Along(sizes=(law,)))
+    what = Carries(ROUND, Along(laws=Laws((law,))))
     fine, coarse = built(LINE, what, deviation=1e-5), built(LINE, what, deviation=5e-4)
     assert_watertight(coarse.mesh)
     assert distance_to_mesh(some(fine.mesh.points), coarse.mesh).max() <= 5e-4
@@ -201,7 +202,7 @@ def test_forms_keep_within_the_deviation(form: Form) -> None:
 
 def test_a_held_size_steps_with_a_wall() -> None:
     law = PointLaw(np.array([0.0, 0.5]), np.array([1.0, 0.5]), (Piece.HOLD, Piece.HOLD))
-    body = built(LINE, Carries(SQUARE, Along(sizes=(law,))))
+    body = built(LINE, Carries(SQUARE, Along(laws=Laws((law,)))))
     assert_watertight(body.mesh)
     assert volume(body.mesh) == pytest.approx(0.5 * 0.01 + 0.5 * 0.0025, rel=1e-12)
 
@@ -221,7 +222,7 @@ def test_a_twist_turns_the_last_section_by_so_much_and_keeps_the_volume(turns: f
 
 def test_rolls_add_to_the_twist_and_the_start_roll() -> None:
     law = PointLaw(np.array([0.0, 1.0]), np.array([0.0, 0.3]), (Piece.STRAIGHT,) * 2)
-    one = built(LINE, Carries(SQUARE, Along(rolls=(law,), twist=0.5)), roll=0.2, rings=12, sides=8)
+    one = built(LINE, Carries(SQUARE, Along(laws=Laws(rolls=(law,)), twist=0.5)), roll=0.2, rings=12, sides=8)
     two = built(LINE, Carries(SQUARE, Along(twist=0.8)), roll=0.2, rings=12, sides=8)
     assert one.mesh.points == pytest.approx(two.mesh.points, abs=1e-12)
 
@@ -256,7 +257,7 @@ def test_a_mirrored_or_reversed_run_is_the_image_of_its_body(twist, blend, orien
         (long, ROUND),
         blend=blend,
         twist=twist,
-        sizes=(FormLaw(Form.CONE, 0.3, long),),
+        laws=Laws((FormLaw(Form.CONE, 0.3, long),)),
     )
     recipe = recipe_of(orientation=orientation, anchor="bottom", deviation=2e-3, start=End.DOMED)
     plain = sweep(path, what, recipe).mesh
@@ -300,7 +301,7 @@ def test_any_path_sections_stations_and_laws_give_a_closed_body_or_a_finding(
         (x * long * (0.99 if path.closed else 1.0), ready_made(n, {"width": width})) for x, n in sorted(stations)
     ]
     sizes = () if form is None else (FormLaw(form, 0.3, long, pitch=long / 5),)
-    what = loft(*sections, blend=blend, twist=twist, sizes=sizes)
+    what = loft(*sections, blend=blend, twist=twist, laws=Laws(sizes))
     body = built(path, what)
     assert np.isfinite(body.mesh.points).all() and np.isfinite(body.mesh.normals).all()
     if not body.has_errors:
@@ -316,7 +317,7 @@ def test_an_end_of_no_size_is_one_point(name: str, ends: tuple[float, float]) ->
     at = np.array([0.0, 0.5, 1.0]) if ends == (0.0, 0.0) else np.array([0.0, 1.0])
     value = np.array([0.0, 1.0, 0.0]) if ends == (0.0, 0.0) else np.array(ends)
     law = PointLaw(at, value, (Piece.STRAIGHT,) * len(at))
-    body = built(LINE, Carries(section, Along(sizes=(law,))), deviation=1e-3)
+    body = built(LINE, Carries(section, Along(laws=Laws((law,)))), deviation=1e-3)
     mesh = body.mesh
     for y, size in ((0.0, ends[0]), (1.0, ends[1])):
         there = np.abs(mesh.points[:, 1] - y) < 1e-12
@@ -335,7 +336,7 @@ def test_a_pointed_ends_faces_keep_their_looks() -> None:
     loop = rectangle((-0.02, -0.01), (0.02, 0.01))
     sides = tuple(replace(s, look="red") if k == 2 else s for k, s in enumerate(loop.segments))
     section = SectionShape((Part(replace(loop, segments=sides)),), is_free=True)
-    mesh = built(LINE, Carries(section, Along(sizes=(tapered(1.0, 0.0, 1.0),)))).mesh
+    mesh = built(LINE, Carries(section, Along(laws=Laws((tapered(1.0, 0.0, 1.0),))))).mesh
     red = dict(by_look(mesh))["red"]
     assert len(red.tris) == 1 and not len(red.quads)
     assert red.points[red.tris[0]][:, 2].max() == pytest.approx(0.01)

@@ -11,6 +11,7 @@ from morphax.core.findings import Severity
 from morphax.core.loft.along import Along, StationShape
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form, FormLaw, Piece, PointLaw
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.measures import volume
 from morphax.core.mesh.mesh import point_triangles
 from morphax.core.path.paths import PathKind, path_from_points
@@ -37,7 +38,7 @@ def held(*at: tuple[float, float], period: float | None = None) -> PointLaw:
 
 
 def sized(path, law, **more):
-    return built(path, Carries(SQUARE, Along(sizes=(law,))), **more)
+    return built(path, Carries(SQUARE, Along(laws=Laws((law,)))), **more)
 
 
 @pytest.mark.parametrize("off", [0.0, 1e-13, -1e-13])
@@ -58,7 +59,7 @@ def test_a_section_held_up_to_a_corner_is_closed_at_every_kind_of_corner(style: 
 
 
 def test_a_reversed_run_has_its_step_at_the_corner_too() -> None:
-    what = Carries(SQUARE, Along(sizes=(held((0.0, 1.0), (0.9, 2.0)),)))
+    what = Carries(SQUARE, Along(laws=Laws((held((0.0, 1.0), (0.9, 2.0)),))))
     drawn = Drawn(LEGS, resolve_path(LEGS))
     body = sweep_resolved(drawn, what, recipe_of(), reference=Reference(from_end=True))
     assert volume(body.mesh) == pytest.approx(0.01 * (0.9 + 4.0 * 1.8), rel=1e-9)
@@ -114,7 +115,7 @@ def test_one_station_of_its_own_size_with_a_law_has_both() -> None:
     law = PointLaw(np.array([0.0, 0.7]), np.array([1.0, 3.0]), (Piece.STRAIGHT,) * 2)
     one = StationShape(0.0, crown, scale=2.0, turn=0.4, mirror=True)
     alone = built(LEGS, Carries(crown, Along((one,))))
-    both = built(LEGS, Carries(crown, Along((one,), (law,))))
+    both = built(LEGS, Carries(crown, Along((one,), Laws((law,)))))
     start = [b.mesh.points[np.abs(b.mesh.points[:, 0]) < 1e-9] for b in (alone, both)]
     assert np.allclose(start[0].min(0), start[1].min(0), atol=1e-4) and np.allclose(
         start[0].max(0), start[1].max(0), atol=1e-4

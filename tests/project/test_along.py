@@ -5,24 +5,21 @@ import pytest
 
 from morphax.build.project_bodies import new_builder
 from morphax.core.loft.blends import Blend
-from morphax.core.loft.laws import Form, Piece
+from morphax.core.loft.laws import Form
 from morphax.core.mesh.measures import volume
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits.along import (
     add_station,
-    end_for_end,
     end_size,
     knot_value,
     place_station,
-    put_point,
     remove_station,
     set_blends,
     set_end_size,
     set_form,
     set_knot_value,
     set_lay,
-    set_points,
     set_station,
     set_station_section,
     set_station_value,
@@ -31,6 +28,7 @@ from morphax.project.edits.along import (
     station_width,
     swap_stations,
 )
+from morphax.project.edits.laws import set_points
 from morphax.project.edits.outlines import own_copy
 from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.paths import move_knots, remove_knots, reverse_path, set_first_knot
@@ -202,16 +200,6 @@ def test_forms_knot_sizes_and_points_are_multiplied() -> None:
     assert knot_value(run_by_id(project, run), knot).size == 2.0
     plain = set_knot_value(project, run, [knot], size=1.0, roll=0.0)
     assert run_by_id(plain, run).recipe.varying.knots == ()
-
-
-def test_points_of_a_law_are_put_moved_and_turned_end_for_end() -> None:
-    points = (LawPoint(share=0.0, value=1.0, piece=Piece.HOLD), LawPoint(share=1.0, value=2.0))
-    more = put_point(points, 0.4, 1.5)
-    assert [p.share for p in more] == [0.0, 0.4, 1.0] and more[1].piece is Piece.HOLD
-    assert put_point(more, 1.7, 3.0, old=1)[1].share == pytest.approx(1.0, abs=2e-6)
-    turned = end_for_end(more)
-    assert [p.share for p in turned] == pytest.approx([0.0, 0.6, 1.0]) and [p.value for p in turned] == [2.0, 1.5, 1.0]
-    assert [p.value for p in end_for_end(turned)] == [1.0, 1.5, 2.0]
 
 
 def test_files_keep_all_of_it_and_older_ones_have_none() -> None:

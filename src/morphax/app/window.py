@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import cast
 
-from PySide6.QtCore import QEvent, QPoint, QSize
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSize
 from PySide6.QtGui import QCloseEvent, QStatusTipEvent
 from PySide6.QtWidgets import QMainWindow
 
@@ -168,6 +168,10 @@ class Window(QMainWindow):
             self.inspector.begin("Station", "station.at")
 
     def _show_strip_context(self, at: QPoint) -> None:
+        own = self.strip.lane_menu(QPointF(at))
+        if own is not None:
+            own.popup(self.strip.mapToGlobal(at))
+            return
         self.menus.strip_context(self.strip.ruler.distance_at(float(at.x()))).popup(self.strip.mapToGlobal(at))
 
     def _show_keys(self) -> None:

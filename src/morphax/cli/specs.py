@@ -13,6 +13,7 @@ from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along, StationShape
 from morphax.core.loft.laws import Law, Piece, PointLaw, tapered
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.paths import PathKind, PathShape
 from morphax.core.path.resolved import resolve_path
@@ -31,7 +32,7 @@ _LATER_CHOICES = {
 }
 _OF_POINTS = (PathKind.STRAIGHT, PathKind.THROUGH, PathKind.PULLED)
 """How points of a file can be joined."""
-_MOST_TWIST = 10_000.0
+_MOST_TWIST = 100_000.0
 _NEED_A_HOST = (Orientation.ON_HOST, Orientation.TOWARDS, End.CUT)
 
 
@@ -96,20 +97,23 @@ def carried(args: argparse.Namespace, first: SectionShape, path: PathShape) -> C
     at_knots = knot_laws(args, path)
     sizes += [at_knots["size"]] if "size" in at_knots else []
     rolls = (at_knots["roll"],) if "roll" in at_knots else ()
-    return Carries(first, Along(tuple(stations), tuple(sizes), rolls, radians(args.twist)))
+    return Carries(first, Along(tuple(stations), Laws(tuple(sizes), rolls), radians(args.twist)))
 
 
 def knot_laws(args: argparse.Namespace, path: PathShape) -> dict[str, PointLaw]:
-    """Laws through the values that a CSV file's columns ``size`` and ``roll`` give its knots. Raises FileError."""
+    """Laws through the values that a CSV file's columns ``size`` and ``roll`` give its knots. Raises FileError and
+    UsageError."""
     columns = read_knot_columns(Path(args.path)) if args.path.lower().endswith(".csv") else {}
     if not columns or path_errors(path):
         return {}
     resolved = resolve_path(path)
     count = len(resolved.shape.knots)
     at = resolved.knot_at[:count]
-    kept = {name: values for name, values in columns.items() if len(values) == count}
+    for name, values in columns.items():
+        if len(values) != count:
+            raise UsageError(f"{args.path}: {len(values)} values of {name} do not fit the {count} knots of the path")
     period = resolved.length if path.closed else None
-    return {n: PointLaw(at, v, (Piece.SMOOTH,) * count, period) for n, v in kept.items()}
+    return {n: PointLaw(at, v, (Piece.SMOOTH,) * count, period) for n, v in columns.items()}
 
 
 def _value(name: str, key: str, text: str, unit: str, what: str) -> float:

@@ -4,7 +4,6 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtTest import QTest
 
 from morphax.app.views.panes.overlay import MARKS
 from morphax.app.views.panes.station_marks import ring_sides
@@ -15,70 +14,17 @@ from morphax.app.views.strip.ruler import RULER_HEIGHT
 from morphax.app.views.strip.stations import boxes
 from morphax.app.widgets.theme import LIGHT
 from morphax.core.loft.blends import Blend
-from morphax.project.edits.along import set_points, station_width
+from morphax.project.edits.along import station_width
+from morphax.project.edits.laws import set_points
 from morphax.project.edits.paths import reverse_path
 from morphax.project.lookup import path_of, section_by_id
 from morphax.project.model.document import LawPoint
 from tests.app.driven.test_exchange import drop
-from tests.app.driver import Driver
 from tests.app.job_projects import column
+from tests.app.strip_hand import Strip, lane_name
 
 CTRL, LEFT, NONE = Qt.KeyboardModifier.ControlModifier, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 PLUM, TEAL, GROUND = (QColor(v).name() for v in (LIGHT.plum, LIGHT.teal, LIGHT.teal_ground))
-
-
-class Strip:
-    """Presses and drags on the strip, in pixels and shares of the run."""
-
-    def __init__(self, driver: Driver) -> None:
-        self.driver, self.strip, self.ws = driver, driver.window.strip, driver.window.workspace
-        run = self.ws.project.runs[0].id
-        driver.pane(0).setFocus()
-        driver.key(Qt.Key.Key_A, CTRL)
-        driver.settle()
-        assert self.ws.selection.runs == (run,)
-
-    @property
-    def run(self):
-        return self.ws.project.runs[0]
-
-    @property
-    def shares(self) -> list[float]:
-        return [round(s.share, 3) for s in self.run.recipe.stations]
-
-    def top(self, name: str) -> float:
-        on = self.strip._on()
-        assert on is not None
-        return next(top for lane, top in self.strip._lanes_of(on) if type(lane).__name__ == name)
-
-    def picture(self, k: int) -> QPoint:
-        on = self.strip._on()
-        assert on is not None
-        box = boxes(on)[k].box.center()
-        return QPoint(round(box.x()), round(box.y() + self.top("StationLane")))
-
-    def x(self, share: float) -> int:
-        return round(float(self.strip.ruler.x_of(share * self.strip.ruler.length)))
-
-    def click(self, at: QPoint, keys=NONE) -> None:
-        QTest.mouseClick(self.strip, LEFT, keys, at)
-        self.driver.settle()
-
-    def double(self, at: QPoint) -> None:
-        QTest.mouseClick(self.strip, LEFT, NONE, at)
-        QTest.mouseDClick(self.strip, LEFT, NONE, at)
-        self.driver.settle()
-
-    def drag(self, a: QPoint, b: QPoint, keys=NONE) -> None:
-        QTest.mousePress(self.strip, LEFT, keys, a)
-        for k in range(1, 6):
-            QTest.mouseMove(self.strip, a + (b - a) * (k / 5.0))
-        QTest.mouseRelease(self.strip, LEFT, keys, b)
-        self.driver.settle()
-
-    def pixels(self) -> set[str]:
-        picture = self.strip.grab().toImage()
-        return {picture.pixelColor(x, y).name() for x in range(0, picture.width(), 1) for y in range(picture.height())}
 
 
 @pytest.fixture
@@ -218,24 +164,19 @@ def test_points_of_a_size_are_dragged_added_and_taken_away(opened, long: float) 
     points = [LawPoint(share=0.0, value=1.0), LawPoint(share=0.5, value=0.5), LawPoint(share=1.0, value=1.0)]
     driver, _ = opened(set_points(project, [project.runs[0].id], "size", points))
     strip = Strip(driver)
-    lane = next(v for v in LANES if type(v).__name__ == "SizeLane")
-    top, on = strip.top("SizeLane"), strip.strip._on()
-    curve = lane.curve(on)
 
     def spot(share: float, value: float) -> QPoint:
-        return QPoint(strip.x(share), round(top + curve.y_of(value)))
+        return strip.spot("size", share, value)
 
     steps = strip.ws.history.at
     strip.drag(spot(0.5, 0.5), spot(0.3, 0.8))
     moved = strip.run.recipe.varying.size
     assert moved[1].share == pytest.approx(0.3, abs=0.003) and moved[1].value == pytest.approx(0.8, abs=0.03)
     assert strip.ws.history.at == steps + 1
-    curve = lane.curve(strip.strip._on())
     strip.double(spot(0.7, 0.4))
     assert len(strip.run.recipe.varying.size) == 4
     added = strip.run.recipe.varying.size[2]
     assert added.share == pytest.approx(0.7, abs=0.003)
-    curve = lane.curve(strip.strip._on())
     strip.double(spot(added.share, added.value))
     assert len(strip.run.recipe.varying.size) == 3
     ring = driver.body.mesh.points[np.abs(driver.body.mesh.points[:, 2] - 0.3 * long) < 0.004 * long]
@@ -258,7 +199,7 @@ def test_the_strip_paints_what_it_says(opened) -> None:
 
     def in_lane(name: str, colour: str) -> bool:
         top = round(strip.top(name))
-        tall = next(v.height for v in LANES if type(v).__name__ == name)
+        tall = next(v.height for v in LANES if lane_name(v) == name)
         rows = range(top, top + tall)
         return any(picture.pixelColor(x, y).name() == colour for x in range(80, picture.width() - 30) for y in rows)
 
@@ -338,13 +279,11 @@ def test_a_knots_own_size_stands_in_the_lane_and_is_dragged(opened) -> None:
     assert strip.ws.selection.knots == (knots[-1].id,)
     driver.enter_value("knot.size", "0.5")
     driver.settle()
-    lane = next(v for v in LANES if type(v).__name__ == "SizeLane")
-    curve, top = lane.curve(strip.strip._on()), round(strip.top("SizeLane"))
-    spot = QPoint(strip.x(1.0), round(top + curve.y_of(0.5)))
+    spot, low = strip.spot("size", 1.0, 0.5), strip.spot("size", 1.0, 0.2)
     picture = strip.strip.grab().toImage()
     near = {picture.pixelColor(spot.x() + dx, spot.y() + dy).name() for dx in range(-5, 6) for dy in range(-5, 6)}
     assert QColor(LIGHT.blue).name() in near, "a blue square"
-    strip.drag(spot, QPoint(spot.x(), round(top + curve.y_of(0.2))))
+    strip.drag(spot, low)
     (own,) = strip.run.recipe.varying.knots
     assert own.size == pytest.approx(0.2, abs=0.02) and strip.ws.history.undo_label == "Drag a knot's size"
     ring = driver.body.mesh.points[np.abs(driver.body.mesh.points[:, 2] - 1.0) < 1e-9]

@@ -14,6 +14,8 @@ class Unfinished:
         self._settled, self._shown, self._keep = settled, shown, keep
         self.project: Project | None = None
         self.run: str | None = None
+        self.held: Callable[[], None] | None = None
+        """What lets go of something that is held beside the scene, as in the strip, and takes the drag back."""
         self._label = ""
 
     @property
@@ -35,6 +37,13 @@ class Unfinished:
         """Shows what it has made, with the run being drawn, or (None) takes it back."""
         self.project, self.run = None if project is None else self._settled(project), run
         self._shown()
+
+    def give_up(self) -> bool:
+        """Takes back what is held beside the scene; False where nothing is."""
+        held, self.held = self.held, None
+        if held is not None:
+            held()
+        return held is not None
 
     def drop(self) -> None:
         """Forgets it; what it made is in the history now, or gone."""

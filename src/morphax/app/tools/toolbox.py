@@ -150,6 +150,8 @@ class Toolbox(QObject):
 
     def escape(self) -> None:
         """Esc: drops a drag or the unfinished path whole; the next one puts the tool down, or lets a station go."""
+        if self.workspace.unfinished.give_up():
+            return
         if self.edit.cancel() or (self.draw is not None and self.draw.cancel()):
             self.put_down()
             self.changed.emit()

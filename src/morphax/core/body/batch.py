@@ -9,8 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from morphax.core.body.checks import COARSE
-from morphax.core.body.profile import Profile, carried_rows
-from morphax.core.body.profile import block_vectors as vectors_of
+from morphax.core.body.profile import Profile, carried_rows, ring_coefficients
 from morphax.core.body.recipe import Body, End, Recipe
 from morphax.core.body.reference import Reference
 from morphax.core.body.rings import Rows, ring_points, row_sides
@@ -166,7 +165,7 @@ def _rows(batch: _Batch, profile: Profile, rings: int) -> tuple[Rows, np.ndarray
     frames = Frames(**flat, roll_rate=np.zeros(count * rings))
     starts = np.arange(0, count * rings + 1, rings)
     carried = carried_rows(profile, frames.right, frames.up, s.ravel(), row_sides(starts))
-    coefficients = np.concatenate([frames.origin[:, None], vectors_of(carried)], axis=1)
+    coefficients = ring_coefficients(frames.origin, carried)
     distance = np.zeros(coefficients.shape[:2])
     distance[:, 0] = s.ravel()
     return Rows(frames, s.ravel(), coefficients, distance, starts, carried), is_calm

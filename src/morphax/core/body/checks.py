@@ -5,8 +5,9 @@ from math import degrees, radians, sin
 
 import numpy as np
 
-from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
+from morphax.core.body.profile import LEAST_STRETCH, Profile, StepSide, carried_rows, extents
 from morphax.core.body.rings import Rows, ring_points
+from morphax.core.body.tips import inner_tips
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
 from morphax.core.kernels.measuring import largest_square, most_turned
@@ -45,6 +46,25 @@ def pinches(field: FrameField, profile: Profile, width: float) -> tuple[Finding,
                 f"it would be free up to {in_mm(free)} wide."
             )
             out.append(Finding("pinch", Severity.WARNING, message, at, free, spot(fr.origin[k])))
+    return tuple(out)
+
+
+def nothing_left(rows: Rows, *, closed: bool) -> tuple[Finding, ...]:
+    """Where laws make nothing of the section: inside a run its size, or only its width or height."""
+
+    def said(code: str, row: int, message: str) -> Finding:
+        at, place = float(rows.s[row]), spot(rows.frames.origin[row])
+        return Finding(code, Severity.WARNING, message.format(in_mm(at)), at, place=place)
+
+    parts = "The size is nothing at {}: the body is two there, each with a point."
+    out = [said("no-size", row, parts) for row in inner_tips(rows, closed=closed)]
+    stretch = rows.carried.laws.stretch
+    for axis, word in enumerate(("width", "height")):
+        if stretch is None:
+            break
+        thin = stretch[:, axis] <= LEAST_STRETCH
+        for row in np.flatnonzero(thin & ~np.append(False, thin[:-1])).tolist():
+            out.append(said("no-" + word, row, f"The {word} comes to nothing at {{}}: it stays a thin edge there."))
     return tuple(out)
 
 

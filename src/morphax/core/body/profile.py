@@ -1,7 +1,8 @@
 """The profile: what a run carries along its path, as blocks of section points, their weights, and laws on rows.
 
-A section point at distance s is q(s) = size(s) turn(roll(s)) sum_k w_k(s) q_k, with the blocks q_k about their anchors.
-One section is one block of weight 1; a loft has a block a station. Whoever reads a profile reads these numbers.
+A section point at distance s is q(s) = offset(s) + size(s) turn(roll(s)) stretch(s) sum_k w_k(s) q_k, with the blocks
+q_k about their anchors. One section is one block of weight 1; a loft has a block a station. Whoever reads a profile
+reads these numbers.
 """
 
 from collections.abc import Callable
@@ -20,11 +21,14 @@ from morphax.core.section.sampling import (
     placed_section,
 )
 from morphax.core.section.sections import Laying
+from morphax.core.section.stretching import stretched_section
 from morphax.core.section.symmetry import rotational_symmetry
 from morphax.core.types import Floats, Points3, frozen
 from morphax.core.vectors import exact_turn
 
 _KEPT_OUTLINES, _LONG = 8, 1e-9
+LEAST_STRETCH = 1e-4
+"""A width or a height by laws is never less than this share of the section's own: only a size becomes nothing."""
 
 
 class StepSide(IntEnum):
@@ -53,21 +57,61 @@ def whole(s: Floats, side: Floats) -> Weights:
 
 @dataclass(frozen=True, eq=False)
 class LawRows:
-    """Values of the laws at rows: ``size`` (r,) factor, ``roll`` (r,) rad, and their rates per m."""
+    """Values of the laws at rows: ``size`` (r,) factor, ``roll`` (r,) rad, and their rates per m.
+
+    ``stretch`` (r, 2): factors of the sections' own x and y; ``offset`` (r, 2) m along right and up, before the roll;
+    None where nothing is stretched, or moved.
+    """
 
     size: Floats
     roll: Floats
     size_rate: Floats
     roll_rate: Floats
+    stretch: Floats | None = None
+    stretch_rate: Floats | None = None
+    offset: Floats | None = None
+    offset_rate: Floats | None = None
+
+    @property
+    def moves(self) -> bool:
+        """Whether sections are stretched, or stand beside the path."""
+        return self.stretch is not None or self.offset is not None
+
+    @property
+    def stretches(self) -> Floats:
+        """(r, 2) factors of x and y beside the size."""
+        return np.ones((len(self.size), 2)) if self.stretch is None else self.stretch
+
+    @property
+    def scales(self) -> Floats:
+        """(r, 2) what x and y are multiplied by."""
+        both: Floats = np.stack([self.size, self.size], axis=1)
+        return both if self.stretch is None else both * self.stretch
+
+    @property
+    def scale_rates(self) -> Floats:
+        """(r, 2) how fast that changes, per m."""
+        rate: Floats = np.stack([self.size_rate, self.size_rate], axis=1)
+        if self.stretch is None or self.stretch_rate is None:
+            return rate
+        return rate * self.stretch + self.size[:, None] * self.stretch_rate
 
 
 class Laws(Protocol):
-    """Size and roll along the path; ``size`` that of the run, ``most`` the largest one."""
+    """Values along the path; ``size`` that of the run, ``most`` the largest factor of x or y, ``farthest`` the largest
+    offset, m."""
 
     @property
     def size(self) -> float: ...
     @property
     def most(self) -> float: ...
+    @property
+    def farthest(self) -> float: ...
+    @property
+    def symmetry(self) -> int:
+        """The most turns that leave it as it is, about the path; 0 where any does."""
+        ...
+
     @property
     def is_even(self) -> bool: ...
     def at(self, s: Floats, side: Floats | None = None) -> LawRows:
@@ -81,6 +125,8 @@ class EvenLaws:
 
     size: float = 1.0
     roll: float = 0.0
+    farthest = 0.0
+    symmetry = 0
 
     @property
     def most(self) -> float:
@@ -148,13 +194,13 @@ class Profile:
 
     @property
     def true_reach(self) -> float:
-        """Largest distance of the true outline from the anchor, m."""
-        return self.facts.reach * self.laws.most
+        """Largest distance of the true outline from the path, m."""
+        return self.facts.reach * self.laws.most + self.laws.farthest
 
     @cached_property
     def reach(self) -> float:
-        """Largest distance of a ring's points from the anchor, m."""
-        return max(b.reach for b in self.basis) * self.laws.most
+        """Largest distance of a ring's points from the path, m."""
+        return max(b.reach for b in self.basis) * self.laws.most + self.laws.farthest
 
     @property
     def is_even(self) -> bool:
@@ -168,8 +214,8 @@ class Profile:
 
     @cached_property
     def symmetry(self) -> int:
-        """Largest k for which a turn by 360/k degrees about the anchor changes no block."""
-        return gcd(*(rotational_symmetry(b) for b in self.basis))
+        """Largest k for which a turn by 360/k degrees about the path changes nothing."""
+        return gcd(*(rotational_symmetry(b) for b in self.basis), self.laws.symmetry)
 
     @cached_property
     def tracks(self) -> Floats:
@@ -220,40 +266,46 @@ class Profile:
         return {}
 
     def outline_at(self, s: float, side: StepSide = StepSide.AFTER) -> SampledSection:
-        """The ring at a distance, m, as a section: sized and rolled, about the anchor."""
+        """The ring at a distance, m, as a section: sized, rolled and moved, about the path."""
         if self.is_even:
             return self._even_outline
         at, way = np.array([s]), np.array([float(side)])
         weights, laws = self.weigh(at, way).values[0], self.laws.at(at, way)
         size, roll = float(laws.size[0]), float(laws.roll[0])
-        key = (*(float(w) for w in weights), size, roll)
+        wide, tall = (1.0, 1.0) if laws.stretch is None else map(float, laws.stretch[0])
+        x, y = (0.0, 0.0) if laws.offset is None else map(float, laws.offset[0])
+        key = (*(float(w) for w in weights), size, roll, wide, tall, x, y)
         if key not in self._outlines:
             if len(self._outlines) >= _KEPT_OUTLINES:
                 self._outlines.clear()
             alone = np.flatnonzero(weights)  # one block by itself: what is known of it is known here
             block = self.basis[int(alone[0])] if len(alone) == 1 else blended_section(self.basis, weights)
-            self._outlines[key] = placed_section(block, size=size, roll=roll)
+            block = block if (wide, tall) == (1.0, 1.0) else stretched_section(block, wide, tall)
+            placed = placed_section(block, size=size, roll=roll)
+            self._outlines[key] = placed if (x, y) == (0.0, 0.0) else placed_section(placed, anchor=(-x, -y))
         return self._outlines[key]
 
 
 @dataclass(frozen=True, eq=False)
 class CarriedRows:
     """A profile at r rows: ``x`` and ``y`` (r, 3) the unit directions that a block's x and y go along, roll included;
-    ``weights``; ``laws``."""
+    ``weights``; ``laws``; ``offset`` (r, 3) m from the path, None where it is on it."""
 
     x: Floats
     y: Floats
     weights: Weights
     laws: LawRows
+    offset: Floats | None = None
 
 
 def carried_rows(profile: Profile, right: Floats, up: Floats, s: Floats, side: Floats) -> CarriedRows:
     """What a profile is at rows whose frames have ``right`` and ``up`` (r, 3)."""
     laws = profile.laws.at(s, side)
+    offset = None if laws.offset is None else laws.offset[:, :1] * right + laws.offset[:, 1:] * up
     if laws.roll.any():
         c, n = rolled_axes(laws.roll)
         right, up = c[:, None] * right + n[:, None] * up, c[:, None] * up - n[:, None] * right
-    return CarriedRows(right, up, profile.weigh(s, side), laws)
+    return CarriedRows(right, up, profile.weigh(s, side), laws, offset)
 
 
 def rolled_axes(roll: Floats) -> tuple[Floats, Floats]:
@@ -264,29 +316,36 @@ def rolled_axes(roll: Floats) -> tuple[Floats, Floats]:
     return np.cos(roll), np.sin(roll)
 
 
+def _is_plain(rows: CarriedRows) -> bool:
+    """Whether one block is carried just as it is."""
+    laws = rows.laws
+    return laws.stretch is None and rows.weights.values.shape[1] == 1 and bool((laws.size == 1.0).all())
+
+
 def block_vectors(rows: CarriedRows) -> Floats:
     """(r, 2 j, 3): what x and y of each block are multiplied by, m per m."""
-    size = rows.laws.size
-    if (size == 1.0).all() and rows.weights.values.shape[1] == 1:
-        return np.stack([rows.x, rows.y], axis=1)
-    factor = rows.weights.values * size[:, None]
-    return (factor[:, :, None, None] * np.stack([rows.x, rows.y], axis=1)[:, None]).reshape(len(size), -1, 3)
+    axes = np.stack([rows.x, rows.y], axis=1)
+    if _is_plain(rows):
+        return axes
+    axes = axes * rows.laws.scales[:, :, None]
+    return (rows.weights.values[:, :, None, None] * axes[:, None]).reshape(len(axes), -1, 3)
 
 
 def ring_coefficients(origin: Points3, rows: CarriedRows) -> Floats:
     """(r, 1 + 2 j, 3): the rings' origins, and what x and y of each block are multiplied by."""
-    if rows.weights.values.shape[1] == 1 and (rows.laws.size == 1.0).all():
+    place = origin if rows.offset is None else origin + rows.offset
+    if _is_plain(rows):
         out = np.empty((len(origin), 3, 3))
-        out[:, 0], out[:, 1], out[:, 2] = origin, rows.x, rows.y
+        out[:, 0], out[:, 1], out[:, 2] = place, rows.x, rows.y
         return out
-    return np.concatenate([origin[:, None], block_vectors(rows)], axis=1)
+    return np.concatenate([place[:, None], block_vectors(rows)], axis=1)
 
 
 def extents(rows: CarriedRows, across: Floats, points: Floats) -> Floats:
-    """Distances (r, t), m, of block points (t, 2 j) along directions ``across`` (r, 3) at rows."""
+    """Distances (r, t), m, of block points (t, 2 j) along directions ``across`` (r, 3) at rows, from the path."""
     reach = np.einsum("rkc,rc->rk", block_vectors(rows), across)
     out: Floats = reach @ points.T
-    return out
+    return out if rows.offset is None else out + (rows.offset * across).sum(1)[:, None]
 
 
 def in_plane(rows: CarriedRows, vectors: Floats) -> Floats:
@@ -294,31 +353,35 @@ def in_plane(rows: CarriedRows, vectors: Floats) -> Floats:
     return np.stack([(vectors * rows.x).sum(-1), (vectors * rows.y).sum(-1)], axis=-1)
 
 
+def _block_rates(rows: CarriedRows) -> tuple[Floats, Floats]:
+    """(r, j, 2) factors of x and y of each block, and how fast they change, per m."""
+    w, scales, rates = rows.weights, rows.laws.scales[:, None], rows.laws.scale_rates[:, None]
+    return w.values[:, :, None] * scales, w.rates[:, :, None] * scales + w.values[:, :, None] * rates
+
+
 def ring_speeds(rows: CarriedRows, points: Floats) -> Floats:
-    """Largest speed (r,) per m of block points (t, 2 j) within the ring's plane, by weights and size, roll left out."""
-    laws, w = rows.laws, rows.weights
-    rate = w.rates * laws.size[:, None] + w.values * laws.size_rate[:, None]
+    """Largest speed (r,) per m of block points (t, 2 j) within the ring's plane, roll left out."""
+    laws = rows.laws
+    _, rate = _block_rates(rows)
+    out: Floats = np.zeros(len(laws.size)) if laws.offset_rate is None else np.hypot(*laws.offset_rate.T)
     if not rate.any():
-        return np.zeros(len(laws.size))
+        return out
     xy = points.reshape(len(points), -1, 2)
-    moved = np.einsum("rj,tjc->rtc", rate, xy)
-    out: Floats = np.hypot(moved[..., 0], moved[..., 1]).max(1)
+    moved = np.einsum("rjc,tjc->rtc", rate, xy)
+    out = out + np.hypot(moved[..., 0], moved[..., 1]).max(1)
     return out
 
 
 def side_speeds(rows: CarriedRows, profile: Profile) -> Floats:
-    """Largest change (r,) per m of any side of a ring across itself, by weights and size: what twists its quads. One
+    """Largest change (r,) per m of any side of a ring across itself, by weights and factors: what twists its quads. One
     that only grows or shrinks leaves them flat."""
-    laws, w = rows.laws, rows.weights
-    rate = w.rates * laws.size[:, None] + w.values * laws.size_rate[:, None]
-    if not rate.any():
-        return np.zeros(len(laws.size))
+    factor, rate = _block_rates(rows)
     xy = profile.flat_points.reshape(profile.size, -1, 2)
+    if not rate.any() or (xy.shape[1] == 1 and rows.laws.stretch is None):  # of one section sides only grow
+        return np.zeros(len(rate))
     sides = np.concatenate([np.roll(xy[sl], -1, axis=0) - xy[sl] for sl in profile.loops.loop_slices])
-    if sides.shape[1] == 1:  # of one section sides only grow
-        return np.zeros(len(laws.size))
-    moved = np.einsum("rj,tjc->rtc", rate, sides)
-    own = np.einsum("rj,tjc->rtc", w.values * laws.size[:, None], sides)
+    moved = np.einsum("rjc,tjc->rtc", rate, sides)
+    own = np.einsum("rjc,tjc->rtc", factor, sides)
     long = np.hypot(own[..., 0], own[..., 1])
     across = np.abs(own[..., 0] * moved[..., 1] - own[..., 1] * moved[..., 0]) / np.maximum(long, 1e-300)
     far = np.hypot(moved[..., 0], moved[..., 1])

@@ -9,7 +9,8 @@ from morphax.core.body.profile import Profile, SectionFacts, even_profile
 from morphax.core.body.recipe import Keep, Recipe, fresh
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.outward import closed_start_up, faces_wrong_way
-from morphax.core.loft.along import PLAIN_ALONG, Along, Sampling, VaryingLaws, varied_profile
+from morphax.core.loft.along import PLAIN_ALONG, Along, Sampling, varied_profile
+from morphax.core.loft.varying_laws import VaryingLaws
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.outline_checks import section_errors, section_warnings
 from morphax.core.section.sampling import kept_with, placed_section, sample_section, section_width, with_seam

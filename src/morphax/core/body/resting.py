@@ -1,5 +1,7 @@
 """How far a run's body reaches from its path towards what it rests on."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
@@ -58,7 +60,7 @@ def reaches(
     (k, 3) of what lies there; at least 0.
 
     Between two knots that follow each other the section may lie otherwise: what it reaches most on the way counts at
-    both. Orientations that look at something are taken as carried.
+    both. Orientations that look at something are taken as carried; what a law lifts is lifted off what it lies on.
     """
     own, recipe = own_path(path, reference), own_recipe(recipe, reference)
     profile = profile_stage(own, section, recipe)
@@ -73,7 +75,7 @@ def reaches(
     ups = normals[after, None] + share[:, None] * (np.roll(normals, -1, axis=0)[after] - normals[after])[:, None]
     places, across = np.concatenate([at, s.ravel()]), -unit(np.concatenate([normals, ups.reshape(-1, 3)]))
     places = path.length - places if reference.from_end else places
-    far = _against(profile, recipe, frames, places, across @ reference.world)
+    far = _against(profile, recipe, frames, places, across @ reference.world, moved=False)
     out, between = np.maximum(far[: len(knots)], 0.0), far[len(knots) :].reshape(s.shape)
     onward = (after + 1) % len(knots)
     if carries(section).along.is_plain:
@@ -100,12 +102,15 @@ def depth_below(
     s = np.concatenate([np.linspace(0.0, own.length, _LOOKED), own.table.at_knots.ravel()])
     s = np.clip(s, 0.0, own.length)
     down = np.broadcast_to(-(up @ reference.world), (len(s), 3))
-    far = _against(profile, recipe, frames, s, down)
+    far = _against(profile, recipe, frames, s, down, moved=True)
     return float((far + (points_along(own, s) * down).sum(1)).max())
 
 
-def _against(profile: Profile, recipe: Recipe, field: FrameField, s: Floats, across: Vectors3) -> Floats:
-    """How far (k,), m, the section reaches along ``across`` (k, 3) at distances (k,); at corners on the longer side."""
+def _against(
+    profile: Profile, recipe: Recipe, field: FrameField, s: Floats, across: Vectors3, *, moved: bool
+) -> Floats:
+    """How far (k,), m, the section reaches along ``across`` (k, 3) at distances (k,); at corners on the longer side.
+    ``moved``: where shifts and lifts put it, else as if it stood on the path."""
     orientation = recipe.placing.orientation or profile.facts.laying.orientation
     out, points = np.full(len(s), -np.inf), profile.flat_points
     slack = 1e-9 * float(field.legs[-1].s[-1])
@@ -121,5 +126,6 @@ def _against(profile: Profile, recipe: Recipe, field: FrameField, s: Floats, acr
             right = unit(cross(frames.forward, -across[mine]))
             up = cross(right, frames.forward)
         rows = carried_rows(profile, right, up, here, np.full(len(here), float(StepSide.AFTER)))
+        rows = rows if moved else replace(rows, offset=None)
         out[mine] = np.maximum(out[mine], extents(rows, across[mine], points).max(1))
     return out

@@ -6,7 +6,15 @@ from heapq import heapify, heapreplace
 
 import numpy as np
 
-from morphax.core.body.profile import Profile, StepSide, block_vectors, carried_rows, ring_speeds, side_speeds
+from morphax.core.body.profile import (
+    Profile,
+    StepSide,
+    block_vectors,
+    carried_rows,
+    ring_coefficients,
+    ring_speeds,
+    side_speeds,
+)
 from morphax.core.errors import DensityError
 from morphax.core.frame.frames import FrameField, Frames, frames_at
 from morphax.core.kernels.measuring import track_gaps, track_speeds
@@ -76,9 +84,11 @@ def ring_density(field: FrameField, leg: int, profile: Profile, deviation: float
     rows = carried_rows(profile, frames.right, frames.up, s, side)
     curvature = np.sqrt(dot(frames.curvature, frames.curvature))
     most = np.pi / np.maximum(np.gradient(s), 1e-300)  # at a cusp: no more than half a turn between samples
-    share = np.minimum(1.0, most / np.maximum(curvature, 1e-300))
+    share = most / np.maximum(curvature, most)
     bend = np.einsum("rkc,rc->rk", block_vectors(rows), share[:, None] * frames.curvature)
     speed = np.ones(len(s)) if frames.tangent is not None else track_speeds(bend, profile.tracks)
+    if rows.offset is not None and frames.tangent is None:
+        speed = speed + np.abs(dot(rows.offset, share[:, None] * frames.curvature))
     bent = share * curvature * np.maximum(speed, 1.0)
     rate = frames.roll_rate + rows.laws.roll_rate
     if rate.any():
@@ -134,7 +144,7 @@ def _failing(
     side = np.tile([1.0, 1.0, 1.0, 1.0, -1.0], len(which))
     fr = frames_at(field, leg, s)
     rows = carried_rows(profile, fr.right, fr.up, s, side)
-    rings = np.concatenate([fr.origin[:, None], block_vectors(rows)], axis=1)
+    rings = ring_coefficients(fr.origin, rows)
     gap = track_gaps(rings.reshape(len(which), len(steps), -1), profile.tracks)
     rate = np.abs(fr.roll_rate + rows.laws.roll_rate).reshape(len(which), 5).max(1)
     twist = profile.longest_side * rate + side_speeds(rows, profile).reshape(len(which), 5).max(1)

@@ -27,7 +27,7 @@ from morphax.core.mesh.mesh import FaceLooks, FacePart, Mesh
 from morphax.core.section.sampling import SampledSection
 from morphax.core.section.symmetry import turned_points
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
-from morphax.core.vectors import cross, unit
+from morphax.core.vectors import cross, dot, unit
 
 _MOST_SHARED, _KEPT_JOINED = 40_000, 4
 """Bodies of at most so many points share how they are joined; so many ways are kept with a section."""
@@ -82,16 +82,18 @@ def _put_by_kind(rows: Rows, across: Floats, normals: Single, uvs: Single) -> No
     fr, carried = rows.frames, rows.carried
     laws, weights = carried.laws, carried.weights
     rate = fr.roll_rate + laws.roll_rate
-    is_even = weights.values.shape[1] == 1 and fr.tangent is None and not (rate.any() or laws.size_rate.any())
+    is_blended = weights.values.shape[1] > 1 or laws.size_rate.any() or laws.moves
+    is_even = not is_blended and fr.tangent is None and not rate.any()
     if is_even:
         put_even_rows((carried.x, carried.y), rows.distance, across, float(laws.size[0]), normals, uvs)
         return
     across = across.copy()
     across[:, 4::5] *= laws.size[0]
-    if weights.values.shape[1] > 1 or laws.size_rate.any():
+    if is_blended:
         bend = np.zeros((len(rows.s), 2)) if fr.tangent is not None else in_plane(carried, fr.curvature)
         track = fr.forward if fr.tangent is None else fr.tangent
-        each = np.column_stack([carried.x, carried.y, track, bend, rate, laws.size, laws.size_rate])
+        scales = (laws.scales, laws.scale_rates, *_offset_columns(rows), laws.stretches)
+        each = np.column_stack([carried.x, carried.y, track, bend, rate, *scales])
         put_blended_rows(each, weights.values, weights.rates, rows.distance, across, normals, uvs)
         return
     each = np.zeros((len(rows.s), ROW))
@@ -103,6 +105,16 @@ def _put_by_kind(rows: Rows, across: Floats, normals: Single, uvs: Single) -> No
     if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
         pair = np.stack([cross(fr.tangent, carried.y), cross(carried.x, fr.tangent)], axis=-2)
         put_leaning(pair, across, normals)
+
+
+def _offset_columns(rows: Rows) -> tuple[Floats, Floats]:
+    """How fast the rings' centres move beside the path (r, 3), and their bend (r,): 0 on the path itself."""
+    fr, laws, offset = rows.frames, rows.carried.laws, rows.carried.offset
+    if laws.offset is None or laws.offset_rate is None or offset is None:
+        return np.zeros((len(rows.s), 3)), np.zeros(len(rows.s))
+    turned = laws.offset_rate + fr.roll_rate[:, None] * np.stack([-laws.offset[:, 1], laws.offset[:, 0]], axis=1)
+    speed: Floats = turned[:, :1] * fr.right + turned[:, 1:] * fr.up
+    return speed, np.zeros(len(rows.s)) if fr.tangent is not None else dot(offset, fr.curvature)
 
 
 def _put_vertex_points(layout: Layout, columns: Columns, profile: Profile, out: Ints) -> None:

@@ -151,9 +151,11 @@ def _closing_shift(field_: FrameField) -> int:
 
 
 def _walls(rows: Rows, same: Sequence[int]) -> list[tuple[int, int]]:
-    """Pairs of rows that the walls of steps join: within legs, and between ``same`` legs that would share a ring."""
-    between = [int(rows.starts[i]) for i in same if i in rows.stepped]
-    return [*((r, r + 1) for r in rows.steps), *((r - 1, r) for r in between)]
+    """Pairs of rows that the walls of steps join: within legs, and between ``same`` legs that would share a ring; none
+    between two points."""
+    tips = set(tip_rows(rows))
+    between = [int(rows.starts[i]) - 1 for i in same if i in rows.stepped]
+    return [(r, r + 1) for r in (*rows.steps, *between) if not (r in tips and r + 1 in tips)]
 
 
 def layout_of(
@@ -169,12 +171,11 @@ def layout_of(
     shared, wedges = [i for i in same if i not in rows.stepped], _walls(rows, same)
     if shared:  # a leg's first ring is the last one of the leg before
         index -= np.searchsorted(first_row[shared], np.arange(len(index)), side="right").astype(np.int32)
-    count, shift, closing = int(index[-1]) + 1, 0, joint_after.get(legs - 1)
+    count, closing = int(index[-1]) + 1, joint_after.get(legs - 1)
     is_joined = closed and (closing is None or closing.kind in _SHARED)
     if is_joined and 0 not in rows.stepped:
         index[-1], count = 0, count - 1
-    if closed and (closing is None or closing.kind is not JointKind.CUT):
-        shift = _closing_shift(field_)
+    shift = _closing_shift(field_) if closed and (closing is None or closing.kind is not JointKind.CUT) else 0
     for joint in placed.joints.items:
         last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
         if joint.kind is JointKind.BEVEL:
@@ -182,11 +183,12 @@ def layout_of(
         elif joint.kind is JointKind.CUT:
             end_caps.append(last)
             start_caps.append(first)
-    if is_joined and 0 in rows.stepped:  # the last of all wedges
-        wedges.append((int(first_row[-1]) - 1, 0))
+    tips, last_row = tip_rows(rows), int(first_row[-1]) - 1
+    if is_joined and 0 in rows.stepped and not (0 in tips and last_row in tips):  # the last of all wedges
+        wedges.append((last_row, 0))
     ends = not closed and not is_ribbon
     start_caps += [0] if ends and capped.start.is_capped else []
-    end_caps += [int(first_row[-1]) - 1] if ends and capped.end.is_capped else []
+    end_caps += [last_row] if ends and capped.end.is_capped else []
     return Layout(
         rows,
         index,
@@ -198,7 +200,7 @@ def layout_of(
         tuple(end_caps),
         placed.domes,
         placed.cuts,
-        tip_rows(rows, closed=closed),
+        tips,
     )
 
 
@@ -317,6 +319,7 @@ def _body_findings(
         *checks.edge_on(field_),
         *checks.coarse(field_, placed.rows),
         *checks.short_legs(placed.rows, profile, profile.width, path.length),
+        *checks.nothing_left(placed.rows, closed=path.chain.closed),
         *placed.findings,
     )
 

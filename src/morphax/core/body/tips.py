@@ -33,11 +33,24 @@ class Tipped:
         )
 
 
-def tip_rows(rows: Rows, *, closed: bool) -> tuple[int, ...]:
-    """The first and the last row of an open run, where its size is nothing."""
+def tip_rows(rows: Rows) -> tuple[int, ...]:
+    """The rows where the size is nothing."""
     size = rows.carried.laws.size
     least = _NOTHING * float(size.max())
-    return () if closed else tuple(r for r in (0, len(size) - 1) if size[r] <= least < size.max())
+    return tuple(np.flatnonzero(size <= least).tolist()) if least > 0.0 else ()
+
+
+def inner_tips(rows: Rows, *, closed: bool) -> tuple[int, ...]:
+    """The first row of each stretch where the size is nothing, but for the ends of an open run."""
+    tips = np.array(tip_rows(rows), dtype=int)
+    if not len(tips):
+        return ()
+    begins = tips[np.append(True, np.diff(tips) > 1)]
+    ends = tips[np.append(np.diff(tips) > 1, True)]
+    last = len(rows.s) - 1
+    if closed and len(begins) > 1 and begins[0] == 0 and ends[-1] == last:  # one, round the start
+        begins, ends = begins[:-1], ends[:-1]
+    return tuple(int(a) for a, b in zip(begins, ends, strict=True) if closed or (a, b) not in ((0, 0), (last, last)))
 
 
 def with_tips(t: Tables, parts: Sequence[FacePart], rings: Sequence[range]) -> Tipped:

@@ -114,7 +114,9 @@ def _put_blended_rows(
     count = normals.shape[1]
     blend = np.empty((8, count))
     for i in range(normals.shape[0]):
-        size, growth, rate, bx, by = rows[i, 12], rows[i, 13], rows[i, 11], rows[i, 9], rows[i, 10]
+        rate, bx, by, on = rows[i, 11], rows[i, 9], rows[i, 10], 1.0 - rows[i, 19]
+        sx, sy, gx, gy = rows[i, 12], rows[i, 13], rows[i, 14], rows[i, 15]
+        ox, oy, oz = rows[i, 16], rows[i, 17], rows[i, 18]
         rx, ry, rz, ux, uy, uz = rows[i, 0], rows[i, 1], rows[i, 2], rows[i, 3], rows[i, 4], rows[i, 5]
         fx, fy, fz, d0 = rows[i, 6], rows[i, 7], rows[i, 8], along[i, 0]
         for j in range(count):
@@ -125,26 +127,24 @@ def _put_blended_rows(
             w, r = weights[i, k], rates[i, k]
             if w == 0.0 and r == 0.0:
                 continue
-            at, grown, ax, ay = 5 * k, r * size + w * growth, along[i, 1 + 2 * k], along[i, 2 + 2 * k]
+            at, ax, ay = 5 * k, along[i, 1 + 2 * k], along[i, 2 + 2 * k]
+            grown_x, grown_y = r * sx + w * gx, r * sy + w * gy
             for j in range(count):
                 x, y = columns[at + 2, j], columns[at + 3, j]
-                blend[0, j] += w * columns[at, j]
-                blend[1, j] += w * columns[at + 1, j]
-                blend[2, j] += w * size * x
-                blend[3, j] += w * size * y
-                blend[4, j] += grown * x
-                blend[5, j] += grown * y
+                blend[0, j] += w * rows[i, 21] * columns[at, j]
+                blend[1, j] += w * rows[i, 20] * columns[at + 1, j]
+                blend[2, j] += w * sx * x
+                blend[3, j] += w * sy * y
+                blend[4, j] += grown_x * x
+                blend[5, j] += grown_y * y
                 blend[6, j] += x * ax + y * ay
                 blend[7, j] += w * columns[at + 4, j]
         for j in range(count):
             nx, ny, x, y = blend[0, j], blend[1, j], blend[2, j], blend[3, j]
-            vx, vy, bend = blend[4, j] - rate * y, blend[5, j] + rate * x, 1.0 - x * bx - y * by
-            tx, ty, tz = bend * fx + vx * rx + vy * ux, bend * fy + vx * ry + vy * uy, bend * fz + vx * rz + vy * uz
-            qx, qy, qz = (
-                nx * ux - ny * rx,
-                nx * uy - ny * ry,
-                nx * uz - ny * rz,
-            )  # round the ring, crossed with the track
+            vx, vy, bend = blend[4, j] - rate * y, blend[5, j] + rate * x, on - x * bx - y * by
+            tx, ty = ox + bend * fx + vx * rx + vy * ux, oy + bend * fy + vx * ry + vy * uy
+            tz = oz + bend * fz + vx * rz + vy * uz
+            qx, qy, qz = nx * ux - ny * rx, nx * uy - ny * ry, nx * uz - ny * rz  # round the ring
             a, b, d = ty * qz - tz * qy, tz * qx - tx * qz, tx * qy - ty * qx
             length = sqrt(a * a + b * b + d * d)
             length = length if length > 0.0 else 1.0
@@ -157,8 +157,9 @@ def put_blended_rows(
 ) -> None:
     """Normals (r, c, 3) and texture (r, c, 2) of rows whose ring is a blend of j blocks, or grows.
 
-    ``rows`` (r, 14): x and y directions, the track's direction at the centre, bend to x and y, roll rate, size and its
-    rate; ``weights`` and ``rates`` (r, j); ``along`` (r, 1 + 2 j); ``columns`` (c, 5 j) normal, place and length.
+    ``rows`` (r, 22): x and y directions, the track's direction at the centre, bend to x and y, roll rate, factors of x
+    and y and their rates, the centre's own speed beside the path, and its bend, factors beside the size; ``weights``
+    and ``rates`` (r, j); ``along`` (r, 1 + 2 j); ``columns`` (c, 5 j) normal, place and length.
     """
     _put_blended_rows(packed(rows), packed(weights), packed(rates), packed(along), packed(columns.T), normals, uvs)
 

@@ -1,17 +1,17 @@
 """What varies along a run: stations with other sections, laws of size and roll, and twist; as a profile."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from functools import cached_property
-from math import pi
+from dataclasses import dataclass, fields, replace
+from math import gcd, pi
 
 import numpy as np
 
-from morphax.core.body.profile import LawRows, Profile, SectionFacts
+from morphax.core.body.profile import Profile, SectionFacts
 from morphax.core.errors import PathError, SectionError
 from morphax.core.loft.blends import Blend, StationWeights, eases
 from morphax.core.loft.laws import Law, PointLaw
 from morphax.core.loft.matching import Marks, matched_sections
+from morphax.core.loft.varying_laws import NO_LAWS, Laws, VaryingLaws
 from morphax.core.section.pieces import plain, transformed
 from morphax.core.section.sampling import SampledSection, kept_with, placed_section, section_width, with_seam
 from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place, section_reach
@@ -19,6 +19,8 @@ from morphax.core.types import Floats, frozen
 
 _NEAR = 1e-9
 """Stations nearer to each other than this share of the length stand in one place."""
+_COARSE = 64
+"""Sides of outlines of which only the widths count."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,20 +45,19 @@ class StationShape:
 
 @dataclass(frozen=True, eq=False)
 class Along:
-    """``stations``, none where the section is one as it is; laws whose ``sizes`` are factors and whose ``rolls`` are
-    sums, rad, and a ``twist`` of so many rad over the whole length.
+    """``stations``, none where the section is one as it is; ``laws``, and a ``twist`` of so many rad over the whole
+    length.
 
     Closed paths take as much twist as brings the section on to itself again.
     """
 
     stations: tuple[StationShape, ...] = ()
-    sizes: tuple[Law, ...] = ()
-    rolls: tuple[Law, ...] = ()
+    laws: Laws = NO_LAWS
     twist: float = 0.0
 
     @property
     def is_plain(self) -> bool:
-        return not (self.sizes or self.rolls or self.twist) and self.has_one_as_it_is
+        return not (self.laws.all or self.twist) and self.has_one_as_it_is
 
     @property
     def has_one_as_it_is(self) -> bool:
@@ -76,54 +77,11 @@ class Along:
 
         at = there(np.array([s.at for s in self.stations])) if self.stations else ()
         stations = tuple(replace(s, at=float(a)) for s, a in zip(self.stations, at, strict=True))
-        return replace(
-            self,
-            stations=stations,
-            sizes=tuple(map(law_there, self.sizes)),
-            rolls=tuple(map(law_there, self.rolls)),
-        )
+        laws = {f.name: tuple(map(law_there, getattr(self.laws, f.name))) for f in fields(Laws)}
+        return replace(self, stations=stations, laws=Laws(**laws))
 
 
 PLAIN_ALONG = Along()
-
-
-@dataclass(frozen=True, eq=False)
-class VaryingLaws:
-    """Size and roll of all laws: the run's ``size`` times all sizes, its ``roll`` and all rolls and the twist."""
-
-    size: float
-    roll: float
-    sizes: tuple[Law, ...]
-    rolls: tuple[Law, ...]
-    twist_rate: float
-
-    @property
-    def is_even(self) -> bool:
-        return not (self.sizes or self.rolls or self.twist_rate)
-
-    @cached_property
-    def most(self) -> float:
-        return self.size * float(np.prod([law.most for law in self.sizes])) if self.sizes else self.size
-
-    def at(self, s: Floats, side: Floats | None = None) -> LawRows:
-        side = np.ones(len(s)) if side is None else side
-        size, size_rate = np.full(len(s), self.size), np.zeros(len(s))
-        for law in self.sizes:
-            value, rate = law.at_rows(s, side)
-            size, size_rate = size * value, size_rate * value + size * rate
-        roll, roll_rate = self.roll + self.twist_rate * s, np.full(len(s), self.twist_rate)
-        for law in self.rolls:
-            value, rate = law.at_rows(s, side)
-            roll, roll_rate = roll + value, roll_rate + rate
-        return LawRows(size, roll, size_rate, roll_rate)
-
-    @property
-    def breaks(self) -> Floats:
-        return np.unique(np.concatenate([np.empty(0), *(law.breaks for law in (*self.sizes, *self.rolls))]))
-
-    @property
-    def steps(self) -> Floats:
-        return np.unique(np.concatenate([np.empty(0), *(law.steps for law in (*self.sizes, *self.rolls))]))
 
 
 @dataclass(frozen=True)
@@ -144,9 +102,10 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
     """The profile of a run that varies; ``first`` is that of its first section alone."""
     twist = along.twist
     if closed and twist:
-        step = 2.0 * pi / first.symmetry if len(along.stations) < 2 else 2.0 * pi
+        own = gcd(first.symmetry, VaryingLaws(1.0, 0.0, along.laws, 0.0).symmetry)
+        step = 2.0 * pi / own if len(along.stations) < 2 else 2.0 * pi
         twist = round(twist / step) * step
-    laws = VaryingLaws(sampling.size, sampling.roll, along.sizes, along.rolls, twist / length if length else 0.0)
+    laws = VaryingLaws(sampling.size, sampling.roll, along.laws, twist / length if length else 0.0)
     breaks, steps = laws.breaks, laws.steps
     if along.has_one_as_it_is:
         steps = _stood(steps, laws, length, closed=closed)
@@ -181,10 +140,7 @@ def _stood(steps: Floats, laws: VaryingLaws, length: float, *, closed: bool) -> 
     out = _inside(steps, length)
     if not closed:
         return out
-    before, after = laws.at(np.array([length]), np.array([-1.0])), laws.at(np.zeros(1), np.ones(1))
-    rolled = abs(float(before.roll[0] - after.roll[0]) - laws.twist_rate * length)
-    jumps = rolled > _NEAR or abs(float(before.size[0] - after.size[0])) > _NEAR * laws.most
-    is_there = jumps or bool((np.minimum(steps, length - steps) <= _NEAR * length).any())
+    is_there = laws.jumps(length) or bool((np.minimum(steps, length - steps) <= _NEAR * length).any())
     return np.append(0.0, out) if is_there else out
 
 
@@ -227,6 +183,19 @@ def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: f
         turn = -station.turn if sampling.mirror else station.turn
         blocks.append(placed_section(placed, size=station.scale, roll=turn))
     return tuple(blocks)
+
+
+def width_along(along: Along, at: float, period: float | None) -> float:
+    """The nominal width of the section at a distance ``at``, m, without laws; ``period`` m of a closed path."""
+    stations = sorted(along.stations, key=lambda s: s.at)
+    widths = [section_width(s.section) * s.scale for s in stations]
+    if len(stations) < 2:
+        return widths[0]
+    places = np.array([s.at for s in stations])
+    blocks = _kept_blocks(stations, Sampling(sides=_COARSE), 1.0)
+    ease = eases(np.stack([b.points for b in blocks]), places, period)
+    weights = StationWeights(places, tuple(s.blend for s in stations), ease, period)
+    return float(weights(np.array([at]), np.ones(1)).values[0] @ widths)
 
 
 def matching_shape(station: StationShape) -> SectionShape:

@@ -10,6 +10,8 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.types import Floats
 
+_HALVINGS = 60
+
 
 class Piece(StrEnum):
     """How a law goes from one of its points to the next."""
@@ -117,6 +119,11 @@ class PointLaw:
         return float(self.value.max())
 
     @property
+    def farthest(self) -> float:
+        """The largest value, whatever its sign."""
+        return float(np.abs(self.value).max())
+
+    @property
     def breaks(self) -> Floats:
         return self.at
 
@@ -161,6 +168,11 @@ class FormLaw:
 
     def at_rows(self, s: Floats, side: Floats) -> tuple[Floats, Floats]:
         """Factors (r,) and their rates per m at distances (r,), m."""
+        value, rate = self._below_too(s, side)
+        return np.maximum(value, 0.0), np.where(value > 0.0, rate, 0.0)
+
+    def _below_too(self, s: Floats, side: Floats) -> tuple[Floats, Floats]:
+        """The same without its limit at 0."""
         way = -1.0 if self.end_for_end else 1.0
         own = self.length - s if self.end_for_end else s
         value, rate = self._plain(own, side * way)
@@ -170,7 +182,7 @@ class FormLaw:
             value, rate = 1.0 + (value - 1.0) * shade, rate * shade + (value - 1.0) * slope
         if self.upside_down and self.form is not Form.GROWTH:
             value, rate = 2.0 - value, -rate
-        return np.maximum(value, 0.0), np.where(value > 0.0, rate, 0.0)
+        return value, rate
 
     def _plain(self, s: Floats, side: Floats) -> tuple[Floats, Floats]:
         k, long, x = self.strength, self.length, s / self.length
@@ -215,23 +227,41 @@ class FormLaw:
         return x * x * (3.0 - 2.0 * x), 6.0 * x * (1.0 - x) * way
 
     @property
+    def _seen(self) -> Floats:
+        """Distances near enough to each other to see all of it."""
+        return np.linspace(0.0, self.length, 33 + 16 * self._count if self.form.has_pitch else 65)
+
+    @cached_property
     def most(self) -> float:
-        s = (
-            np.linspace(0.0, self.length, 33 + 16 * self._count)
-            if self.form.has_pitch
-            else np.linspace(0, self.length, 65)
-        )
-        return float(self.at_rows(s, np.ones(len(s)))[0].max())
+        return float(self.at_rows(self._seen, np.ones(len(self._seen)))[0].max())
+
+    def _ends_of_nothing(self) -> Floats:
+        """Distances at which it comes down to 0, or up from there."""
+        a, b = self._seen[:-1], self._seen[1:]
+        low, high = (self._below_too(v, np.full(len(a), way))[0] for v, way in ((a, 1.0), (b, -1.0)))
+        over = np.flatnonzero((low > 0.0) != (high > 0.0))
+        a, b, up = a[over], b[over], high[over] > low[over]
+        for _ in range(_HALVINGS if len(over) else 0):
+            middle = 0.5 * (a + b)
+            beyond = (self._below_too(middle, np.ones(len(a)))[0] > 0.0) == up
+            a, b = np.where(beyond, a, middle), np.where(beyond, middle, b)
+        return b
 
     @property
+    def farthest(self) -> float:
+        return self.most
+
+    @cached_property
     def breaks(self) -> Floats:
         """Distances between which it is smooth, near enough to each other to see every rib."""
         if self.form is Form.RIBS:
             places = np.linspace(0.0, self.length, 2 * self._count + 1)[1:-1]
+        elif self.form in (Form.BARREL, Form.WAIST):
+            places = np.array([0.5 * self.length])
         else:
             places = self.steps
         ends = np.array([self.fade, self.length - self.fade]) if 0.0 < self.fade < 0.5 * self.length else np.empty(0)
-        return np.unique(np.concatenate([places, ends]))
+        return np.unique(np.concatenate([places, ends, self._ends_of_nothing()]))
 
     @property
     def steps(self) -> Floats:

@@ -325,8 +325,8 @@ def blended_section(blocks: tuple[SampledSection, ...], weights: Floats) -> Samp
         first,
         points=frozen(points),
         corner=frozen(np.any([b.corner for b in blocks], axis=0)),
-        before=frozen(_unit2(before)),
-        after=frozen(_unit2(after)),
+        before=frozen(unit2(before)),
+        after=frozen(unit2(after)),
         u=frozen(u),
         round_length=lengths,
         memo={},
@@ -346,7 +346,7 @@ def weighed_normals(s: SampledSection) -> tuple[Points2, Points2]:
     )
 
 
-def _unit2(v: Points2) -> Points2:
+def unit2(v: Points2) -> Points2:
     out: Points2 = v / np.maximum(np.hypot(v[:, 0], v[:, 1]), 1e-300)[:, None]
     return out
 

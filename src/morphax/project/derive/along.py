@@ -7,10 +7,12 @@ import numpy as np
 from morphax.core.body.reference import Reference
 from morphax.core.loft.along import Along, StationShape
 from morphax.core.loft.laws import FormLaw, Law, Piece, PointLaw
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats, frozen
-from morphax.project.model.document import KnotValue, LawPoint, Path, Recipe, Station, Varying
+from morphax.project.model.along import LAWS
+from morphax.project.model.document import KnotValue, LawPoint, Path, Recipe, SizeForm, Station, Varying
 
 _ROUND = 2.0 * np.pi
 
@@ -24,11 +26,14 @@ def along_of(recipe: Recipe, path: Path, resolved: ResolvedPath, shape_of: Calla
         for where, s in sorted(placed, key=lambda p: p[0])
     )
     varying = recipe.varying or Varying()
-    sizes = [*_points(varying.size, length, closed=path.closed), *_form(varying, length)]
-    sizes += _knots(varying.knots, at, "size", 1.0, length if path.closed else None)
-    rolls = [*_points(varying.roll, length, closed=path.closed)]
-    rolls += _knots(varying.knots, at, "roll", 0.0, length if path.closed else None)
-    return Along(stations, tuple(sizes), tuple(rolls), twist_of(varying, length))
+    period = length if path.closed else None
+    laws = {law: _points(getattr(varying, law), length, closed=path.closed) for law in LAWS}
+    if varying.form is not None:
+        laws[varying.form.of] += _form(varying.form, length)
+    laws["size"] += _knots(varying.knots, at, "size", 1.0, period)
+    laws["roll"] += _knots(varying.knots, at, "roll", 0.0, period)
+    own = Laws(**{f"{law}s": tuple(found) for law, found in laws.items()})
+    return Along(stations, own, twist_of(varying, length))
 
 
 def knot_distances(path: Path, resolved: ResolvedPath, reference: Reference) -> dict[str, float]:
@@ -72,9 +77,8 @@ def _law(at: Floats, value: Floats, piece: Sequence[Piece], period: float | None
     return PointLaw(frozen(at), frozen(value), tuple(piece), period)
 
 
-def _form(varying: Varying, length: float) -> list[Law]:
-    f = varying.form
-    if f is None or length <= 0.0:
+def _form(f: SizeForm, length: float) -> list[Law]:
+    if length <= 0.0:
         return []
     return [FormLaw(f.form, f.strength, length, f.pitch, f.fade, f.upside_down, f.end_for_end)]
 

@@ -1,9 +1,8 @@
 """Edits of what varies along runs: stations put in, slid, swapped and taken out; sizes, rolls, forms and twist."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from morphax.core.errors import SectionError
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Piece
 from morphax.core.section.ready_made import READY_MADE
@@ -235,29 +234,6 @@ def change_form(project: Project, run_ids: Sequence[str], **changes: Any) -> Pro
     return varied(project, run_ids, lambda v: v if v.form is None else evolve(v, form=evolve(v.form, **changes)))
 
 
-def set_points(project: Project, run_ids: Sequence[str], law: str, points: Sequence[LawPoint]) -> Project:
-    """The points of the law of ``size`` or ``roll``; none: it is even."""
-    return varied(project, run_ids, lambda v: evolve(v, **{law: tuple(sorted(points, key=lambda p: p.share))}))
-
-
-def put_point(
-    points: Sequence[LawPoint], share: float, value: float, *, old: int | None = None
-) -> tuple[LawPoint, ...]:
-    """Points with one put in, or the one of a number moved between its neighbours."""
-    own = list(points)
-    if old is None:
-        if any(abs(p.share - share) < _APART for p in own):
-            raise SectionError("there is a point already")
-        piece = max(
-            (p for p in own if p.share < share), key=lambda p: p.share, default=LawPoint(share=0, value=0)
-        ).piece
-        return tuple(sorted([*own, LawPoint(share=share, value=value, piece=piece)], key=lambda p: p.share))
-    low = own[old - 1].share + _APART if old else 0.0
-    high = own[old + 1].share - _APART if old + 1 < len(own) else 1.0
-    own[old] = evolve(own[old], share=min(max(share, low), high), value=value)
-    return tuple(own)
-
-
 def set_end_size(project: Project, run_ids: Sequence[str], size: float) -> Project:
     """The size at the end as a share of that at the start: the last point of the law of sizes."""
     if not size >= 0.0:
@@ -281,10 +257,15 @@ def end_size(run: Run) -> float:
 
 def set_knot_value(project: Project, run_id: str, knot_ids: Sequence[str], **changes: float) -> Project:
     """``size`` or ``roll``, rad, of a run's knots."""
+    return set_knot_values(project, run_id, dict.fromkeys(knot_ids, changes))
+
+
+def set_knot_values(project: Project, run_id: str, values: Mapping[str, Mapping[str, float]]) -> Project:
+    """``size`` or ``roll``, rad, of a run's knots, by their ids."""
 
     def changed(v: Varying) -> Varying:
         own = {k.knot: k for k in v.knots}
-        for knot in knot_ids:
+        for knot, changes in values.items():
             own[knot] = evolve(own.get(knot, KnotValue(knot=knot)), **changes)
         return evolve(v, knots=tuple(k for k in own.values() if (k.size, k.roll) != (1.0, 0.0)))
 
@@ -295,11 +276,3 @@ def knot_value(run: Run, knot_id: str) -> KnotValue:
     """A knot's size and roll on a run."""
     values = run.recipe.varying.knots if run.recipe.varying is not None else ()
     return next((k for k in values if k.knot == knot_id), KnotValue(knot=knot_id))
-
-
-def end_for_end(points: Sequence[LawPoint]) -> tuple[LawPoint, ...]:
-    """A law's points from the other end."""
-    own = list(points)
-    pieces = [*(p.piece for p in own[-2::-1]), own[-1].piece] if own else []
-    turned = [evolve(p, share=1.0 - p.share, piece=q) for p, q in zip(own[::-1], pieces, strict=True)]
-    return tuple(turned)

@@ -5,6 +5,7 @@ from collections.abc import Collection
 from morphax.core.path.resolved import resolve_path
 from morphax.project.draft import Draft
 from morphax.project.lookup import path_by_id
+from morphax.project.model.along import LAWS
 from morphax.project.model.document import LawPoint, Project, Recipe, Station, Varying, evolve
 from morphax.project.model.paths import path_shape
 
@@ -33,7 +34,7 @@ def _begun_at(recipe: Recipe, share: float, length: float) -> Recipe:
         return evolve(recipe, stations=stations)
     twist = varying.twist if varying.lay is None else 6.283185307179586 * length / varying.lay
     placing = evolve(recipe.placing, roll=recipe.placing.roll + twist * share) if twist else recipe.placing
-    now = evolve(varying, size=_round_from(varying.size, share), roll=_round_from(varying.roll, share))
+    now = evolve(varying, **{law: _round_from(getattr(varying, law), share) for law in LAWS})
     return evolve(recipe, stations=stations, varying=now, placing=placing)
 
 

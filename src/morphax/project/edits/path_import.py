@@ -7,18 +7,18 @@ import numpy as np
 from morphax.core.path.paths import PathShape
 from morphax.core.types import Floats
 from morphax.project.draft import Draft
-from morphax.project.edits.along import set_knot_value
+from morphax.project.edits.along import set_knot_values
 from morphax.project.edits.paths import knots_from
 from morphax.project.edits.runs import Added, NewRun, add_run
 from morphax.project.lookup import path_by_id, run_by_id
-from morphax.project.model.document import Path, Project, evolve
+from morphax.project.model.document import DocumentError, Path, Project, evolve
 
 
 def add_runs_along(
     project: Project, shapes: Sequence[PathShape], new: NewRun, values: Mapping[str, Floats] | None = None
 ) -> Added:
     """A run of the next kind on each shape; ids are those of the runs. ``values``: sizes and rolls, rad, of the knots
-    (n,) of a single one."""
+    (n,) of a single one. Raises DocumentError where there are not as many."""
     ids = []
     for shape in shapes:
         places = [(float(p[0]), float(p[1]), float(p[2])) for p in shape.knots]
@@ -27,10 +27,17 @@ def add_runs_along(
         path = path_by_id(added.project, path_id)
         project = _with_path(added.project, evolve(path, knots=knots_from(shape, knot_ids, {})))
         ids.append(run_id)
-        for name, own in (values or {}).items():
-            for knot, value in zip(knot_ids, own.tolist(), strict=False):
-                project = set_knot_value(project, run_id, [knot], **{name: value})
+        if values:
+            project = set_knot_values(project, run_id, _by_knot(knot_ids, values))
     return Added(project, tuple(ids))
+
+
+def _by_knot(knot_ids: Sequence[str], values: Mapping[str, Floats]) -> dict[str, dict[str, float]]:
+    """Values of knots by their ids. Raises DocumentError where there are more of the ones than of the others."""
+    for name, own in values.items():
+        if len(own) != len(knot_ids):
+            raise DocumentError(f"{len(own)} values of {name} do not fit the path's {len(knot_ids)} knots")
+    return {knot: {name: float(own[k]) for name, own in values.items()} for k, knot in enumerate(knot_ids)}
 
 
 def _with_path(project: Project, path: Path) -> Project:

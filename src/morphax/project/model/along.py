@@ -8,6 +8,11 @@ from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form, Piece
 from morphax.project.model.values import FARTHEST, Angle, Entity, Id, Positive
 
+LAWS = ("size", "roll", "width", "height", "shift", "lift")
+"""What goes by points along the length."""
+FACTORS = ("size", "width", "height")
+LEAST_FACTOR = 1e-3
+"""A width or a height is not less than this share of the section's own."""
 Share = Annotated[float, Field(ge=0.0, le=1.0)]
 Length = Annotated[float, Field(ge=0.0, le=FARTHEST)]
 Factor = Annotated[float, Field(ge=0.0, le=1e4)]
@@ -50,9 +55,11 @@ class LawPoint(Entity):
 
 
 class SizeForm(Entity):
-    """A ready-made form of the size along the length: see ``FormLaw`` of the core for its fields."""
+    """A ready-made form along the length ``of`` the size, or of the width or height alone: see ``FormLaw`` of the core
+    for its other fields."""
 
     form: Form
+    of: Literal["size", "width", "height"] = "size"
     strength: Annotated[float, Field(ge=-10.0, le=10.0)] = 0.2
     pitch: Positive = 0.1
     fade: Length = 0.0
@@ -73,7 +80,8 @@ def _rises(points: tuple[LawPoint, ...]) -> bool:
 
 
 class Varying(Entity):
-    """What varies along a run beside its sections: sizes are factors, rolls rad.
+    """What varies along a run beside its sections: sizes, widths and heights are factors, rolls rad, shifts and lifts m
+    to the right and up of the path.
 
     ``twist`` rad over the whole length, or one turn each ``lay``, m (less than 0: the other way); ``form`` and the
     points of ``size`` and those of ``knots`` are multiplied, those of ``roll`` and ``knots`` added.
@@ -81,6 +89,10 @@ class Varying(Entity):
 
     size: tuple[LawPoint, ...] = ()
     roll: tuple[LawPoint, ...] = ()
+    width: tuple[LawPoint, ...] = ()
+    height: tuple[LawPoint, ...] = ()
+    shift: tuple[LawPoint, ...] = ()
+    lift: tuple[LawPoint, ...] = ()
     form: SizeForm | None = None
     knots: tuple[KnotValue, ...] = ()
     twist: Annotated[float, Field(ge=-1e4, le=1e4)] = 0.0
@@ -88,10 +100,12 @@ class Varying(Entity):
 
     @model_validator(mode="after")
     def _is_in_order(self) -> Self:
-        if not _rises(self.size) or not _rises(self.roll):
+        if not all(_rises(getattr(self, law)) for law in LAWS):
             raise ValueError("the points of a law lie one after the other")
         if any(p.value < 0.0 for p in self.size):
             raise ValueError("a size is 0 or more")
+        if any(p.value < LEAST_FACTOR for p in (*self.width, *self.height)):
+            raise ValueError("a width or a height is 0.1 % or more; only a size comes to a point")
         if self.lay == 0.0:
             raise ValueError("a lay is longer than 0")
         if len({k.knot for k in self.knots}) != len(self.knots):
@@ -101,4 +115,4 @@ class Varying(Entity):
     @property
     def is_plain(self) -> bool:
         """Whether nothing of it changes the body."""
-        return not (self.size or self.roll or self.form or self.knots or self.twist or self.lay)
+        return not (any(getattr(self, v) for v in LAWS) or self.form or self.knots or self.twist or self.lay)

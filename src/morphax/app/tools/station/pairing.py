@@ -123,6 +123,7 @@ class PairingTool:
 
     def press(self, x: float, y: float) -> bool:
         self._grip, self._base = self.hit(x, y), self.workspace.project
+        self.workspace.unfinished.held = None if self._grip is None else self.let_go
         return self._grip is not None
 
     def drag(self, x: float, y: float) -> None:
@@ -172,11 +173,15 @@ class PairingTool:
         return float(share[int(np.argmin(gap))])
 
     def release(self) -> None:
-        made = self.workspace.unfinished.project
-        self.workspace.unfinished.show(None)
-        if self._grip is not None and made is not None and made is not self._base:
+        made, held, base = self.workspace.unfinished.project, self._grip, self._base
+        self.let_go()
+        if held is not None and made is not None and made is not base:
             self.workspace.edit("Pair two places", made)
-        self._grip = self._base = None
+
+    def let_go(self) -> None:
+        """Nothing is made of what is held."""
+        self._grip = self._base = self.workspace.unfinished.held = None
+        self.workspace.unfinished.show(None)
 
     def turn(self, x: float, y: float) -> None:
         """A mark under a pixel is let go: the pairing finds its own way there; elsewhere on an outline one is made."""

@@ -13,6 +13,7 @@ from morphax.core.section.kinds import Key
 from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.project.derive.along import knot_distances, station_at, twist_of
 from morphax.project.edits import along as edits
+from morphax.project.edits.laws import set_points
 from morphax.project.lookup import run_by_id, section_by_id
 from morphax.project.model.document import Project, ReadyMadeSource, Run, SizeForm, Station, Varying
 from morphax.project.units import format_number
@@ -254,7 +255,7 @@ ALONG = (
         lambda ws: common(ws, lambda p, r: edits.end_size(run_by_id(p, r))),
         lambda ws, v: _edit(ws, "Set the end size", lambda p, ids: edits.set_end_size(p, ids, v)),
         changed=lambda ws: bool(_value(lambda v: v.size)(ws)),
-        reset=lambda ws: _edit(ws, "Even size", lambda p, ids: edits.set_points(p, ids, "size", ())),
+        reset=lambda ws: _edit(ws, "Even size", lambda p, ids: set_points(p, ids, "size", ())),
     ),
     Row(
         "along.twist",

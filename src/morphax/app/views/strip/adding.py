@@ -6,12 +6,13 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter
 
 from morphax.app.views.strip.along import run_on
+from morphax.app.views.strip.curves import KINDS, LawKind
 from morphax.app.views.strip.lanes import Grip, OnStrip
 from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.theme import colour
-from morphax.core.loft.laws import Piece
-from morphax.project.edits.along import add_station, set_points
-from morphax.project.model.document import LawPoint, Project, Run
+from morphax.project.edits.along import add_station
+from morphax.project.edits.laws import begun, set_points
+from morphax.project.model.document import Project, Run, Varying
 from morphax.project.things import Selection
 
 _WIDE, _HIGH = 58.0, 16
@@ -31,19 +32,17 @@ def _section(on: OnStrip, run: Run) -> None:
         on.workspace.select(Selection.of((run.id,), stations=made[-1:]))
 
 
-def _law(law: str, plain: float) -> Callable[[OnStrip, Run], None]:
-    points = tuple(LawPoint(share=s, value=plain, piece=Piece.SMOOTH) for s in (0.0, 1.0))
-
+def _law(kind: LawKind) -> tuple[str, Callable[[OnStrip, Run], None], Callable[[Run], bool]]:
     def begin(on: OnStrip, run: Run) -> None:
-        on.workspace.attempt(f"Vary the {law}", lambda p: set_points(p, [run.id], law, points))
+        points = begun(kind.plain, -1.0)
+        on.workspace.attempt(f"Vary the {kind.law}", lambda p: set_points(p, [run.id], kind.law, points))
 
-    return begin
+    return kind.law, begin, lambda run: bool(getattr(run.recipe.varying or Varying(), kind.law))
 
 
 ADDED: tuple[tuple[str, Callable[[OnStrip, Run], None], Callable[[Run], bool]], ...] = (
     ("section", _section, lambda run: False),
-    ("size", _law("size", 1.0), lambda run: run.recipe.varying is not None and bool(run.recipe.varying.size)),
-    ("roll", _law("roll", 0.0), lambda run: run.recipe.varying is not None and bool(run.recipe.varying.roll)),
+    *map(_law, KINDS),
 )
 """What can be added: its word, what a click does, and whether it is there already."""
 

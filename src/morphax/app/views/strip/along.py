@@ -5,9 +5,9 @@ from collections.abc import Mapping
 import numpy as np
 
 from morphax.app.views.strip.lanes import OnStrip
-from morphax.core.loft.along import VaryingLaws
-from morphax.core.loft.blends import Blend, StationWeights
-from morphax.core.section.sampling import section_width
+from morphax.core.loft.along import Along, width_along
+from morphax.core.loft.varying_laws import VaryingLaws
+from morphax.core.types import Floats
 from morphax.project.derive.along import along_of, knot_distances, station_at
 from morphax.project.lookup import section_by_id, section_shape
 from morphax.project.model.document import Run, Station
@@ -23,15 +23,15 @@ def run_on(on: OnStrip) -> Run:
 
 def own_share(on: OnStrip, x: float) -> float:
     """The share of the length at a pixel, as the run sees it; the nearest end beside the ruler."""
-    low, high = (float(on.ruler.x_of(v)) for v in (0.0, on.ruler.length))
-    share = min(max((x - low) / max(high - low, 1e-9), 0.0), 1.0)
+    share = min(max(on.ruler.share_at(x), 0.0), 1.0)
     return 1.0 - share if run_on(on).recipe.reference.from_end else share
 
 
-def x_of_share(on: OnStrip, share: float) -> float:
-    """The pixel of a share of the length, as the run sees that."""
-    seen = 1.0 - share if run_on(on).recipe.reference.from_end else share
-    return float(on.ruler.x_of(seen * on.ruler.length))
+def x_of_share(on: OnStrip, share: Floats | float) -> Floats:
+    """The pixels of shares of the length, as the run sees them."""
+    own = np.asarray(share)
+    seen = 1.0 - own if run_on(on).recipe.reference.from_end else own
+    return on.ruler.x_of(seen * on.ruler.length)
 
 
 def knots_on(on: OnStrip) -> Mapping[str, float]:
@@ -40,19 +40,24 @@ def knots_on(on: OnStrip) -> Mapping[str, float]:
     return {} if resolved is None else knot_distances(on.path, resolved, run_on(on).recipe.reference)
 
 
+def along_on(on: OnStrip) -> Along | None:
+    """What varies along the run on the strip, in distances as the run sees them; None without a path."""
+    resolved, project = on.built.path.resolved, on.workspace.project
+    if resolved is None:
+        return None
+    return along_of(run_on(on).recipe, on.path, resolved, lambda i: section_shape(section_by_id(project, i)))
+
+
 def here_words(on: OnStrip, distance: float) -> str:
-    """How wide the section is at a distance of the strip, and by which factor of sizes; nothing where it is even."""
-    run, resolved, project = run_on(on), on.built.path.resolved, on.workspace.project
+    """How wide the section is at a distance of the strip, and by which factor of all sizes and widths; nothing where it
+    is even."""
+    run, along = run_on(on), along_on(on)
     recipe, length = run.recipe, on.ruler.length
-    if not recipe.varies or resolved is None:
+    if not recipe.varies or along is None:
         return ""
     own = np.array([length - distance if recipe.reference.from_end else distance])
-    along = along_of(recipe, on.path, resolved, lambda i: section_shape(section_by_id(project, i)))
-    factor = float(VaryingLaws(1.0, 0.0, along.sizes, (), 0.0).at(own).size[0])
-    at = np.array([s.at for s in along.stations])
-    blends = tuple(Blend.SMOOTH if s.blend is Blend.FLOWING else s.blend for s in along.stations)
-    weights = StationWeights(at, blends, np.zeros(len(at)), length if on.path.closed else None)(own, np.ones(1))
-    width = recipe.size * float(weights.values[0] @ [section_width(s.section) * s.scale for s in along.stations])
+    factor = float(VaryingLaws(1.0, 0.0, along.laws, 0.0).at(own).scales[0, 0])
+    width = recipe.size * width_along(along, float(own[0]), length if on.path.closed else None)
     said, whole = (format_length(v, unit=on.ruler.unit, decimals=1) for v in (width, width * factor))
     more = "" if abs(factor - 1.0) < 1e-9 else f" = {said} x {format_number(factor, decimals=2)}"
     return f" · here {whole}{more}"

@@ -38,9 +38,18 @@ class OnStrip:
 class Grip(Protocol):
     """What is held of a lane while the button is down: each drag is one step of history."""
 
+    @property
+    def moved(self) -> bool:
+        """Whether it was dragged, not only pressed."""
+        ...
+
     def move(self, on: OnStrip, x: float, y: float) -> None: ...
     def drop(self) -> None:
         """The button is let go: what was shown is made."""
+        ...
+
+    def let_go(self) -> None:
+        """It is as it was before the press."""
         ...
 
 
@@ -91,16 +100,20 @@ class KnotLane:
         t, chosen, y = on.ruler.tokens, on.workspace.selection.knots, top + _KNOTS_MIDDLE
         for knot_id, at, corner in knot_marks(on.path, on.built):
             x, is_on = float(on.ruler.x_of(at)), knot_id in chosen
+            if not on.ruler.is_in_view(x, 1.0):
+                continue
             r = 5.5 if is_on else 4.0
             painter.setPen(QPen(colour(t.panel), 1.5))
             painter.setBrush(colour(t.teal if is_on else t.blue))
             box = QRectF(x - r, y - r, 2 * r, 2 * r)
             painter.drawRect(box) if corner else painter.drawEllipse(box)
         x = LEFT - 2.0
+        paint_name(painter, t, y, "knots")
+        if on.ruler.seen[0] > 0.0:
+            return
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(t.moss))
         painter.drawPolygon(QPolygonF([QPointF(x - 12, y - 5), QPointF(x - 12, y + 5), QPointF(x - 4, y)]))
-        paint_name(painter, t, y, "knots")
 
     def press(self, on: OnStrip, x: float, y: float) -> None:
         near = [(abs(float(on.ruler.x_of(d)) - x), k) for k, d, _ in knot_marks(on.path, on.built)]
@@ -126,6 +139,8 @@ class RingLane:
         t = on.ruler.tokens
         paint_name(painter, t, top + 9, "rings")
         x, shade = ring_ticks(on.built.body.ring_at, on.ruler.x_of(on.built.body.ring_at))
+        seen = on.ruler.is_in_view(x, 0.5)
+        x, shade = x[seen], shade[seen]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         for level in range(DENSITY_LEVELS):
             own, bottom = x[shade == level], top + 12.0 + 1.5 * level

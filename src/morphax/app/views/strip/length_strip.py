@@ -4,8 +4,17 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt, Signal
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QMenu, QWidget
 
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
@@ -16,7 +25,9 @@ from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
 from morphax.app.views.strip.along import here_words, own_share
 from morphax.app.views.strip.lanes import Grip, KnotLane, Lane, OnStrip, RingLane, insert_knot_at
+from morphax.app.views.strip.point_field import PointTyping
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
+from morphax.app.views.strip.strip_sight import StripSight
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import Moment
 from morphax.app.widgets.theme import app_font, colour
@@ -43,6 +54,8 @@ def paint_findings(painter: QPainter, on: OnStrip) -> None:
     t, ruler, y = on.ruler.tokens, on.ruler, RULER_HEIGHT + 10.0
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for x, finding in finding_marks(on.built, ruler.x_of):
+        if not ruler.is_in_view(x, 1.0):
+            continue
         painter.setPen(QPen(colour(t.red if finding.severity is Severity.ERROR else t.amber), 2.0))
         if ruler.is_folded:
             painter.drawLine(QPointF(x, 3.0), QPointF(x, FOLDED_HEIGHT - 3.0))
@@ -70,6 +83,7 @@ class LengthStrip(QWidget):
         self._pointed: str | None = None
         self._grip: tuple[Grip, Lane] | None = None
         self._chose = False
+        self.sight, self.points = StripSight(workspace), PointTyping(self, self._on)
         toolbox.sketched.connect(self.update)
         workspace.bench.lit_changed.connect(self.update)
         self.setMouseTracking(True)
@@ -113,7 +127,8 @@ class LengthStrip(QWidget):
     def ruler(self) -> Ruler:
         built = self.workspace.chosen.body
         length = built.body.length if built is not None else 0.0
-        return Ruler(length, (self.width(), self.height()), self.workspace.project.unit, self.look.tokens)
+        size, unit = (self.width(), self.height()), self.workspace.project.unit
+        return Ruler(length, size, unit, self.look.tokens, self.sight.seen)
 
     def _on(self) -> OnStrip | None:
         """What lanes read; None where there is nothing to unroll."""
@@ -162,7 +177,16 @@ class LengthStrip(QWidget):
         found = [(lane, y - top) for lane, top in self._lanes_of(on) if y >= top - 2.0]
         return found[-1] if found and not self.is_folded else None
 
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self._on() is not None:
+            self.sight.wheel(event, self.ruler)
+            self.toolbox.hover.over_strip(self.ruler.distance_at(event.position().x()))
+            self.update()
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.sight.pull(event.position().x(), self.ruler):
+            self.update()
+            return
         if self._grip is not None:
             on = self._on()
             if on is not None:
@@ -183,23 +207,45 @@ class LengthStrip(QWidget):
         if run is not None and self._chose:
             self.workspace.select(Selection.of((run,)))
             return
+        if on is not None and event.button() == Qt.MouseButton.MiddleButton:
+            self.sight.hold(p.x())
+            return
         found = None if on is None else self._lane_at(on, p.y())
         if on is not None and found is not None and event.button() == Qt.MouseButton.LeftButton:
             copies = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             found[0].press(on, p.x(), found[1])
             grip = found[0].grab(on, p.x(), found[1], copies=copies)
             self._grip = None if grip is None else (grip, found[0])
+            self.workspace.unfinished.held = None if grip is None else self._let_go
+
+    def _let_go(self) -> None:
+        """Esc in mid-drag: it is as it was."""
+        grip, self._grip = self._grip, None
+        if grip is not None:
+            grip[0].let_go()
 
     def _top_of(self, wanted: Lane, on: OnStrip) -> float:
         return next((top for lane, top in self._lanes_of(on) if lane is wanted), float(RULER_HEIGHT))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.sight.hold(None)
+        self.workspace.unfinished.held = None
         grip, self._grip = self._grip, None
-        if grip is not None:
-            grip[0].drop()
+        if grip is None:
+            return
+        grip[0].drop()
+        on, at = self._on(), event.position()
+        if on is not None and not grip[0].moved:
+            self.points.open_at(at.toPoint(), self._lane_at(on, at.y()))
+
+    def lane_menu(self, at: QPointF) -> QMenu | None:
+        """What the lane of a law offers at a pixel; None elsewhere."""
+        on = self._on()
+        return None if on is None else self.points.menu(at, self._lane_at(on, at.y()))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         on, p = self._on(), event.position()
+        self.points.field.close_up()
         found = None if on is None else self._lane_at(on, p.y())
         if on is None or self._chose or event.button() != Qt.MouseButton.LeftButton:
             return  # the first of the two clicks was on a run's ruler

@@ -1,18 +1,20 @@
 """The lane of stations: pictures of the sections with a stem at their places, and how each becomes the next one."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from morphax.app.tools.shared.steps import shown_step
-from morphax.app.views.strip.along import own_share, run_on, station_share, x_of_share
+from morphax.app.views.strip.along import knots_on, own_share, run_on, station_share, x_of_share
+from morphax.app.views.strip.grips import Drag
 from morphax.app.views.strip.lanes import Grip, OnStrip
 from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.theme import colour
 from morphax.core.loft.blends import Blend
-from morphax.project.edits.along import add_station, place_station, set_station, station_of, swap_stations
+from morphax.project.edits.along import add_station, place_station, set_station, swap_stations
 from morphax.project.lookup import section_by_id
 from morphax.project.model.document import Project, Station
 from morphax.project.things import Selection
@@ -25,7 +27,8 @@ _PENS = {
     Blend.SMOOTH: Qt.PenStyle.DashLine,
     Blend.FLOWING: Qt.PenStyle.DashDotLine,
 }
-_MOVES = 3.0
+_CATCH = 5.0
+"""Pixels from which on a station that is slid catches on a knot or an end."""
 
 
 @dataclass(frozen=True)
@@ -38,15 +41,24 @@ class _Box:
 
 
 def boxes(on: OnStrip) -> list[_Box]:
-    """The pictures from left to right, moved apart where stations are near each other."""
-    found = sorted(((x_of_share(on, station_share(on, s)), s) for s in run_on(on).recipe.stations), key=lambda p: p[0])
+    """The pictures that are in view, from left to right, moved apart where stations are near each other."""
+    return [b for b in all_boxes(on) if on.ruler.is_in_view(b.x, 1.0)]
+
+
+def all_boxes(on: OnStrip) -> list[_Box]:
+    """The pictures of all stations; those out of view are where they would be."""
+    placed = [(float(x_of_share(on, station_share(on, s))), s) for s in run_on(on).recipe.stations]
+    found = sorted((p for p in placed if on.ruler.is_in_view(p[0], 1.0)), key=lambda p: p[0])
+    beyond = [p for p in placed if not on.ruler.is_in_view(p[0], 1.0)]
     at = [x for x, _ in found]
     step, low, high = _SIDE + _GAP, LEFT - 4.0 + 0.5 * _SIDE, on.ruler.size[0] - 8.0 - 0.5 * _SIDE
     for k in range(len(at)):
         at[k] = max(at[k], at[k - 1] + step if k else low)
     for k in reversed(range(len(at))):
         at[k] = min(at[k], at[k + 1] - step if k + 1 < len(at) else high)
-    return [_Box(s, QRectF(a - 0.5 * _SIDE, _TOP, _SIDE, _SIDE), x) for a, (x, s) in zip(at, found, strict=True)]
+    spots = [*zip(at, found, strict=True), *((x, (x, s)) for x, s in beyond)]
+    made = [_Box(s, QRectF(a - 0.5 * _SIDE, _TOP, _SIDE, _SIDE), x) for a, (x, s) in spots]
+    return sorted(made, key=lambda b: b.x)
 
 
 class StationLane:
@@ -60,11 +72,10 @@ class StationLane:
 
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None:
         t, chosen = on.ruler.tokens, on.workspace.selection.stations
-        found = boxes(on)
         paint_name(painter, t, top + _TOP + 0.5 * _SIDE, "sections")
-        for one, two in zip(found[:-1], found[1:], strict=True):
-            self._paint_way(painter, on, top, (one, two))
-        for own in found:
+        for pair in self._ways(on):
+            self._paint_way(painter, on, top, pair)
+        for own in boxes(on):
             is_on = own.station.id in chosen
             box = own.box.translated(0.0, top)
             painter.setPen(QPen(colour(t.teal if is_on else t.plum), 1.4))
@@ -78,8 +89,8 @@ class StationLane:
 
     def _paint_way(self, painter: QPainter, on: OnStrip, top: float, pair: tuple[_Box, _Box]) -> None:
         """The line to the next picture, and its word where there is room."""
-        t, (one, two) = on.ruler.tokens, pair
-        a, b, y = one.box.right() + 4.0, two.box.left() - 4.0, top + _TOP + 0.5 * _SIDE
+        t = on.ruler.tokens
+        a, b, y = *self._between(on, pair), top + _TOP + 0.5 * _SIDE
         if b - a < 6.0:
             return
         blend = self._blend(on, pair)
@@ -91,6 +102,17 @@ class StationLane:
             painter.fillRect(word, colour(t.panel))
             painter.setPen(colour(t.plum))
             painter.drawText(word, Qt.AlignmentFlag.AlignCenter, blend.value)
+
+    def _ways(self, on: OnStrip) -> list[tuple[_Box, _Box]]:
+        """The neighbours between which a way is in view."""
+        found = all_boxes(on)
+        pairs = zip(found[:-1], found[1:], strict=True)
+        return [p for p in pairs if p[1].x >= LEFT and p[0].x <= LEFT + on.ruler.room]
+
+    def _between(self, on: OnStrip, pair: tuple[_Box, _Box]) -> tuple[float, float]:
+        """The pixels from which to which a way between two pictures is in view."""
+        one, two = pair
+        return max(one.box.right() + 4.0, LEFT), min(two.box.left() - 4.0, LEFT + on.ruler.room)
 
     def _blend(self, on: OnStrip, pair: tuple[_Box, _Box]) -> Blend:
         """How a section becomes the next one on the way that is shown between two pictures."""
@@ -110,11 +132,10 @@ class StationLane:
         if hit is not None:
             ws.select(Selection.of(ws.selection.runs, stations=(hit.station.id,)))
             return
-        found = boxes(on)
-        for one, two in zip(found[:-1], found[1:], strict=True):
-            middle = 0.5 * (one.box.right() + two.box.left())
-            if abs(x - middle) <= 26.0 and one.box.right() < x < two.box.left() and abs(y - _TOP - 0.5 * _SIDE) <= 9.0:
-                self._next_blend(on, (one, two))
+        for pair in self._ways(on):
+            a, b = self._between(on, pair)
+            if abs(x - 0.5 * (a + b)) <= 26.0 and a < x < b and abs(y - _TOP - 0.5 * _SIDE) <= 9.0:
+                self._next_blend(on, pair)
                 return
         if ws.selection.stations:
             ws.select(Selection.of(ws.selection.runs))
@@ -143,52 +164,49 @@ class StationLane:
 
     def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> Grip | None:
         hit = self._hit(on, x, y)
-        return None if hit is None else _Slide(on, hit, x, copies=copies)
+        return None if hit is None else _Slide(on, hit, (x, y), copies=copies)
 
 
-class _Slide:
-    """A station, or a copy of it, slid along; on another one's picture the two change places."""
+class _Slide(Drag):
+    """A station, or a copy of it, slid along; it catches on knots and ends; on another one's picture the two change
+    places."""
 
-    def __init__(self, on: OnStrip, hit: _Box, x: float, *, copies: bool) -> None:
-        self._ws, self._run, self._station, self._copies = on.workspace, run_on(on).id, hit.station, copies
-        self._base, self._from, self._off, self._moved = on.workspace.project, x, hit.x - x, False
-        self._boxes, self._swaps = boxes(on), False
+    def __init__(self, on: OnStrip, hit: _Box, at: tuple[float, float], *, copies: bool) -> None:
+        super().__init__(on, *at)
+        self.station, self.copies, self.off, self.boxes = hit.station, copies, hit.x - at[0], boxes(on)
 
-    def move(self, on: OnStrip, x: float, y: float) -> None:
-        if not self._moved and abs(x - self._from) < _MOVES:
-            return
-        self._moved = True
-        share = own_share(on, x + self._off)
-        over = self._over(on, x, y)
-        self._swaps = over is not None
+    def step(self, on: OnStrip, x: float, y: float) -> Callable[[], Project]:
+        over = self._over(x, y)
         if over is not None:
-            shown_step(self._ws, lambda: swap_stations(self._base, self._run, self._station.id, over))
-        else:
-            shown_step(self._ws, lambda: self._slid(on, share))
+            self.label = "Swap two stations"
+            return lambda: swap_stations(self.base, self.run, self.station.id, over)
+        self.label = "Copy a station" if self.copies else "Slide the station"
+        share, knot = self._caught(on, own_share(on, x + self.off))
+        return (lambda: self._copied(share)) if self.copies else (lambda: self._slid(on.ruler.length, share, knot))
 
-    def _over(self, on: OnStrip, x: float, y: float) -> str | None:
+    def _over(self, x: float, y: float) -> str | None:
         """The other station on whose picture this one is let go: then they change places."""
-        if self._copies:
-            return None
-        hit = next((b for b in self._boxes if b.box.contains(QPointF(x, y))), None)
-        return None if hit is None or hit.station.id == self._station.id else hit.station.id
+        hit = next((b for b in self.boxes if b.box.contains(QPointF(x, y))), None)
+        return None if hit is None or self.copies or hit.station.id == self.station.id else hit.station.id
 
-    def _slid(self, on: OnStrip, share: float) -> Project:
-        project, station, long = self._base, self._station, on.ruler.length
-        if self._copies:
-            project, made = add_station(project, self._run, share)
-            like = {n: getattr(station, n) for n in ("section", "scale", "turn", "mirror", "blend")}
-            return set_station(project, self._run, made, **like)
-        station_of(project.find("runs", self._run).recipe, station.id)
-        by = {"by": station.by} if station.by in ("start", "end") else {}
-        if station.by in ("start", "end"):
-            by |= {"distance": share * long if station.by == "start" else (1.0 - share) * long}  # type: ignore[dict-item]
-        return place_station(project, self._run, station.id, share, **by)
+    def _caught(self, on: OnStrip, share: float) -> tuple[float, str | None]:
+        """A share at a knot that is near, and the knot; at an end that is near; else itself."""
+        places: dict[str | None, float] = {k: d / on.ruler.length for k, d in knots_on(on).items()}
+        knot, near = min(places.items(), key=lambda p: abs(p[1] - share), default=(None, share))
+        ends = min((0.0, 1.0), key=lambda s: abs(s - share))
+        knot, near = (None, ends) if abs(ends - share) < abs(near - share) else (knot, near)
+        is_near = abs(float(x_of_share(on, near) - x_of_share(on, share))) <= _CATCH
+        return (near, knot) if is_near else (share, None)
 
-    def drop(self) -> None:
-        ws = self._ws
-        made = ws.unfinished.project
-        ws.unfinished.show(None)
-        if self._moved and made is not None and made is not self._base:
-            label = "Copy a station" if self._copies else "Swap two stations" if self._swaps else "Slide the station"
-            ws.edit(label, made)
+    def _copied(self, share: float) -> Project:
+        project, made = add_station(self.base, self.run, share)
+        like = {n: getattr(self.station, n) for n in ("section", "scale", "turn", "mirror", "blend")}
+        return set_station(project, self.run, made, **like)
+
+    def _slid(self, long: float, share: float, knot: str | None) -> Project:
+        by: dict[str, Any] = {}
+        if self.station.by in ("start", "end"):
+            by = {"by": self.station.by, "distance": (share if self.station.by == "start" else 1.0 - share) * long}
+        elif self.station.by == "knot" and knot is not None:
+            by = {"by": "knot", "knot": knot}
+        return place_station(self.base, self.run, self.station.id, share, **by)
