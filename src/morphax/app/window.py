@@ -1,6 +1,7 @@
 """The main window: makes the parts, lays them out and joins them; each of them listens to the workspace by itself."""
 
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import cast
 
@@ -30,6 +31,7 @@ from morphax.app.views.panes.pane_pair import PanePair
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.search import Search
 from morphax.app.views.status_line import StatusLine
+from morphax.app.views.stock.along import put_along
 from morphax.app.views.strip.length_strip import LengthStrip
 from morphax.app.views.tool_row import ToolRow
 from morphax.app.widgets.appearance import Look
@@ -122,6 +124,7 @@ class Window(QMainWindow):
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.strip.customContextMenuRequested.connect(self._show_strip_context)
         self.strip.given.connect(self._put_on_strip)
+        self.strip.profiled.connect(partial(put_along, self.workspace, self.list_panel.stock.next_run))
         self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)
         self.inspector.host_card.scale_wanted.connect(lambda: self.arm("picture-scale"))
         self.prefs.changed.connect(self._take_preferences)

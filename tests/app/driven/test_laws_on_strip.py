@@ -2,11 +2,12 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from morphax.app.views.stock.tile import MIME
 from morphax.app.views.strip.ruler import LEFT as RULER_LEFT
 from morphax.app.views.strip.stations import boxes
 from morphax.core.loft.laws import Piece
@@ -15,6 +16,7 @@ from morphax.project.edits.laws import set_points
 from morphax.project.edits.paths import reverse_path
 from morphax.project.model.along import LAWS
 from morphax.project.model.document import LawPoint
+from tests.app.driven.test_exchange import drop
 from tests.app.job_projects import column
 from tests.app.strip_hand import CTRL, LEFT, NONE, Strip
 
@@ -176,6 +178,24 @@ def test_esc_takes_a_drag_back(opened) -> None:
     assert strip.ws.project is before
     strip.drag(strip.spot("size", 1.0, 1.0), strip.spot("size", 1.0, 0.4))
     assert strip.ws.project is not before, "the next drag works again"
+
+
+def test_an_outline_of_the_stock_dropped_on_a_size_is_the_size_along_the_run(opened) -> None:
+    driver, _ = opened(with_law("size", 1.0, 1.0))
+    strip = Strip(driver)
+    data = QMimeData()
+    data.setData(MIME, b"round")
+    steps = strip.ws.history.at
+    drop(driver, strip.strip, data, strip.spot("size", 0.5, 0.5))
+    driver.settle()
+    points = points_of(strip, "size")
+    assert points[0].value == points[-1].value == 0.0 and strip.ws.history.at == steps + 1
+    assert len(strip.run.recipe.stations) == 1 and strip.ws.history.undo_label == "Size by an outline"
+    width = np.ptp(driver.body.mesh.points[:, 0])
+    assert width == pytest.approx(0.1, rel=1e-3)
+    data.setData(MIME, b"look:oak")
+    drop(driver, strip.strip, data, strip.spot("size", 0.5, 0.5))
+    assert strip.ws.history.at == steps + 1 and "section" in driver.window.help_label.text()
 
 
 # -- near and far --------------------------------------------------------------------------------------

@@ -19,7 +19,7 @@ from morphax.core.errors import DensityError
 from morphax.core.frame.frames import FrameField, Frames, frames_at
 from morphax.core.kernels.measuring import track_gaps, track_speeds
 from morphax.core.path.legs import Stretch, place_distance
-from morphax.core.types import Floats
+from morphax.core.types import Flags, Floats
 from morphax.core.vectors import dot
 
 _MOST_ROUNDS = 12
@@ -91,20 +91,31 @@ def ring_density(field: FrameField, leg: int, profile: Profile, deviation: float
         speed = speed + np.abs(dot(rows.offset, share[:, None] * frames.curvature))
     bent = share * curvature * np.maximum(speed, 1.0)
     rate = frames.roll_rate + rows.laws.roll_rate
+    breaks = np.isin(s, profile.breaks)
     if rate.any():
-        bent = bent + profile.reach * (rate**2 + np.abs(_change(rate, s)))
+        bent = bent + profile.reach * (rate**2 + np.abs(_change(rate, s, breaks)))
     twist = profile.longest_side * np.abs(rate)
     moving = ring_speeds(rows, profile.tracks)
     if moving.any():
-        bent = bent + 2.0 * moving * (curvature + np.abs(rate)) + np.abs(_change(moving, s))
+        bent = bent + 2.0 * moving * (curvature + np.abs(rate)) + np.abs(_change(moving, s, breaks))
         twist = twist + side_speeds(rows, profile)
     chord: Floats = np.sqrt(bent / (4.0 * deviation))
     return s, np.maximum(chord, 0.5 * twist / deviation)
 
 
-def _change(values: Floats, s: Floats) -> Floats:
-    """How fast values (r,) change along distances (r,), per m."""
-    return np.gradient(values, s) if len(s) > 1 else np.zeros_like(values)
+def _change(values: Floats, s: Floats, breaks: Flags) -> Floats:
+    """How fast values (r,) change along distances (r,), per m, on the side of each of the ``breaks`` (r,) that comes
+    after it: over a break itself nothing is a change."""
+    if len(s) < 2:
+        return np.zeros_like(values)
+    long = np.diff(s)
+    slope = np.diff(values) / long
+    left, right = np.append(0.0, slope), np.append(slope, 0.0)
+    before, after = np.append(0.0, long), np.append(long, 0.0)
+    has_left, has_right = (before > 0.0) & ~breaks, (after > 0.0) & ~np.append(breaks[1:], False)
+    mean = (after * left + before * right) / (before + after)
+    out: Floats = np.where(has_left & has_right, mean, np.where(has_left, left, np.where(has_right, right, 0.0)))
+    return out
 
 
 def check_faces(faces: float) -> None:

@@ -7,8 +7,11 @@ from shapely import LineString
 
 from morphax.core.errors import SectionError
 from morphax.core.loft.laws import Piece
+from morphax.core.loft.profile_law import profile_rows
 from morphax.core.types import Floats
 from morphax.project.edits.along import varied
+from morphax.project.edits.runs import Source
+from morphax.project.lookup import source_shape
 from morphax.project.model.along import FACTORS, LEAST_FACTOR
 from morphax.project.model.document import LawPoint, Project, evolve
 
@@ -37,6 +40,16 @@ def put_point(
     high = own[old + 1].share - _APART if old + 1 < len(own) else 1.0
     own[old] = evolve(own[old], share=min(max(share, low), high), value=value)
     return tuple(own)
+
+
+def set_profile(project: Project, run_ids: Sequence[str], law: str, source: Source) -> Project:
+    """The size, width or height of runs along their length as wide as an outline is at each height, from the start
+    upwards; its largest width is 1. Raises SectionError where it has no height or no width."""
+    share, value = profile_rows(source_shape(source))
+    least = 0.0 if law == "size" else LEAST_FACTOR
+    pairs = zip(share.tolist(), value.tolist(), strict=True)
+    points = [LawPoint(share=s, value=max(v, least), piece=Piece.STRAIGHT) for s, v in pairs]
+    return set_points(project, run_ids, law, points)
 
 
 def begun(plain: float, share: float) -> tuple[LawPoint, ...]:

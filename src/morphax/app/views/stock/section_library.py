@@ -11,6 +11,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.stock.along import put_profile, put_section
 from morphax.app.views.stock.groups import DRAW, LOOK, PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
 from morphax.app.views.stock.preview import Preview, picture_of
 from morphax.app.views.stock.shelf import Shelf
@@ -22,7 +23,7 @@ from morphax.core.section.sampling import section_width
 from morphax.io.errors import FileError
 from morphax.io.kept_sections import forget_section, keep_section, kept_sections
 from morphax.io.preset_file import load_presets, save_presets
-from morphax.project.edits.along import add_station, set_station_section
+from morphax.project.edits.along import set_station_section
 from morphax.project.edits.looks import with_look, without_looks
 from morphax.project.edits.presets import Preset, next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, Source, drop_section, set_section
@@ -30,7 +31,6 @@ from morphax.project.edits.settings import with_preset
 from morphax.project.lookup import section_shape, source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
 from morphax.project.ready_looks import ready_look
-from morphax.project.things import Selection
 
 _REST = 150
 """Milliseconds after the last step of a drag until pictures of sections are drawn anew."""
@@ -205,18 +205,7 @@ class SectionLibrary(QWidget):
             if key != DRAW:
                 self.give(key, (run_id,))
             return
-        if station is not None:
-            ws.attempt("Section of the station", lambda p: set_station_section(p, run_id, station, new.source))
-            return
-        made: list[str] = []
-
-        def change(project: Project) -> Project:
-            done, name = add_station(project, run_id, share, new.source)
-            made.append(name)
-            return done
-
-        if ws.attempt("Add a station", change):
-            ws.select(Selection.of((run_id,), stations=made[-1:]))
+        put_section(ws, new.source, run_id, station, share)
 
     def give(self, key: str, run_ids: tuple[str, ...]) -> None:
         """Gives runs a section, at the width that they have, a look, or a preset."""
@@ -306,6 +295,8 @@ class SectionLibrary(QWidget):
             menu.addAction("For the next run", lambda: ws.bench.set_next_run(new))
         menu.addAction("For the chosen runs", lambda: self.give(key, chosen)).setEnabled(bool(chosen))
         if new is not None and kind != "preset":
+            along = menu.addAction("As the size along the chosen runs", lambda: put_profile(ws, new, chosen, "size"))
+            along.setEnabled(bool(chosen))
             menu.addAction("Edit", lambda: self.edit(key))
         if kind == "kept":
             menu.addSeparator()

@@ -25,6 +25,7 @@ from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
 from morphax.app.views.strip.along import here_words, own_share
 from morphax.app.views.strip.lanes import Grip, KnotLane, Lane, OnStrip, RingLane, insert_knot_at
+from morphax.app.views.strip.law_lane import LawLane
 from morphax.app.views.strip.point_field import PointTyping
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
 from morphax.app.views.strip.strip_sight import StripSight
@@ -33,6 +34,7 @@ from morphax.app.widgets.motion import Moment
 from morphax.app.widgets.theme import app_font, colour
 from morphax.build.builder import Built
 from morphax.core.findings import Finding, Severity
+from morphax.project.model.along import FACTORS
 from morphax.project.things import Selection
 from morphax.project.units import sentence_in
 
@@ -71,6 +73,8 @@ class LengthStrip(QWidget):
     """
 
     given = Signal(str, str, object, float)
+    profiled = Signal(str, str, str)
+    """A section was dropped on the lane of a size, width or height: its key, the run and the law."""
 
     def __init__(self, workspace: Workspace, look: Look, toolbox: Toolbox, lanes: tuple[Lane, ...] = LANES) -> None:
         super().__init__()
@@ -267,6 +271,11 @@ class LengthStrip(QWidget):
         if key is None or on is None or run is None:
             return
         at = event.position()
+        found = self._lane_at(on, at.y())
+        if found is not None and isinstance(found[0], LawLane) and found[0].kind.law in FACTORS:
+            self.profiled.emit(key, run.id, found[0].kind.law)
+            event.acceptProposedAction()
+            return
         top = self._top_of(STATIONS, on)
         several = len(run.recipe.stations) > 1
         station = STATIONS.station_at(on, at.x(), at.y() - top) if several else None
