@@ -10,7 +10,8 @@ from morphax.core.section.sections import SectionShape, section_bounds
 from morphax.core.types import Floats
 
 _PIECES, _HALVINGS, _STEP, _SAME = 24, 50, 2e-6, 1e-7
-"""Straight sides of a quarter of a circle, or of a curve; how far before a step its last value stands; what is one value, or one height."""
+"""Straight sides of a quarter of a circle, or of a curve; how far before a step its last value stands; what is one
+value, or one height."""
 
 
 def profile_rows(section: SectionShape) -> tuple[Floats, Floats]:

@@ -44,7 +44,7 @@ class Drag:
     ``moving`` are the knots that move along (they don't catch); ``label`` names the step of history. ``stays_up``: in
     perspective it stops at the floor. ``rest``: the project with a knot that rests, or holds on to a point of a host,
     on what is under the pointer; ``go``: that with one that lets go of what it rests on, for a place that caught it.
-    ``words`` say what it has come to.
+    ``words`` say what it has come to; ``free``: it catches on nothing.
     """
 
     sight: Sight
@@ -60,6 +60,7 @@ class Drag:
     rest: Callable[[Ground], Project] | None = None
     go: Callable[[np.ndarray], Project] | None = None
     words: Callable[[Project], str] | None = None
+    free: bool = False
 
 
 @dataclass(frozen=True, eq=False)

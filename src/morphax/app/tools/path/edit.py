@@ -8,9 +8,10 @@ import numpy as np
 from morphax.app.session.camera import on_plane
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, size_drag, span_drag, target_drag
+from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
 from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
+from morphax.app.tools.path.value_drags import mark_drag
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.hit_test import HitTest
@@ -33,8 +34,6 @@ from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_length
 
 DRAG_PIXELS = 3.0
-
-_SIZE_WORDS = {False: "drag: width · Ctrl: alone", True: "drag: width · Ctrl: height alone"}
 
 
 class EditTool:
@@ -75,9 +74,9 @@ class EditTool:
         if target is not None:
             self.sketch = Sketch(hover_place=target, label="what it looks towards", label_at=target)
             return
-        size = self.under.size_at(at)
-        if size is not None:
-            self.sketch = Sketch(hover_place=size.place, label=_SIZE_WORDS[size.is_upright], label_at=size.place)
+        mark = self.under.mark_at(at)
+        if mark is not None:
+            self.sketch = Sketch(hover_place=mark.place, label=mark.words, label_at=mark.place)
             return
         place = self.under.place_at(at)
         if place is not None:
@@ -123,7 +122,7 @@ class EditTool:
             return True
         tip = self.under.handle_at(at) if knot is None else None
         target = self.under.target_at(at) if knot is None and tip is None else None
-        size = self.under.size_at(at) if knot is None and tip is None and target is None else None
+        mark = self.under.mark_at(at) if knot is None and tip is None and target is None else None
         place = self.under.place_on_body(at) if knot is None and tip is None and target is None else None
         if knot is not None:
             if knot not in chosen:
@@ -135,9 +134,8 @@ class EditTool:
             self._begin(handle_drag(at.sight, at.pixel, ws.project, path, tip))
         elif target is not None:
             self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
-        elif size is not None:
-            run, alone = ws.selection.runs[0], at.other_snap
-            self._begin(size_drag(at.sight, at.pixel, ws.project, run, size, alone=alone))
+        elif mark is not None:
+            self._begin(mark_drag(at, ws.project, ws.selection.runs[0], mark))
         elif place is not None:
             ws.select(Selection.of(ws.selection.runs, ()))
             found, resolved = place
@@ -213,6 +211,8 @@ class EditTool:
         if at.other_snap:
             snapping = snapping.turned_round()
         begin, now = (on_plane(at.sight.line(p), d.origin, d.normal) for p in (d.pixel, at.pixel))
+        if d.free:
+            return None if begin is None or now is None else d.origin + (now - begin)
         if not _is_end(d):  # ports are for ends
             snapping = replace(snapping, ports=False)
         others = tuple(Target("knot", k.place) for p in d.base.paths for k in p.knots if k.id not in d.moving)

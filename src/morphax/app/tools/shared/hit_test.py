@@ -6,6 +6,7 @@ from morphax.app.session.in_sight import Meshes
 from morphax.app.session.pointer import Pointer
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import handle_tips
+from morphax.app.tools.shared.knot_marks import KnotMark, knot_marks
 from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
 from morphax.app.tools.shared.size_marks import SizeMark, nearest_mark, size_marks
 from morphax.core.path.resolved import ResolvedPath
@@ -45,13 +46,14 @@ class HitTest:
             return None
         return np.array(place)
 
-    def size_at(self, at: Pointer) -> SizeMark | None:
-        """The mark of the only chosen run's size under the pointer."""
+    def mark_at(self, at: Pointer) -> SizeMark | KnotMark | None:
+        """The mark under the pointer: of the chosen knot's size or roll, or of the only chosen run's size."""
         ws = self.workspace
         built = ws.chosen.body
         if built is None or len(ws.selection.runs) != 1:
             return None
-        return nearest_mark(size_marks(built, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
+        own = nearest_mark(knot_marks(ws, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
+        return own or nearest_mark(size_marks(built, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
 
     def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
         """The place of the chosen run's path under the pointer, and that path."""

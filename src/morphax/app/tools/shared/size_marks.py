@@ -1,6 +1,8 @@
 """Marks round the nearest end of the chosen run, at which its size is dragged. Free of Qt."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Protocol, TypeVar
 
 import numpy as np
 
@@ -9,6 +11,15 @@ from morphax.build.builder import Built
 from morphax.core.mesh.mesh import end_rings
 from morphax.core.types import Floats
 
+
+class Mark(Protocol):
+    """Something to be taken hold of at a ``place`` (3,), m."""
+
+    @property
+    def place(self) -> Floats: ...
+
+
+M = TypeVar("M", bound=Mark)
 _LEAST_PIXELS = 14.0
 """Marks nearer to the path's end than this are left out: they would lie on its knot."""
 _LEAST_SHARE, _FLAT = 0.3, 1e-6
@@ -26,6 +37,10 @@ class SizeMark:
     @property
     def reach(self) -> float:
         return float(np.linalg.norm(self.place - self.centre))
+
+    @property
+    def words(self) -> str:
+        return f"drag: width · Ctrl: {'height ' if self.is_upright else ''}alone"
 
 
 def size_marks(built: Built, sight: Sight) -> list[SizeMark]:
@@ -71,7 +86,7 @@ def _beside(centre: Floats, ring: Floats) -> Floats:
     return moved
 
 
-def nearest_mark(marks: list[SizeMark], sight: Sight, pixel: tuple[float, float], within: float) -> SizeMark | None:
+def nearest_mark(marks: Sequence[M], sight: Sight, pixel: tuple[float, float], within: float) -> M | None:
     """The mark under a pixel."""
     if not marks:
         return None

@@ -10,6 +10,7 @@ from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.drawing import View, paint_labels
 from morphax.app.views.panes.ground_words import paint_ground_words
+from morphax.app.views.panes.knot_value_marks import paint_knot_marks
 from morphax.app.views.panes.marks import (
     paint_box,
     paint_distance,
@@ -104,6 +105,13 @@ def _sizes(over: Over) -> None:
         paint_sizes(over.view, over.body)
 
 
+def _knot_values(over: Over) -> None:
+    if over.body is not None and over.toolbox.draw is None:
+        over.view.painter.setOpacity(over.chosen)
+        paint_knot_marks(over.view, over.workspace)
+        over.view.painter.setOpacity(1.0)
+
+
 def _stations(over: Over) -> None:
     over.view.painter.setOpacity(over.chosen)
     paint_stations(over.view, over.workspace)
@@ -173,6 +181,7 @@ MARKS: dict[str, Mark] = {
     "up": _on_body(paint_up),
     "stations": _stations,
     "sizes": _sizes,
+    "values of the knot": _knot_values,
     "target": _target,
     "pointed place": _distance,
     "ports": _in_scene(paint_ports),
