@@ -5,8 +5,8 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, Qt
 from PySide6.QtGui import QColor
 
+from morphax.app.tools.shared.rings import ring_sides
 from morphax.app.views.panes.overlay import MARKS
-from morphax.app.views.panes.station_marks import ring_sides
 from morphax.app.views.stock.tile import MIME
 from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.along import here_words

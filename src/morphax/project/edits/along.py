@@ -120,6 +120,20 @@ def place_station(project: Project, run_id: str, station_id: str, share: float, 
     return _with_stations(project, run_id, [moved if s.id == station_id else s for s in recipe.stations])
 
 
+def slid_station(
+    project: Project, run_id: str, station_id: str, share: float, length: float, knot: str | None = None
+) -> Project:
+    """A station slid to a share of a ``length``, m: one that stands at a distance from an end keeps to that end, one at
+    a knot goes to another ``knot`` that is there, or is let go."""
+    by = station_of(run_by_id(project, run_id).recipe, station_id).by
+    if by in ("start", "end"):
+        own = (share if by == "start" else 1.0 - share) * length
+        return place_station(project, run_id, station_id, share, by=by, distance=own)
+    if by == "knot" and knot is not None:
+        return place_station(project, run_id, station_id, share, by=by, knot=knot)
+    return place_station(project, run_id, station_id, share)
+
+
 def set_station(project: Project, run_id: str, station_id: str, **changes: Any) -> Project:
     """Values of a station: ``scale``, ``turn`` rad, ``mirror``, ``blend``, ``marks``."""
     recipe = run_by_id(project, run_id).recipe

@@ -11,7 +11,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import Drag, handle_drag, knot_drag, span_drag, target_drag
 from morphax.app.tools.path.draw_landing import depth_words, lies_on_surfaces
 from morphax.app.tools.path.set_tool import BoxTool, SetTool
-from morphax.app.tools.path.value_drags import mark_drag
+from morphax.app.tools.path.value_drags import mark_drag, station_drag, station_words
 from morphax.app.tools.shared import typing
 from morphax.app.tools.shared.direction_lock import locked
 from morphax.app.tools.shared.hit_test import HitTest
@@ -78,6 +78,11 @@ class EditTool:
         if mark is not None:
             self.sketch = Sketch(hover_place=mark.place, label=mark.words, label_at=mark.place)
             return
+        station = self.under.station_at(at)
+        if station is not None:
+            words = station_words(self.workspace, station[0])
+            self.sketch = Sketch(hover_place=station[1], label=words, label_at=station[1])
+            return
         place = self.under.place_at(at)
         if place is not None:
             found, resolved = place
@@ -123,7 +128,9 @@ class EditTool:
         tip = self.under.handle_at(at) if knot is None else None
         target = self.under.target_at(at) if knot is None and tip is None else None
         mark = self.under.mark_at(at) if knot is None and tip is None and target is None else None
-        place = self.under.place_on_body(at) if knot is None and tip is None and target is None else None
+        is_free = knot is None and tip is None and target is None and mark is None
+        station = self.under.station_at(at) if is_free and not at.add and not at.other_snap else None
+        place = self.under.place_on_body(at) if is_free else None
         if knot is not None:
             if knot not in chosen:
                 ws.select(Selection.of(ws.selection.runs[:1], (knot,)))
@@ -136,6 +143,11 @@ class EditTool:
             self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
         elif mark is not None:
             self._begin(mark_drag(at, ws.project, ws.selection.runs[0], mark))
+        elif station is not None:
+            ws.select(Selection.of(ws.selection.runs, stations=station[:1]))
+            drag = station_drag(at, ws.project, ws.selection.runs[0], station[0], ws.chosen.body)
+            if drag is not None:
+                self._begin(drag)
         elif place is not None:
             ws.select(Selection.of(ws.selection.runs, ()))
             found, resolved = place

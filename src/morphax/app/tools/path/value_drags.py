@@ -1,18 +1,23 @@
-"""Drags of values in the panes: the run's size, and a knot's own size and roll. No Qt here."""
+"""Drags of values in the panes: the run's size, a knot's own size and roll, where a section stands. No Qt here."""
 
 from math import degrees, radians
 
 import numpy as np
 
 from morphax.app.session.pointer import Pointer
+from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import Drag, size_drag
 from morphax.app.tools.shared.knot_marks import KnotMark, size_share, turned_by
 from morphax.app.tools.shared.landing_planes import drag_normal
+from morphax.app.tools.shared.picking import nearest_on_path
 from morphax.app.tools.shared.size_marks import SizeMark
-from morphax.project.edits.along import knot_value, set_knot_value
+from morphax.build.builder import Built
+from morphax.core.path.arclength import Places, distances_of
+from morphax.core.path.paths import points_at
+from morphax.project.edits.along import knot_value, set_knot_value, slid_station, station_of
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Project
-from morphax.project.units import format_number
+from morphax.project.units import format_length, format_number
 
 _ROUND = 3
 """Digits after the point of a size that is dragged."""
@@ -47,4 +52,40 @@ def knot_value_drag(at: Pointer, project: Project, mark: KnotMark) -> Drag:
     normal = mark.axis if turns else drag_normal(at.sight, mark.place)
     seen = (at.sight, at.pixel, mark.place, normal)
     label = f"Drag a knot's {mark.what}"
+    return Drag(*seen, project, frozenset(), label, move, stays_up=False, words=words, free=True)
+
+
+def station_words(ws: Workspace, station_id: str) -> str:
+    """What a ring in the panes is, and what a drag of it does."""
+    run = ws.chosen.run
+    number = next((k for k, s in enumerate(run.recipe.stations, 1) if s.id == station_id), 0) if run is not None else 0
+    return f"section {number} · drag: slide it"
+
+
+def station_drag(at: Pointer, project: Project, run_id: str, station_id: str, built: Built | None) -> Drag | None:
+    """A station slides to the place of the path that is nearest to the pointer."""
+    resolved = None if built is None else built.path.resolved
+    begun = None if resolved is None else nearest_on_path(at.sight, resolved.table, at.pixel, within=np.inf)
+    if resolved is None or begun is None:
+        return None
+    from_end = run_by_id(project, run_id).recipe.reference.from_end
+    origin = points_at(resolved.table.spans[begun.span], np.array(begun.t))
+
+    def share_at(place: np.ndarray) -> float:
+        seen = at.sight.seen(place[None])[0]
+        found = nearest_on_path(at.sight, resolved.table, (float(seen[0]), float(seen[1])), within=np.inf) or begun
+        where = Places(np.array([found.span]), np.array([found.t]))
+        share = float(distances_of(resolved.table, where)[0]) / resolved.length
+        return min(max(1.0 - share if from_end else share, 0.0), 1.0)
+
+    def move(place: np.ndarray) -> Project:
+        return slid_station(project, run_id, station_id, share_at(place), resolved.length)
+
+    def words(now: Project) -> str:
+        own = station_of(run_by_id(now, run_id).recipe, station_id).share
+        seen = (1.0 - own if from_end else own) * resolved.length
+        return f"section at {format_length(seen, unit=now.unit, decimals=1)}"
+
+    seen = (at.sight, at.pixel, origin, drag_normal(at.sight, origin))
+    label = "Slide the station"
     return Drag(*seen, project, frozenset(), label, move, stays_up=False, words=words, free=True)

@@ -8,13 +8,14 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.knot_marks import KnotMark, knot_marks
 from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
+from morphax.app.tools.shared.rings import station_rings
 from morphax.app.tools.shared.size_marks import SizeMark, nearest_mark, size_marks
 from morphax.core.path.resolved import ResolvedPath
 from morphax.project.edits.knots import Handle
 from morphax.project.edits.neighbours import looked_at
 
-_SIZE_PIXELS = 7.0
-"""The pointer is on a mark of the size from so near on."""
+_SIZE_PIXELS, _RING_PIXELS = 7.0, 5.0
+"""The pointer is on a mark, or on the ring of a station, from so near on."""
 
 
 class HitTest:
@@ -54,6 +55,20 @@ class HitTest:
             return None
         own = nearest_mark(knot_marks(ws, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
         return own or nearest_mark(size_marks(built, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
+
+    def station_at(self, at: Pointer) -> tuple[str, np.ndarray] | None:
+        """The station of the only chosen run whose ring is under the pointer, and the place of the ring there."""
+        ws = self.workspace
+        run, built, path = ws.chosen.run, ws.chosen.body, ws.chosen.path
+        if run is None or built is None or path is None or len(run.recipe.stations) < 2:
+            return None
+        found = []
+        for station, sides in station_rings(run, built, path).items():
+            seen = at.sight.seen(sides.reshape(-1, 3))[:, :2].reshape(-1, 2, 2)
+            far, k = _nearest_side(seen, at.pixel)
+            found.append((far, station, sides[k].mean(0)))
+        best = min(found, key=lambda f: f[0], default=None)
+        return None if best is None or best[0] > _RING_PIXELS else best[1:]
 
     def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
         """The place of the chosen run's path under the pointer, and that path."""
@@ -123,6 +138,15 @@ class HitTest:
             if len(built.path.polyline) and _inside(at, _dense(built.path.polyline), box).any():
                 out.append(run_id)
         return tuple(out)
+
+
+def _nearest_side(sides: np.ndarray, pixel: tuple[float, float]) -> tuple[float, int]:
+    """How far a pixel is from the nearest of some sides (n, 2, 2), and the number of that."""
+    a, way = sides[:, 0] - np.array(pixel), sides[:, 1] - sides[:, 0]
+    share = np.clip(-(a * way).sum(1) / np.maximum((way * way).sum(1), 1e-12), 0.0, 1.0)
+    far = np.nan_to_num(np.hypot(*(a + share[:, None] * way).T), nan=np.inf)
+    k = int(np.argmin(far))
+    return float(far[k]), k
 
 
 def _dense(line: np.ndarray) -> np.ndarray:

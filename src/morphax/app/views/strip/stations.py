@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
@@ -14,7 +13,7 @@ from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.icons import section_pixmap
 from morphax.app.widgets.theme import colour
 from morphax.core.loft.blends import Blend
-from morphax.project.edits.along import add_station, place_station, set_station, swap_stations
+from morphax.project.edits.along import add_station, set_station, slid_station, swap_stations
 from morphax.project.lookup import section_by_id
 from morphax.project.model.document import Project, Station
 from morphax.project.things import Selection
@@ -182,7 +181,9 @@ class _Slide(Drag):
             return lambda: swap_stations(self.base, self.run, self.station.id, over)
         self.label = "Copy a station" if self.copies else "Slide the station"
         share, knot = self._caught(on, own_share(on, x + self.off))
-        return (lambda: self._copied(share)) if self.copies else (lambda: self._slid(on.ruler.length, share, knot))
+        if self.copies:
+            return lambda: self._copied(share)
+        return lambda: slid_station(self.base, self.run, self.station.id, share, on.ruler.length, knot)
 
     def _over(self, x: float, y: float) -> str | None:
         """The other station on whose picture this one is let go: then they change places."""
@@ -202,11 +203,3 @@ class _Slide(Drag):
         project, made = add_station(self.base, self.run, share)
         like = {n: getattr(self.station, n) for n in ("section", "scale", "turn", "mirror", "blend")}
         return set_station(project, self.run, made, **like)
-
-    def _slid(self, long: float, share: float, knot: str | None) -> Project:
-        by: dict[str, Any] = {}
-        if self.station.by in ("start", "end"):
-            by = {"by": self.station.by, "distance": (share if self.station.by == "start" else 1.0 - share) * long}
-        elif self.station.by == "knot" and knot is not None:
-            by = {"by": "knot", "knot": knot}
-        return place_station(self.base, self.run, self.station.id, share, **by)
