@@ -4,12 +4,18 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QInputDevice, QPointingDevice, QTabletEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 from scipy.spatial import cKDTree
 
+from morphax.project.edits.along import knot_value
 from morphax.project.lookup import path_of
 from tests.app.driver import Driver
 from tests.app.job_projects import tape_over_a_ball
+
+NONE = Qt.KeyboardModifier.NoModifier
 
 
 def stroke(driver: Driver, pane: int, spots: list[tuple[float, float]]) -> None:
@@ -154,3 +160,58 @@ def test_no_knot_lies_beside_the_ends_of_a_stroke(driver: Driver) -> None:
     seen = driver.view(1).sight.seen(driver.places / 1000)[:, :2]
     for tip, others in ((seen[0], seen[1:]), (seen[-1], seen[:-1])):
         assert np.linalg.norm(others - tip, axis=1).min() > 3.0
+
+
+def pen_stroke(driver: Driver, pane: int, spots: list[tuple[float, float]], pressures: np.ndarray) -> None:
+    """A stroke of a pen: each mouse event follows one of the tablet, as the toolkit sends them."""
+
+    def pen(kind: QEvent.Type, at: tuple[float, float], pressure: float) -> None:
+        p, none = QPointF(*at), Qt.MouseButton.NoButton
+        own = QPointingDevice(
+            "pen", 7, QInputDevice.DeviceType.Stylus, QPointingDevice.PointerType.Pen,
+            QInputDevice.Capability.Pressure, 1, 1,
+        )  # fmt: skip
+        target = driver.pane(pane)
+        event = QTabletEvent(
+            kind, own, p, QPointF(target.mapToGlobal(p)), pressure, 0.0, 0.0, 0.0, 0.0, 0.0, NONE, none, none
+        )
+        QApplication.sendEvent(target, event)
+
+    pen(QEvent.Type.TabletPress, spots[0], pressures[0])
+    driver.press(pane, spots[0])
+    for a, b, pressure in zip(spots[:-1], spots[1:], pressures[1:], strict=True):
+        pen(QEvent.Type.TabletMove, b, float(pressure))
+        driver.drag_to(pane, b, start=a)
+    pen(QEvent.Type.TabletRelease, spots[-1], 0.0)
+    driver.release(pane, spots[-1])
+    driver.settle()
+
+
+@pytest.mark.parametrize("wanted", [True, False])
+def test_how_hard_a_pen_is_pressed_is_the_size_at_the_knots_where_that_is_wanted(driver: Driver, wanted: bool) -> None:
+    driver.window.scene_views[1].choose("Top")
+    driver.settle()
+    driver.key(Qt.Key.Key_F)
+    stroke(driver, 1, wave(20.0, 150.0))
+    driver.unfold("Refine")
+    if wanted:
+        QTest.keyClick(driver.field("refine.pen"), Qt.Key.Key_Space)
+    driver.pane(1).setFocus()
+    spots = wave(20.0, 300.0)
+    pen_stroke(driver, 1, spots, np.linspace(0.2, 1.0, len(spots)))
+    run = driver.window.workspace.chosen.run
+    assert len(driver.window.workspace.project.runs) == 2
+    if not wanted:
+        assert run.recipe.varying is None
+        return
+    sizes = [knot_value(run, k.id).size for k in driver.path.knots]
+    assert (
+        sizes == sorted(sizes)
+        and sizes[0] == pytest.approx(0.2, abs=0.03)
+        and sizes[-1] == pytest.approx(1.0, abs=0.03)
+    )
+    rings = driver.window.workspace.chosen.body.body.mesh
+    first, last = rings.points[: rings.sides], rings.points[-rings.sides :]
+    assert np.ptp(last, axis=0).max() > 3.0 * np.ptp(first, axis=0).max()
+    stroke(driver, 1, wave(20.0, 380.0))
+    assert driver.window.workspace.chosen.run.recipe.varying is None, "a mouse has no pressure"

@@ -260,3 +260,23 @@ def test_a_station_held_by_a_knot_is_held_by_the_one_where_it_is_let_go(opened) 
     assert (last.by, last.knot) == ("knot", knots[2].id)
     strip.drag(strip.picture(1), QPoint(strip.x(0.7), strip.picture(1).y()))
     assert strip.run.recipe.stations[-1].by == "share"
+
+
+def test_a_form_is_of_the_size_the_width_or_the_height_and_keeps_its_values(opened) -> None:
+    driver, _ = opened(column())
+    strip = Strip(driver)
+    driver.unfold("Along")
+    driver.choose("along.form", "cone")
+    driver.enter_value("form.strength", "50")
+    driver.choose("form.of", "width")
+    form = strip.run.recipe.varying.form
+    assert (form.form, form.strength, form.of) == ("cone", pytest.approx(0.5), "width")
+    driver.settle()
+    assert strip.top("WidthLane") > 0.0
+    top = driver.body.mesh.points[np.abs(driver.body.mesh.points[:, 2] - 1.0) < 1e-9]
+    assert sorted(np.ptp(top[:, :2], axis=0)) == pytest.approx([0.05, 0.1])
+    driver.choose("along.form", "barrel")
+    form = strip.run.recipe.varying.form
+    assert (form.form, form.strength, form.of) == ("barrel", pytest.approx(0.5), "width")
+    driver.choose("along.form", "even")
+    assert not strip.run.recipe.varies

@@ -16,7 +16,8 @@ Falloff = Literal["alone", "rest", "soft"]
 
 
 class Bench(QObject):
-    """Settings that are no part of the document: ``fit_within`` m, ``pivot_spot`` m, ``thickness`` of strips m."""
+    """Settings that are no part of the document: ``fit_within`` m, ``pivot_spot`` m, ``thickness`` of strips m,
+    ``pen_sizes``: how hard a pen is pressed in a stroke is the size at its knots."""
 
     changed = Signal()
     next_run_changed = Signal()
@@ -29,6 +30,7 @@ class Bench(QObject):
         self.copied: Copied | None = None
         self.lit: frozenset[str] = frozenset()
         self.fit_within: float | None = None
+        self.pen_sizes = False
         self.falloff: Falloff = "alone"
         self.in_proportion = True
         self.thickness = 0.002

@@ -11,6 +11,7 @@ class Pointer:
 
     ``add`` Shift, ``other_snap`` Ctrl, ``upright`` V: straight up or down from the previous knot,
     ``whole`` O: the whole loop of an edge, ``axis`` X, Y or Z: along it, ``through`` Space: paths before bodies.
+    ``pressure`` of a pen, 0 to 1; None of what has none.
     """
 
     sight: Sight
@@ -22,3 +23,4 @@ class Pointer:
     whole: bool = False
     axis: int | None = None
     through: bool = False
+    pressure: float | None = None

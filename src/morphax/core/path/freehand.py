@@ -17,6 +17,8 @@ CORNER = radians(55.0)
 """A turn of the stroke beyond this, over a twentieth of its size, is a corner."""
 _ROUNDS = 16
 _REACH = 12.0
+_AROUND = 2
+"""Samples before and after one that count with it."""
 
 
 def thinned_stroke(points: Points3, least: float) -> Points3:
@@ -142,6 +144,17 @@ def _nearer(points: Points3, span: Floats, t: Floats) -> Floats:
     slope = (first * first).sum(1) + (to * second).sum(1)
     step = np.where(np.abs(slope) > 1e-300, (to * first).sum(1) / np.where(slope == 0.0, 1.0, slope), 0.0)
     out: Floats = np.clip(t - step, 0.0, 1.0)
+    return out
+
+
+def knot_pressures(places: Points3, pressures: Floats, knots: Points3) -> Floats:
+    """How hard a pen was pressed (m,) at the knots (m, 3) of a stroke, which follow each other along it: the mean of
+    the samples (n,) around the nearest of its places (n, 3)."""
+    out, first = np.empty(len(knots)), 0
+    for k, knot in enumerate(knots):
+        near = first + int(np.argmin(np.linalg.norm(places[first:] - knot, axis=1))) if k else 0
+        near = len(places) - 1 if k and k == len(knots) - 1 else near
+        out[k], first = pressures[max(near - _AROUND, 0) : near + _AROUND + 1].mean(), near
     return out
 
 

@@ -18,7 +18,7 @@ from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.strokes import Sample, falls_away, laid_out
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.errors import PathError
-from morphax.core.path.freehand import path_of_stroke, thinned_stroke
+from morphax.core.path.freehand import knot_pressures, path_of_stroke, thinned_stroke
 from morphax.project.edits.path_import import add_runs_along
 from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.lookup import path_of, run_width
@@ -40,6 +40,7 @@ class FreehandTool:
         self.sketch, self.typed = Sketch(), Typed()
         self.samples: list[Sample] = []
         self.places = np.empty((0, 3))
+        self.pressed: list[float] = []
         self.ground: Ground | None = None
         self.plane, self.rests = "", True
         self.width, self.pixel = 0.02, 0.0
@@ -96,12 +97,14 @@ class FreehandTool:
         rests = self._snapping(at, snapping).resting
         self.ground, self.plane, self.rests = found.ground, found.plane, rests
         self.samples, self.places = [Sample(at.sight.line(at.pixel), found.place)], found.place[None]
+        self.pressed = [] if at.pressure is None else [at.pressure]
 
     def pull(self, at: Pointer, snapping: Snapping) -> None:
         """Goes on with the stroke, and shows it with its body."""
         if not self.is_drawing:
             return
         self.samples.append(self._sample(at, snapping))
+        self.pressed += [] if at.pressure is None else [at.pressure]
         low = min(0.0, float(self.places[0, 2]), float(self.workspace.bench.work_plane.origin[2]))
         self.places = laid_out(at.sight, self.samples, low)
         self.pixel = self._step(at)
@@ -153,6 +156,7 @@ class FreehandTool:
     def release(self) -> str | None:
         """Ends the stroke: a run of few knots along it. A click without a drag leaves nothing."""
         within, ground = self._within() if self.is_drawing else 0.0, self.ground
+        drawn, pressed = self.places, self.pressed
         places = _apart(self.places, self.pixel)
         self.cancel()
         if len(places) < _FEWEST:
@@ -163,7 +167,9 @@ class FreehandTool:
         except PathError as error:
             ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return None
-        added = add_runs_along(ws.finished, (shape,), replace(new, width=new.width or self.width))
+        is_pressed = ws.bench.pen_sizes and len(pressed) == len(drawn)
+        sizes = {"size": knot_pressures(drawn, np.array(pressed), shape.knots)} if is_pressed else {}
+        added = add_runs_along(ws.finished, (shape,), replace(new, width=new.width or self.width), sizes)
         run_id, kept = added.ids[0], ""
         project = (
             added.project if ground is None or not self.rests else self._laid(added.project, run_id, ground, within)
@@ -208,6 +214,7 @@ class FreehandTool:
     def cancel(self) -> bool:
         was = self.is_drawing
         self.samples, self.places, self.ground, self.sketch = [], np.empty((0, 3)), None, Sketch()
+        self.pressed = []
         return was
 
 

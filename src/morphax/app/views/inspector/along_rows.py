@@ -6,7 +6,7 @@ from typing import Any
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.body_rows import row_kind
 from morphax.app.views.inspector.numbers import LengthShare
-from morphax.app.views.inspector.rows import VARIES, Row, common
+from morphax.app.views.inspector.rows import VARIES, Choices, Row, common
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form
 from morphax.core.section.kinds import Key
@@ -15,6 +15,7 @@ from morphax.project.derive.along import knot_distances, station_at, twist_of
 from morphax.project.edits import along as edits
 from morphax.project.edits.laws import set_points
 from morphax.project.lookup import run_by_id, section_by_id
+from morphax.project.model.along import FACTORS, LAWS
 from morphax.project.model.document import Project, ReadyMadeSource, Run, SizeForm, Station, Varying
 from morphax.project.units import format_number
 
@@ -200,16 +201,20 @@ def _set_form(ws: Workspace, word: str) -> None:
             return edits.set_form(project, ids, None)
         built = ws.chosen.body
         pitch = max(0.1 * (built.body.length if built is not None else 1.0), 1e-6)
-        return edits.set_form(project, ids, SizeForm(form=Form(word), strength=_PER, pitch=pitch))
+        fresh = [i for i in ids if _varying(run_by_id(project, i)).form is None]
+        project = edits.set_form(project, fresh, SizeForm(form=Form(word), strength=_PER, pitch=pitch))
+        return edits.change_form(project, ids, form=Form(word))  # one that was there keeps its values
 
-    _edit(ws, f"Size: {word or 'even'}", change)
+    _edit(ws, f"Form: {word or 'even'}", change)
 
 
 def _form(field: str) -> Callable[[Workspace], Any]:
     return _value(lambda v: None if v.form is None else getattr(v.form, field))
 
 
-def _form_row(field: str, label: str, kind: str, *, pitched: bool = False, plain: Any = None) -> Row:
+def _form_row(
+    field: str, label: str, kind: str, *, pitched: bool = False, plain: Any = None, choices: Choices = ()
+) -> Row:
     def shown(ws: Workspace) -> bool:
         form = _form("form")(ws)
         return form not in (None, VARIES) and (not pitched or Form(form).has_pitch)
@@ -223,6 +228,7 @@ def _form_row(field: str, label: str, kind: str, *, pitched: bool = False, plain
         changed=lambda ws: plain is not None and _form(field)(ws) not in (None, plain),
         reset=lambda ws: _edit(ws, f"{label} of the form", lambda p, ids: edits.change_form(p, ids, **{field: plain})),
         shown=shown,
+        choices=lambda ws: choices,
     )
 
 
@@ -235,7 +241,7 @@ def _twist(ws: Workspace) -> Any:
 ALONG = (
     Row(
         "along.form",
-        "Size",
+        "Form",
         "choice",
         _value(lambda v: _EVEN if v.form is None else v.form.form.value),
         _set_form,
@@ -243,6 +249,7 @@ ALONG = (
         reset=lambda ws: _set_form(ws, _EVEN),
         choices=lambda ws: ((_EVEN, "even"), *((f.value, f.value) for f in Form)),
     ),
+    _form_row("of", "Form of", "choice", plain="size", choices=tuple((v, v) for v in FACTORS)),
     _form_row("strength", "Strength", "percent"),
     _form_row("pitch", "Pitch", "length", pitched=True),
     _form_row("fade", "Fade", "length", plain=0.0),
@@ -280,16 +287,16 @@ ALONG = (
 
 
 def along_words(ws: Workspace) -> str:
-    """How many sections, which form, and how far it is twisted."""
+    """Which form, what goes by points or is the knots' own, and how far it is twisted."""
     run = ws.chosen.run
     if run is None:
         return ""
-    varying, count = _varying(run), len(run.recipe.stations)
-    said = [f"{count} sections"] if count > 1 else []
+    varying, said = _varying(run), list[str]()
     if varying.form is not None:
         said.append(f"{varying.form.form} {format_number(100.0 * varying.form.strength, decimals=0)} %")
-    elif varying.size:
-        said.append("size by points")
+    own = [law for law in LAWS if getattr(varying, law)]
+    said += [" and ".join(own) if len(own) < 3 else f"{len(own)} laws"] if own else []
+    said += ["by knots"] if varying.knots else []
     twist = _twist(ws)
     if isinstance(twist, float) and twist:
         said.append(f"{format_number(twist * 57.29577951308232, decimals=1)}°")

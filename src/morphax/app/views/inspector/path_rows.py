@@ -167,6 +167,15 @@ REFINE = (
         hint="a 150th of their size",
     ),
     Row(
+        "refine.pen",
+        "Pen sizes knots",
+        "flag",
+        lambda ws: ws.bench.pen_sizes,
+        lambda ws, v: setattr(ws.bench, "pen_sizes", v),
+        changed=lambda ws: ws.bench.pen_sizes,
+        reset=lambda ws: setattr(ws.bench, "pen_sizes", False),
+    ),
+    Row(
         "refine.falloff",
         "A drag moves",
         "choice",

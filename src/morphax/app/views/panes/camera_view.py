@@ -227,6 +227,7 @@ class CameraView(QObject):
             Qt.Key.Key_O in held,
             next((i for i, k in enumerate(_AXES) if k in held), None),
             self.toolbox.sees_through,
+            self.pane.pressure,
         )
 
     def under_pointer(self) -> QPoint | None:

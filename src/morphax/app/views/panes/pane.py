@@ -15,6 +15,7 @@ from PySide6.QtGui import (
     QPen,
     QResizeEvent,
     QShowEvent,
+    QTabletEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QMenu, QToolButton, QWidget
@@ -41,6 +42,7 @@ class Pane(QWidget):
         self.index, self.look = index, look
         self.view: PaneView | None = None
         self._right_at: QPointF | None = None
+        self.pressure: float | None = None
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing behind it has to be painted first
         self.setAcceptDrops(True)
@@ -150,7 +152,10 @@ class Pane(QWidget):
             self.view.input.leave()
 
     def event(self, event: QEvent) -> bool:
-        """Keys that the view takes are no shortcuts, and do not move the focus."""
+        """Keys that the view takes are no shortcuts, and do not move the focus. How hard a pen is pressed is kept: what
+        it does comes as the mouse events that follow."""
+        if isinstance(event, QTabletEvent):
+            self.pressure = None if event.type() == QEvent.Type.TabletRelease else event.pressure()
         is_key = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
         if is_key and isinstance(event, QKeyEvent) and self.view is not None and self.view.input.key(event):
             event.accept()
