@@ -6,8 +6,11 @@ import pytest
 from morphax.build.project_bodies import new_builder
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form
-from morphax.core.mesh.measures import volume
+from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.outlines import line as segment
+from morphax.core.section.outlines import open_loop
+from morphax.core.section.sections import Part, SectionShape
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits.along import (
     add_station,
@@ -43,7 +46,7 @@ from morphax.project.edits.runs import (
     set_width,
 )
 from morphax.project.edits.settings import copied_from, with_settings
-from morphax.project.lookup import path_of, run_by_id, run_width, section_by_id
+from morphax.project.lookup import outline_source, path_of, run_by_id, run_width, section_by_id
 from morphax.project.model.document import DocumentError, LawPoint, Project, ReadyMadeSource, SizeForm, Varying, evolve
 
 SQUARE = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
@@ -263,13 +266,21 @@ def test_a_station_at_a_knot_that_goes_stays_where_it_was() -> None:
 
 def test_sections_that_cannot_follow_each_other_are_refused_before_anything_is_made() -> None:
     project, run = line()
-    with pytest.raises(DocumentError, match="2 outlines cannot follow 1 outline"):
-        add_station(project, run, 0.5, ReadyMadeSource(name="twin"))
-    with pytest.raises(DocumentError, match="as many holes"):
-        add_station(project, run, 0.5, ReadyMadeSource(name="pipe"))
+    ribbon = outline_source("line", SectionShape((Part(open_loop([segment((0, 0), (0.1, 0))])),), is_free=True))
+    with pytest.raises(DocumentError, match="open line"):
+        add_station(project, run, 0.5, ribbon)
     project, made = add_station(project, run, 0.5, ROUND)
-    with pytest.raises(DocumentError, match="as many holes"):
-        set_station_section(project, run, made, ReadyMadeSource(name="pipe"))
+    with pytest.raises(DocumentError, match="open line"):
+        set_station_section(project, run, made, ribbon)
+    assert len(stations(project, run)) == 2
+
+
+def test_more_outlines_and_holes_may_follow_and_are_said() -> None:
+    project, run = line()
+    for share, name in ((0.4, "twin"), (1.0, "pipe")):
+        project, _ = add_station(project, run, share, ReadyMadeSource(name=name))
+    made = body(project, run)
+    assert edge_check(made.mesh).closed and "no-partner" in {f.code for f in made.findings}
 
 
 def test_presets_and_copied_settings_carry_what_varies() -> None:

@@ -26,9 +26,12 @@ def _all_triangles(section: SampledSection) -> Ints:
     out = [np.empty((0, 3), dtype=np.int32)]
     ribbons = {p for p, ends in zip(section.part, section.opens, strict=True) if ends}
     for part in sorted(set(section.part) - ribbons):
-        own = [sl for sl, p in zip(section.loop_slices, section.part, strict=True) if p == part]
-        index = np.concatenate([np.arange(sl.start, sl.stop) for sl in own])
-        out.append(index[loop_triangles([section.points[sl] for sl in own])].astype(np.int32))
+        loops = zip(section.loop_slices, section.part, section.hole, section.round_length, strict=True)
+        own = [(sl, hole) for sl, p, hole, long in loops if p == part and long > 0.0]  # none that are a point
+        if not own or own[0][1]:
+            continue
+        index = np.concatenate([np.arange(sl.start, sl.stop) for sl, _ in own])
+        out.append(index[loop_triangles([section.points[sl] for sl, _ in own])].astype(np.int32))
     return np.concatenate(out)
 
 

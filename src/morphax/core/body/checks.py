@@ -7,7 +7,7 @@ import numpy as np
 
 from morphax.core.body.profile import LEAST_STRETCH, Profile, StepSide, carried_rows, extents
 from morphax.core.body.rings import Rows, ring_points
-from morphax.core.body.tips import inner_tips
+from morphax.core.body.tips import inner_tips, loop_tips
 from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.frame.frames import FrameField
 from morphax.core.kernels.measuring import largest_square, most_turned
@@ -66,6 +66,24 @@ def nothing_left(rows: Rows, *, closed: bool) -> tuple[Finding, ...]:
         for row in np.flatnonzero(thin & ~np.append(False, thin[:-1])).tolist():
             out.append(said("no-" + word, row, f"The {word} comes to nothing at {{}}: it stays a thin edge there."))
     return tuple(out)
+
+
+def alone(rows: Rows, profile: Profile) -> tuple[Finding, ...]:
+    """Where outlines or holes that have no partner shrink to points."""
+    out = dict[int, str]()
+    for row, a, _ in loop_tips(rows, profile):
+        out[row] = "hole" if profile.loops.hole[profile.loops.starts.index(a)] and row not in out else "outline"
+    first = [r for r in sorted(out) if r - 1 not in out]
+    return tuple(
+        Finding(
+            "no-partner",
+            Severity.NOTE,
+            f"One {out[r]} of the section has no partner at {in_mm(float(rows.s[r]))}: it is a point there.",
+            float(rows.s[r]),
+            place=spot(rows.frames.origin[r]),
+        )
+        for r in first
+    )
 
 
 def edge_on(field: FrameField) -> tuple[Finding, ...]:

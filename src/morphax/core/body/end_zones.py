@@ -32,6 +32,10 @@ def domes_of(
             continue
         own = field_.legs[0 if is_start else -1].s
         outline = end_outline(field_, profile, is_start=is_start)
+        if not all(outline.round_length):
+            message = f"The {path.end_word(is_start=is_start)} ends flat: one of its outlines is a point there."
+            notes.append(Finding("no-dome", Severity.NOTE, message, float(own[0] if is_start else own[-1])))
+            continue
         insets = insets_of(outline)
         most, room = dome_radius(insets, wanted), _HALF * float(own[-1] - own[0])
         radius = min(most, room)

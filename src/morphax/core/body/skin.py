@@ -41,8 +41,8 @@ class Layout:
 
     ``rows`` of all legs; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
     the loops) of the last row on a closed run; ``wedges`` row pairs joined by flat bevels; ``start_caps`` and
-    ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host; ``tips`` rows
-    that are a point.
+    ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host; ``tips`` row
+    and points of a ring, from the first to before the last, that are one point.
     """
 
     rows: Rows
@@ -55,7 +55,7 @@ class Layout:
     end_caps: tuple[int, ...]
     domes: tuple[Dome, ...] = ()
     cuts: tuple[Cut, ...] = ()
-    tips: tuple[int, ...] = ()
+    tips: tuple[tuple[int, int, int], ...] = ()
 
 
 def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
@@ -161,7 +161,8 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     looks = _face_looks(profile.loops, columns, parts, wedges, tables) if profile.loops.looks else None
     if layout.tips:
-        rings = [range(at, at + profile.size) for at in (layout.ring[list(layout.tips)] * profile.size).tolist()]
+        first = [int(layout.ring[row]) * profile.size for row, _, _ in layout.tips]
+        rings = [range(at + a, at + b) for at, (_, a, b) in zip(first, layout.tips, strict=True)]
         tipped = with_tips(tables, parts, rings)
         tables, parts, looks = tipped.tables, list(tipped.parts), None if looks is None else tipped.looked(looks)
     is_plain = not (layout.wedges or layout.domes or layout.tips)

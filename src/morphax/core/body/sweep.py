@@ -24,7 +24,7 @@ from morphax.core.body.reference import (
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
 from morphax.core.body.skin import Layout, closing_points, skin_mesh
-from morphax.core.body.tips import tip_rows
+from morphax.core.body.tips import loop_tips, tip_rows
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.mesh.measures import volume
@@ -158,9 +158,16 @@ def _walls(rows: Rows, same: Sequence[int]) -> list[tuple[int, int]]:
     return [(r, r + 1) for r in (*rows.steps, *between) if not (r in tips and r + 1 in tips)]
 
 
-def layout_of(
-    path: ResolvedPath, field_: FrameField, placed: PlacedRings, capped: Ends, *, is_ribbon: bool = False
-) -> Layout:
+def _capped(placed: PlacedRings, ends: Ends) -> tuple[bool, bool]:
+    """Whether the start, and the end, of an open run are closed by a cap: flat ones, and those that took no dome."""
+    domed = {d.is_start for d in placed.domes}
+    start, end = (
+        (e.is_capped or (e is End.DOMED and k not in domed)) for e, k in ((ends.start, True), (ends.end, False))
+    )
+    return start, end
+
+
+def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, ends: Ends, profile: Profile) -> Layout:
     """Which rows share rings, which are joined by wedges, which are capped."""
     rows, closed = placed.rows, path.chain.closed
     joint_after = {j.before: j for j in placed.joints.items}
@@ -171,7 +178,7 @@ def layout_of(
     shared, wedges = [i for i in same if i not in rows.stepped], _walls(rows, same)
     if shared:  # a leg's first ring is the last one of the leg before
         index -= np.searchsorted(first_row[shared], np.arange(len(index)), side="right").astype(np.int32)
-    count, closing = int(index[-1]) + 1, joint_after.get(legs - 1)
+    count, closing, last_row = int(index[-1]) + 1, joint_after.get(legs - 1), int(first_row[-1]) - 1
     is_joined = closed and (closing is None or closing.kind in _SHARED)
     if is_joined and 0 not in rows.stepped:
         index[-1], count = 0, count - 1
@@ -183,12 +190,12 @@ def layout_of(
         elif joint.kind is JointKind.CUT:
             end_caps.append(last)
             start_caps.append(first)
-    tips, last_row = tip_rows(rows), int(first_row[-1]) - 1
+    tips = tip_rows(rows)
     if is_joined and 0 in rows.stepped and not (0 in tips and last_row in tips):  # the last of all wedges
         wedges.append((last_row, 0))
-    ends = not closed and not is_ribbon
-    start_caps += [0] if ends and capped.start.is_capped else []
-    end_caps += [last_row] if ends and capped.end.is_capped else []
+    if not closed and not profile.is_ribbon:
+        for own, row, is_capped in zip((start_caps, end_caps), (0, last_row), _capped(placed, ends), strict=True):
+            own += [row] if is_capped and row not in tips else []
     return Layout(
         rows,
         index,
@@ -200,7 +207,7 @@ def layout_of(
         tuple(end_caps),
         placed.domes,
         placed.cuts,
-        tips,
+        (*((row, 0, profile.size) for row in tips), *loop_tips(rows, profile)),
     )
 
 
@@ -320,6 +327,7 @@ def _body_findings(
         *checks.coarse(field_, placed.rows),
         *checks.short_legs(placed.rows, profile, profile.width, path.length),
         *checks.nothing_left(placed.rows, closed=path.chain.closed),
+        *checks.alone(placed.rows, profile),
         *placed.findings,
     )
 
@@ -346,7 +354,7 @@ def _skin(
     path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings, ends: Ends
 ) -> tuple[Mesh, Floats]:
     """The mesh, and the distance of each of its rings."""
-    layout = layout_of(path, field_, placed, ends, is_ribbon=profile.is_ribbon)
+    layout = layout_of(path, field_, placed, ends, profile)
     tolerances = Tolerances(path.size, profile.reach)
     mesh = skin_mesh(layout, profile, coincident=tolerances.coincident)
     least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding

@@ -5,12 +5,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from morphax.core.body.profile import Profile
 from morphax.core.body.rings import Rows
 from morphax.core.body.tables import Tables
 from morphax.core.mesh.mesh import FaceLooks, FacePart
 from morphax.core.types import Ints, frozen
 
-_NOTHING = 1e-6
+_NOTHING, _NO_WEIGHT = 1e-6, 1e-9
 """A ring so many times smaller than the largest is a point."""
 
 
@@ -51,6 +52,18 @@ def inner_tips(rows: Rows, *, closed: bool) -> tuple[int, ...]:
     if closed and len(begins) > 1 and begins[0] == 0 and ends[-1] == last:  # one, round the start
         begins, ends = begins[:-1], ends[:-1]
     return tuple(int(a) for a, b in zip(begins, ends, strict=True) if closed or (a, b) not in ((0, 0), (last, last)))
+
+
+def loop_tips(rows: Rows, profile: Profile) -> list[tuple[int, int, int]]:
+    """Row, first and last point but one of each loop of a ring that is a point, where the ring as a whole is none."""
+    ring = set(tip_rows(rows))
+    out = list[tuple[int, int, int]]()
+    for i, (a, b) in enumerate(zip(profile.loops.starts[:-1], profile.loops.starts[1:], strict=True)):
+        there = [k for k, block in enumerate(profile.basis) if block.round_length[i] > 0.0]
+        if len(there) < len(profile.basis):
+            gone = rows.carried.weights.values[:, there].sum(1) <= _NO_WEIGHT
+            out += [(r, a, b) for r in np.flatnonzero(gone).tolist() if r not in ring]
+    return out
 
 
 def with_tips(t: Tables, parts: Sequence[FacePart], rings: Sequence[range]) -> Tipped:

@@ -10,7 +10,8 @@ from morphax.core.body.profile import Profile, SectionFacts
 from morphax.core.errors import PathError, SectionError
 from morphax.core.loft.blends import Blend, StationWeights, eases
 from morphax.core.loft.laws import Law, PointLaw
-from morphax.core.loft.matching import Marks, matched_sections
+from morphax.core.loft.matching import matched_sections
+from morphax.core.loft.tracks import Home, Marks
 from morphax.core.loft.varying_laws import NO_LAWS, Laws, VaryingLaws
 from morphax.core.section.pieces import plain, transformed
 from morphax.core.section.sampling import SampledSection, kept_with, placed_section, section_width, with_seam
@@ -158,6 +159,12 @@ def _anchor(station: StationShape, sampling: Sampling) -> tuple[float, float]:
     return anchor_place(section, section.laying.anchor if asked is None else asked)
 
 
+def _foot(station: StationShape, sampling: Sampling) -> tuple[float, float]:
+    """The place of a station's section, mirrored where it is, that stands on the path."""
+    x, y = _anchor(station, sampling)
+    return (-x if station.mirror else x, y)
+
+
 def _kept_blocks(stations: Sequence[StationShape], sampling: Sampling, most: float) -> tuple[SampledSection, ...]:
     """The blocks of stations, found again where only their places or blends change: kept with the first section."""
     sections = tuple(s.section for s in stations)
@@ -173,13 +180,12 @@ def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: f
     scale = max(s.scale for s in stations) * most
     deviation = None if sampling.deviation is None else 0.5 * sampling.deviation / scale
     marks = [s.marks for s in stations[:-1]]
-    found = matched_sections(shapes, sides=sampling.sides, deviation=deviation, marks=marks)
+    homes = [Home(_foot(s, sampling), s.scale) for s in stations]
+    found = matched_sections(shapes, sides=sampling.sides, deviation=deviation, marks=marks, homes=homes)
     blocks = []
-    for station, block in zip(stations, found.blocks, strict=True):
-        x, y = _anchor(station, sampling)
+    for station, block, home in zip(stations, found.blocks, homes, strict=True):
         own = with_seam(block, sampling.seam) if sampling.seam else block
-        about = (-x if station.mirror else x, y)
-        placed = placed_section(own, anchor=about, mirror=sampling.mirror)
+        placed = placed_section(own, anchor=home.place, mirror=sampling.mirror)
         turn = -station.turn if sampling.mirror else station.turn
         blocks.append(placed_section(placed, size=station.scale, roll=turn))
     return tuple(blocks)

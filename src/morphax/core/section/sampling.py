@@ -20,6 +20,8 @@ V = TypeVar("V")
 
 _FEWEST_ROUND, _MOST_SIDES = 3, 100_000
 _KEPT_SAMPLES, _UPRIGHT = 32, 1e-6
+_AS_GOOD_AS_NOTHING = 1e-12
+"""What the normals of a loop that is a point weigh, m: they count where it is one, and nowhere else."""
 _X, _W = np.polynomial.legendre.leggauss(24)
 _NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
@@ -337,7 +339,7 @@ def weighed_normals(s: SampledSection) -> tuple[Points2, Points2]:
     """Normals before and after each point (n, 2), times the length of the side before and after it, m."""
     step = np.empty(len(s.points))
     for sl, total in zip(s.loop_slices, s.round_length, strict=True):
-        step[sl] = np.diff(np.append(s.u[sl], total))
+        step[sl] = np.diff(np.append(s.u[sl], total)) if total > 0.0 else _AS_GOOD_AS_NOTHING
     back = np.concatenate([np.roll(step[sl], 1) for sl in s.loop_slices])
     smooth = 0.5 * (step + back)  # where there is no corner both normals are one
     return (

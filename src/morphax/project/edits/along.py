@@ -6,7 +6,6 @@ from typing import Any
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Piece
 from morphax.core.section.ready_made import READY_MADE
-from morphax.core.section.sections import SectionShape
 from morphax.project.draft import Draft
 from morphax.project.edits.runs import Source, drop_unused, shared_section, with_runs, with_value
 from morphax.project.edits.station_values import with_fitting_marks, with_size_of_one
@@ -79,18 +78,9 @@ def add_station(
 
 def _refuse_unlike(draft: Draft, one: str, other: str) -> None:
     """Raises DocumentError where one section cannot become another along a path."""
-    a, b = (section_shape(draft.section(s)) for s in (one, other))
-    if [p.is_ribbon for p in a.parts] != [p.is_ribbon for p in b.parts]:
-        if len(a.parts) == len(b.parts):
-            raise DocumentError("an open line does not become a closed outline along the path")
-        raise DocumentError(f"{_count(b, 'outline')} cannot follow {_count(a, 'outline')} along the path")
-    if sorted(len(p.holes) for p in a.parts) != sorted(len(p.holes) for p in b.parts):
-        raise DocumentError("a section with holes follows one with as many holes only")
-
-
-def _count(shape: SectionShape, word: str) -> str:
-    n = len(shape.parts)
-    return f"{n} {word}{'' if n == 1 else 's'}"
+    kinds = {p.is_ribbon for s in (one, other) for p in section_shape(draft.section(s)).parts}
+    if len(kinds) > 1:
+        raise DocumentError("an open line does not become a closed outline along the path")
 
 
 def _refuse_place(stations: Sequence[Station], share: float, *, but: str) -> None:
