@@ -8,6 +8,7 @@ import trimesh
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
+from morphax.demo.puppet import puppet_head
 from morphax.io.host_files import read_host
 from morphax.project.edits import runs as edits
 from morphax.project.edits.along import add_station
@@ -92,6 +93,12 @@ def post_alone() -> Project:
     """A post of 120 mm, 2 m high, as a host."""
     form = Form(kind="cylinder", size=(0.12, 0.12, 2.0))
     return Project(hosts=(Host(id="h1", forms=(form,), show=Show(name="Post")),), next_id=5)
+
+
+def puppet_head_alone() -> Project:
+    """The puppet's head as a host."""
+    head = puppet_head()
+    return Project(hosts=(evolve(head, show=evolve(head.show, material=None)),), next_id=50)
 
 
 def unreadable_picture() -> Project:

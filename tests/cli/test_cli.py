@@ -133,7 +133,6 @@ def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Pat
         (["--section", "round", "--station", "1.5=star"], "from 0 to 1"),
         (["--section", "round", "--station", "0.5=stair"], "stair"),
         (["--section", "round", "--station", "0=star"], "at the start stands --section"),
-        (["--section", "round", "--station", "0.5=twin"], "not as many outlines"),
         (["--section", "round", "--budget=90"], "--budget cannot be used yet"),
         (["--section", "round", "--ends", "chamfered"], "cannot be used yet"),
         (["--section", "round", "--anchor", "middle"], "is not known"),

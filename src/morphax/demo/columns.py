@@ -1,10 +1,15 @@
-"""What varies along its path: the columns of the stage, the ribs of the hose, the twist of the rope. Millimetres."""
+"""What varies along its path: the columns of the stage, a scroll, the hose, the rope and the locks. Millimetres."""
 
 from math import radians
 
+import numpy as np
+
+from morphax.core.body.recipe import End
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form
+from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
+from morphax.core.path.resolved import resolve_path
 from morphax.project.edits.along import (
     add_station,
     set_blends,
@@ -13,9 +18,10 @@ from morphax.project.edits.along import (
     set_lay,
     swap_stations,
 )
+from morphax.project.edits.ready_made import add_made
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
-from morphax.project.lookup import path_of
-from morphax.project.model.document import Density, Project, ReadyMadeSource, SizeForm
+from morphax.project.lookup import path_of, path_shape
+from morphax.project.model.document import Density, Ends, Project, ReadyMadeSource, SizeForm
 
 MM = 1e-3
 _FOOT, _HEAD, _SIDE, _DEEP = 1160.0, 2020.0, 1250.0, -720.0
@@ -46,6 +52,20 @@ def with_columns(project: Project) -> Project:
         if side > 0.0:
             project = swap_stations(project, run, made[1], made[4])
     return project
+
+
+def with_scroll(project: Project) -> Project:
+    """A scroll at the roof's end: a spiral whose section grows to four times from its eye outwards."""
+    values = checked_values(MadeShape.SPIRAL, {"inner": 15 * MM, "radius": 140 * MM, "turns": 2.25})
+    frame = np.array([(1.0, 0.0, 0.0), (0.0, 0.0, 1.0), (0.0, -1.0, 0.0)])
+    curve = MadeCurve(MadeShape.SPIRAL, values, np.array([1840.0, -752.0, 2600.0]) * MM, frame)
+    source = ReadyMadeSource(name="rounded-rectangle", values=(("width", 0.01), ("height", 0.02), ("radius", 0.003)))
+    added = add_made(project, curve, NewRun(source, 11 * MM, name="Roof scroll", material="m8"))
+    run = added.ids[0]
+    length = resolve_path(path_shape(path_of(added.project, run))).length
+    growth = SizeForm(form=Form.GROWTH, strength=3.0, pitch=length)
+    grown = set_form(added.project, [run], growth)
+    return with_recipe(grown, [run], ends=Ends(start=End.DOMED, end=End.FLAT))
 
 
 def varied(project: Project) -> Project:

@@ -6,7 +6,7 @@ from typing import Literal
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
-from morphax.demo.columns import varied, with_columns
+from morphax.demo.columns import varied, with_columns, with_scroll
 from morphax.demo.drawn import cornice_section, fluted_section, frame_section
 from morphax.demo.puppet import haired, puppet_head, roped
 from morphax.demo.traced import traced
@@ -136,7 +136,7 @@ def lantern_wagon() -> Project:
         NewRun(cornice_section(), name="Cornice", material="m8"),
     )
     project = traced(_framed(_with_handrail(cornice.project)))
-    project = varied(with_columns(haired(roped(project))))
+    project = varied(with_scroll(with_columns(haired(roped(project)))))
     return add_section(project, fluted_section())
 
 

@@ -227,9 +227,12 @@ def test_j14_an_arm_out_of_a_post(opened) -> None:
     driver.click(1, (0.5, 0.0, 1.4))
     driver.enter()
     driver.choose("ends", "cut · flat")
+    driver.unfold("Along")
+    driver.enter_value("along.end", "0.55")
     driver.settle()
     body = driver.body
-    first = body.mesh.points[: body.sides]
+    first, last = body.mesh.points[: body.sides], body.mesh.points[-body.sides :]
+    assert np.ptp(last, axis=0).max() / body.width == pytest.approx(0.55, abs=0.02)
     assert np.abs(np.hypot(first[:, 0], first[:, 1]) - 0.06).max() < 1e-3  # flush with the post all round
     assert not body.findings and driver.run.recipe.host is not None
     assert recorder.count <= 7, recorder.actions
