@@ -147,8 +147,8 @@ def _put_blended_rows(
             qx, qy, qz = nx * ux - ny * rx, nx * uy - ny * ry, nx * uz - ny * rz  # round the ring
             a, b, d = ty * qz - tz * qy, tz * qx - tx * qz, tx * qy - ty * qx
             length = sqrt(a * a + b * b + d * d)
-            length = length if length > 0.0 else 1.0
-            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = a / length, b / length, d / length
+            share = 1.0 / length if length > 0.0 else 1.0
+            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = a * share, b * share, d * share
             uvs[i, j, 0], uvs[i, j, 1] = blend[7, j], blend[6, j]
 
 
