@@ -12,6 +12,7 @@ from morphax.app.session.camera import Camera
 from morphax.app.window import Window
 from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind
+from morphax.project.edits.along import set_end_size, set_knot_value
 from morphax.project.edits.ready_made import add_coil, add_made
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.model.document import Project, ReadyMadeSource
@@ -90,14 +91,22 @@ def picture_guide(open_window: Open, grab: Grab, folder: Path) -> None:
 
 
 def strands(open_window: Open, grab: Grab, folder: Path) -> None:
-    """Three strands drawn over a head form: they lie on it, hold on to it and stand on it."""
+    """Locks of hair drawn over a head form, a stroke each: they lie on it, hold on to it, and come to a point."""
     window = open_window("light", None)
     window.menus.by_id["host.add-head"].trigger()
     window.workspace.select(Selection())
     window.scene_views[0].set_camera(Camera(target=(0.0, 0.0, 0.2), height=0.42, yaw=-0.9, pitch=0.3))
+    window.workspace.bench.set_next_run(NewRun(ReadyMadeSource(name="leaf"), 0.022))
     window.arm("strand")
     for k in range(4):
-        _stroke(window, [(235.0 + 16.0 * k + 20.0 * t, 175.0 + 4.0 * k + 230.0 * t, t) for t in _SHARES])
+        _stroke(window, [(215.0 + 26.0 * k + 20.0 * t, 180.0 + 4.0 * k + 230.0 * t, t) for t in _SHARES])
+    ids = tuple(r.id for r in window.workspace.project.runs)
+    window.workspace.attempt("End size", lambda p: set_end_size(p, ids, 0.0))
+    window.arm(None)
+    last = window.workspace.chosen.path
+    assert last is not None
+    window.workspace.attempt("Size", lambda p: set_knot_value(p, ids[-1], [last.knots[1].id], size=1.4))
+    window.workspace.select(Selection.of(ids[-1:], (last.knots[1].id,)))
     grab(window, folder / "strands.png")
     window.shut_down()
 
