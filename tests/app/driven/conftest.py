@@ -6,9 +6,11 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.app.session.settings import Settings
+from morphax.app.views.stock.groups import DRAW
 from morphax.app.window import Window
 from morphax.io.project_file import save_project
 from morphax.project.model.document import Project
+from tests.app.board_hand import Hand
 from tests.app.conftest import drive
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import Driver
@@ -44,3 +46,18 @@ def opened(qtbot, tmp_path: Path):
     for window, recorder in made:
         recorder.close()
         next(window, None)
+
+
+@pytest.fixture
+def hand(driver: Driver) -> Hand:
+    """An empty scene with a blank board, opened from the stock's first tile."""
+    driver.press_button(driver.window.list_panel.stock.buttons[DRAW])
+    return Hand(driver)
+
+
+@pytest.fixture
+def on_run(drawn: Driver) -> Hand:
+    """A run whose section was opened with Enter."""
+    drawn.pane(0).setFocus()
+    drawn.key(Qt.Key.Key_Return)
+    return Hand(drawn)

@@ -13,9 +13,7 @@ from morphax.core.mesh.mesh import point_triangles
 from morphax.core.section.outlines import loop_area
 from morphax.core.section.sections import section_area
 from morphax.project.lookup import section_of, section_shape
-from tests.app.driven.test_board import Hand
-from tests.app.driven.test_board import hand as hand
-from tests.app.driven.test_board import on_run as on_run
+from tests.app.board_hand import Hand
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import Driver
 from tests.app.job_projects import nineteen_circles

@@ -9,8 +9,7 @@ from morphax.app.files.exporting import write_wish
 from morphax.app.views.panes.scene_items import Scene
 from morphax.core.mesh.mesh import by_look
 from morphax.project.model.document import ExportWish
-from tests.app.driven.test_board import Hand
-from tests.app.driven.test_board import on_run as on_run
+from tests.app.board_hand import Hand
 from tests.io.gltf_check import assert_gltf
 
 CTRL = Qt.KeyboardModifier.ControlModifier

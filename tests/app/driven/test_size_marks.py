@@ -5,10 +5,11 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.app.tools.shared.size_marks import _starts, size_marks
+from morphax.app.views.stock.groups import DRAW
 from morphax.core.body.recipe import End
 from morphax.demo import lantern_wagon
 from morphax.project.edits.runs import with_part
-from tests.app.driven.test_board import DRAW, Hand
+from tests.app.board_hand import Hand
 from tests.app.driver import Driver
 
 CTRL = Qt.KeyboardModifier.ControlModifier
