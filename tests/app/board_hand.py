@@ -1,9 +1,13 @@
 """Drives the section board: places in mm beside the anchor."""
 
 import numpy as np
-from PySide6.QtCore import Qt
+import trimesh
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 
-from tests.app.driver import Driver
+from morphax.app.views.list.group_rows import Rows
+from morphax.core.mesh.mesh import point_triangles
+from tests.app.driver import LEFT, Driver
 
 
 class Hand:
@@ -32,3 +36,19 @@ class Hand:
 
     def arm(self, kind: str) -> None:
         self.driver.press_button(self.view.buttons[kind])
+
+
+def double_click_row(rows: Rows, row: int, x: int) -> None:
+    """A double click on a row, so many pixels from its left."""
+    box = rows.visualItemRect(rows.item(row))
+    at = QPoint(box.left() + x, box.center().y())
+    QTest.mouseClick(rows.viewport(), LEFT, pos=at)
+    QTest.mouseDClick(rows.viewport(), LEFT, pos=at)
+
+
+def volume_of(driver: Driver) -> float:
+    """By trimesh, of the triangles that are shown."""
+    mesh = driver.body.mesh
+    made = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=True)
+    assert made.is_watertight and made.is_winding_consistent
+    return float(made.volume)

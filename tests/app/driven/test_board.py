@@ -2,18 +2,15 @@
 
 import numpy as np
 import pytest
-import trimesh
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from morphax.app.tools.section.parts import seam_here
-from morphax.app.views.list.group_rows import Rows
 from morphax.app.views.stock.groups import DRAW
-from morphax.core.mesh.mesh import point_triangles
 from morphax.core.section.loop_edits import kind_of
 from morphax.project.model.document import OutlineSource
-from tests.app.board_hand import Hand
+from tests.app.board_hand import Hand, double_click_row
 from tests.app.driven.test_first_body import draw_four
 from tests.app.driver import LEFT, Driver
 
@@ -22,22 +19,6 @@ SHIFT, CTRL, ALT = (
     Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.AltModifier,
 )
-
-
-def double_click_row(rows: Rows, row: int, x: int) -> None:
-    """A double click on a row, so many pixels from its left."""
-    box = rows.visualItemRect(rows.item(row))
-    at = QPoint(box.left() + x, box.center().y())
-    QTest.mouseClick(rows.viewport(), LEFT, pos=at)
-    QTest.mouseDClick(rows.viewport(), LEFT, pos=at)
-
-
-def volume_of(driver: Driver) -> float:
-    """By trimesh, of the triangles that are shown."""
-    mesh = driver.body.mesh
-    made = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=True)
-    assert made.is_watertight and made.is_winding_consistent
-    return float(made.volume)
 
 
 def test_draw_one_opens_a_blank_board_and_esc_brings_the_scene_back(hand: Hand) -> None:

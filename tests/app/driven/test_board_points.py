@@ -2,15 +2,12 @@
 
 import numpy as np
 import pytest
-import trimesh
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtTest import QTest
+from PySide6.QtCore import Qt
 
-from morphax.app.views.list.group_rows import Rows
-from morphax.core.mesh.mesh import point_triangles, seam_points
+from morphax.core.mesh.mesh import seam_points
 from morphax.core.section.loop_edits import handles_of, kind_of
-from tests.app.board_hand import Hand
-from tests.app.driver import LEFT, Driver
+from tests.app.board_hand import Hand, volume_of
+from tests.app.driver import Driver
 from tests.app.job_projects import bar_of
 
 SHIFT, CTRL, ALT = (
@@ -18,22 +15,6 @@ SHIFT, CTRL, ALT = (
     Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.AltModifier,
 )
-
-
-def double_click_row(rows: Rows, row: int, x: int) -> None:
-    """A double click on a row, so many pixels from its left."""
-    box = rows.visualItemRect(rows.item(row))
-    at = QPoint(box.left() + x, box.center().y())
-    QTest.mouseClick(rows.viewport(), LEFT, pos=at)
-    QTest.mouseDClick(rows.viewport(), LEFT, pos=at)
-
-
-def volume_of(driver: Driver) -> float:
-    """By trimesh, of the triangles that are shown."""
-    mesh = driver.body.mesh
-    made = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=True)
-    assert made.is_watertight and made.is_winding_consistent
-    return float(made.volume)
 
 
 def test_dragging_a_point_moves_the_body_and_is_one_step(on_run: Hand) -> None:

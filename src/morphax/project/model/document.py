@@ -34,7 +34,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 9
+SCHEMA_VERSION = 10
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",

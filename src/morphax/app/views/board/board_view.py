@@ -11,12 +11,12 @@ from morphax.app.tools.section.sketch import ToolKind
 from morphax.app.views.board.board_foot import BoardFoot
 from morphax.app.views.board.board_input import BoardInput
 from morphax.app.views.board.board_paint import BoardPainter
+from morphax.app.views.board.in_place import BACK, InPlace
 from morphax.app.views.board.paper import RULER_LEFT, RULER_TOP
 from morphax.app.views.board.walls import Walls
 from morphax.app.views.panes.pane import Pane
 from morphax.core.section.repeats import Repeat
 
-BACK = "back to the scene"
 TOOLS: tuple[tuple[ToolKind, str], ...] = (
     ("line", "Lines from corner to corner (S)"),
     ("arc", "Arcs that go on smoothly, or through a place (A)"),
@@ -33,10 +33,9 @@ DOING = {
 }
 
 
-class BoardView:
+class BoardView(InPlace):
     """Shows the workspace's board; it stands in the second pane while a section is edited."""
 
-    choices = (BACK,)
     name_at = (RULER_LEFT + 8, RULER_TOP + 8)
 
     def __init__(self, pane: Pane, workspace: Workspace) -> None:
@@ -58,14 +57,6 @@ class BoardView:
     @property
     def title(self) -> str:
         return f"Section board · {self.board.on.name}"
-
-    @property
-    def is_shown(self) -> bool:
-        return self.pane.view is self and self.pane.isVisible()
-
-    @property
-    def is_settled(self) -> bool:
-        return True
 
     @property
     def words(self) -> str:

@@ -7,18 +7,17 @@ from PySide6.QtWidgets import QMenu
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.station.pairing import Pair, PairingTool, Side
+from morphax.app.views.board.in_place import BACK, InPlace
 from morphax.app.views.panes.pane import Pane
 from morphax.app.widgets.theme import app_font, colour
 from morphax.project.units import METRES, format_number
 
-BACK = "back to the scene"
 _FOOT = "drag an end along its outline · a double-click pairs a place, or lets the pair go"
 
 
-class PairingView:
+class PairingView(InPlace):
     """Stands in the second pane while a station is chosen."""
 
-    choices = (BACK,)
     name_at = (8, 8)
 
     def __init__(self, pane: Pane, workspace: Workspace) -> None:
@@ -38,14 +37,6 @@ class PairingView:
 
     def _words(self, side: Side) -> str:
         return f"{side.name.lower()} {format_number(side.width / METRES[self.workspace.project.unit], decimals=1)}"
-
-    @property
-    def is_shown(self) -> bool:
-        return self.pane.view is self and self.pane.isVisible()
-
-    @property
-    def is_settled(self) -> bool:
-        return True
 
     @property
     def is_wanted(self) -> bool:
