@@ -124,23 +124,24 @@ def check_faces(faces: float) -> None:
         raise DensityError(f"this would make about {faces / 1e6:.0f} million faces; 20 million is the limit")
 
 
-def _by_integral(s: Floats, density: Floats, span: tuple[float, float], *, least: int, sides: int) -> Floats:
-    """Places from ``start`` to ``end`` at equal shares of the density's integral."""
-    start, end = span
-    first, last = int(np.searchsorted(s, start, "right")), int(np.searchsorted(s, end, "left"))
-    inside, own = s[first:last], slice(max(first - 1, 0), last + 1)  # of thousands of stretches each sees its own
-    x = np.concatenate([[start], inside, [end]])
-    rho = np.interp(x, s[own], density[own])
-    if len(inside) > 1:  # the density may jump where the stretch ends: what holds just before counts
-        rho[-1] = rho[-2]
-    total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[1:] + rho[:-1]) * np.diff(x))])
-    count = max(least, int(np.ceil(total[-1] - 1e-9)))
-    check_faces(count * sides)
-    if count == 1 or total[-1] <= 0.0:
-        return np.linspace(start, end, count + 1)
-    places: Floats = np.interp(np.linspace(0.0, total[-1], count + 1), total, x)
-    places[0], places[-1] = start, end
-    return places
+def _by_integral(s: Floats, density: Floats, cuts: Floats, *, least: int, sides: int) -> Floats:
+    """Places between each two of ``cuts`` (m,), at equal shares of the density's integral, and the cuts themselves."""
+    x = np.union1d(cuts, s[(s > cuts[0]) & (s < cuts[-1])])
+    rho, at = np.interp(x, s, density), np.searchsorted(x, cuts)
+    before = rho[1:].copy()  # the density may jump at a cut: what holds just before counts up to there
+    alone = at[1:][np.diff(at) > 2]
+    before[alone - 1] = rho[alone - 1]
+    total = np.concatenate([[0.0], np.cumsum(0.5 * (rho[:-1] + before) * np.diff(x))])
+    each = np.diff(total[at])
+    count = np.maximum(least, np.ceil(each - 1e-9)).astype(np.int64)
+    check_faces(float(count.sum()) * sides)
+    k = np.repeat(np.arange(len(count)), count)
+    step = np.arange(len(k)) - (np.cumsum(count) - count)[k]
+    evenly = cuts[k] + step * ((cuts[1:] - cuts[:-1]) / count)[k]
+    wanted = total[at[k]] + step * (each / count)[k]
+    places = np.where((count[k] == 1) | (each[k] <= 0.0), evenly, np.interp(wanted, total, x))
+    places[step == 0] = cuts[:-1]
+    return np.append(places, cuts[-1])
 
 
 def _failing(
@@ -207,16 +208,10 @@ def _within(
         return np.array(span)
     s, density = ring_density(field, leg, profile, deviation)
     s, density = (s, density) if len(s) > 2 else (np.array(span), density[[0, -1]])
-    stretches = _stretches_between(field, leg, profile, span)
-    single = len(stretches) <= 1
     parts = []
-    for stretch, (a, b) in stretches:
-        if a >= b:
-            continue
-        if stretch is not None and stretch.straight and is_even:
-            parts.append(np.array([a, b]))
-        else:
-            parts.append(_by_integral(s, density, (a, b), least=least if single else 1, sides=profile.size))
+    for straight, cuts in _cut_stretches(field, leg, profile, span, is_even=is_even):
+        own = least if len(cuts) == 2 and cuts[0] == span[0] and cuts[-1] == span[1] else 1
+        parts.append(cuts if straight else _by_integral(s, density, cuts, least=own, sides=profile.size))
     places = _joined(parts) if parts else np.array(span)
     while len(places) - 1 < least:
         k = int(np.argmax(np.diff(places)))
@@ -234,6 +229,21 @@ def _stretches_between(
         within = profile.breaks[(profile.breaks > a) & (profile.breaks < b)]
         cuts = [a, *within.tolist(), b]
         found += [(stretch, pair) for pair in zip(cuts[:-1], cuts[1:], strict=True)]
+    return found
+
+
+def _cut_stretches(
+    field: FrameField, leg: int, profile: Profile, span: tuple[float, float], *, is_even: bool
+) -> list[tuple[bool, Floats]]:
+    """Whether a stretch of a leg within a span needs no rings inside, and where it is cut: at its ends, and where the
+    profile breaks."""
+    found = []
+    for stretch in field.legs[leg].leg.stretches or (None,):
+        a, b = span if stretch is None else _clipped(field, stretch, span)
+        if a < b:
+            within = profile.breaks[(profile.breaks > a) & (profile.breaks < b)]
+            straight = stretch is not None and stretch.straight and is_even
+            found.append((straight, np.concatenate([[a], within, [b]])))
     return found
 
 
