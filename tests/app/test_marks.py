@@ -187,6 +187,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "up": chosen(0),
     "stations": several,
     "sizes": near,
+    "values of the knot": one_knot,
     "target": chosen(1),
     "pointed place": on_the_path,
     "ports": lambda driver: None,

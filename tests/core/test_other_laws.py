@@ -9,7 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from morphax.core.body.profile import LEAST_STRETCH
+from morphax.core.body.recipe import End
 from morphax.core.body.resting import depth_below, reaches
+from morphax.core.errors import SectionError
 from morphax.core.findings import Severity
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along, StationShape
@@ -21,7 +23,7 @@ from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import resolve_path
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import sample_section
-from morphax.core.section.sections import CornerStyle
+from morphax.core.section.sections import CornerStyle, SectionShape
 from morphax.core.section.stretching import stretched_section
 from tests.core.test_along import LINE, ROUND, SMALL, SQUARE, STAR, Carries, built, some
 from tests.helpers import assert_watertight, distance_to_mesh, recipe_of, zoo
@@ -331,3 +333,18 @@ def test_a_shift_to_the_inside_of_a_bend_may_pinch_and_one_to_the_outside_does_n
     inside, outside = (varied(path, shifts=(points((0.0, d), period=long),), more=more) for d in (-0.47, 0.47))
     assert "pinch" in {f.code for f in inside.findings}
     assert not outside.findings
+
+
+def test_a_size_of_nothing_all_along_is_refused_in_words() -> None:
+    with pytest.raises(SectionError, match="nothing all along"):
+        varied(LINE, sizes=(points((0.0, 0.0)),))
+
+
+@pytest.mark.parametrize("section", [SQUARE, STAR])
+def test_an_end_that_is_a_point_or_as_good_as_an_edge_takes_no_dome_and_says_so(section: SectionShape) -> None:
+    tip = varied(LINE, section, sizes=(tapered(1.0, 0.0, 1.0),), more={"end": End.DOMED})
+    edge = varied(LINE, section, widths=(tapered(1.0, 1e-3, 1.0),), more={"end": End.DOMED})
+    for body in (tip, edge):
+        assert_watertight(body.mesh)
+    assert [f.code for f in tip.findings] == ["no-dome"]
+    assert {f.code for f in edge.findings} <= {"no-dome"}

@@ -13,6 +13,8 @@ from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Points3, Vectors3, frozen
 
 AUTO_SHARE = 1.0 / 150.0
+_THINNEST = 1e-9
+"""A dome has a radius of more than this share of the outline's reach."""
 _HALF = 0.4995
 """An end's zone takes so much of its leg: two of them leave a band of faces that have a size."""
 _FAR = (4.0, 16.0, 64.0, np.inf)
@@ -40,6 +42,9 @@ def domes_of(
         most, room = dome_radius(insets, wanted), _HALF * float(own[-1] - own[0])
         radius = min(most, room)
         where, edge = path.end_word(is_start=is_start), float(own[0] if is_start else own[-1])
+        if not radius > _THINNEST * outline.reach:
+            notes.append(Finding("no-dome", Severity.NOTE, f"The {where} ends flat: it is too thin for a dome.", edge))
+            continue
         if wanted is not None and radius < wanted * (1.0 - 1e-9):
             message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
             notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))

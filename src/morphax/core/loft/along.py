@@ -107,6 +107,8 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
         step = 2.0 * pi / own if len(along.stations) < 2 else 2.0 * pi
         twist = round(twist / step) * step
     laws = VaryingLaws(sampling.size, sampling.roll, along.laws, twist / length if length else 0.0)
+    if not laws.most > 0.0:
+        raise SectionError("the size is nothing all along the run")
     breaks, steps = laws.breaks, laws.steps
     if along.has_one_as_it_is:
         steps = _stood(steps, laws, length, closed=closed)
