@@ -23,6 +23,7 @@ from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
 from morphax.core.kernels.compiling import compile_all
 from morphax.core.loft.along import Along, StationShape
 from morphax.core.loft.laws import Form, FormLaw
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.mesh import mesh_bytes
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import resolve_path
@@ -105,7 +106,7 @@ def varying(length: float) -> Carries:
     sections = [ready_made(n, {"width": 0.1}) for n in ("rectangle", "round", "ellipse")]
     stations = tuple(StationShape(share * length, s) for share, s in zip((0.0, 0.4, 1.0), sections, strict=True))
     sizes = (FormLaw(Form.BARREL, 0.3, length),)
-    return Carries(sections[0], Along(stations, sizes, twist=6.0 * np.pi))
+    return Carries(sections[0], Along(stations, Laws(sizes), 6.0 * np.pi))
 
 
 def station_slide() -> float:

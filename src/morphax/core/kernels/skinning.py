@@ -107,49 +107,70 @@ def put_rows(rows: Floats, columns: Floats, normals: Single, uvs: Single) -> Non
     _put_rows(packed(rows), packed(columns), normals, uvs)
 
 
+Three = tuple[float, float, float]
+
+
+@helper
+def _numbers(r: Floats) -> tuple[Three, Three, Three, Three, Three]:
+    """Right, up and forward of a row, the centre's own speed, and bends and roll rate, as numbers that stay at hand."""
+    return (r[0], r[1], r[2]), (r[3], r[4], r[5]), (r[6], r[7], r[8]), (r[16], r[17], r[18]), (r[9], r[10], r[11])
+
+
+@helper
+def _tracked(
+    row: tuple[Three, Three, Three, Three, Three],
+    on: float,
+    normal: tuple[float, float],
+    place: tuple[float, float],
+    speed: tuple[float, float],
+) -> Three:
+    """The unit normal at a place of a row: round the ring, crossed with the track of the place."""
+    (rx, ry, rz), (ux, uy, uz), (fx, fy, fz), (ox, oy, oz), (bx, by, rate) = row
+    (nx, ny), (x, y) = normal, place
+    vx, vy, bend = speed[0] - rate * y, speed[1] + rate * x, on - x * bx - y * by
+    tx, ty = ox + bend * fx + vx * rx + vy * ux, oy + bend * fy + vx * ry + vy * uy
+    tz = oz + bend * fz + vx * rz + vy * uz
+    qx, qy, qz = nx * ux - ny * rx, nx * uy - ny * ry, nx * uz - ny * rz
+    a, b, d = ty * qz - tz * qy, tz * qx - tx * qz, tx * qy - ty * qx
+    length = a * a + b * b + d * d
+    share = 1.0 / sqrt(length) if length > 0.0 else 1.0
+    return a * share, b * share, d * share
+
+
 @kernel("f2 f2 f2 f2 f2 >s3 >s3")
 def _put_blended_rows(
     rows: Floats, weights: Floats, rates: Floats, along: Floats, columns: Floats, normals: Single, uvs: Single
 ) -> None:
-    count = normals.shape[1]
-    blend = np.empty((8, count))
+    c = normals.shape[1]  # arrays of their own, so that none overlaps another
+    b0, b1, b2, b3, b4, b5 = np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c)
+    b6, b7, n0, n1, n2 = np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c)
     for i in range(normals.shape[0]):
-        rate, bx, by, on = rows[i, 11], rows[i, 9], rows[i, 10], 1.0 - rows[i, 19]
-        sx, sy, gx, gy = rows[i, 12], rows[i, 13], rows[i, 14], rows[i, 15]
-        ox, oy, oz = rows[i, 16], rows[i, 17], rows[i, 18]
-        rx, ry, rz, ux, uy, uz = rows[i, 0], rows[i, 1], rows[i, 2], rows[i, 3], rows[i, 4], rows[i, 5]
-        fx, fy, fz, d0 = rows[i, 6], rows[i, 7], rows[i, 8], along[i, 0]
-        for j in range(count):
-            for c in range(8):
-                blend[c, j] = 0.0
-            blend[6, j] = d0
+        sx, sy, gx, gy, wide, tall = rows[i, 12], rows[i, 13], rows[i, 14], rows[i, 15], rows[i, 20], rows[i, 21]
+        row, on, d0 = _numbers(rows[i]), 1.0 - rows[i, 19], along[i, 0]
+        for j in range(c):
+            b0[j], b1[j], b2[j], b3[j], b4[j], b5[j], b6[j], b7[j] = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, d0, 0.0
         for k in range(weights.shape[1]):
             w, r = weights[i, k], rates[i, k]
             if w == 0.0 and r == 0.0:
                 continue
             at, ax, ay = 5 * k, along[i, 1 + 2 * k], along[i, 2 + 2 * k]
-            grown_x, grown_y = r * sx + w * gx, r * sy + w * gy
-            for j in range(count):
-                x, y = columns[at + 2, j], columns[at + 3, j]
-                blend[0, j] += w * rows[i, 21] * columns[at, j]
-                blend[1, j] += w * rows[i, 20] * columns[at + 1, j]
-                blend[2, j] += w * sx * x
-                blend[3, j] += w * sy * y
-                blend[4, j] += grown_x * x
-                blend[5, j] += grown_y * y
-                blend[6, j] += x * ax + y * ay
-                blend[7, j] += w * columns[at + 4, j]
-        for j in range(count):
-            nx, ny, x, y = blend[0, j], blend[1, j], blend[2, j], blend[3, j]
-            vx, vy, bend = blend[4, j] - rate * y, blend[5, j] + rate * x, on - x * bx - y * by
-            tx, ty = ox + bend * fx + vx * rx + vy * ux, oy + bend * fy + vx * ry + vy * uy
-            tz = oz + bend * fz + vx * rz + vy * uz
-            qx, qy, qz = nx * ux - ny * rx, nx * uy - ny * ry, nx * uz - ny * rz  # round the ring
-            a, b, d = ty * qz - tz * qy, tz * qx - tx * qz, tx * qy - ty * qx
-            length = sqrt(a * a + b * b + d * d)
-            share = 1.0 / length if length > 0.0 else 1.0
-            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = a * share, b * share, d * share
-            uvs[i, j, 0], uvs[i, j, 1] = blend[7, j], blend[6, j]
+            f0, f1, f2, f3, f4, f5 = w * tall, w * wide, w * sx, w * sy, r * sx + w * gx, r * sy + w * gy
+            c0, c1, c2, c3, c4 = columns[at], columns[at + 1], columns[at + 2], columns[at + 3], columns[at + 4]
+            for j in range(c):
+                x, y = c2[j], c3[j]
+                b0[j] += f0 * c0[j]
+                b1[j] += f1 * c1[j]
+                b2[j] += f2 * x
+                b3[j] += f3 * y
+                b4[j] += f4 * x
+                b5[j] += f5 * y
+                b6[j] += x * ax + y * ay
+                b7[j] += w * c4[j]
+        for j in range(c):
+            n0[j], n1[j], n2[j] = _tracked(row, on, (b0[j], b1[j]), (b2[j], b3[j]), (b4[j], b5[j]))
+        for j in range(c):
+            normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = n0[j], n1[j], n2[j]
+            uvs[i, j, 0], uvs[i, j, 1] = b7[j], b6[j]
 
 
 def put_blended_rows(
