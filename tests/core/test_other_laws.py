@@ -348,3 +348,9 @@ def test_an_end_that_is_a_point_or_as_good_as_an_edge_takes_no_dome_and_says_so(
         assert_watertight(body.mesh)
     assert [f.code for f in tip.findings] == ["no-dome"]
     assert {f.code for f in edge.findings} <= {"no-dome"}
+
+
+def test_of_many_places_the_first_is_said_and_how_many_there_are() -> None:
+    body = varied(LINE, sizes=(FormLaw(Form.RIBS, -1.0, 1.0, pitch=0.02),))
+    (only,) = (f for f in body.findings if f.code == "no-size")
+    assert "at 50 places" in only.message and only.at == pytest.approx(0.01)

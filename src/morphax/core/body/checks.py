@@ -18,6 +18,8 @@ EDGE_ON = radians(5.0)
 """A fixed section nearer than this to lying along the path is flat there."""
 
 
+_MOST_SAID = 12
+"""Of more places of one kind only the first is said, and how many there are."""
 _SEEN = 1e-4
 """Turned faces are said from this share of the reach squared on."""
 COARSE = radians(60.0)
@@ -50,22 +52,26 @@ def pinches(field: FrameField, profile: Profile, width: float) -> tuple[Finding,
 
 
 def nothing_left(rows: Rows, *, closed: bool) -> tuple[Finding, ...]:
-    """Where laws make nothing of the section: inside a run its size, or only its width or height."""
+    """Where laws make nothing of the section: inside a run its size, or only its width or height. Of many places the
+    first is said, and how many there are."""
 
-    def said(code: str, row: int, message: str) -> Finding:
-        at, place = float(rows.s[row]), spot(rows.frames.origin[row])
-        return Finding(code, Severity.WARNING, message.format(in_mm(at)), at, place=place)
+    def said(code: str, at: Sequence[int], message: str) -> list[Finding]:
+        more = f" So it is at {len(at)} places." if len(at) > _MOST_SAID else ""
+        out = []
+        for row in at[:1] if more else at:
+            where = float(rows.s[row])
+            place = spot(rows.frames.origin[row])
+            out.append(Finding(code, Severity.WARNING, message.format(in_mm(where)) + more, where, place=place))
+        return out
 
-    parts = "The size is nothing at {}: the body is two there, each with a point."
-    out = [said("no-size", row, parts) for row in inner_tips(rows, closed=closed)]
+    point = "The size is nothing at {}: the body comes to a point there."
+    found = said("no-size", inner_tips(rows, closed=closed), point)
     stretch = rows.carried.laws.stretch
-    for axis, word in enumerate(("width", "height")):
-        if stretch is None:
-            break
-        thin = stretch[:, axis] <= LEAST_STRETCH
-        for row in np.flatnonzero(thin & ~np.append(False, thin[:-1])).tolist():
-            out.append(said("no-" + word, row, f"The {word} comes to nothing at {{}}: it stays a thin edge there."))
-    return tuple(out)
+    for axis, word in enumerate(("width", "height") if stretch is not None else ()):
+        thin = rows.carried.laws.stretches[:, axis] <= LEAST_STRETCH
+        begins = np.flatnonzero(thin & ~np.append(False, thin[:-1])).tolist()
+        found += said(f"no-{word}", begins, f"The {word} comes to nothing at {{}}: it stays a thin edge there.")
+    return tuple(found)
 
 
 def alone(rows: Rows, profile: Profile) -> tuple[Finding, ...]:
