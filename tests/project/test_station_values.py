@@ -16,7 +16,7 @@ from morphax.project.edits.outlines import add_outline
 from morphax.project.edits.presets import next_run_of, preset_of
 from morphax.project.edits.runs import add_run, set_section
 from morphax.project.edits.settings import copied_from, with_settings
-from morphax.project.lookup import run_by_id, run_width, source_shape
+from morphax.project.lookup import run_width, source_shape
 from morphax.project.model.document import Project, ReadyMadeSource
 from tests.project.test_along import PathKind, body, line, stations
 
@@ -98,10 +98,12 @@ def test_a_single_turned_or_mirrored_section_is_carried_by_a_preset() -> None:
     assert body(made.project, made.ids[0]).mesh.points == pytest.approx(body(project, run).mesh.points)
 
 
-def test_the_last_station_that_is_left_is_as_wide_as_it_was_and_of_its_own_size() -> None:
-    project, run = three()
-    for station in stations(project, run)[:2]:
-        project = remove_station(project, run, station.id)
+@pytest.mark.parametrize("grown", [0.5, 1.75, 3.0])
+def test_the_last_station_that_is_left_is_as_wide_as_it_was_and_of_its_own_size(grown: float) -> None:
+    project, run = line()
+    project, _ = add_station(project, run, 1.0, ROUND, width=0.1 * grown)
+    project = set_station(project, run, stations(project, run)[1].id, scale=grown)
+    width = station_width(project, run, stations(project, run)[1].id)
+    project = remove_station(project, run, stations(project, run)[0].id)
     (only,) = stations(project, run)
-    assert only.scale == 1.0 and run_width(project, run) == pytest.approx(0.05)
-    assert run_by_id(project, run).recipe.size == pytest.approx(0.05 / 0.02)
+    assert only.scale == 1.0 and run_width(project, run) == pytest.approx(width)
