@@ -39,6 +39,7 @@ def pulled(driver: Driver, what: str, to: np.ndarray, pane: int = 0) -> None:
     mark = marks(driver, pane)[what]
     driver.press(pane, mark.place)
     driver.drag_to(pane, to, start=mark.place)
+    assert driver.window.toolbox.sketch.label.startswith(what), "it says what it has come to"
     driver.release(pane, to)
     driver.settle()
 
