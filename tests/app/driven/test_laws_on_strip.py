@@ -132,6 +132,9 @@ def test_a_curve_is_drawn_by_hand_over_a_stretch(opened) -> None:
     assert middle.share == pytest.approx(0.5, abs=0.05) and middle.value > points[1].value + 0.1
     driver.key(Qt.Key.Key_Z, CTRL)
     assert len(points_of(strip, "width")) == 2
+    strip.drag(strip.spot("width", 0.0, 0.6) + QPoint(3, 0), strip.spot("width", 0.5, 0.6))
+    first, second = points_of(strip, "width")[:2]
+    assert (first.share, first.value) == (0.0, pytest.approx(0.6, abs=0.05)) and second.share > 0.1, "ends catch"
 
 
 def test_the_menu_of_a_law_says_how_it_goes_on_and_turns_it(opened) -> None:
