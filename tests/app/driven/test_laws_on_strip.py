@@ -92,6 +92,9 @@ def test_a_point_says_what_it_is_and_takes_lengths_and_only_what_makes_sense(ope
     strip.click(strip.spot("size", 0.5, 0.5))
     field = strip.strip.points.field
     assert field.text() == "0.5 at 50 % smooth"
+    strip.click(QPoint(strip.x(0.8), 10))
+    assert not field.isVisible(), "a press elsewhere leaves it as it is"
+    strip.click(strip.spot("size", 0.5, 0.5))
     QTest.keyClick(field, Qt.Key.Key_Escape)
     assert not field.isVisible() and [p.value for p in points_of(strip, "size")] == [1.0, 0.5, 1.0]
     type_at(strip, strip.spot("size", 0.5, 0.5), f"0.7 at {0.25 * long * 1e3} mm")

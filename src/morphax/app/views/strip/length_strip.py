@@ -206,6 +206,7 @@ class LengthStrip(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """What a press in a lane does is the lane's."""
         on, p = self._on(), event.position()
+        self.points.field.close_up()
         run = self._run_at(p.y())
         self._chose = run is not None and event.button() == Qt.MouseButton.LeftButton
         if run is not None and self._chose:
