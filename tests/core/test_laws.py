@@ -108,3 +108,15 @@ def test_what_is_no_law_is_refused() -> None:
         points([], [])
     with pytest.raises(PathError, match="strength"):
         FormLaw(Form.CONE, 50.0, 1.0)
+
+
+@pytest.mark.parametrize("period", [None, 1.3])
+def test_what_is_held_ends_the_curve_before_it_and_begins_the_one_after_it(period: float | None) -> None:
+    at, held = np.array([0.0, 0.2, 0.5, 0.6, 1.0]), np.array([2.0, 1.0, 3.0, 0.5, 0.7])
+    kinds = (Piece.SMOOTH, Piece.SMOOTH, Piece.HOLD, Piece.SMOOTH, Piece.HOLD)
+    whole = PointLaw(at, held, kinds, period)
+    for own in (slice(0, 3), slice(3, 5)):
+        alone = PointLaw(at[own], held[own], (Piece.SMOOTH,) * len(at[own]))
+        s = np.linspace(at[own][0], at[own][-1], 41)[1:-1]
+        for a, b in zip(whole.at_rows(s, np.ones(39)), alone.at_rows(s, np.ones(39)), strict=True):
+            assert a == pytest.approx(b, abs=1e-12)

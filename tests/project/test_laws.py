@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from morphax.core.errors import SectionError
 from morphax.core.loft.laws import Form, Piece, PointLaw
+from morphax.core.mesh.measures import edge_check, volume
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits import laws
 from morphax.project.edits.along import set_form
@@ -85,6 +86,19 @@ def test_a_closed_path_that_begins_elsewhere_keeps_its_laws_where_they_are() -> 
     other = set_first_knot(project, path, knots[2].id)
     one, two = (body(p, run).mesh for p in (project, other))
     assert distance_to_mesh(two.points[::7], one).max() < 6e-3, "rings stand elsewhere, the surface is the same"
+
+
+@pytest.mark.parametrize("knot", [1, 3])
+@pytest.mark.parametrize("pieces", [(Piece.STRAIGHT, Piece.STRAIGHT), (Piece.HOLD, Piece.SMOOTH)])
+def test_a_law_that_steps_at_a_closed_paths_start_steps_there_when_it_begins_elsewhere(knot: int, pieces) -> None:
+    project, run = ring()
+    points = [point(0.0, 1.0, pieces[0]), point(0.4, 0.5, pieces[1]), point(1.0, 2.0)]
+    project = laws.set_points(project, [run], "size", points)
+    path = run_by_id(project, run).recipe.path
+    other = set_first_knot(project, path, project.find("paths", path).knots[knot].id)
+    one, two = (body(p, run).mesh for p in (project, other))
+    assert volume(two) == pytest.approx(volume(one), rel=5e-3) and edge_check(two).closed
+    assert len(run_by_id(other, run).recipe.varying.size) == 3
 
 
 def test_a_form_may_be_of_the_width_or_the_height() -> None:

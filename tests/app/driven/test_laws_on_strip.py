@@ -266,6 +266,7 @@ def test_a_station_held_by_a_knot_is_held_by_the_one_where_it_is_let_go(opened) 
     assert (last.by, last.knot) == ("knot", knots[2].id)
     strip.drag(strip.picture(1), QPoint(strip.x(0.7), strip.picture(1).y()))
     assert strip.run.recipe.stations[-1].by == "share"
+    assert "no longer at its knot" in driver.window.help_label.text()
 
 
 def test_a_form_is_of_the_size_the_width_or_the_height_and_keeps_its_values(opened) -> None:

@@ -69,6 +69,18 @@ def test_a_reversed_runs_station_goes_where_the_pointer_goes_and_keeps_its_end(o
     assert ring(driver, 1)[2] == pytest.approx(0.7, abs=0.02)
 
 
+def test_a_station_that_is_slid_away_from_its_knot_says_so(opened) -> None:
+    project = column(1.0, (0.5, "star"), (1.0, "round"), knots=3)
+    run = project.runs[0]
+    knot = project.find("paths", run.recipe.path).knots[1].id
+    driver = shown(opened, place_station(project, run.id, run.recipe.stations[1].id, 0.5, by="knot", knot=knot))
+    start = ring(driver, 1)
+    driver.press(0, start)
+    driver.drag_to(0, start + np.array([0.0, 0.0, 0.2]), start=start)
+    assert driver.window.toolbox.sketch.label.endswith("lets go of its knot")
+    driver.release(0, start + np.array([0.0, 0.0, 0.2]))
+
+
 def test_esc_takes_a_slide_back_and_knots_come_first(opened) -> None:
     driver = shown(opened, column(1.0, (0.5, "star"), (1.0, "round")))
     ws, project, start = driver.window.workspace, driver.window.workspace.project, ring(driver, 1)

@@ -209,7 +209,8 @@ def _within(
     s, density = ring_density(field, leg, profile, deviation)
     s, density = (s, density) if len(s) > 2 else (np.array(span), density[[0, -1]])
     parts = []
-    for straight, cuts in _cut_stretches(field, leg, profile, span, is_even=is_even):
+    for stretch, cuts in _cut_stretches(field, leg, profile, span):
+        straight = stretch is not None and stretch.straight and is_even
         own = least if len(cuts) == 2 and cuts[0] == span[0] and cuts[-1] == span[1] else 1
         parts.append(cuts if straight else _by_integral(s, density, cuts, least=own, sides=profile.size))
     places = _joined(parts) if parts else np.array(span)
@@ -219,31 +220,17 @@ def _within(
     return _refined(field, leg, profile, places, 0.5 * deviation)
 
 
-def _stretches_between(
-    field: FrameField, leg: int, profile: Profile, span: tuple[float, float]
-) -> list[tuple[Stretch | None, tuple[float, float]]]:
-    """The straight and curved stretches of a leg within a span, cut where the profile breaks."""
-    found = list[tuple[Stretch | None, tuple[float, float]]]()
-    for stretch in field.legs[leg].leg.stretches or (None,):
-        a, b = span if stretch is None else _clipped(field, stretch, span)
-        within = profile.breaks[(profile.breaks > a) & (profile.breaks < b)]
-        cuts = [a, *within.tolist(), b]
-        found += [(stretch, pair) for pair in zip(cuts[:-1], cuts[1:], strict=True)]
-    return found
-
-
 def _cut_stretches(
-    field: FrameField, leg: int, profile: Profile, span: tuple[float, float], *, is_even: bool
-) -> list[tuple[bool, Floats]]:
-    """Whether a stretch of a leg within a span needs no rings inside, and where it is cut: at its ends, and where the
+    field: FrameField, leg: int, profile: Profile, span: tuple[float, float]
+) -> list[tuple[Stretch | None, Floats]]:
+    """The straight and curved stretches of a leg within a span, and where each is cut: at its ends, and where the
     profile breaks."""
-    found = []
+    found = list[tuple[Stretch | None, Floats]]()
     for stretch in field.legs[leg].leg.stretches or (None,):
         a, b = span if stretch is None else _clipped(field, stretch, span)
         if a < b:
             within = profile.breaks[(profile.breaks > a) & (profile.breaks < b)]
-            straight = stretch is not None and stretch.straight and is_even
-            found.append((straight, np.concatenate([[a], within, [b]])))
+            found.append((stretch, np.concatenate([[a], within, [b]])))
     return found
 
 
@@ -293,16 +280,17 @@ def _pieces(field: FrameField, profile: Profile, ranges: list[tuple[float, float
     """
     out = list[_Piece]()
     for leg, span in enumerate(ranges):
-        found = [(s, ab) for s, ab in _stretches_between(field, leg, profile, span) if ab[0] < ab[1]]
+        found = _cut_stretches(field, leg, profile, span)
         if not found:
             out.append(_Piece(leg, *span, 0.0))
             continue
         s, density = ring_density(field, leg, profile, 1.0)
         whole = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]) * np.diff(s))])
-        for stretch, (a, b) in found:
+        for stretch, cuts in found:
             is_plain = stretch is not None and stretch.straight and profile.is_even and field.is_even
-            bends = 0.0 if is_plain else float(np.interp(b, s, whole) - np.interp(a, s, whole))
-            out.append(_Piece(leg, a, b, bends))
+            bends = np.zeros(len(cuts) - 1) if is_plain else np.diff(np.interp(cuts, s, whole))
+            pairs = zip(cuts[:-1].tolist(), cuts[1:].tolist(), bends.tolist(), strict=True)
+            out += [_Piece(leg, a, b, own) for a, b, own in pairs]
     return out
 
 

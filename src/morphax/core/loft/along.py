@@ -103,7 +103,7 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
     """The profile of a run that varies; ``first`` is that of its first section alone."""
     twist = along.twist
     if closed and twist:
-        own = gcd(first.symmetry, VaryingLaws(1.0, 0.0, along.laws, 0.0).symmetry)
+        own = gcd(first.symmetry, along.laws.symmetry)
         step = 2.0 * pi / own if len(along.stations) < 2 else 2.0 * pi
         twist = round(twist / step) * step
     laws = VaryingLaws(sampling.size, sampling.roll, along.laws, twist / length if length else 0.0)

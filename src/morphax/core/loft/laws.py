@@ -67,26 +67,25 @@ class PointLaw:
 
     @cached_property
     def _slopes(self) -> tuple[Floats, Floats]:
-        """Slopes (k,) at the beginnings and ends of the pieces, per m."""
+        """Slopes (k,) at the beginnings and ends of the pieces, per m: what is held ends the curve before it."""
         at, value = self._ends
         h, d = np.diff(at), np.diff(value) / np.diff(at)
         n, closed = len(d), self.period is not None
         if not n:
             return d, d
-        slope = np.zeros(n + 1)
-        before = np.concatenate([d[-1:] if closed else d[:1], d])
-        after = np.concatenate([d, d[:1] if closed else d[-1:]])
-        hb, ha = np.concatenate([h[-1:], h]), np.concatenate([h, h[:1]])
-        same = before * after > 0.0
-        w1, w2 = 2.0 * ha + hb, ha + 2.0 * hb
+        k = np.arange(n + 1)
+        before, after = (k - 1) % n, k % n
+        runs = np.array([p is not Piece.HOLD for p in self.piece[:n]])
+        left, right = runs[before] & (closed | (k > 0)), runs[after] & (closed | (k < n))
+        w1, w2 = 2.0 * h[after] + h[before], h[after] + 2.0 * h[before]
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-            mean = (w1 + w2) / (w1 / before + w2 / after)
-        slope[same] = mean[same]
-        if not closed and n > 1:
-            slope[0] = _end_slope(h[0], h[1], d[0], d[1])
-            slope[-1] = _end_slope(h[-1], h[-2], d[-1], d[-2])
-        elif not closed:
-            slope[:] = d[0]
+            mean = (w1 + w2) / (w1 / d[before] + w2 / d[after])
+        slope = np.where(left & right & (d[before] * d[after] > 0.0), mean, 0.0)
+        for i in np.flatnonzero(left ^ right).tolist():
+            own, step = (int(after[i]), 1) if right[i] else (int(before[i]), -1)
+            next_ = own + step
+            is_alone = not (closed or 0 <= next_ < n) or not runs[next_ % n] or next_ % n == own
+            slope[i] = d[own] if is_alone else _end_slope(h[own], h[next_ % n], d[own], d[next_ % n])
         return slope[:-1], slope[1:]
 
     def at_rows(self, s: Floats, side: Floats) -> tuple[Floats, Floats]:

@@ -31,6 +31,11 @@ class Laws:
     def all(self) -> tuple[Law, ...]:
         return (*self.sizes, *self.rolls, *self.widths, *self.heights, *self.shifts, *self.lifts)
 
+    @property
+    def symmetry(self) -> int:
+        """The most turns about the path that leave them as they are; 0 where any does."""
+        return 1 if self.shifts or self.lifts else 2 if self.widths or self.heights else 0
+
 
 NO_LAWS = Laws()
 
@@ -81,9 +86,7 @@ class VaryingLaws:
 
     @property
     def symmetry(self) -> int:
-        if self.laws.shifts or self.laws.lifts:
-            return 1
-        return 2 if self.laws.widths or self.laws.heights else 0
+        return self.laws.symmetry
 
     @cached_property
     def farthest(self) -> float:

@@ -2,12 +2,16 @@
 
 from collections.abc import Collection
 
+from morphax.core.loft.laws import Piece
 from morphax.core.path.resolved import resolve_path
 from morphax.project.draft import Draft
 from morphax.project.lookup import path_by_id
 from morphax.project.model.along import LAWS
 from morphax.project.model.document import LawPoint, Project, Recipe, Station, Varying, evolve
 from morphax.project.model.paths import path_shape
+
+_BEFORE = 2e-6
+"""A value that a law is held at up to a step stands so far before it, as a share of the length."""
 
 
 def with_start_at(project: Project, path_id: str, knot_id: str) -> Project:
@@ -48,8 +52,11 @@ def _shifted(station: Station, share: float, length: float) -> Station:
 
 
 def _round_from(points: tuple[LawPoint, ...], share: float) -> tuple[LawPoint, ...]:
-    """Points of a law that goes round, from another place on; one at the end is one at the start."""
-    own = {round((p.share - share) % 1.0, 12): p for p in points}
+    """Points of a law that goes round, from another place on; one at the end is one at the start, but where the law
+    ends with another value: then it is held up to there, and steps."""
+    own = {round((p.share - share) % 1.0, 12): p for p in reversed(points)}
+    if len(points) > 1 and (points[0].share, points[-1].share) == (0.0, 1.0) and points[0].value != points[-1].value:
+        own[(1.0 - share) % 1.0 - _BEFORE] = evolve(points[-1], piece=Piece.HOLD)
     return tuple(evolve(p, share=at) for at, p in sorted(own.items()))
 
 

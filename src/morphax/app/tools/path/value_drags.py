@@ -68,7 +68,8 @@ def station_drag(at: Pointer, project: Project, run_id: str, station_id: str, bu
     begun = None if resolved is None else nearest_on_path(at.sight, resolved.table, at.pixel, within=np.inf)
     if resolved is None or begun is None:
         return None
-    from_end = run_by_id(project, run_id).recipe.reference.from_end
+    recipe = run_by_id(project, run_id).recipe
+    from_end, was_at_knot = recipe.reference.from_end, station_of(recipe, station_id).by == "knot"
     origin = points_at(resolved.table.spans[begun.span], np.array(begun.t))
 
     def share_at(place: np.ndarray) -> float:
@@ -82,9 +83,10 @@ def station_drag(at: Pointer, project: Project, run_id: str, station_id: str, bu
         return slid_station(project, run_id, station_id, share_at(place), resolved.length)
 
     def words(now: Project) -> str:
-        own = station_of(run_by_id(now, run_id).recipe, station_id).share
-        seen = (1.0 - own if from_end else own) * resolved.length
-        return f"section at {format_length(seen, unit=now.unit, decimals=1)}"
+        own = station_of(run_by_id(now, run_id).recipe, station_id)
+        seen = (1.0 - own.share if from_end else own.share) * resolved.length
+        gone = " · lets go of its knot" if was_at_knot and own.by != "knot" else ""
+        return f"section at {format_length(seen, unit=now.unit, decimals=1)}{gone}"
 
     seen = (at.sight, at.pixel, origin, drag_normal(at.sight, origin))
     label = "Slide the station"

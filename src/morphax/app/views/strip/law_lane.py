@@ -167,6 +167,8 @@ class LawLane:
         """Takes a typed point. Raises UnitError."""
         run, law = run_on(on), self.kind.law
         points: tuple[LawPoint, ...] = getattr(run.recipe.varying or Varying(), law)
+        if k >= len(points):
+            return True  # it is gone since the field was opened
         point = points[k]
         value, seen, piece = read_point(on, self.kind, text, point, self._seen(on, point.share))
 

@@ -26,6 +26,7 @@ _PENS = {
     Blend.SMOOTH: Qt.PenStyle.DashLine,
     Blend.FLOWING: Qt.PenStyle.DashDotLine,
 }
+LET_GO = "The section stands by its share of the length now, no longer at its knot."
 _CATCH = 5.0
 """Pixels from which on a station that is slid catches on a knot or an end."""
 
@@ -198,6 +199,12 @@ class _Slide(Drag):
         knot, near = (None, ends) if abs(ends - share) < abs(near - share) else (knot, near)
         is_near = abs(float(x_of_share(on, near) - x_of_share(on, share))) <= _CATCH
         return (near, knot) if is_near else (share, None)
+
+    def drop(self) -> None:
+        super().drop()
+        now = next((s for s in self.ws.project.find("runs", self.run).recipe.stations if s.id == self.station.id), None)
+        if self.station.by == "knot" and now is not None and now.by != "knot":
+            self.ws.said.emit(LET_GO)
 
     def _copied(self, share: float) -> Project:
         project, made = add_station(self.base, self.run, share)
