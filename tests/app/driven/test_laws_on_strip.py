@@ -15,7 +15,7 @@ from morphax.project.edits.along import place_station
 from morphax.project.edits.laws import set_points
 from morphax.project.edits.paths import reverse_path
 from morphax.project.model.along import LAWS
-from morphax.project.model.document import LawPoint
+from morphax.project.model.document import LawPoint, evolve
 from tests.app.driven.test_exchange import drop
 from tests.app.job_projects import column
 from tests.app.strip_hand import CTRL, LEFT, NONE, Strip
@@ -104,6 +104,28 @@ def test_a_point_says_what_it_is_and_takes_lengths_and_only_what_makes_sense(ope
         type_at(strip, strip.spot("size", 0.25, 0.7), bad)
         assert strip.ws.project is before and driver.window.help_label.text(), bad
         QTest.keyClick(field, Qt.Key.Key_Escape)
+
+
+@pytest.mark.parametrize(("law", "value"), [("size", 0.123456789), ("roll", 1.23456789), ("lift", -0.0123456789)])
+def test_what_is_not_typed_anew_stays_exactly_what_it_is(opened, law: str, value: float) -> None:
+    project = with_law(law, value, value, value)
+    third = LawPoint(share=1.0 / 3.0, value=value)
+    run = project.runs[0].id
+    points = (*getattr(project.runs[0].recipe.varying, law)[::2], third)
+    driver, _ = opened(evolve(set_points(project, [run], law, points), unit="ft"))
+    strip = Strip(driver)
+    before = points_of(strip, law)
+    for change in (lambda text: text, lambda text: text.replace("smooth", "straight")):
+        strip.click(strip.spot(law, 1.0 / 3.0, value))
+        field = strip.strip.points.field
+        field.setText(change(field.text()))
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        driver.settle()
+        assert [(p.share, p.value) for p in points_of(strip, law)] == [(p.share, p.value) for p in before]
+    assert points_of(strip, law)[1].piece is Piece.STRAIGHT
+    if law == "roll":
+        type_at(strip, strip.spot(law, 1.0 / 3.0, value), "2 turns")
+        assert points_of(strip, law)[1].value == pytest.approx(4.0 * np.pi)
 
 
 def test_a_reversed_runs_points_are_typed_as_the_strip_shows_them(opened) -> None:

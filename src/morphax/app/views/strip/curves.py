@@ -6,6 +6,7 @@ from math import degrees, floor, log10, radians
 
 import numpy as np
 
+from morphax.app.views.inspector.numbers import NUMBERS
 from morphax.app.views.strip.along import along_on, run_on
 from morphax.app.views.strip.lanes import OnStrip
 from morphax.core.loft.laws import Piece
@@ -14,15 +15,7 @@ from morphax.core.types import Floats
 from morphax.project.lookup import run_width
 from morphax.project.model.along import LEAST_FACTOR
 from morphax.project.model.document import KnotValue, LawPoint, Varying
-from morphax.project.units import (
-    METRES,
-    UnitError,
-    format_length,
-    format_number,
-    parse_length,
-    parse_number,
-    parse_share,
-)
+from morphax.project.units import METRES, UnitError, format_number, parse_length, parse_share
 
 EDGE = 7.0
 """Pixels above and below a curve."""
@@ -32,20 +25,17 @@ _PLACES = 240
 
 @dataclass(frozen=True)
 class LawKind:
-    """A law: its field in the document, its value where nothing is changed, its lane's height in pixels, how its
-    values are said, read and rounded in the strip's unit, and how much the lane shows at least."""
+    """A law: its field in the document, its value where nothing is changed, its lane's height in pixels, the kind of
+    number that its values are, how they are said in short and rounded in the strip's unit, and how much the lane shows
+    at least."""
 
     law: str
     plain: float
     tall: int
-    words: Callable[[OnStrip, float], str]
-    read: Callable[[OnStrip, str], float]
+    number: str
+    short: Callable[[OnStrip, float], str]
     rounded: Callable[[OnStrip, float, float], float]
     room: Callable[[OnStrip, Floats], tuple[float, float]]
-
-    def short(self, on: OnStrip, value: float) -> str:
-        """A value beside the lane, in the ruler's unit."""
-        return self.words(on, value).removesuffix(f" {on.ruler.unit}")
 
     @property
     def of_knots(self) -> bool:
@@ -126,20 +116,8 @@ def _values(laws: VaryingLaws, law: str, s: Floats, side: Floats) -> Floats:
 # -- how values are said and read ------------------------------------------------------------------------
 
 
-def _factor_words(on: OnStrip, value: float) -> str:
-    return format_number(value, decimals=3 if value < 0.1 else 2)
-
-
-def _factor(on: OnStrip, text: str) -> float:
-    return parse_share(text) if text.strip().endswith("%") else parse_number(text)
-
-
 def _factor_room(on: OnStrip, values: Floats) -> tuple[float, float]:
     return 0.0, max(1.2, 1.1 * float(values.max()))
-
-
-def _angle(on: OnStrip, text: str) -> float:
-    return radians(parse_number(text.strip().removesuffix("°").removesuffix("deg")))
 
 
 def _both_ways(least: float, values: Floats) -> tuple[float, float]:
@@ -165,32 +143,34 @@ def _bounded(least: float) -> Callable[[OnStrip, float, float], float]:
 
 
 def _factor_kind(law: str, tall: int, least: float) -> LawKind:
-    return LawKind(law, 1.0, tall, _factor_words, _factor, _bounded(least), _factor_room)
+    return LawKind(law, 1.0, tall, "factor", _short_factor, _bounded(least), _factor_room)
 
 
 def _length_kind(law: str) -> LawKind:
-    def words(on: OnStrip, value: float) -> str:
-        return format_length(value, unit=on.ruler.unit, decimals=1)
+    return LawKind(law, 0.0, 40, "length", _short_length, _length_rounded, _length_room)
 
-    def read(on: OnStrip, text: str) -> float:
-        return parse_length(text, unit=on.ruler.unit)
 
-    return LawKind(law, 0.0, 40, words, read, _length_rounded, _length_room)
+def _short_factor(on: OnStrip, value: float) -> str:
+    return format_number(value, decimals=3 if value < 0.1 else 2)
+
+
+def _short_length(on: OnStrip, value: float) -> str:
+    return format_number(value / METRES[on.ruler.unit], decimals=1)
+
+
+def _short_angle(on: OnStrip, value: float) -> str:
+    return f"{format_number(degrees(value), decimals=0)}°"
+
+
+def _whole_degrees(on: OnStrip, value: float, step: float) -> float:
+    return radians(round(degrees(value)))
 
 
 KINDS = (
     _factor_kind("size", 56, 0.0),
     _factor_kind("width", 44, LEAST_FACTOR),
     _factor_kind("height", 44, LEAST_FACTOR),
-    LawKind(
-        "roll",
-        0.0,
-        40,
-        lambda on, value: f"{format_number(degrees(value), decimals=0)}°",
-        _angle,
-        lambda on, value, step: radians(round(degrees(value))),
-        lambda on, values: _both_ways(0.2, values),
-    ),
+    LawKind("roll", 0.0, 40, "angle", _short_angle, _whole_degrees, lambda on, values: _both_ways(0.2, values)),
     _length_kind("shift"),
     _length_kind("lift"),
 )
@@ -202,19 +182,27 @@ KINDS = (
 
 def point_words(on: OnStrip, kind: LawKind, point: LawPoint, seen: float) -> str:
     """A point as it is typed: its value, at which share of the length that is seen, and how it goes on."""
-    return f"{kind.words(on, point.value)} at {format_number(100.0 * seen, decimals=2)} % {point.piece}"
+    return f"{_value_words(on, kind, point)} at {_place_words(seen)} {point.piece}"
+
+
+def _value_words(on: OnStrip, kind: LawKind, point: LawPoint) -> str:
+    return NUMBERS[kind.number].show(point.value, on.ruler.unit)
+
+
+def _place_words(seen: float) -> str:
+    return f"{format_number(100.0 * seen, decimals=2)} %"
 
 
 def read_point(on: OnStrip, kind: LawKind, text: str, point: LawPoint, seen: float) -> tuple[float, float, Piece]:
-    """What was typed for a point: its value, its share as it is seen, and how it goes on; what isn't said stays as it
-    is. Raises UnitError."""
-    words = text.strip().split()
-    piece = point.piece
-    if words and words[-1] in list(Piece):
-        piece, words = Piece(words[-1]), words[:-1]
-    value, at, place = " ".join(words).partition(" at ")
-    if at:
+    """What was typed for a point: its value, its share as it is seen, and how it goes on; what isn't said, or stands as
+    it stood, stays exactly what it is. Raises UnitError."""
+    rest, _, last = text.strip().rpartition(" ")
+    piece, rest = (Piece(last), rest) if last in list(Piece) else (point.piece, text.strip())
+    value, at, place = rest.partition(" at ")
+    if at and place.strip() != _place_words(seen):
+        place = place.strip()
         seen = parse_share(place) if "%" in place else parse_length(place, unit=on.ruler.unit) / on.ruler.length
     if not 0.0 <= seen <= 1.0:
         raise UnitError("a point lies within the path: from 0 to 100 %")
-    return (kind.read(on, value) if value else point.value), seen, piece
+    is_new = bool(value.strip()) and value.strip() != _value_words(on, kind, point)
+    return float(NUMBERS[kind.number].read(value, on.ruler.unit)) if is_new else point.value, seen, piece
