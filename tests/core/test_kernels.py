@@ -6,10 +6,19 @@ import sys
 import numpy as np
 import pytest
 
-from morphax.core.kernels import along, compiling, drawing, measuring, meshing, skinning
+from morphax.core.body import rings, skin
+from morphax.core.body.profiles import Carries
+from morphax.core.body.sweep import sweep
+from morphax.core.kernels import along, carrying, compiling, drawing, measuring, meshing, skinning
+from morphax.core.loft.along import Along, StationShape
+from morphax.core.loft.blends import Blend
+from morphax.core.loft.laws import Form, FormLaw, Piece, PointLaw
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.path.arclength import distances_of, length_table, places_at
-from morphax.core.path.paths import chain_of, path_from_points
-from tests.helpers import THROUGH, torus_knot
+from morphax.core.path.paths import PathKind, chain_of, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
+from tests.helpers import THROUGH, recipe_of, torus_knot
 
 RNG = np.random.default_rng(11)
 SPANS = RNG.normal(size=(7, 4, 3))
@@ -141,3 +150,54 @@ def test_samples_of_triangles_are_those_of_the_plain_loop_and_the_nearest_one_is
     assert (shown == colours[1]).all(), "the second lies nearer to the eye"
     interpreted(drawing, "_sample", monkeypatch)
     np.testing.assert_array_equal(fast, drawing.sampled(seen, colours, count, size, paper))
+
+
+def varied_body(closed: bool):
+    """A mitred path with a loft, sizes, twist, shifts and a step on it."""
+    corners = np.array([[0, 0, 0], [1, 0, 0], [1, 1.2, 0.3], [0, 1, 0.0]])
+    path = path_from_points(corners, kind=PathKind.STRAIGHT, closed=closed)
+    sections = [ready_made(n, {"width": 0.1}) for n in ("rectangle", "round", "star")]
+    blends = (Blend.FLOWING, Blend.HOLD, Blend.SMOOTH)
+    stations = tuple(StationShape(at, s, blend=b) for at, s, b in zip((0.0, 1.3, 2.6), sections, blends, strict=True))
+    points = np.array([0.2, 1.9]), np.array([0.0, 0.03]), (Piece.SMOOTH, Piece.SMOOTH)
+    shifts = PointLaw(*points, period=resolve_path(path).length if closed else None)
+    along_ = Along(stations, Laws(sizes=(FormLaw(Form.BARREL, 0.4, 3.0),), shifts=(shifts,)), 2.0 * np.pi)
+    return sweep(path, Carries(sections[0], along_), recipe_of(rings=90, sides=24))
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_bodies_are_the_same_whichever_threads_make_them(closed: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    meshes = []
+    for least in (10**9, 0):
+        monkeypatch.setattr(skin, "_LARGE", least)
+        meshes.append(varied_body(closed).mesh)
+    for name in ("points", "normals", "uvs", "quads", "vertex_point"):
+        np.testing.assert_array_equal(getattr(meshes[0], name), getattr(meshes[1], name))
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_rows_that_vary_are_those_of_their_coefficients(closed: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    kept = []
+    real = skin.put_skin_rows
+    monkeypatch.setattr(skin, "put_skin_rows", lambda *a: (real(*a), kept.append(a))[0])
+    mesh = varied_body(closed).mesh
+    rows, profile, columns, arrays, _ = kept[0]
+    expected = rings.ring_points(rows.coefficients, profile.flat_points)
+    np.testing.assert_allclose(arrays.points[columns.ring], expected, atol=1e-15)
+    assert len(mesh.points) >= profile.size * 80
+    flat = np.column_stack([np.ones(profile.size), profile.flat_points])
+    along_path = (rows.distance @ flat.T)[:, columns.point]
+    straight = [slice(a, b) for a, b in zip(rows.starts[:-1], rows.starts[1:], strict=True)]
+    for leg in straight:  # texture is the distance along the path, beside mitres as a saw cuts
+        np.testing.assert_allclose(arrays.uvs[leg, :, 1], along_path[leg], atol=1e-6)
+
+
+def test_weights_and_rows_are_those_of_the_plain_loops(monkeypatch: pytest.MonkeyPatch) -> None:
+    fast = varied_body(closed=False).mesh
+    interpreted(skinning, "_put_blended_rows", monkeypatch)
+    interpreted(carrying, "_put_weights", monkeypatch)
+    interpreted(carrying, "_put_rolled", monkeypatch)
+    slow = varied_body(closed=False).mesh
+    np.testing.assert_allclose(fast.points, slow.points, atol=1e-15)
+    np.testing.assert_allclose(fast.normals, slow.normals, atol=1e-6)
+    np.testing.assert_allclose(fast.uvs, slow.uvs, atol=1e-6)

@@ -8,12 +8,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from morphax.core.body.carried import carried_rows
 from morphax.core.body.checks import COARSE
-from morphax.core.body.profile import Profile, carried_rows, ring_coefficients
+from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import Body, End, Recipe
 from morphax.core.body.reference import Reference
-from morphax.core.body.rings import Rows, ring_points, row_sides
-from morphax.core.body.skin import put_rows_of
+from morphax.core.body.rings import Rows, row_sides
+from morphax.core.body.skin_rows import SkinArrays, SkinColumns, put_skin_rows, second_thread
 from morphax.core.body.sweep import Drawn, end_height, profile_stage, sweep_profile
 from morphax.core.body.tables import profile_columns
 from morphax.core.frame.frames import Frames, Orientation, carried_field, frames_on, steps_of
@@ -124,8 +125,11 @@ def _bodies(batch: _Batch, profile: Profile, recipe: Recipe, pattern: Body) -> I
     width = len(columns.point)
     normals = np.empty((count * r, width, 3), dtype=np.float32)
     uvs = np.empty((count * r, width, 2), dtype=np.float32)
-    put_rows_of(rows, across, normals, uvs)
-    points = ring_points(rows.coefficients, profile.flat_points).reshape(count, -1, 3)
+    points = np.empty((count * r, profile.size, 3))
+    own = SkinColumns(columns.point, across, np.arange(count * r, dtype=np.int32))
+    with second_thread(False) as later:
+        put_skin_rows(rows, profile, own, SkinArrays(points, normals, uvs), later)
+    points = points.reshape(count, -1, 3)
     skin = (normals.reshape(count, -1, 3), uvs.reshape(count, -1, 2))
     forward, height = rows.frames.forward.reshape(count, r, 3), end_height(profile)
     axes = np.stack([rows.frames.right[::r], rows.frames.up[::r], rows.frames.forward[::r]], axis=1)
@@ -165,10 +169,8 @@ def _rows(batch: _Batch, profile: Profile, rings: int) -> tuple[Rows, np.ndarray
     frames = Frames(**flat, roll_rate=np.zeros(count * rings))
     starts = np.arange(0, count * rings + 1, rings)
     carried = carried_rows(profile, frames.right, frames.up, s.ravel(), row_sides(starts))
-    coefficients = ring_coefficients(frames.origin, carried)
-    distance = np.zeros(coefficients.shape[:2])
-    distance[:, 0] = s.ravel()
-    return Rows(frames, s.ravel(), coefficients, distance, starts, carried), is_calm
+    sent = np.zeros((count * rings, 1 + 2 * len(profile.basis)))
+    return Rows(frames, s.ravel(), sent, starts, carried), is_calm
 
 
 def _taken(table: LengthTable, which: np.ndarray) -> LengthTable:

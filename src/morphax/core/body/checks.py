@@ -5,7 +5,8 @@ from math import degrees, radians, sin
 
 import numpy as np
 
-from morphax.core.body.profile import LEAST_STRETCH, Profile, StepSide, carried_rows, extents
+from morphax.core.body.carried import carried_rows, extents
+from morphax.core.body.profile import LEAST_STRETCH, Profile, StepSide
 from morphax.core.body.rings import Rows, ring_points
 from morphax.core.body.tips import inner_tips, loop_tips
 from morphax.core.findings import Finding, Severity, in_mm, spot

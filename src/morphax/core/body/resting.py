@@ -4,7 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.core.body.profile import Profile, StepSide, carried_rows, extents
+from morphax.core.body.carried import carried_rows, extents
+from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.profiles import Carries, carries
 from morphax.core.body.recipe import Recipe
 from morphax.core.body.reference import Reference, own_path, own_recipe

@@ -6,15 +6,8 @@ from heapq import heapify, heapreplace
 
 import numpy as np
 
-from morphax.core.body.profile import (
-    Profile,
-    StepSide,
-    block_vectors,
-    carried_rows,
-    ring_coefficients,
-    ring_speeds,
-    side_speeds,
-)
+from morphax.core.body.carried import block_vectors, carried_rows, ring_coefficients, ring_speeds, side_speeds
+from morphax.core.body.profile import Profile, StepSide
 from morphax.core.errors import DensityError
 from morphax.core.frame.frames import FrameField, Frames, frames_at
 from morphax.core.kernels.measuring import track_gaps, track_speeds

@@ -2,11 +2,13 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
+from morphax.core.body.carried import CarriedRows, carried_rows, extents, ring_coefficients, taken_rows
 from morphax.core.body.joints import Joint, JointKind
-from morphax.core.body.profile import CarriedRows, Profile, StepSide, carried_rows, extents, ring_coefficients
+from morphax.core.body.profile import Profile, StepSide
 from morphax.core.frame.frames import FrameField, Frames, frames_at, frames_on
 from morphax.core.kernels.skinning import put_points
 from morphax.core.types import Floats, Points3, Vectors3
@@ -17,27 +19,42 @@ _AFTER, _BEFORE = float(StepSide.AFTER), float(StepSide.BEFORE)
 
 @dataclass(frozen=True, eq=False)
 class Rows:
-    """The rows of all legs, one after the other: frames, ring coefficients and texture distances.
+    """The rows of all legs, one after the other: frames, distances, and how far mitres send their points.
 
-    ``coefficients`` (r, 1 + 2 j, 3): origin, then what x and y of each block go along; ``distance`` (r, 1 + 2 j): the
-    same for the distance along the path of a point, so that mitres cut the texture as a saw does; ``starts``
-    (legs+1,) where each leg's rows begin; ``carried`` the profile at each row; ``steps`` rows that a wall joins with
-    the next one; ``stepped`` legs at whose start a wall joins them with what comes before, 0 on a closed path.
+    ``sent`` (r, 1 + 2 j), m along the row's forward: of its origin, and by x and y of each block, 0 but at mitres;
+    ``starts`` (legs+1,) where each leg's rows begin; ``carried`` the profile at each row; ``steps`` rows that a wall
+    joins with the next one; ``stepped`` legs at whose start a wall joins them with what comes before, 0 on a closed
+    path.
     """
 
     frames: Frames
     s: Floats
-    coefficients: Floats
-    distance: Floats
+    sent: Floats
     starts: np.ndarray
     carried: CarriedRows
     steps: tuple[int, ...] = ()
     stepped: tuple[int, ...] = ()
 
+    @cached_property
+    def coefficients(self) -> Floats:
+        """(r, 1 + 2 j, 3): origin, then what x and y of each block go along."""
+        out = ring_coefficients(self.frames.origin, self.carried)
+        at = np.flatnonzero(self.sent.any(1))
+        out[at] += self.sent[at][:, :, None] * self.frames.forward[at][:, None]
+        return out
 
-def ring_points(coefficients: Floats, points: Floats) -> Points3:
+    @cached_property
+    def distance(self) -> Floats:
+        """(r, 1 + 2 j): the distance along the path of the origin, and what x and y of each block add to a point's, so
+        that mitres cut the texture as a saw does."""
+        out = self.sent.copy()
+        out[:, 0] += self.s
+        return out
+
+
+def ring_points(coefficients: Floats, points: Floats, into: Points3 | None = None) -> Points3:
     """Points (..., r, n, 3) of rings from coefficients (..., r, 1 + 2 j, 3) and block points (n, 2 j)."""
-    out = np.empty((*coefficients.shape[:-2], len(points), 3))
+    out = np.empty((*coefficients.shape[:-2], len(points), 3)) if into is None else into
     put_points(coefficients, points, out.reshape(-1, len(points), 3))
     return out
 
@@ -95,13 +112,12 @@ def rows_of(
     frames = frames_on(field, leg, s)
     walls = step_rows(s, first) if len(profile.steps) else ()
     carried = carried_rows(profile, frames.right, frames.up, s, row_sides(first, walls))
-    coefficients = ring_coefficients(frames.origin, carried)
-    distance = np.zeros(coefficients.shape[:2])
-    distance[:, 0] = s
+    sent = np.zeros((len(s), 1 + 2 * len(profile.basis)))
     if starts or ends:
         at = np.array([*(first[i] for i in starts), *(first[i + 1] - 1 for i in ends)])
-        _send_to_planes(coefficients, distance, frames.forward[at], at, [*starts.values(), *ends.values()])
-    return Rows(frames, s, coefficients, distance, first, carried, walls, _stepped(kept, profile.steps))
+        own = ring_coefficients(frames.origin[at], taken_rows(carried, at))
+        sent[at] = _sent_to_planes(own, frames.forward[at], [*starts.values(), *ends.values()])
+    return Rows(frames, s, sent, first, carried, walls, _stepped(kept, profile.steps))
 
 
 def _stepped(places: Sequence[Floats], steps: Floats) -> tuple[int, ...]:
@@ -118,17 +134,13 @@ def step_rows(s: Floats, starts: np.ndarray) -> tuple[int, ...]:
     return tuple(int(r) for r in twice if r + 1 not in starts)
 
 
-def _send_to_planes(
-    coefficients: Floats, distance: Floats, forward: Vectors3, at: np.ndarray, joints: list[Joint]
-) -> None:
-    """Moves the points of the rings ``at`` along their legs into the bisector planes: linear in x and y, so exact."""
+def _sent_to_planes(coefficients: Floats, forward: Vectors3, joints: list[Joint]) -> Floats:
+    """How far along their legs (n, 1 + 2 j) the points of rings go into bisector planes: linear in x and y."""
     normal, place = np.array([j.normal for j in joints]), np.array([j.place for j in joints])
-    own = coefficients[at]
-    along = -np.einsum("ncd,nd->nc", own, normal)
-    along[:, 0] = dot(place - own[:, 0], normal)
+    along: Floats = -np.einsum("ncd,nd->nc", coefficients, normal)
+    along[:, 0] = dot(place - coefficients[:, 0], normal)
     along /= dot(forward, normal)[:, None]
-    coefficients[at] += along[:, :, None] * forward[:, None]
-    distance[at] += along
+    return along
 
 
 def _kept_places(

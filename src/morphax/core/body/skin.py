@@ -1,8 +1,6 @@
 """Skin: rows of rings joined to a mesh, with split vertices, true normals, texture coordinates and caps."""
 
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,24 +8,20 @@ import numpy as np
 
 from morphax.core.body.caps import cap_triangles
 from morphax.core.body.ends import Cut, Dome, with_dome
-from morphax.core.body.profile import Profile, StepSide, in_plane
-from morphax.core.body.rings import Rows, ring_points
+from morphax.core.body.profile import Profile, StepSide
+from morphax.core.body.rings import Rows
+from morphax.core.body.skin_rows import SkinArrays, SkinColumns, put_skin_rows, second_thread
 from morphax.core.body.tables import Columns, Tables, columns_of, profile_columns, strip_faces
 from morphax.core.body.tips import with_tips
 from morphax.core.kernels.skinning import (
-    ROW,
-    put_blended_rows,
-    put_even_rows,
     put_faces,
-    put_leaning,
-    put_rows,
     put_vertex_points,
 )
 from morphax.core.mesh.mesh import FaceLooks, FacePart, Mesh
 from morphax.core.section.sampling import SampledSection
 from morphax.core.section.symmetry import turned_points
 from morphax.core.types import Floats, Ints, Points3, Single, frozen
-from morphax.core.vectors import cross, dot, unit
+from morphax.core.vectors import cross, unit
 
 _MOST_SHARED, _KEPT_JOINED = 40_000, 4
 """Bodies of at most so many points share how they are joined; so many ways are kept with a section."""
@@ -56,65 +50,6 @@ class Layout:
     domes: tuple[Dome, ...] = ()
     cuts: tuple[Cut, ...] = ()
     tips: tuple[tuple[int, int, int], ...] = ()
-
-
-def put_rows_of(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
-    """True normals and texture of all rows into ``normals`` (r, c, 3) and ``uvs`` (r, c, 2).
-
-    ``across`` (c, 5 j): see ``profile_columns``.
-    """
-    _put_by_kind(rows, across, normals, uvs)
-    _put_in_order(rows, uvs)
-
-
-def _put_in_order(rows: Rows, uvs: Single) -> None:
-    """Texture beside mitres of legs that bend: a point that the mitre sends on along the leg's tangent may come farther
-    than its place on the next ring; no track's texture runs back there."""
-    first, last = rows.starts[:-1], rows.starts[1:] - 1
-    leans = rows.distance[first, 1:].any(1) | rows.distance[last, 1:].any(1)
-    for leg in np.flatnonzero(leans & (last - first > 1)):
-        low, high = uvs[first[leg], :, 1], uvs[last[leg], :, 1]
-        inner = uvs[first[leg] + 1 : last[leg], :, 1]
-        np.copyto(inner, np.clip(inner, low, high), where=low <= high)
-
-
-def _put_by_kind(rows: Rows, across: Floats, normals: Single, uvs: Single) -> None:
-    fr, carried = rows.frames, rows.carried
-    laws, weights = carried.laws, carried.weights
-    rate = fr.roll_rate + laws.roll_rate
-    is_blended = weights.values.shape[1] > 1 or laws.size_rate.any() or laws.moves
-    is_even = not is_blended and fr.tangent is None and not rate.any()
-    if is_even:
-        put_even_rows((carried.x, carried.y), rows.distance, across, float(laws.size[0]), normals, uvs)
-        return
-    across = across.copy()
-    across[:, 4::5] *= laws.size[0]
-    if is_blended:
-        bend = np.zeros((len(rows.s), 2)) if fr.tangent is not None else in_plane(carried, fr.curvature)
-        track = fr.forward if fr.tangent is None else fr.tangent
-        scales = (laws.scales, laws.scale_rates, *_offset_columns(rows), laws.stretches)
-        each = np.column_stack([carried.x, carried.y, track, bend, rate, *scales])
-        put_blended_rows(each, weights.values, weights.rates, rows.distance, across, normals, uvs)
-        return
-    each = np.zeros((len(rows.s), ROW))
-    each[:, :3], each[:, 3:6], each[:, 6:9], each[:, 12:] = carried.x, carried.y, fr.forward, rows.distance
-    if rate.any():
-        each[:, 9:11] = in_plane(carried, fr.curvature) * laws.size[:, None]
-        each[:, 11] = rate * laws.size
-    put_rows(each, across, normals, uvs)
-    if fr.tangent is not None:  # rings that are not across the path: ring direction and track, crossed
-        pair = np.stack([cross(fr.tangent, carried.y), cross(carried.x, fr.tangent)], axis=-2)
-        put_leaning(pair, across, normals)
-
-
-def _offset_columns(rows: Rows) -> tuple[Floats, Floats]:
-    """How fast the rings' centres move beside the path (r, 3), and their bend (r,): 0 on the path itself."""
-    fr, laws, offset = rows.frames, rows.carried.laws, rows.carried.offset
-    if laws.offset is None or laws.offset_rate is None or offset is None:
-        return np.zeros((len(rows.s), 3)), np.zeros(len(rows.s))
-    turned = laws.offset_rate + fr.roll_rate[:, None] * np.stack([-laws.offset[:, 1], laws.offset[:, 0]], axis=1)
-    speed: Floats = turned[:, :1] * fr.right + turned[:, 1:] * fr.up
-    return speed, np.zeros(len(rows.s)) if fr.tangent is not None else dot(offset, fr.curvature)
 
 
 def _put_vertex_points(layout: Layout, columns: Columns, profile: Profile, out: Ints) -> None:
@@ -199,42 +134,21 @@ def _body(layout: Layout, columns: Columns, across: Floats, profile: Profile) ->
     caps = (*((r, False) for r in layout.start_caps), *((r, True) for r in layout.end_caps))
     count = rows * width + len(caps) * size
     normals, uvs = np.empty((count, 3), dtype=np.float32), np.empty((count, 2), dtype=np.float32)
-    with _second_thread(count > _LARGE) as later:
+    points = np.empty((layout.ring_count, size, 3))
+    skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
+    with second_thread(count > _LARGE) as later:
         joined = later(lambda: _joined_up(layout, columns, profile, caps))
-        points = later(lambda: _ring_points(layout, profile))
-        skin = (normals[: rows * width].reshape(rows, width, 3), uvs[: rows * width].reshape(rows, width, 2))
-        put_rows_of(layout.rows, across, *skin)
+        round_ = SkinColumns(columns.point, across, layout.ring)
+        put_skin_rows(layout.rows, profile, round_, SkinArrays(points, *skin), later)
         _put_caps(layout, profile, caps, (normals[rows * width :], uvs[rows * width :]))
         up = joined()
-        body = Tables(points(), up.vertex_point, normals, uvs, up.quads, up.tris)
+        body = Tables(points.reshape(-1, 3), up.vertex_point, normals, uvs, up.quads, up.tris)
     for cut in layout.cuts:  # an end's ring goes to its host, and its texture with it
         own, at = (0, 0) if cut.is_start else (int(layout.ring[-1]) * size, (rows - 1) * width)
         body.points[own : own + size] += cut.shift
         way = cut.along if cut.is_start else -cut.along
         uvs[at : at + width, 1] += way[columns.point].astype(np.float32)
     return body, up.point_quads, list(up.cap_ends)
-
-
-Later = Callable[[Callable[[], Any]], Callable[[], Any]]
-
-
-@contextmanager
-def _second_thread(is_worth_it: bool) -> Iterator[Later]:
-    """Gives ``later(make)``, a function that returns what ``make`` makes: begun at once, in a thread of its own, where
-    that is worth it, else made when it is asked for. NumPy lets both threads run, so large bodies take both cores.
-    """
-    if not is_worth_it:
-        yield lambda make: make
-        return
-    with ThreadPoolExecutor(1) as pool:
-        yield lambda make: pool.submit(make).result
-
-
-def _ring_points(layout: Layout, profile: Profile) -> Points3:
-    coefficients = layout.rows.coefficients
-    if layout.ring_count != len(layout.ring):
-        coefficients = coefficients[np.unique(layout.ring, return_index=True)[1]]
-    return ring_points(coefficients, profile.flat_points).reshape(-1, 3)
 
 
 @dataclass(frozen=True, eq=False)

@@ -7,6 +7,7 @@ asks for plain loops until the code is there (``answer_plainly``): the same numb
 
 import os
 import platform
+import re
 import sys
 from collections.abc import Callable
 from functools import cache
@@ -26,6 +27,7 @@ from morphax.core import kernels
 F = TypeVar("F", bound=Callable[..., Any])
 
 _LOOK_SECONDS = 0.2
+_ARGUMENT = re.compile(r"(\d*)([a-z])(\d*)")
 _helpers: dict[str, list[Callable[..., Any]]] = {}
 _kernels: list["_Kernel"] = []
 _lock = Lock()
@@ -81,9 +83,10 @@ def _argument(text: str) -> Any:
     types = _numba().types
     names = {"f": "float64", "s": "float32", "i": "int64", "w": "int32", "b": "boolean"}
     written = text.startswith(">")
-    letter, axes = text.lstrip(">")[0], text.lstrip(">")[1:]
+    several, letter, axes = _ARGUMENT.fullmatch(text.lstrip(">")).groups()  # type: ignore[union-attr]
     number = getattr(types, names[letter])
-    return types.Array(number, int(axes), "C", readonly=not written) if axes else number
+    own = types.Array(number, int(axes), "C", readonly=not written) if axes else number
+    return types.UniTuple(own, int(several)) if several else own
 
 
 class _Kernel:
@@ -115,8 +118,9 @@ class _Kernel:
 def kernel(arguments: str) -> Callable[[F], F]:
     """A loop over arrays that writes into some of them; ``arguments`` are their types in short, parted by blanks.
 
-    ``f2`` is a float64 array with two axes that is only read, ``>f2`` one that is written, ``i`` a whole number.
-    Letters: f float64, s float32, i int64, w int32, b boolean. Arrays lie row by row in memory (see ``packed``).
+    ``f2`` is a float64 array with two axes that is only read, ``>f2`` one that is written, ``i`` a whole number,
+    ``3f2`` a tuple of three such arrays. Letters: f float64, s float32, i int64, w int32, b boolean. Arrays lie row by
+    row in memory (see ``packed``).
     """
 
     def deferred(function: F) -> F:

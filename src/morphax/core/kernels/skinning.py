@@ -1,11 +1,12 @@
 """Points, normals, texture and faces of rows of rings: the loops of ``skin``."""
 
+from dataclasses import dataclass
 from math import sqrt
 
 import numpy as np
 
 from morphax.core.kernels.compiling import helper, kernel, packed
-from morphax.core.types import Floats, Ints, Points3, Single
+from morphax.core.types import Floats, Ints, Points3, Single, Vectors3
 
 ROW, COLUMN = 15, 5
 """Numbers of a row (right, up, forward, bend to the right and up, roll rate, distance) and of a column (normal, place,
@@ -111,12 +112,6 @@ Three = tuple[float, float, float]
 
 
 @helper
-def _numbers(r: Floats) -> tuple[Three, Three, Three, Three, Three]:
-    """Right, up and forward of a row, the centre's own speed, and bends and roll rate, as numbers that stay at hand."""
-    return (r[0], r[1], r[2]), (r[3], r[4], r[5]), (r[6], r[7], r[8]), (r[16], r[17], r[18]), (r[9], r[10], r[11])
-
-
-@helper
 def _tracked(
     row: tuple[Three, Three, Three, Three, Three],
     on: float,
@@ -137,23 +132,57 @@ def _tracked(
     return a * share, b * share, d * share
 
 
-@kernel("f2 f2 f2 f2 f2 >s3 >s3")
+@dataclass(frozen=True, eq=False)
+class BlendedRows:
+    """Rows (r, ...) whose ring is a blend of j blocks, or grows, or stands beside its path.
+
+    ``frames`` (r, 3) each: directions x and y of the blocks, the path's track, the ring's centre, the path's
+    curvature; ``numbers`` (r, 12): roll rate, factors of x and y, their rates, factors beside the size, the centre's
+    own speed beside the path (3) and its bend, distance, m; ``weighed`` (r, j), (r, j), (r, 1 + 2 j): weights, their
+    rates, and how far mitres send points along the track, m; ``ring`` (r,) whose points a row makes, or -1.
+    """
+
+    frames: tuple[Vectors3, Vectors3, Vectors3, Points3, Vectors3]
+    numbers: Floats
+    weighed: tuple[Floats, Floats, Floats]
+    ring: Ints
+
+
+@helper
+def _row(frames: tuple[Floats, ...], n: Floats, i: int) -> tuple[Three, Three, Three, Three, Three]:
+    """Right, up and forward of a row, the centre's own speed, and bends and roll rate, as numbers that stay at hand."""
+    x, y, f, k = frames[0][i], frames[1][i], frames[2][i], frames[4][i]
+    bends = (k[0] * x[0] + k[1] * x[1] + k[2] * x[2], k[0] * y[0] + k[1] * y[1] + k[2] * y[2], n[i, 0])
+    return (x[0], x[1], x[2]), (y[0], y[1], y[2]), (f[0], f[1], f[2]), (n[i, 7], n[i, 8], n[i, 9]), bends
+
+
+@kernel("5f2 f2 3f2 w1 f2 w1 >f3 >s3 >s3")
 def _put_blended_rows(
-    rows: Floats, weights: Floats, rates: Floats, along: Floats, columns: Floats, normals: Single, uvs: Single
+    frames: tuple[Floats, ...],
+    numbers: Floats,
+    weighed: tuple[Floats, ...],
+    ring: Ints,
+    columns: Floats,
+    point: Ints,
+    points: Points3,
+    normals: Single,
+    uvs: Single,
 ) -> None:
-    c = normals.shape[1]  # arrays of their own, so that none overlaps another
+    c, (weights, rates, sent), place = normals.shape[1], weighed, frames[3]
     b0, b1, b2, b3, b4, b5 = np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c)
-    b6, b7, n0, n1, n2 = np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c)
+    b6, b7, n0, n1, n2 = np.empty(c), np.empty(c), np.empty(c), np.empty(c), np.empty(c)  # none overlaps another
     for i in range(normals.shape[0]):
-        sx, sy, gx, gy, wide, tall = rows[i, 12], rows[i, 13], rows[i, 14], rows[i, 15], rows[i, 20], rows[i, 21]
-        row, on, d0 = _numbers(rows[i]), 1.0 - rows[i, 19], along[i, 0]
+        row, ox, oy, oz = _row(frames, numbers, i), place[i, 0], place[i, 1], place[i, 2]
+        (rx, ry, rz), (ux, uy, uz), (fx, fy, fz), _, _ = row
+        sx, sy, gx, gy = numbers[i, 1], numbers[i, 2], numbers[i, 3], numbers[i, 4]
+        wide, tall, on, s, d0 = numbers[i, 5], numbers[i, 6], 1.0 - numbers[i, 10], numbers[i, 11], sent[i, 0]
         for j in range(c):
             b0[j], b1[j], b2[j], b3[j], b4[j], b5[j], b6[j], b7[j] = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, d0, 0.0
         for k in range(weights.shape[1]):
             w, r = weights[i, k], rates[i, k]
             if w == 0.0 and r == 0.0:
                 continue
-            at, ax, ay = 5 * k, along[i, 1 + 2 * k], along[i, 2 + 2 * k]
+            at, ax, ay = 5 * k, sent[i, 1 + 2 * k], sent[i, 2 + 2 * k]
             f0, f1, f2, f3, f4, f5 = w * tall, w * wide, w * sx, w * sy, r * sx + w * gx, r * sy + w * gy
             c0, c1, c2, c3, c4 = columns[at], columns[at + 1], columns[at + 2], columns[at + 3], columns[at + 4]
             for j in range(c):
@@ -170,19 +199,24 @@ def _put_blended_rows(
             n0[j], n1[j], n2[j] = _tracked(row, on, (b0[j], b1[j]), (b2[j], b3[j]), (b4[j], b5[j]))
         for j in range(c):
             normals[i, j, 0], normals[i, j, 1], normals[i, j, 2] = n0[j], n1[j], n2[j]
-            uvs[i, j, 0], uvs[i, j, 1] = b7[j], b6[j]
+            uvs[i, j, 0], uvs[i, j, 1] = b7[j], s + b6[j]
+        own = ring[i]
+        for j in range(c if own >= 0 else 0):
+            x, y, f, p = b2[j], b3[j], b6[j], point[j]
+            points[own, p, 0] = ox + x * rx + y * ux + f * fx
+            points[own, p, 1] = oy + x * ry + y * uy + f * fy
+            points[own, p, 2] = oz + x * rz + y * uz + f * fz
 
 
 def put_blended_rows(
-    rows: Floats, weights: Floats, rates: Floats, along: Floats, columns: Floats, normals: Single, uvs: Single
+    rows: BlendedRows, part: slice, columns: tuple[Floats, Ints], out: tuple[Points3, Single, Single]
 ) -> None:
-    """Normals (r, c, 3) and texture (r, c, 2) of rows whose ring is a blend of j blocks, or grows.
-
-    ``rows`` (r, 22): x and y directions, the track's direction at the centre, bend to x and y, roll rate, factors of x
-    and y and their rates, the centre's own speed beside the path, and its bend, factors beside the size; ``weights``
-    and ``rates`` (r, j); ``along`` (r, 1 + 2 j); ``columns`` (c, 5 j) normal, place and length.
-    """
-    _put_blended_rows(packed(rows), packed(weights), packed(rates), packed(along), packed(columns.T), normals, uvs)
+    """Points (rings, s, 3), normals (r, c, 3) and texture (r, c, 2) of a part of the rows; ``columns`` (5 j, c) normal,
+    place and length of each block, and (c,) which point they are of."""
+    frames, weighed = (tuple(packed(v[part]) for v in own) for own in (rows.frames, rows.weighed))
+    across, point = packed(columns[0]), packed(columns[1], np.int32)
+    numbers, ring, (points, normals, uvs) = packed(rows.numbers[part]), packed(rows.ring[part], np.int32), out
+    _put_blended_rows(frames, numbers, weighed, ring, across, point, points, normals[part], uvs[part])
 
 
 @kernel("f3 f2 >s3")

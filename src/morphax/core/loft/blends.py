@@ -7,7 +7,8 @@ from functools import cached_property
 import numpy as np
 
 from morphax.core.body.profile import Weights
-from morphax.core.types import Floats
+from morphax.core.kernels.carrying import FLOWING, HOLD, SMOOTH, STRAIGHT, station_weights
+from morphax.core.types import Floats, Ints
 
 
 class Blend(StrEnum):
@@ -17,6 +18,9 @@ class Blend(StrEnum):
     STRAIGHT = "straight"
     SMOOTH = "smooth"
     FLOWING = "flowing"
+
+
+_KINDS = {Blend.HOLD: HOLD, Blend.STRAIGHT: STRAIGHT, Blend.SMOOTH: SMOOTH, Blend.FLOWING: FLOWING}
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,66 +39,18 @@ class StationWeights:
     period: float | None = None
 
     def __call__(self, s: Floats, side: Floats) -> Weights:
-        j, count = len(self.at), len(s)
-        values, rates = np.zeros((count, j)), np.zeros((count, j))
-        beyond = np.zeros(count, dtype=np.bool_)
-        if self.period is None:
-            beyond = (s < self.at[0]) | ((s == self.at[0]) & (side < 0.0)) | (s > self.at[-1])
-            inside = ((s < self.at[-1]) | ((s == self.at[-1]) & (side < 0.0))) & (j > 1)
-            s = np.clip(s, self.at[0], self.at[-1])
-        else:
-            s, inside = self.at[0] + self._wrapped(s - self.at[0], side), np.ones(count, dtype=bool)
-        k = np.searchsorted(self._begins, s, side="right") - 1
-        k = np.clip(np.where((side < 0.0) & (s == self._begins[np.clip(k, 0, None)]), k - 1, k), 0, len(self._long) - 1)
-        values[~inside, -1] = 1.0
-        rows = np.flatnonzero(inside)
-        for kind in Blend:
-            own = rows[np.isin(k[rows], [i for i in range(len(self._long)) if self.blends[i] is kind])]
-            if len(own):
-                self._put(kind, own, k[own], (s[own] - self._begins[k[own]]) / self._long[k[own]], (values, rates))
-        rates[beyond] = 0.0
-        return Weights(values, rates)
-
-    def _wrapped(self, off: Floats, side: Floats) -> Floats:
-        assert self.period is not None
-        out = off % self.period
-        out = np.where((out == 0.0) & (side < 0.0), self.period, out)
-        return np.asarray(out, dtype=np.float64)
+        slopes = self._slopes if Blend.FLOWING in self.blends else np.zeros((len(self.at), len(self.at)))
+        return Weights(*station_weights(s, side, self.at, self._long, self._kinds, slopes, self.period))
 
     @cached_property
-    def _begins(self) -> Floats:
-        """Where stretches begin: one between two stations, and on a closed path one back to the first."""
-        return self.at if self.period is not None else self.at[: max(len(self.at) - 1, 1)]
+    def _kinds(self) -> Ints:
+        return np.array([_KINDS[b] for b in self.blends], dtype=np.int32)
 
     @cached_property
     def _long(self) -> Floats:
         ends = np.append(self.at, self.at[0] + self.period) if self.period is not None else self.at
         out: Floats = np.diff(ends) if len(ends) > 1 else np.ones(1)
         return out
-
-    def _put(self, kind: Blend, rows: np.ndarray, k: np.ndarray, x: Floats, into: tuple[Floats, Floats]) -> None:
-        """Weights and rates of rows at shares ``x`` of their stretches ``k``."""
-        values, rates = into
-        j, long = len(self.at), self._long[k]
-        after = (k + 1) % j
-        if kind is Blend.HOLD:
-            values[rows, k] = 1.0
-            return
-        if kind is Blend.STRAIGHT:
-            w, rate = x, np.ones(len(x))
-        else:
-            w, rate = x * x * (3.0 - 2.0 * x), 6.0 * x * (1.0 - x)
-        values[rows, k] += 1.0 - w
-        values[rows, after] += w
-        rates[rows, k] -= rate / long
-        rates[rows, after] += rate / long
-        if kind is Blend.FLOWING and j > 2:
-            for end, basis, slope in (
-                (k, x * (1.0 - x) ** 2, (1.0 - x) * (1.0 - 3.0 * x)),
-                (after, -(x**2) * (1.0 - x), x * (3.0 * x - 2.0)),
-            ):
-                values[rows] += (basis * long)[:, None] * self._slopes[end]
-                rates[rows] += slope[:, None] * self._slopes[end]
 
     @cached_property
     def _slopes(self) -> Floats:
