@@ -1,6 +1,6 @@
 """Drives the length strip: presses and drags in pixels and shares of the chosen run."""
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 
 from morphax.app.views.strip.curves import KINDS, Curve, curve_of
@@ -75,6 +75,14 @@ class Strip:
         for k in range(1, 6):
             QTest.mouseMove(self.strip, a + (b - a) * (k / 5.0))
         QTest.mouseRelease(self.strip, LEFT, keys, b)
+        self.driver.settle()
+
+    def hover(self, at: QPoint) -> None:
+        QTest.mouseMove(self.strip, at)
+        self.driver.settle()
+
+    def leave(self) -> None:
+        QCoreApplication.sendEvent(self.strip, QEvent(QEvent.Type.Leave))
         self.driver.settle()
 
     def pixels(self) -> set[str]:

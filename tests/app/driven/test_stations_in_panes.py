@@ -2,13 +2,15 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 
 from morphax.app.tools.shared.rings import station_rings
 from morphax.project.edits.along import place_station
 from morphax.project.edits.paths import reverse_path
+from morphax.project.things import ThingKind
 from tests.app.driver import Driver
 from tests.app.job_projects import column
+from tests.app.strip_hand import Strip
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -92,3 +94,33 @@ def test_esc_takes_a_slide_back_and_knots_come_first(opened) -> None:
     assert ws.project is project and not ws.unfinished.is_on
     driver.click(0, np.array(ws.chosen.path.knots[0].place))
     assert ws.selection.knots and not ws.selection.stations
+
+
+def test_what_is_pointed_at_on_the_strip_is_lit_in_the_panes_and_the_other_way_round(opened) -> None:
+    driver = shown(opened, column(0.5, (0.5, "star"), (1.0, "round"), knots=3))
+    ws, hover, strip = driver.window.workspace, driver.window.toolbox.hover, Strip(driver)
+    station, knots, tokens = ws.chosen.run.recipe.stations[1].id, ws.chosen.path.knots, driver.window.look.tokens
+    corner = strip.picture(1) - QPoint(12, 12)
+
+    def ground() -> str:
+        return driver.window.strip.grab().toImage().pixelColor(corner).name()
+
+    def plum() -> int:
+        picture = driver.pane(0).grab().toImage()
+        pixels = (picture.pixelColor(x, y) for x in range(picture.width()) for y in range(picture.height()))
+        return sum(c.name() == tokens.plum.lower() for c in pixels)
+
+    before = plum()
+    assert ground() == tokens.raised.lower() and before > 60
+    driver.move(0, ring(driver, 1))
+    assert hover.over(ThingKind.STATION) == station and ground() == tokens.teal_ground.lower()
+    driver.move(0, np.array([0.4, 0.4, 0.1]))
+    assert hover.over(ThingKind.STATION) is None and ground() == tokens.raised.lower()
+    strip.hover(strip.picture(1))
+    assert hover.over(ThingKind.STATION) == station and plum() < 0.8 * before
+    strip.hover(QPoint(strip.x(0.5), round(strip.top("KnotLane")) + 10))
+    assert hover.over(ThingKind.KNOT) == knots[1].id and hover.over(ThingKind.STATION) is None
+    strip.leave()
+    assert hover.over(ThingKind.KNOT) is None
+    driver.move(0, np.array(knots[0].place))
+    assert hover.over(ThingKind.KNOT) == knots[0].id

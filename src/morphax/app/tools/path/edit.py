@@ -81,7 +81,8 @@ class EditTool:
         station = self.under.station_at(at)
         if station is not None:
             words = station_words(self.workspace, station[0])
-            self.sketch = Sketch(hover_place=station[1], label=words, label_at=station[1])
+            thing = Thing(ThingKind.STATION, station[0], self.workspace.chosen.run_id or "")
+            self.sketch = Sketch(hover=thing, hover_place=station[1], label=words, label_at=station[1])
             return
         place = self.under.place_at(at)
         if place is not None:

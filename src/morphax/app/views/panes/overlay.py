@@ -114,7 +114,7 @@ def _knot_values(over: Over) -> None:
 
 def _stations(over: Over) -> None:
     over.view.painter.setOpacity(over.chosen)
-    paint_stations(over.view, over.workspace)
+    paint_stations(over.view, over.workspace, over.toolbox.hover.over(ThingKind.STATION))
     over.view.painter.setOpacity(1.0)
 
 
@@ -127,7 +127,7 @@ def _chosen(over: Over) -> None:
     path, built, ws = over.workspace.chosen.path, over.body, over.workspace
     if path is not None and built is not None:
         over.view.painter.setOpacity(over.chosen)
-        paint_chosen(over.view, path, built, ws.selection.knots, over.sketch)
+        paint_chosen(over.view, path, built, ws.selection.knots, over.sketch, over.toolbox.hover.over(ThingKind.KNOT))
         over.view.painter.setOpacity(1.0)
 
 

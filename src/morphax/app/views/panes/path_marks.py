@@ -14,7 +14,6 @@ from morphax.build.builder import Built
 from morphax.core.findings import Severity
 from morphax.core.path.paths import PathKind
 from morphax.project.model.document import Path
-from morphax.project.things import ThingKind
 from morphax.project.units import format_length
 
 THIN_PIXELS = 14.0
@@ -46,7 +45,10 @@ def paint_dots(view: View, built: Built) -> None:
             view.painter.drawEllipse(QPointF(float(x), float(y)), 2.6, 2.6)
 
 
-def paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], sketch: Sketch) -> None:
+def paint_chosen(
+    view: View, path: Path, built: Built, knots: tuple[str, ...], sketch: Sketch, pointed: str | None = None
+) -> None:
+    """A path with its knots, of which ``knots`` are chosen and one may be pointed at."""
     thin = _is_thin(view, built)
     paint_line(view, built.path.polyline, view.tokens.blue, 1.2 if thin else 2.0)
     places = np.array([k.place for k in path.knots]).reshape(-1, 3)
@@ -61,7 +63,7 @@ def paint_chosen(view: View, path: Path, built: Built, knots: tuple[str, ...], s
     for k, (x, y) in zip(path.knots, spots, strict=True):
         if np.isfinite(x):
             square = k.kind in ("corner", "loose")
-            on, near = k.id in knots, k.id == sketch.hovers(ThingKind.KNOT)
+            on, near = k.id in knots, k.id == pointed
             radius = 6.0 if on else 5.0 if near else 3.0 if thin else 4.0
             _paint_knot(view, (x, y), square=square, radius=radius, on=on or near)
     if len(knots) == 1 and not sketch.label:

@@ -15,8 +15,11 @@ from morphax.project.units import METRES, format_number
 _BESIDE = 10.0
 
 
-def paint_stations(view: View, workspace: Workspace) -> None:
-    """A ring where each section stands; the chosen one is teal. Nothing on a run of one section."""
+def paint_stations(view: View, workspace: Workspace, pointed: str | None = None) -> None:
+    """A ring where each section stands; the chosen one, and the one that is pointed at, are teal.
+
+    Nothing on a run of one section.
+    """
     run, built, path, project = workspace.chosen.run, workspace.chosen.body, workspace.chosen.path, workspace.project
     if run is None or built is None or path is None or built.path.resolved is None or len(run.recipe.stations) < 2:
         return
@@ -25,7 +28,7 @@ def paint_stations(view: View, workspace: Workspace) -> None:
         if station.id not in rings:
             continue
         sides = rings[station.id]
-        tint = view.tokens.teal if station.id in chosen else view.tokens.plum
+        tint = view.tokens.teal if station.id in chosen or station.id == pointed else view.tokens.plum
         spots = view.at(sides.reshape(-1, 3)).reshape(-1, 2, 2)
         spots = spots[np.isfinite(spots).all((1, 2))]
         if not len(spots):

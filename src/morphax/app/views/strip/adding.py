@@ -13,7 +13,7 @@ from morphax.app.widgets.theme import colour
 from morphax.project.edits.along import add_station
 from morphax.project.edits.laws import begun, set_points
 from morphax.project.model.document import Project, Run, Varying
-from morphax.project.things import Selection
+from morphax.project.things import Selection, Thing
 
 _WIDE, _HIGH = 58.0, 16
 
@@ -67,6 +67,9 @@ class AddLane:
         painter.setPen(colour(t.teal))
         for box, word, _ in self.words(on):
             painter.drawText(box.translated(0.0, top), Qt.AlignmentFlag.AlignVCenter, word)
+
+    def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
+        return None
 
     def press(self, on: OnStrip, x: float, y: float) -> None:
         for box, _, act in self.words(on):

@@ -17,7 +17,7 @@ from morphax.app.widgets.theme import colour
 from morphax.build.builder import Built
 from morphax.core.path.arclength import places_at
 from morphax.project.model.document import Path
-from morphax.project.things import Selection
+from morphax.project.things import Selection, Thing, ThingKind
 
 DENSITY_LEVELS = 5
 _CATCH = 7.0
@@ -61,6 +61,10 @@ class Lane(Protocol):
     def is_used(self, on: OnStrip) -> bool: ...
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None: ...
 
+    def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
+        """The thing that is pointed at: it is lit in the panes too."""
+        ...
+
     def press(self, on: OnStrip, x: float, y: float) -> None:
         """A press of the left button."""
         ...
@@ -98,13 +102,14 @@ class KnotLane:
 
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None:
         t, chosen, y = on.ruler.tokens, on.workspace.selection.knots, top + _KNOTS_MIDDLE
+        pointed = on.toolbox.hover.over(ThingKind.KNOT)
         for knot_id, at, corner in knot_marks(on.path, on.built):
-            x, is_on = float(on.ruler.x_of(at)), knot_id in chosen
+            x, is_on, is_near = float(on.ruler.x_of(at)), knot_id in chosen, knot_id == pointed
             if not on.ruler.is_in_view(x, 1.0):
                 continue
-            r = 5.5 if is_on else 4.0
+            r = 5.5 if is_on else 5.0 if is_near else 4.0
             painter.setPen(QPen(colour(t.panel), 1.5))
-            painter.setBrush(colour(t.teal if is_on else t.blue))
+            painter.setBrush(colour(t.teal if is_on or is_near else t.blue))
             box = QRectF(x - r, y - r, 2 * r, 2 * r)
             painter.drawRect(box) if corner else painter.drawEllipse(box)
         x = LEFT - 2.0
@@ -115,10 +120,15 @@ class KnotLane:
         painter.setBrush(colour(t.moss))
         painter.drawPolygon(QPolygonF([QPointF(x - 12, y - 5), QPointF(x - 12, y + 5), QPointF(x - 4, y)]))
 
-    def press(self, on: OnStrip, x: float, y: float) -> None:
+    def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
         near = [(abs(float(on.ruler.x_of(d)) - x), k) for k, d, _ in knot_marks(on.path, on.built)]
-        if near and min(near)[0] <= _CATCH and abs(y - _KNOTS_MIDDLE) <= 12.0:
-            on.workspace.select(Selection.of(on.workspace.selection.runs, (min(near)[1],)))
+        is_on = near and min(near)[0] <= _CATCH and abs(y - _KNOTS_MIDDLE) <= 12.0
+        return Thing(ThingKind.KNOT, min(near)[1], on.workspace.chosen.run_id or "") if is_on else None
+
+    def press(self, on: OnStrip, x: float, y: float) -> None:
+        knot = self.thing_at(on, x, y)
+        if knot is not None:
+            on.workspace.select(Selection.of(on.workspace.selection.runs, (knot.id,)))
 
     def double_press(self, on: OnStrip, x: float, y: float) -> None:
         insert_knot_at(on, x)
@@ -147,6 +157,9 @@ class RingLane:
             painter.setPen(QPen(mixed(t.moss, t.plum, level / (DENSITY_LEVELS - 1)), 1.0))
             painter.drawLines([QPointF(float(v), y) for v in own for y in (top, bottom)])
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+
+    def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
+        return None
 
     def press(self, on: OnStrip, x: float, y: float) -> None:
         """Rings are not chosen."""

@@ -16,6 +16,7 @@ from morphax.core.loft.laws import Piece
 from morphax.project.edits import laws as edits
 from morphax.project.edits.along import set_knot_value
 from morphax.project.model.document import LawPoint, Project, Varying
+from morphax.project.things import Thing, ThingKind
 from morphax.project.units import format_number
 
 _CATCH, _DRAWN, _MANY = 7.0, 1.5, 40
@@ -119,6 +120,16 @@ class LawLane:
         near = [(np.hypot(p.x() - x, p.y() - y), k) for k, p in enumerate(spots)]
         return min(near)[1] if near and min(near)[0] <= _CATCH else None
 
+    def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
+        curve = curve_of(on, self.kind)
+        knot = None if curve is None else self._knot_at(on, curve, x, y)
+        return None if knot is None else Thing(ThingKind.KNOT, knot, on.workspace.chosen.run_id or "")
+
+    def _knot_at(self, on: OnStrip, curve: Curve, x: float, y: float) -> str | None:
+        """The knot whose value's square is at a pixel."""
+        found = (k for k, at, value in self._knots(on) if np.hypot(at - x, curve.y_of(value) - y) <= _CATCH)
+        return next(found, None)
+
     def press(self, on: OnStrip, x: float, y: float) -> None:
         """Points are taken hold of."""
 
@@ -147,9 +158,9 @@ class LawLane:
             return None
         if hit is not None:
             return _HeldPoint(self, on, curve, hit, (x, y))
-        for knot, at, value in self._knots(on):
-            if np.hypot(at - x, curve.y_of(value) - y) <= _CATCH:
-                return _HeldKnot(self, on, curve, knot, (x, y))
+        knot = self._knot_at(on, curve, x, y)
+        if knot is not None:
+            return _HeldKnot(self, on, curve, knot, (x, y))
         return _Drawn(self, on, curve, (x, y)) if LEFT <= x <= LEFT + on.ruler.room else None
 
     def catches(self, on: OnStrip, share: float) -> float:

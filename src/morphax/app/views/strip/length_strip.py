@@ -201,7 +201,10 @@ class LengthStrip(QWidget):
         near = [] if built is None else finding_marks(built, self.ruler.x_of)
         said = [f.message for at, f in near if abs(at - x) <= _FINDING]
         self.setToolTip(sentence_in(said[0], unit=self.workspace.project.unit) if said else "")
-        self.toolbox.hover.over_strip(self.ruler.distance_at(x))
+        on = self._on()
+        found = None if on is None else self._lane_at(on, event.position().y())
+        thing = None if on is None or found is None else found[0].thing_at(on, x, found[1])
+        self.toolbox.hover.over_strip(self.ruler.distance_at(x), thing)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """What a press in a lane does is the lane's."""

@@ -16,7 +16,7 @@ from morphax.core.loft.blends import Blend
 from morphax.project.edits.along import add_station, set_station, slid_station, swap_stations
 from morphax.project.lookup import section_by_id
 from morphax.project.model.document import Project, Station
-from morphax.project.things import Selection
+from morphax.project.things import Selection, Thing, ThingKind
 
 _SIDE, _GAP, _TOP = 30.0, 2.0, 13.0
 """A picture's side, what stays between two, and how far below the lane's top they are, pixels."""
@@ -72,6 +72,7 @@ class StationLane:
 
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None:
         t, chosen = on.ruler.tokens, on.workspace.selection.stations
+        pointed = on.toolbox.hover.over(ThingKind.STATION)
         paint_name(painter, t, top + _TOP + 0.5 * _SIDE, "sections")
         for pair in self._ways(on):
             self._paint_way(painter, on, top, pair)
@@ -81,8 +82,9 @@ class StationLane:
             painter.setPen(QPen(colour(t.teal if is_on else t.plum), 1.4))
             painter.drawPolyline([QPointF(own.x, top), QPointF(own.x, top + 6.0), QPointF(box.center().x(), top + 6.0)])
             painter.drawLine(QPointF(box.center().x(), top + 6.0), QPointF(box.center().x(), box.top()))
-            painter.setPen(QPen(colour(t.teal if is_on else t.line), 2.0 if is_on else 1.0))
-            painter.setBrush(colour(t.raised))
+            is_near = own.station.id == pointed
+            painter.setPen(QPen(colour(t.teal if is_on or is_near else t.line), 2.0 if is_on else 1.0))
+            painter.setBrush(colour(t.teal_ground if is_near and not is_on else t.raised))
             painter.drawRoundedRect(box, 5.0, 5.0)
             source = section_by_id(on.workspace.project, own.station.section).source
             painter.drawPixmap(box.toRect(), section_pixmap(source, t, int(_SIDE)))
@@ -125,6 +127,10 @@ class StationLane:
         """The station whose picture is at a pixel."""
         hit = self._hit(on, x, y)
         return None if hit is None else hit.station.id
+
+    def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
+        station = self.station_at(on, x, y)
+        return None if station is None else Thing(ThingKind.STATION, station, on.workspace.chosen.run_id or "")
 
     def press(self, on: OnStrip, x: float, y: float) -> None:
         hit = self._hit(on, x, y)
