@@ -136,6 +136,16 @@ def column(long: float = 1.0, *more: tuple[float, str], knots: int = 2) -> Proje
     return project
 
 
+def column_of(first: tuple[str, dict[str, float]], last: tuple[str, dict[str, float]]) -> Project:
+    """An upright run of a metre that begins as one ready-made section and ends as another."""
+    made = edits.add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (0, 0, 1.0)], NewRun(_ready(*first), 0.1))
+    return add_station(made.project, made.ids[0], 1.0, _ready(*last))[0]
+
+
+def _ready(name: str, values: dict[str, float]) -> ReadyMadeSource:
+    return ReadyMadeSource(name=name, values=values)
+
+
 def nineteen_circles() -> tuple[Project, str]:
     """A rolled run, and circles drawn across its start; its id."""
     thin = NewRun(ReadyMadeSource(name="round"), 0.01)

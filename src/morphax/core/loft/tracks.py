@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import count
+from typing import NamedTuple
 
 import numpy as np
 
@@ -12,8 +14,10 @@ from morphax.core.section.pieces import plain, reversed_loop
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats
 
-Marks = tuple[tuple[float, float], ...]
-"""Fixed pairs of shares of the first outlines of two neighbours."""
+Mark = tuple[float, float] | tuple[float, float, int]
+"""A fixed pair of shares of an outline of two neighbours; of which one of the earlier section, part by part and each
+outline before its holes, by default the first."""
+Marks = tuple[Mark, ...]
 _SAME = 1e-9
 
 
@@ -39,6 +43,8 @@ class Track:
     is_hole: bool
     part: int
     points: tuple[Floats | None, ...]
+    numbers: tuple[int, ...] = ()
+    """Which loop of each section it is, part by part; -1 where it has none."""
 
     def is_point(self, k: int) -> bool:
         """Whether a section has no such loop."""
@@ -72,47 +78,59 @@ class Track:
         return out
 
 
+class _Loop(NamedTuple):
+    """A loop of a section, and which one of it that is."""
+
+    ruler: LoopRuler
+    number: int
+
+
 @dataclass(eq=False)
 class _Chain:
-    """A loop in the making: its ruler in each section, None where there is none; and the holes in it."""
+    """A loop in the making: itself in each section, None where there is none; and the holes in it."""
 
-    rulers: list[LoopRuler | None]
+    loops: list["_Loop | None"]
     holes: list["_Chain"] = field(default_factory=list)
 
     @property
     def last(self) -> LoopRuler:
         """The newest ruler."""
-        return next(r for r in reversed(self.rulers) if r is not None)
+        return next(own.ruler for own in reversed(self.loops) if own is not None)
 
 
 def tracks_of(shapes: Sequence[SectionShape], marks: Sequence[Marks], homes: Sequence[Home] = ()) -> list[Track]:
     """The loops of all sections, parts one after the other, each outline before its holes. ``marks`` of each pair of
-    neighbours hold for the first outlines; ``homes`` of the sections, by default their own origins."""
+    neighbours; ``homes`` of the sections, by default their own origins."""
     chains = list[_Chain]()
     for k, shape in enumerate(shapes):
-        _go_on(chains, _rulers(shape), k)
+        _go_on(chains, _loops(shape), k)
     homes = homes or [Home()] * len(shapes)
     out = list[Track]()
     for part, chain in enumerate(chains):
-        own = _track(chain, part, homes, marks if part == 0 else ())
+        own = _track(chain, part, homes, marks)
         out.append(own)
-        out += [_track(hole, part, homes, (), own) for hole in chain.holes]
+        out += [_track(hole, part, homes, marks, own) for hole in chain.holes]
     return out
 
 
-def _rulers(shape: SectionShape) -> list[list[LoopRuler]]:
+def _loops(shape: SectionShape) -> list[list[_Loop]]:
     """Of each part the outline and its holes, all counter-clockwise."""
-    return [[ruler_of(p.outer), *(ruler_of(reversed_loop(plain(h))) for h in p.holes)] for p in shape.parts]
+    number = count()
+    return [
+        [_Loop(ruler_of(p.outer), next(number))]
+        + [_Loop(ruler_of(reversed_loop(plain(h))), next(number)) for h in p.holes]
+        for p in shape.parts
+    ]
 
 
-def _go_on(chains: list[_Chain], loops: Sequence[Sequence[LoopRuler]], k: int) -> None:
+def _go_on(chains: list[_Chain], loops: Sequence[Sequence[_Loop]], k: int) -> None:
     """Adds the parts of a section of a number to the chains: to those that they go on, else as new ones."""
     outers = [own[0] for own in loops]
-    if any(c.last.is_open is not r.is_open for c in chains for r in outers):
+    if any(c.last.is_open is not own.ruler.is_open for c in chains for own in outers):
         raise SectionError("an open line does not become a closed outline along the path")
-    taken = _partners([c.last for c in chains], outers)
+    taken = _partners([c.last for c in chains], [own.ruler for own in outers])
     for i, chain in enumerate(chains):
-        chain.rulers.append(outers[taken[i]] if i in taken else None)
+        chain.loops.append(outers[taken[i]] if i in taken else None)
         _go_on(chain.holes, [[h] for h in loops[taken[i]][1:]] if i in taken else [], k)
     for j, own in enumerate(loops):
         if j not in taken.values():
@@ -140,22 +158,32 @@ def _track(
     chain: _Chain, part: int, homes: Sequence[Home], marks: Sequence[Marks], outer: Track | None = None
 ) -> Track:
     """A chain with what is missing as points; those of holes of an outline that is a point itself lie in that."""
-    there = [k for k, r in enumerate(chain.rulers) if r is not None]
+    there = [k for k, own in enumerate(chain.loops) if own is not None]
+    numbers = tuple(-1 if own is None else own.number for own in chain.loops)
     rulers, points = list[LoopRuler](), list[Floats | None]()
-    for k, ruler in enumerate(chain.rulers):
+    for k, loop in enumerate(chain.loops):
         source = max((i for i in there if i <= k), default=there[0])
-        known = chain.rulers[source]
+        known = chain.loops[source]
         assert known is not None
-        rulers.append(known)
+        rulers.append(known.ruler)
         gone = None if outer is None else outer.points[k]
-        points.append(
-            None if ruler is not None else gone if gone is not None else _moved(known, homes[source], homes[k])
-        )
+        away = gone if gone is not None else _moved(known.ruler, homes[source], homes[k])
+        points.append(None if loop is not None else away)
     pairs = [
-        paired(a, b, marks[n] if n < len(marks) and points[n] is None and points[n + 1] is None else ())
+        paired(a, b, _marks_of(numbers[n], marks[n]) if n < len(marks) and numbers[n + 1] >= 0 else ())
         for n, (a, b) in enumerate(zip(rulers[:-1], rulers[1:], strict=True))
     ]
-    return Track(tuple(rulers), tuple(pairs), outer is not None, part, tuple(points))
+    return Track(tuple(rulers), tuple(pairs), outer is not None, part, tuple(points), numbers)
+
+
+def loop_of(mark: Mark) -> int:
+    """Which loop of the earlier section a mark is on."""
+    return mark[2] if len(mark) == 3 else 0
+
+
+def _marks_of(number: int, marks: Marks) -> list[tuple[float, float]]:
+    """The marks of a loop."""
+    return [(m[0], m[1]) for m in marks if loop_of(m) == number]
 
 
 def _moved(ruler: LoopRuler, own: Home, other: Home) -> Floats:

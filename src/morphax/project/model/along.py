@@ -15,6 +15,8 @@ LEAST_FACTOR = 1e-3
 """A width or a height is not less than this share of the section's own."""
 Share = Annotated[float, Field(ge=0.0, le=1.0)]
 Length = Annotated[float, Field(ge=0.0, le=FARTHEST)]
+Loop = Annotated[int, Field(ge=1, le=10_000)]
+Mark = tuple[Share, Share] | tuple[Share, Share, Loop]
 Factor = Annotated[float, Field(ge=0.0, le=1e4)]
 
 
@@ -24,7 +26,7 @@ class Station(Entity):
     It stands ``by`` a ``share`` of the length, a ``distance`` from the start or the end, m, or at a ``knot``; where
     that is gone, at its share. The section is ``scale`` times as large there, turned by ``turn`` rad about its anchor,
     mirrored; ``blend``: how it becomes the next one's; ``marks``: places of its outline and of the next one's that
-    belong together, as shares of the way round.
+    belong together, as shares of the way round, and of which of its loops, by default the first.
     """
 
     id: Id
@@ -37,7 +39,7 @@ class Station(Entity):
     turn: Angle = 0.0
     mirror: bool = False
     blend: Blend = Blend.SMOOTH
-    marks: tuple[tuple[Share, Share], ...] = ()
+    marks: tuple[Mark, ...] = ()
 
     @model_validator(mode="after")
     def _has_its_knot(self) -> Self:

@@ -13,7 +13,7 @@ from morphax.core.frame.frames import Orientation
 from morphax.core.loft.blends import Blend
 from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
 from morphax.core.section.sections import SPOTS, CornerStyle, Side
-from morphax.project.model.along import KnotValue, LawPoint, Length, Share, SizeForm, Station, Varying
+from morphax.project.model.along import KnotValue, LawPoint, Length, Mark, Share, SizeForm, Station, Varying
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
@@ -34,7 +34,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 10
+SCHEMA_VERSION = 11
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
@@ -166,7 +166,7 @@ class StationLike(Entity):
     turn: Angle = 0.0
     mirror: bool = False
     blend: Blend = Blend.SMOOTH
-    marks: tuple[tuple[Share, Share], ...] = ()
+    marks: tuple[Mark, ...] = ()
 
 
 class Recipe(Entity):

@@ -2,11 +2,11 @@
 
 import numpy as np
 from PySide6.QtCore import QLineF, QMimeData, QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QMenu
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.tools.station.pairing import Pair, PairingTool, Side
+from morphax.app.tools.station.pairing import Loops, PairingTool, Side
 from morphax.app.views.board.in_place import BACK, InPlace
 from morphax.app.views.panes.pane import Pane
 from morphax.app.widgets.theme import app_font, colour
@@ -70,13 +70,13 @@ class PairingView(InPlace):
         painter.fillRect(QRectF(0, 0, self.pane.width(), self.pane.height()), colour(t.raised))
         if pair is None:
             return
-        for side in (pair.first, pair.second):
-            painter.setPen(QPen(colour(t.plum), 1.8))
-            painter.setBrush(colour(t.plum_ground, 90))
-            line = self._polygon(pair.outline(side))
-            painter.drawPolyline(line) if side.ruler.is_open else painter.drawPolygon(line)
-        self._paint_lines(painter, pair)
-        self._paint_ends(painter, pair)
+        for k in (0, 1):
+            self._paint_section(painter, [loop for loop in pair.loops if loop.track.numbers[k] >= 0], k)
+        for loop in pair.loops:
+            self._paint_lines(painter, loop)
+        for loop in pair.loops:
+            if loop.is_whole:
+                self._paint_ends(painter, loop)
         painter.setPen(QPen(colour(t.blue), 1.2))
         x, y = self.tool.sight.pixels(np.zeros(2)).tolist()
         painter.drawLines([QLineF(x - 9, y, x + 9, y), QLineF(x, y - 9, x, y + 9)])
@@ -85,19 +85,34 @@ class PairingView(InPlace):
         foot = QRectF(8, self.pane.height() - 40, self.pane.width() - 16, 36)
         painter.drawText(foot, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, _FOOT)
 
+    def _paint_section(self, painter: QPainter, loops: list[Loops], k: int) -> None:
+        """One of the two: its outlines filled, but for its holes."""
+        t = self.pane.look.tokens
+        painter.setPen(QPen(colour(t.plum), 1.8))
+        painter.setBrush(colour(t.plum_ground, 90))
+        whole = QPainterPath()
+        for loop in loops:
+            line = self._polygon(loop.outline(k))
+            if loop.ruler(k).is_open:
+                painter.drawPolyline(line)
+            else:
+                whole.addPolygon(line)
+                whole.closeSubpath()
+        painter.drawPath(whole)
+
     def _polygon(self, places: np.ndarray) -> QPolygonF:
         return QPolygonF([QPointF(x, y) for x, y in self.tool.sight.pixels(places).tolist()])
 
-    def _paint_lines(self, painter: QPainter, pair: Pair) -> None:
-        a, b = (self.tool.sight.pixels(p) for p in pair.lines())
+    def _paint_lines(self, painter: QPainter, loop: Loops) -> None:
+        a, b = (self.tool.sight.pixels(p) for p in loop.lines())
         painter.setPen(QPen(colour(self.pane.look.tokens.soft, 150), 0.8))
         painter.drawLines([QLineF(*p, *q) for p, q in zip(a.tolist(), b.tolist(), strict=True)])
 
-    def _paint_ends(self, painter: QPainter, pair: Pair) -> None:
+    def _paint_ends(self, painter: QPainter, loop: Loops) -> None:
         """Pairs of corners are small and hollow, those made by hand full and teal."""
         t = self.pane.look.tokens
-        a, b = (self.tool.sight.pixels(p).tolist() for p in pair.ends())
-        for p, q, held in zip(a, b, pair.pairing.fixed.tolist(), strict=True):
+        a, b = (self.tool.sight.pixels(p).tolist() for p in loop.ends())
+        for p, q, held in zip(a, b, loop.pairing.fixed.tolist(), strict=True):
             painter.setPen(QPen(colour(t.teal if held else t.plum), 2.2 if held else 1.2))
             painter.drawLine(QLineF(*p, *q))
             painter.setBrush(colour(t.teal if held else t.raised))
