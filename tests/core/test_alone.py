@@ -55,6 +55,16 @@ def test_a_second_outline_shrinks_to_a_point_at_its_own_place() -> None:
     assert sorted(p.volume for p in solids(back)) == pytest.approx([p.volume for p in parts], rel=1e-6)
 
 
+@pytest.mark.parametrize(("first", "second"), [(0.7, 0.0), (0.0, -0.4), (1.1, 2.0)])
+def test_it_shrinks_to_its_place_on_the_body_whatever_the_turns(first: float, second: float) -> None:
+    one, two = shape(disc(0.0, 0.05)), shape(disc(0.0, 0.05), disc(0.4, 0.02))
+    stations = (StationShape(0.0, two, turn=first), StationShape(1.0, one, turn=second, scale=1.5))
+    body = built(LINE, Carries(two, Along(stations)), anchor="drawn", deviation=1e-4)
+    small = min(solids(body), key=lambda p: p.volume)
+    tip = small.vertices[np.argmax(small.vertices[:, 1])]
+    assert tip == pytest.approx([0.4 * np.cos(first), 1.0, 0.4 * np.sin(first)], abs=1e-9)
+
+
 def test_a_hole_closes_to_a_point() -> None:
     pipe, round_ = (ready_made(n, {"width": 0.1}) for n in ("pipe", "round"))
     body = built(LINE, loft((0.0, pipe), (0.5, round_), (1.0, round_)), deviation=2e-5)

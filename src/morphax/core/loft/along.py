@@ -182,7 +182,7 @@ def station_blocks(stations: Sequence[StationShape], sampling: Sampling, most: f
     scale = max(s.scale for s in stations) * most
     deviation = None if sampling.deviation is None else 0.5 * sampling.deviation / scale
     marks = [s.marks for s in stations[:-1]]
-    homes = [Home(_foot(s, sampling), s.scale) for s in stations]
+    homes = [Home(_foot(s, sampling), s.scale, s.turn) for s in stations]
     found = matched_sections(shapes, sides=sampling.sides, deviation=deviation, marks=marks, homes=homes)
     blocks = []
     for station, block, home in zip(stations, found.blocks, homes, strict=True):

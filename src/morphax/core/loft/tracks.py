@@ -13,6 +13,7 @@ from morphax.core.loft.pairing import Pairing, paired
 from morphax.core.section.pieces import plain, reversed_loop
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats
+from morphax.core.vectors import exact_turn
 
 Mark = tuple[float, float] | tuple[float, float, int]
 """A fixed pair of shares of an outline of two neighbours; of which one of the earlier section, part by part and each
@@ -23,11 +24,12 @@ _SAME = 1e-9
 
 @dataclass(frozen=True)
 class Home:
-    """The ``place`` of a section that stands on the path, and how many times as large it stands there: by these a place
-    in one section is one in another."""
+    """The ``place`` of a section that stands on the path, how many times as large it stands there, and its ``turn``,
+    rad: by these a place in one section is one in another."""
 
     place: tuple[float, float] = (0.0, 0.0)
     scale: float = 1.0
+    turn: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -188,5 +190,7 @@ def _marks_of(number: int, marks: Marks) -> list[tuple[float, float]]:
 
 def _moved(ruler: LoopRuler, own: Home, other: Home) -> Floats:
     """The middle of a loop of one section as a place in another one."""
-    place: Floats = np.array(other.place) + (ruler.middle[0] - np.array(own.place)) * (own.scale / other.scale)
+    c, s = exact_turn(own.turn - other.turn)
+    away = (ruler.middle[0] - np.array(own.place)) * (own.scale / other.scale)
+    place: Floats = np.array(other.place) + away @ np.array([[c, s], [-s, c]])
     return place

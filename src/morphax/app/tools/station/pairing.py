@@ -123,7 +123,7 @@ def pair_of(project: Project, run: Run, station_id: str) -> Pair | None:
         return None
     k = min(k, len(stations) - 2)
     shapes, sides = zip(*(_side(project, run, s) for s in stations[k : k + 2]), strict=True)
-    homes = [Home(side.anchor, side.station.scale) for side in sides]
+    homes = [Home(side.anchor, side.station.scale, side.station.turn) for side in sides]
     tracks = tracks_of(shapes, [stations[k].marks], homes)
     return Pair(run, sides[0], sides[1], tuple(Loops(t, (sides[0], sides[1])) for t in tracks))
 
