@@ -240,6 +240,24 @@ def test_a_twist_on_a_closed_path_comes_round_to_itself() -> None:
             assert rate / step == pytest.approx(round(rate / step)) and abs(rate - turns) <= 0.5 * step + 1e-9
 
 
+@pytest.mark.parametrize("orientation", [None, Orientation.UPRIGHT])
+@pytest.mark.parametrize(("name", "turns"), [("rectangle", 0.25), ("rectangle", -1.5), ("star", 0.2), ("twin", 0.5)])
+def test_a_twist_that_is_part_of_a_turn_does_not_turn_back_where_the_path_closes(name, turns, orientation) -> None:
+    """No side along the path is longer than its neighbours': the last ring meets the first one shifted by points."""
+    values = {"width": 0.1, **({"height": 0.1} if name == "rectangle" else {})}
+    section = ready_made(name, values | ({"points": 5} if name == "star" else {}))
+    t = np.linspace(0.0, 2.0 * np.pi, 9)[:-1]
+    ring = path_from_points(np.stack([np.cos(t), np.sin(t), 0.0 * t], 1), kind=PathKind.THROUGH, closed=True)
+    paths = [ring] if orientation else [ring, path_from_points(torus_knot(), kind=PathKind.THROUGH, closed=True)]
+    for path in paths:
+        what = Carries(section, Along(twist=2.0 * np.pi * turns))
+        body = built(path, what, rings=300, orientation=orientation, anchor="centroid")
+        assert_watertight(body.mesh)
+        corner = body.mesh.points[body.mesh.quads]
+        long = np.linalg.norm(corner[:, 1] - corner[:, 0], axis=1).reshape(-1, body.sides)
+        assert long[-1].max() < 1.5 * long[-2].max() and long[-1].max() < 1.5 * long[0].max()
+
+
 REFERENCES = [
     Reference(((-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))),
     Reference(((-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), from_end=True),

@@ -170,6 +170,8 @@ class Growing(EvenLaws):
     def is_even(self) -> bool:
         return False
 
+    twist_rate = 1.0
+
     def at(self, s: np.ndarray, side: np.ndarray | None = None) -> LawRows:
         return LawRows(1.0 + s, s.copy(), np.ones(len(s)), np.ones(len(s)))
 

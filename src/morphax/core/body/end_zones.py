@@ -1,8 +1,11 @@
 """The ends of a run: domes, and first rings that are cut to a host."""
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 
-from morphax.core.body.ends import Cut, Dome, dome_of, dome_radius, end_outline
+from morphax.core.body.ends import Cut, Dome, EndPlace, dome_of, dome_radius
 from morphax.core.body.inset import insets_of
 from morphax.core.body.nearby import HostQuery, Nearby
 from morphax.core.body.profile import Profile
@@ -21,27 +24,34 @@ _FAR = (4.0, 16.0, 64.0, np.inf)
 """An end looks for its host within so many reaches along its way; farther where some of its points met nothing."""
 
 
+def path_ends(path: ResolvedPath, field_: FrameField) -> tuple[EndPlace, ...]:
+    """The start and end of a run that is shown whole; none where it is closed."""
+    if path.chain.closed:
+        return ()
+    last, (a, b) = len(field_.legs) - 1, (field_.legs[0].s, field_.legs[-1].s)
+    rooms = [_HALF * float(s[-1] - s[0]) for s in (a, b)]
+    return (EndPlace(0, float(a[0]), True, rooms[0], 0), EndPlace(last, float(b[-1]), False, rooms[1], last))
+
+
 def domes_of(
-    path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, deviation: float
+    path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, places: Sequence[EndPlace], deviation: float
 ) -> tuple[tuple[Dome, ...], list[Finding]]:
-    """The domes of an open run, and notes on those that had to be smaller than was asked for."""
-    wishes = ((ends.start, ends.start_radius, True), (ends.end, ends.end_radius, False))
-    if path.chain.closed or End.DOMED not in (ends.start, ends.end) or profile.is_ribbon:
+    """The domes of a run that starts and stops at ``places``, and notes on those that had to be smaller."""
+    domes, notes = list[Dome](), list[Finding]()
+    if End.DOMED not in (ends.start, ends.end) or profile.is_ribbon:
         return (), []
-    domes, notes = [], []
-    for end, wanted, is_start in wishes:
-        if end is not End.DOMED:
+    for place in places:
+        kind, wanted = (ends.start, ends.start_radius) if place.is_start else (ends.end, ends.end_radius)
+        if kind is not End.DOMED:
             continue
-        own = field_.legs[0 if is_start else -1].s
-        outline = end_outline(field_, profile, is_start=is_start)
+        where, edge, outline = path.end_word(is_start=place.is_start), place.at, place.outline(profile)
         if not all(outline.round_length):
-            message = f"The {path.end_word(is_start=is_start)} ends flat: one of its outlines is a point there."
-            notes.append(Finding("no-dome", Severity.NOTE, message, float(own[0] if is_start else own[-1])))
+            message = f"The {where} ends flat: one of its outlines is a point there."
+            notes.append(Finding("no-dome", Severity.NOTE, message, edge))
             continue
         insets = insets_of(outline)
-        most, room = dome_radius(insets, wanted), _HALF * float(own[-1] - own[0])
-        radius = min(most, room)
-        where, edge = path.end_word(is_start=is_start), float(own[0] if is_start else own[-1])
+        most = dome_radius(insets, wanted)
+        radius = min(most, place.room)
         if not radius > _THINNEST * outline.reach:
             notes.append(Finding("no-dome", Severity.NOTE, f"The {where} ends flat: it is too thin for a dome.", edge))
             continue
@@ -54,45 +64,41 @@ def domes_of(
         elif any(p.splits and p.most < radius * (1.0 + 1e-9) for p in insets):
             message = f"The dome at the {where} ends at {in_mm(radius)}: farther in, its outline would fall apart."
             notes.append(Finding("dome-ends", Severity.NOTE, message, edge))
-        domes.append(dome_of(field_, outline, radius, deviation, is_start=is_start))
+        domes.append(dome_of(field_, outline, radius, deviation, place))
     return tuple(domes), notes
 
 
 def cuts_of(
-    path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, near: Nearby
+    path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, places: Sequence[EndPlace], near: Nearby
 ) -> tuple[tuple[Cut, ...], list[Finding]]:
     """The ends that are cut to the host, and what is to be said of those that don't meet it."""
     cuts, notes = list[Cut](), list[Finding]()
-    if path.chain.closed:
-        return (), []
-    for end, is_start in ((ends.start, True), (ends.end, False)):
-        if end is not End.CUT:
+    for place in places:
+        if (ends.start if place.is_start else ends.end) is not End.CUT:
             continue
-        where, edge = path.end_word(is_start=is_start), field_.legs[0].s[0] if is_start else field_.legs[-1].s[-1]
-        cut = None if near.host is None else _cut(field_, profile, near.host, is_start, ends.cut_along)
+        where = path.end_word(is_start=place.is_start)
+        cut = None if near.host is None else _cut(field_, profile, near.host, place, ends.cut_along)
         if cut is None:
             message = f"The {where} meets no host, so it ends flat."
-            notes.append(Finding("no-host-hit", Severity.WARNING, message, float(edge)))
+            notes.append(Finding("no-host-hit", Severity.WARNING, message, place.at))
             continue
         cuts.append(cut)
         missed = int(np.isnan(cut.along).sum())
         if missed:
             message = f"{missed} of {len(cut.along)} points of the {where} pass the host by; they end flat."
-            notes.append(Finding("no-host-hit", Severity.WARNING, message, float(edge)))
+            notes.append(Finding("no-host-hit", Severity.WARNING, message, place.at))
     return tuple(_filled(c) for c in cuts), notes
 
 
 def _filled(cut: Cut) -> Cut:
-    along = np.nan_to_num(cut.along)
-    return Cut(cut.is_start, frozen(np.nan_to_num(cut.shift)), frozen(along), cut.into)
+    return replace(cut, shift=frozen(np.nan_to_num(cut.shift)), along=frozen(np.nan_to_num(cut.along)))
 
 
-def _cut(field_: FrameField, profile: Profile, host: HostQuery, is_start: bool, way: str) -> Cut | None:
+def _cut(field_: FrameField, profile: Profile, host: HostQuery, place: EndPlace, way: str) -> Cut | None:
     """Sends the flat ring's points from inside the run back to the first face that they meet."""
-    leg, k = (0, 0) if is_start else (len(field_.legs) - 1, -1)
-    own = field_.legs[leg].s
-    frame = frames_at(field_, leg, own[[k]])
-    sampled = end_outline(field_, profile, is_start=is_start)
+    is_start, own = place.is_start, field_.legs[place.leg].s
+    frame = frames_at(field_, place.leg, np.array([place.at]))
+    sampled = place.outline(profile)
     inward = frame.forward[0] if is_start else -frame.forward[0]  # from the end into the run
     ring = frame.origin[0] + sampled.points[:, :1] * frame.right[0] + sampled.points[:, 1:] * frame.up[0]
     back = -inward
@@ -110,7 +116,7 @@ def _cut(field_: FrameField, profile: Profile, host: HostQuery, is_start: bool, 
     if way != "path":
         depth = _first_whole(host, ring, -inward, tries) @ inward
     into = np.nan_to_num(np.concatenate([along, depth])).max()
-    return Cut(is_start, shift, along, max(0.0, float(into)))
+    return Cut(is_start, shift, along, max(0.0, float(into)), place.rows)
 
 
 def _first_whole(host: HostQuery, ring: Points3, back: Vectors3, rooms: list[float]) -> Vectors3:

@@ -37,24 +37,46 @@ class DomePart:
 
 @dataclass(frozen=True, eq=False)
 class Dome:
-    """A rounded end; ``depth`` how far it reaches back from the path's end, m."""
+    """A rounded end; ``depth`` how far it reaches back from where the run ends, m; ``leg`` of the rows it closes."""
 
     is_start: bool
     parts: tuple[DomePart, ...]
     depth: float
+    leg: int = 0
+
+
+@dataclass(frozen=True)
+class EndPlace:
+    """Where a run starts or stops: at a distance ``at``, m, of a ``leg``, with ``room`` m for what its end needs.
+
+    ``rows``: the leg of the rows that it closes; ``turned``: cosine and sine by which sections are turned there, on a
+    closed path's second lap.
+    """
+
+    leg: int
+    at: float
+    is_start: bool
+    room: float
+    rows: int
+    turned: tuple[float, float] = (1.0, 0.0)
+
+    def outline(self, profile: Profile) -> SampledSection:
+        """The ring there as a section."""
+        return profile.outline_at(self.at, StepSide.AFTER if self.is_start else StepSide.BEFORE)
 
 
 @dataclass(frozen=True, eq=False)
 class Cut:
     """An end whose ring lies on a host: ``shift`` (s, 3) m from the flat ring; ``into`` m that it takes of the path.
 
-    ``along`` (s,) m: how far each point goes into the run, along the path's own direction.
+    ``along`` (s,) m: how far each point goes into the run, along the path's own direction; ``leg`` of its rows.
     """
 
     is_start: bool
     shift: Vectors3
     along: Floats
     into: float
+    leg: int = 0
 
 
 def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:
@@ -63,40 +85,32 @@ def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:
     return largest if wanted is None else min(wanted, largest)
 
 
-def end_outline(field: FrameField, profile: Profile, *, is_start: bool) -> SampledSection:
-    """The ring at a run's start or end as a section."""
-    own = field.legs[0 if is_start else -1].s[0 if is_start else -1]
-    return profile.outline_at(float(own), StepSide.AFTER if is_start else StepSide.BEFORE)
-
-
-def dome_of(field: FrameField, section: SampledSection, radius: float, deviation: float, *, is_start: bool) -> Dome:
-    """The rings of a dome between the body's last ring and the end of the path; they lie on the path.
+def dome_of(field: FrameField, section: SampledSection, radius: float, deviation: float, end: EndPlace) -> Dome:
+    """The rings of a dome between the body's last ring and where the run ends; they lie on the path.
 
     Each part is rounded by as much of the radius as it takes, and goes straight on up to there.
     """
-    parts = tuple(
-        _dome_part(field, section, inset, radius, deviation, is_start=is_start) for inset in insets_of(section)
-    )
-    return Dome(is_start, parts, radius)
+    parts = tuple(_dome_part(field, section, inset, (radius, deviation), end) for inset in insets_of(section))
+    return Dome(end.is_start, parts, radius, end.rows)
 
 
 def _dome_part(
-    field: FrameField, section: SampledSection, inset: PartInset, depth: float, deviation: float, *, is_start: bool
+    field: FrameField, section: SampledSection, inset: PartInset, size: tuple[float, float], end: EndPlace
 ) -> DomePart:
+    depth, deviation = size
     radius = min(inset.most, depth)
     half = min(0.5 * deviation / radius, 1.0)
     count = int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64))
     first = 1 if radius > depth * (1.0 - 1e-9) else 0
     angle = 0.5 * pi * np.arange(first, count + 1) / count
-    leg = 0 if is_start else len(field.legs) - 1
-    own = field.legs[leg].s
-    edge, sign = (float(own[0]), 1.0) if is_start else (float(own[-1]), -1.0)
+    edge, sign = end.at, 1.0 if end.is_start else -1.0
     distance = edge + sign * radius * (1.0 - np.sin(angle))
     distance[-1] = edge
     order = np.argsort(distance)
-    frames = frames_at(field, leg, distance[order])
-    back = np.argsort(order)
-    coefficients = np.stack([frames.origin, frames.right, frames.up], axis=-2)[back]
+    frames = frames_at(field, end.leg, distance[order])
+    back, (c, n) = np.argsort(order), end.turned
+    right, up = c * frames.right + n * frames.up, c * frames.up - n * frames.right
+    coefficients = np.stack([frames.origin, right, up], axis=-2)[back]
     sections, met = _dome_sections(section, inset, radius, angle)
     along = frames.forward if frames.tangent is None else frames.tangent
     way = np.where(dot(along, frames.forward) < 0.0, -1.0, 1.0)[back]

@@ -113,6 +113,11 @@ class Laws(Protocol):
 
     @property
     def is_even(self) -> bool: ...
+    @property
+    def twist_rate(self) -> float:
+        """How fast it rolls all along, rad per m."""
+        ...
+
     def at(self, s: Floats, side: Floats | None = None) -> LawRows:
         """Values at distances (r,), m, on a ``side`` of steps (r,), by default the one that begins there."""
         ...
@@ -126,6 +131,7 @@ class EvenLaws:
     roll: float = 0.0
     farthest = 0.0
     symmetry = 0
+    twist_rate = 0.0
 
     @property
     def most(self) -> float:

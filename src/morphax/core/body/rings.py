@@ -59,6 +59,11 @@ def ring_points(coefficients: Floats, points: Floats, into: Points3 | None = Non
     return out
 
 
+def end_row(rows: Rows, leg: int, *, is_start: bool) -> int:
+    """The first, or last, row of a leg."""
+    return int(rows.starts[leg]) if is_start else int(rows.starts[leg + 1]) - 1
+
+
 def row_sides(starts: np.ndarray, steps: Sequence[int] = ()) -> Floats:
     """(r,) the side of a step that each row is on: a leg's last one, and the first of two at a step, end what was."""
     side = np.full(int(starts[-1]), _AFTER)

@@ -9,7 +9,7 @@ import numpy as np
 from morphax.core.body.caps import cap_triangles
 from morphax.core.body.ends import Cut, Dome, with_dome
 from morphax.core.body.profile import Profile, StepSide
-from morphax.core.body.rings import Rows
+from morphax.core.body.rings import Rows, end_row
 from morphax.core.body.skin_rows import SkinArrays, SkinColumns, put_skin_rows, second_thread
 from morphax.core.body.tables import Columns, Tables, columns_of, profile_columns, strip_faces
 from morphax.core.body.tips import with_tips
@@ -89,7 +89,7 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         parts.append(FacePart("wedge", (skin, len(tables.quad_vertices)), (before, len(tables.tri_vertices))))
     for dome in layout.domes:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
-        row = 0 if dome.is_start else len(layout.ring) - 1
+        row = end_row(layout.rows, dome.leg, is_start=dome.is_start)
         outline = _row_outline(layout, profile, row, is_end=not dome.is_start)
         tables = with_dome(tables, dome, outline, columns_of(outline), row=row)
         name = "start dome" if dome.is_start else "end dome"
@@ -144,7 +144,8 @@ def _body(layout: Layout, columns: Columns, across: Floats, profile: Profile) ->
         up = joined()
         body = Tables(points.reshape(-1, 3), up.vertex_point, normals, uvs, up.quads, up.tris)
     for cut in layout.cuts:  # an end's ring goes to its host, and its texture with it
-        own, at = (0, 0) if cut.is_start else (int(layout.ring[-1]) * size, (rows - 1) * width)
+        row = end_row(layout.rows, cut.leg, is_start=cut.is_start)
+        own, at = int(layout.ring[row]) * size, row * width
         body.points[own : own + size] += cut.shift
         way = cut.along if cut.is_start else -cut.along
         uvs[at : at + width, 1] += way[columns.point].astype(np.float32)

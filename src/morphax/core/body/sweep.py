@@ -1,15 +1,15 @@
 """Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from morphax.core.body import checks
-from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of
+from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
-from morphax.core.body.joints import JointKind, JointRule, Joints, corner_pairs, joints_of, plain_joints
+from morphax.core.body.joints import JointKind, JointRule, corner_pairs, joints_of, plain_joints
+from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
 from morphax.core.body.profile import Profile
 from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage, twist_notes
@@ -23,8 +23,7 @@ from morphax.core.body.reference import (
 )
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
-from morphax.core.body.skin import Layout, closing_points, skin_mesh
-from morphax.core.body.tips import loop_tips, tip_rows
+from morphax.core.body.skin import closing_points, skin_mesh
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.mesh.measures import volume
@@ -36,7 +35,6 @@ from morphax.core.path.resolved import ResolvedPath, resolve_path
 from morphax.core.section.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, frozen
-from morphax.core.vectors import angle_about, smallest_turn
 
 __all__ = [
     "Body",
@@ -52,18 +50,6 @@ __all__ = [
 ]
 
 PLAIN = Reference()
-_SHARED = (JointKind.MITRE, JointKind.PLAIN)
-
-
-@dataclass(frozen=True, eq=False)
-class PlacedRings:
-    """Rows of all legs, the joints between them, the domes and cuts at their ends, and notes."""
-
-    rows: Rows
-    joints: Joints
-    findings: tuple[Finding, ...]
-    domes: tuple[Dome, ...] = ()
-    cuts: tuple[Cut, ...] = ()
 
 
 def _places_read(
@@ -89,8 +75,9 @@ def placed_rings(
         joints = joints_of(field_, pairs, profile, style, tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
     deviation = density.deviation or AUTO_SHARE * profile.width
-    domes, notes = domes_of(path, field_, profile, recipe.ends, deviation)
-    cuts, said = cuts_of(path, field_, profile, recipe.ends, near)
+    places_ = path_ends(path, field_)
+    domes, notes = domes_of(path, field_, profile, recipe.ends, places_, deviation)
+    cuts, said = cuts_of(path, field_, profile, recipe.ends, places_, near)
     ranges = _ranges(field_, (starts, ends), profile, domes, cuts)
     least = least_intervals(len(field_.legs), closed=closed)
     places, forced = ring_places(field_, profile, _ring_rule(density, deviation), ranges, least=least)
@@ -104,7 +91,8 @@ def placed_rings(
     if profile.loops.kept_corners:
         message = f"The section's corners are kept, so it has more than {density.sides} sides."
         notes.append(Finding("kept-corners", Severity.NOTE, message))
-    return PlacedRings(rows, joints, (*notes, *said), domes, cuts)
+    pieces = () if closed else ((0, len(field_.legs) - 1),)
+    return PlacedRings(rows, joints, (*notes, *said), domes, cuts, closed, pieces)
 
 
 def _ranges(
@@ -136,79 +124,6 @@ def _ring_rule(density: Density, deviation: float) -> RingRule:
     if density.rings is not None or density.spacing is not None or density.per_span is not None:
         return RingRule(count=density.rings, spacing=density.spacing, per_span=density.per_span)
     return RingRule(deviation=deviation)
-
-
-def _closing_shift(field_: FrameField) -> int:
-    """How many k-ths of a turn the last frame lags behind the first, on a closed path."""
-    symmetry = field_.symmetry
-    if symmetry == 1:
-        return 0
-    a = frames_at(field_, len(field_.legs) - 1, field_.legs[-1].s[-1:])
-    b = frames_at(field_, 0, field_.legs[0].s[:1])
-    carried = smallest_turn(a.up, a.forward, b.forward)
-    angle = -float(angle_about(b.forward, carried, b.up)[0])
-    return round(angle * symmetry / (2.0 * np.pi)) % symmetry
-
-
-def _walls(rows: Rows, same: Sequence[int]) -> list[tuple[int, int]]:
-    """Pairs of rows that the walls of steps join: within legs, and between ``same`` legs that would share a ring; none
-    between two points."""
-    tips = set(tip_rows(rows))
-    between = [int(rows.starts[i]) - 1 for i in same if i in rows.stepped]
-    return [(r, r + 1) for r in (*rows.steps, *between) if not (r in tips and r + 1 in tips)]
-
-
-def _capped(placed: PlacedRings, ends: Ends) -> tuple[bool, bool]:
-    """Whether the start, and the end, of an open run are closed by a cap: flat ones, and those that took no dome."""
-    domed = {d.is_start for d in placed.domes}
-    start, end = (
-        (e.is_capped or (e is End.DOMED and k not in domed)) for e, k in ((ends.start, True), (ends.end, False))
-    )
-    return start, end
-
-
-def layout_of(path: ResolvedPath, field_: FrameField, placed: PlacedRings, ends: Ends, profile: Profile) -> Layout:
-    """Which rows share rings, which are joined by wedges, which are capped."""
-    rows, closed = placed.rows, path.chain.closed
-    joint_after = {j.before: j for j in placed.joints.items}
-    first_row, legs = rows.starts, len(rows.starts) - 1
-    start_caps, end_caps = list[int](), list[int]()
-    index = np.arange(first_row[-1], dtype=np.int32)
-    same = [i for i in range(1, legs) if (j := joint_after.get(i - 1)) is not None and j.kind in _SHARED]
-    shared, wedges = [i for i in same if i not in rows.stepped], _walls(rows, same)
-    if shared:  # a leg's first ring is the last one of the leg before
-        index -= np.searchsorted(first_row[shared], np.arange(len(index)), side="right").astype(np.int32)
-    count, closing, last_row = int(index[-1]) + 1, joint_after.get(legs - 1), int(first_row[-1]) - 1
-    is_joined = closed and (closing is None or closing.kind in _SHARED)
-    if is_joined and 0 not in rows.stepped:
-        index[-1], count = 0, count - 1
-    shift = _closing_shift(field_) if closed and (closing is None or closing.kind is not JointKind.CUT) else 0
-    for joint in placed.joints.items:
-        last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
-        if joint.kind is JointKind.BEVEL:
-            wedges.append((last, first))
-        elif joint.kind is JointKind.CUT:
-            end_caps.append(last)
-            start_caps.append(first)
-    tips = tip_rows(rows)
-    if is_joined and 0 in rows.stepped and not (0 in tips and last_row in tips):  # the last of all wedges
-        wedges.append((last_row, 0))
-    if not closed and not profile.is_ribbon:
-        for own, row, is_capped in zip((start_caps, end_caps), (0, last_row), _capped(placed, ends), strict=True):
-            own += [row] if is_capped and row not in tips else []
-    return Layout(
-        rows,
-        index,
-        count,
-        shift,
-        field_.symmetry,
-        tuple(wedges),
-        tuple(start_caps),
-        tuple(end_caps),
-        placed.domes,
-        placed.cuts,
-        (*((row, 0, profile.size) for row in tips), *loop_tips(rows, profile)),
-    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -316,7 +231,9 @@ def _body_findings(
     bevels = [(j.before, j.after) for j in placed.joints.items if j.kind is JointKind.BEVEL]
     folds = checks.folds(field_, placed.rows, profile, mitred) if mitred else ()
     if bevels:
-        closing = closing_points(profile, field_.symmetry, _closing_shift(field_) if path.chain.closed else 0)
+        closing = (
+            closing_points(profile, profile.symmetry, closing_shift(field_, profile)) if path.chain.closed else None
+        )
         folds += checks.bevel_folds(field_, placed.rows, profile, bevels, closing)
     near = 2.0 * profile.reach
     return (
@@ -354,7 +271,7 @@ def _skin(
     path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings, ends: Ends
 ) -> tuple[Mesh, Floats]:
     """The mesh, and the distance of each of its rings."""
-    layout = layout_of(path, field_, placed, ends, profile)
+    layout = layout_of(field_, placed, ends, profile)
     tolerances = Tolerances(path.size, profile.reach)
     mesh = skin_mesh(layout, profile, coincident=tolerances.coincident)
     least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
