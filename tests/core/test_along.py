@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from morphax.core.body.profile import StepSide
 from morphax.core.body.profiles import Carries, profile_stage
-from morphax.core.body.recipe import End, PlainRecipe
+from morphax.core.body.recipe import End, Ends, PlainRecipe
 from morphax.core.body.reference import Reference
 from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
 from morphax.core.errors import PathError
@@ -358,3 +358,14 @@ def test_a_pointed_ends_faces_keep_their_looks() -> None:
     red = dict(by_look(mesh))["red"]
     assert len(red.tris) == 1 and not len(red.quads)
     assert red.points[red.tris[0]][:, 2].max() == pytest.approx(0.01)
+
+
+@pytest.mark.parametrize("ends", [(0.0, 1.0), (0.3, 0.8)])
+def test_a_dome_closes_a_loft_whose_other_sections_have_more_corners(ends: tuple[float, float]) -> None:
+    stations = tuple(
+        StationShape(a, s, blend=Blend.SMOOTH) for a, s in ((ends[0], SQUARE), (0.5, STAR), (ends[1], ROUND))
+    )
+    body = built(LINE, Carries(SQUARE, Along(stations, twist=1.0)), ends=Ends(End.DOMED, End.DOMED))
+    assert_watertight(body.mesh)
+    solid = trimesh.Trimesh(body.mesh.points, point_triangles(body.mesh), process=False)
+    assert solid.is_watertight and solid.volume > 0.0

@@ -1,9 +1,33 @@
 """The range: which stretches of a run are shown, and bodies cut to them."""
 
-import pytest
+from dataclasses import replace
 
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from morphax.core.body.profiles import Carries
 from morphax.core.body.range import END, START, WHOLE, Range, Stop
+from morphax.core.body.recipe import Body, End, Ends
+from morphax.core.body.reference import Reference
+from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
 from morphax.core.errors import PathError
+from morphax.core.frame.frames import Orientation
+from morphax.core.loft.along import Along, StationShape
+from morphax.core.loft.blends import Blend
+from morphax.core.loft.laws import Form, FormLaw
+from morphax.core.loft.varying_laws import Laws
+from morphax.core.mesh.measures import edge_check, volume
+from morphax.core.mesh.mesh import point_triangles
+from morphax.core.path.paths import PathKind, PathShape, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
+from morphax.core.section.sections import CornerStyle
+from tests.helpers import THROUGH, assert_watertight, recipe_of, torus_knot
+
+STRAIGHT = PathKind.STRAIGHT
 
 
 def share(*values: float) -> Range:
@@ -54,3 +78,199 @@ def test_what_leaves_nothing_is_refused_in_words() -> None:
     ):
         with pytest.raises(PathError, match="left|before"):
             asked.stretches(1.0, closed=closed)
+
+
+# -- bodies cut to a range -----------------------------------------------------------------------------
+
+SQUARE, PIPE = ready_made("rectangle", {"width": 0.1, "height": 0.1}), ready_made("pipe", {"width": 0.1})
+STAR, ROUND = ready_made("star", {"points": 5, "width": 0.1}), ready_made("round", {"width": 0.1})
+LEGS = path_from_points(np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [1, 1, 1.0]]), kind=STRAIGHT)
+FRAME = path_from_points(np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1.0, 0]]), kind=STRAIGHT, closed=True)
+KNOT = path_from_points(torus_knot(9), kind=THROUGH, closed=True)
+CURVE = path_from_points(torus_knot(9), kind=THROUGH)
+MIXED = path_from_points(
+    np.array([[0, 0, 0], [0.5, 0.2, 0.1], [1.0, 0.0, 0.3], [1.2, 0.8, 0.2], [0.4, 1.1, 0.5]]), kind=THROUGH,
+    corner=np.array([False, False, True, False, False]),
+)  # fmt: skip
+
+
+def shown(path: PathShape, what: object, a: float, b: float, **values: object) -> Body:
+    return sweep(path, what, recipe_of(range=share(a, b), **values))  # type: ignore[arg-type]
+
+
+def rings(body: Body) -> dict[float, np.ndarray]:
+    """The points of each ring by its distance."""
+    n = body.mesh.sides
+    return {float(s): body.mesh.points[k * n : (k + 1) * n] for k, s in enumerate(body.ring_place)}
+
+
+def varied() -> Carries:
+    stations = tuple(StationShape(a, s, blend=Blend.SMOOTH) for a, s in ((0.2, SQUARE), (1.1, STAR), (2.4, SQUARE)))
+    return Carries(SQUARE, Along(stations, Laws(sizes=(FormLaw(Form.BARREL, 0.4, 3.0),)), 2.0))
+
+
+@pytest.mark.parametrize("what", [SQUARE, varied()], ids=["one section", "a loft"])
+@pytest.mark.parametrize("path", [LEGS, FRAME, KNOT, CURVE, MIXED], ids=["legs", "frame", "knot", "curve", "mixed"])
+def test_rings_outside_end_zones_and_corner_reaches_are_the_same_for_any_two_ranges(path, what) -> None:
+    whole = rings(sweep(path, what, recipe_of(ends=Ends(End.DOMED, End.FLAT))))
+    seen = set()
+    for a, b in ((0.0, 0.77), (0.13, 0.61), (0.4, 1.0), (0.52, 0.55), *(((0.8, 0.33),) if path.closed else ())):
+        own = rings(shown(path, what, a, b, ends=Ends(End.DOMED, End.FLAT)))
+        for s in own.keys() & whole.keys():
+            same = np.array_equal(own[s], whole[s])
+            moved = (
+                path is KNOT and a > b and s < 0.34 * max(whole)
+            )  # turned on the second lap: the same ring, from another point
+            assert same or (moved and gap_of(own[s], whole[s]) < 1e-12), (a, b, s)
+            seen.add(s)
+    assert len(seen) >= 0.8 * len(whole), "most rings are in one of the ranges, as they were"
+
+
+def gap_of(one: np.ndarray, two: np.ndarray) -> float:
+    """How far the points of two rings are apart, whatever their order."""
+    return float(np.linalg.norm(one[:, None] - two[None], axis=-1).min(1).max())
+
+
+@pytest.mark.parametrize("corner", [CornerStyle.MITRE, CornerStyle.BEVEL])
+@pytest.mark.parametrize("section", [SQUARE, PIPE, STAR])
+def test_a_range_of_straight_legs_has_the_volume_of_its_length(section, corner) -> None:
+    """Also where it stops within a mitre: the ring leans, its middle stays on the path."""
+    area = volume(shown(LEGS, section, 0.0, 0.2, anchor="centroid").mesh) / 0.6
+    for a, b in ((0.0, 0.3), (0.1, 0.33), (0.32, 0.345), (0.34, 0.9), (0.2, 0.7), (0.331, 0.669)):
+        body = shown(LEGS, section, a, b, anchor="centroid", corner=corner)
+        assert_watertight(body.mesh)
+        if corner is CornerStyle.MITRE:
+            assert volume(body.mesh) == pytest.approx(area * 3.0 * (b - a), rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("path", "anchor", "corner"),
+    [
+        *((p, a, CornerStyle.MITRE) for p in (LEGS, FRAME, MIXED) for a in ("centroid", "left", "top-right")),
+        (LEGS, "centroid", CornerStyle.BEVEL),
+        (FRAME, "centroid", CornerStyle.BEVEL),
+    ],
+)
+def test_growth_is_continuous_through_corners(path, anchor, corner) -> None:
+    steps = np.linspace(0.05, 0.995, 190)
+    sizes = [volume(shown(path, SQUARE, 0.0, float(b), anchor=anchor, corner=corner, rings=40).mesh) for b in steps]
+    step = np.diff(sizes)
+    full = volume(sweep(path, SQUARE, recipe_of(anchor=anchor, corner=corner, rings=40)).mesh)
+    mean = full / 0.995 * (steps[1] - steps[0])
+    assert step.max() < 2.6 * mean and step.min() > -0.6 * mean
+    ends = [shown(path, SQUARE, 0.0, b, anchor=anchor, corner=corner, rings=40).mesh.points[-4:] for b in (0.3, 0.3001)]
+    assert np.abs(ends[0] - ends[1]).max() < 0.002
+
+
+def test_a_closed_path_wraps_through_its_first_knot_and_whole_it_is_closed() -> None:
+    for path in (FRAME, KNOT):
+        for what in (SQUARE, Carries(SQUARE, Along(twist=0.5 * np.pi)), varied()):
+            whole = sweep(path, what, recipe_of())
+            assert whole.path_closed and edge_check(whole.mesh).closed
+            one, two = shown(path, what, 0.7, 0.3), shown(path, what, 0.3, 0.7)
+            for body in (one, two):
+                assert_watertight(body.mesh)
+            total = volume(one.mesh) + volume(two.mesh)
+            assert total == pytest.approx(volume(whole.mesh), rel=2e-3)
+            at = one.ring_at
+            assert (np.minimum(at, whole.length - at) < 1e-9).any(), "the first knot has its ring"
+            solid = trimesh.Trimesh(one.mesh.points, point_triangles(one.mesh), process=False)
+            assert len(solid.split(only_watertight=False)) == 1
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.sampled_from([LEGS, FRAME, KNOT, CURVE, MIXED]),
+    st.sampled_from([SQUARE, PIPE, STAR, ROUND, "loft"]),
+    st.sampled_from(list(CornerStyle)),
+    st.sampled_from([End.FLAT, End.DOMED]),
+    st.sampled_from([None, Orientation.UPRIGHT, Orientation.FIXED]),
+    st.floats(0.0, 1.0),
+    st.floats(0.0, 1.0),
+    st.booleans(),
+)
+def test_any_range_is_closed_and_faces_out(path, section, corner, end, orientation, a, b, with_gap) -> None:
+    if not path.closed:
+        a, b = sorted((a, b))
+    if abs(b - a) < 1e-3:
+        return
+    span = (b - a) if b > a else 1.0 - a + b
+    p, q = ((a + f * span) % 1.0 for f in (0.4, 0.55))
+    out = ((Stop(p), Stop(q)),) if with_gap and (path.closed or p < q) else ()
+    what = varied() if section == "loft" else section
+    recipe = recipe_of(
+        range=Range(Stop(a), Stop(b), out), corner=corner, ends=Ends(end, end), orientation=orientation, rings=30
+    )
+    body = sweep(path, what, recipe)
+    assert edge_check(body.mesh).closed
+    told = {"edge-on", "pinch", "turned-over", "points-meet", "short-leg", "coarse"}
+    said = {f.code for f in sweep(path, what, replace(recipe, range=WHOLE)).findings}
+    assert volume(body.mesh) > 0.0 or said & told
+
+
+def test_a_stretch_left_out_makes_two_bodies_with_ends_of_their_own() -> None:
+    gap = Range(out=((Stop(0.9, "start"), Stop(1.6, "start")),))
+    for path, parts in ((LEGS, 2), (FRAME, 1)):
+        body = sweep(path, SQUARE, recipe_of(range=gap))
+        assert_watertight(body.mesh)
+        solid = trimesh.Trimesh(body.mesh.points, point_triangles(body.mesh), process=False)
+        assert len(solid.split()) == parts
+        assert volume(body.mesh) == pytest.approx(0.01 * (body.length - 0.7), rel=1e-9)
+        domed = sweep(path, ROUND, recipe_of(range=gap, ends=Ends(End.DOMED, End.DOMED)))
+        assert_watertight(domed.mesh)
+        assert {p.name for p in domed.mesh.parts} == {"skin", "start dome", "end dome"}
+        assert sum(p.name == "start dome" for p in domed.mesh.parts) == parts
+
+
+def test_ends_lie_within_the_range() -> None:
+    line = path_from_points(np.array([[0, 0, 0], [2.0, 0, 0]]), kind=STRAIGHT)
+    for end in (End.FLAT, End.DOMED):
+        body = shown(line, ROUND, 0.2, 0.7, ends=Ends(end, end))
+        assert body.mesh.bounds[:, 0] == pytest.approx([0.4, 1.4], abs=1e-12)
+        assert body.length == 2.0, "the ruler is the whole path's"
+
+
+@pytest.mark.parametrize("reference", [
+    Reference(from_end=True),
+    Reference(((-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))),
+    Reference(((-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), from_end=True),
+])  # fmt: skip
+def test_a_reversed_or_mirrored_run_shows_the_image_of_the_same_part(reference: Reference) -> None:
+    recipe = recipe_of(range=share(0.15, 0.55), ends=Ends(End.DOMED, End.FLAT))
+    image = replace(recipe, ends=Ends(End.FLAT, End.DOMED)) if reference.from_end else recipe
+    one = sweep(LEGS, STAR, recipe)
+    seen = replace(LEGS, knots=(LEGS.knots[::-1] if reference.from_end else LEGS.knots) @ reference.world.T)
+    two = sweep_resolved(Drawn(seen, resolve_path(seen)), STAR, image, reference=reference)
+    np.testing.assert_allclose(two.mesh.points, one.mesh.points @ reference.world.T, atol=1e-12)
+    at = one.length - two.ring_at[::-1] if reference.from_end else two.ring_at
+    np.testing.assert_allclose(at, one.ring_at, atol=1e-12)
+
+
+def test_a_dragged_range_makes_no_ring_of_the_run_again() -> None:
+    made = list[str]()
+    kept: dict[object, object] = {}
+
+    def keep(stage, reads, make):
+        key = (
+            (stage, *map(id, reads))
+            if stage != "range"
+            else (stage, *(r if isinstance(r, float) else id(r) for r in reads))
+        )
+        if key not in kept:
+            made.append(stage)
+            kept[key] = (make(), reads)
+        return kept[key][0]
+
+    drawn = Drawn(CURVE, resolve_path(CURVE))
+    for b in (1.0, 0.9, 0.8, 0.7):
+        sweep_resolved(drawn, SQUARE, recipe_of(range=share(0.1, b)), keep)
+    assert made.count("places") == 1 and made.count("range") == 4
+
+
+def test_what_is_found_outside_the_range_is_not_said() -> None:
+    tight = path_from_points(
+        np.array([[0, 0, 0], [0.5, 0, 0], [0.52, 0.03, 0], [0.5, 0.06, 0], [0, 0.06, 0]]), kind=THROUGH
+    )
+    assert "pinch" in {f.code for f in sweep(tight, ROUND, recipe_of()).findings}
+    assert "pinch" not in {f.code for f in shown(tight, ROUND, 0.0, 0.3).findings}
+    assert "pinch" in {f.code for f in shown(tight, ROUND, 0.3, 0.8).findings}

@@ -1,5 +1,6 @@
 """A profile at rows: the directions that its blocks go along, how rings lie there and how fast they change."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, fields
 
 import numpy as np
@@ -42,6 +43,20 @@ def taken_rows(rows: CarriedRows, at: Ints) -> CarriedRows:
     laws = LawRows(*(taken(getattr(rows.laws, f.name)) for f in fields(LawRows)))  # type: ignore[arg-type]
     weights = Weights(rows.weights.values[at], rows.weights.rates[at])
     return CarriedRows(rows.x[at], rows.y[at], weights, laws, taken(rows.offset))
+
+
+def joined_rows(parts: Sequence[CarriedRows]) -> CarriedRows:
+    """Rows one after the other."""
+
+    def joined(name: str, of: Sequence[object]) -> Floats | None:
+        values = [getattr(own, name) for own in of]
+        return None if values[0] is None else np.concatenate(values)
+
+    all_laws = [p.laws for p in parts]
+    laws = LawRows(*(joined(f.name, all_laws) for f in fields(LawRows)))  # type: ignore[arg-type]
+    weights = Weights(*(np.concatenate([getattr(p.weights, n) for p in parts]) for n in ("values", "rates")))
+    x, y = (np.concatenate([getattr(p, n) for p in parts]) for n in ("x", "y"))
+    return CarriedRows(x, y, weights, laws, joined("offset", parts))
 
 
 def rolled_axes(roll: Floats) -> tuple[Floats, Floats]:

@@ -52,6 +52,10 @@ def domes_of(
         insets = insets_of(outline)
         most = dome_radius(insets, wanted)
         radius = min(most, place.room)
+        if not radius > _THINNEST * outline.reach and most > _THINNEST * outline.reach:
+            message = f"The {where} ends flat: there is no room for a dome beside the corner."
+            notes.append(Finding("no-dome", Severity.NOTE, message, edge))
+            continue
         if not radius > _THINNEST * outline.reach:
             notes.append(Finding("no-dome", Severity.NOTE, f"The {where} ends flat: it is too thin for a dome.", edge))
             continue

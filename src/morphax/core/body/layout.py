@@ -23,7 +23,8 @@ _SHARED = (JointKind.MITRE, JointKind.PLAIN)
 class PlacedRings:
     """Rows of all legs, the joints between them, the domes and cuts at their ends, and notes.
 
-    ``closed``: the last leg goes on as the first one; ``pieces`` first and last leg of each stretch that is not.
+    ``closed``: the last leg goes on as the first one; ``pieces`` first and last leg of each stretch that is not;
+    ``stretches`` what is shown, from where to where, m, where that is not all.
     """
 
     rows: Rows
@@ -33,6 +34,7 @@ class PlacedRings:
     cuts: tuple[Cut, ...] = ()
     closed: bool = False
     pieces: tuple[tuple[int, int], ...] = ()
+    stretches: tuple[tuple[float, float], ...] = ()
 
 
 def closing_shift(field_: FrameField, profile: Profile) -> int:

@@ -8,6 +8,7 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from morphax.core.body.range import WHOLE, Range
 from morphax.core.errors import DensityError, PathError, SectionError
 from morphax.core.findings import Finding, has_errors
 from morphax.core.frame.frames import Orientation
@@ -156,6 +157,8 @@ class Recipe(Protocol):
     def ends(self) -> Ends: ...
     @property
     def density(self) -> Density: ...
+    @property
+    def range(self) -> Range: ...
 
 
 @dataclass(frozen=True)
@@ -167,6 +170,7 @@ class PlainRecipe:
     corner: CornerStyle | None = None
     ends: Ends = Ends()
     density: Density = Density()
+    range: Range = WHOLE
 
 
 @dataclass(frozen=True, eq=False)

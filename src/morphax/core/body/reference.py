@@ -11,6 +11,7 @@ from functools import cached_property
 import numpy as np
 
 from morphax.core.body.nearby import HostQuery, Nearby
+from morphax.core.body.range import Range
 from morphax.core.body.recipe import Body, Density, Ends, Placing, Recipe
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding, in_mm
@@ -109,6 +110,7 @@ class TurnedRecipe:
     corner: CornerStyle | None
     ends: Ends
     density: Density
+    range: Range
 
 
 def ends_swapped(ends: Ends) -> Ends:
@@ -120,7 +122,9 @@ def own_recipe(recipe: Recipe, reference: Reference) -> Recipe:
     """The recipe as the run sees it."""
     if not reference.from_end:
         return recipe
-    return TurnedRecipe(recipe.size, recipe.placing, recipe.corner, ends_swapped(recipe.ends), recipe.density)
+    return TurnedRecipe(
+        recipe.size, recipe.placing, recipe.corner, ends_swapped(recipe.ends), recipe.density, recipe.range
+    )
 
 
 @dataclass(frozen=True, eq=False)

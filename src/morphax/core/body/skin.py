@@ -91,6 +91,8 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
         row = end_row(layout.rows, dome.leg, is_start=dome.is_start)
         outline = _row_outline(layout, profile, row, is_end=not dome.is_start)
+        if len(profile.basis) > 1:  # its vertices are those of the body's ring: corners of any section are its own
+            outline = replace(outline, corner=profile.loops.corner, memo={})
         tables = with_dome(tables, dome, outline, columns_of(outline), row=row)
         name = "start dome" if dome.is_start else "end dome"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))

@@ -1,10 +1,12 @@
 """Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
 
 from dataclasses import dataclass, replace
+from itertools import chain
 
 import numpy as np
 
 from morphax.core.body import checks
+from morphax.core.body.cutting import is_shown, shown_rings
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
@@ -187,19 +189,20 @@ def sweep_profile(
         _places_read(path, field_, profile, recipe, near),
         lambda: placed_rings(path, profile, field_, recipe, near),
     )
+    shown = _shown(path, profile, field_, placed, recipe, (keep, near))
     mesh, ring_place = keep(
         "skin",
-        (path, profile, field_, placed, recipe.ends.start, recipe.ends.end),
-        lambda: _skin(path, profile, field_, placed, recipe.ends),
+        (path, profile, field_, shown, recipe.ends.start, recipe.ends.end),
+        lambda: _skin(path, profile, field_, shown, recipe.ends),
     )
     findings = (
         *knot_findings(drawn.shape, drawn.path.shape, drawn.path.knot_at),
         *path_findings(drawn.path, profile.width),
         *radius_findings(drawn.path.shape, drawn.path.knot_at),
-        *(finding_in_world(f, path.length, reference) for f in _body_findings(path, profile, field_, placed)),
+        *(finding_in_world(f, path.length, reference) for f in _body_findings(path, profile, field_, placed, shown)),
         *_missing(profile, recipe.placing, near),
     )
-    ring_at = placed.rows.s
+    ring_at = shown.rows.s
     if path.chain.closed:
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     body = Body(
@@ -222,10 +225,44 @@ def end_height(profile: Profile, at: float = 0.0) -> float:
     return profile.height_at(at)
 
 
+def _shown(
+    path: ResolvedPath,
+    profile: Profile,
+    field_: FrameField,
+    whole: PlacedRings,
+    recipe: Recipe,
+    outside: tuple[Keep, Nearby],
+) -> PlacedRings:
+    """The rings of what is shown: all of them, or those of a range, cut out of the whole run."""
+    if recipe.range.is_whole:
+        return whole
+    stretches = recipe.range.stretches(path.length, closed=path.chain.closed)
+    if not stretches:
+        return whole
+    keep, near = outside
+    deviation = recipe.density.deviation or AUTO_SHARE * profile.width
+    host = (near.host_key, recipe.ends.cut_along) if End.CUT in recipe.ends.zones else ()
+    reads = (path, profile, field_, whole, *recipe.ends.zones, deviation, *chain.from_iterable(stretches), *host)
+    made: PlacedRings = keep(
+        "range", reads, lambda: shown_rings((path, field_, profile, whole), stretches, recipe.ends, deviation, near)
+    )
+    return made
+
+
 def _body_findings(
-    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings
+    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings, shown: PlacedRings
 ) -> tuple[Finding, ...]:
     """What is to be said of the body as it was put together; a pinch says already why faces beside it turn over."""
+    found = _whole_findings(path, profile, field_, placed)
+    if shown is placed:
+        return found
+    own = set(placed.findings)
+    return (*(f for f in found if f not in own and is_shown(f.at, shown, path)), *shown.findings)
+
+
+def _whole_findings(
+    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings
+) -> tuple[Finding, ...]:
     mitred = sorted({k for j in placed.joints.items if j.kind is JointKind.MITRE for k in (j.before, j.after)})
     pinches = checks.pinches(field_, profile, profile.width)
     bevels = [(j.before, j.after) for j in placed.joints.items if j.kind is JointKind.BEVEL]

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from morphax.core.body.range import WHOLE, Range
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
 from morphax.core.frame.frames import Orientation
@@ -181,6 +182,7 @@ class Recipe(Entity):
     corner: CornerStyle | None = None
     ends: Ends = Ends()
     density: Density = Density()
+    range: Range = WHOLE
     reference: Reference = Reference()
     varying: Varying | None = None
 

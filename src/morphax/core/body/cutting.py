@@ -1,0 +1,348 @@
+"""A run cut to its range: rows of the whole run as they are, with rings of their own where a stretch begins or stops.
+
+Where a mitre is near, the ring of a stretch's end leans as much towards the mitre as it is near, so that a body that
+grows never jumps; within a bevel it goes from its one side to the other.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields, replace
+from math import pi
+from typing import Any
+
+import numpy as np
+
+from morphax.core.body.carried import CarriedRows, carried_rows, joined_rows, taken_rows
+from morphax.core.body.end_zones import cuts_of, domes_of
+from morphax.core.body.ends import EndPlace
+from morphax.core.body.joints import Joint, JointKind, Joints
+from morphax.core.body.layout import PlacedRings, closing_shift
+from morphax.core.body.nearby import Nearby
+from morphax.core.body.profile import Profile, StepSide
+from morphax.core.body.recipe import Ends
+from morphax.core.body.rings import Rows, step_rows
+from morphax.core.frame.frames import FrameField, Frames, frames_on
+from morphax.core.path.resolved import ResolvedPath
+from morphax.core.types import Flags, Floats, Ints
+from morphax.core.vectors import exact_turn
+
+_SAME, _CLEAR, _HALF = 1e-9, 1e-6, 0.4995
+"""Places nearer than this share of the length are one; rings keep so many reaches from an end that leans; what an end
+may take of its stretch."""
+Pair = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class LegPart:
+    """A part of a leg from ``a`` to ``b`` m, on the ``lap`` that it is walked; ``is_first`` and ``is_last`` of its
+    stretch."""
+
+    leg: int
+    a: float
+    b: float
+    lap: int
+    is_first: bool = False
+    is_last: bool = False
+
+
+def leg_parts(field: FrameField, stretch: Pair) -> list[LegPart]:
+    """The parts of legs that a stretch runs through; beyond the length it goes on at the start."""
+    total, found = float(field.table.total), list[LegPart]()
+    for lap in (0, 1):
+        for i, leg in enumerate(field.legs):
+            s0, s1 = float(leg.s[0]), float(leg.s[-1])
+            a, b = max(stretch[0] - lap * total, s0), min(stretch[1] - lap * total, s1)
+            if b - a > _SAME * total:
+                a, b = (s0 if a - s0 <= _SAME * total else a), (s1 if s1 - b <= _SAME * total else b)
+                found.append(LegPart(i, a, b, lap))
+    found[0] = replace(found[0], is_first=True)
+    found[-1] = replace(found[-1], is_last=True)
+    return found
+
+
+class Leanings:
+    """How far the mitres at both ends of each leg reach into it, and how a ring leans there."""
+
+    def __init__(self, whole: PlacedRings, field: FrameField, profile: Profile) -> None:
+        self.rows, self.field = whole.rows, field
+        flat = np.column_stack([np.ones(profile.size), profile.flat_points])
+        self.flat = flat
+        first, last = self.rows.starts[:-1], self.rows.starts[1:] - 1
+        self.sent = (self.rows.sent[first], self.rows.sent[last])
+        far = [np.abs(sent @ flat.T).max(1) for sent in self.sent]
+        length = np.array([float(f.s[-1] - f.s[0]) for f in field.legs])
+        over = np.maximum((far[0] + far[1]) / length, 1.0)
+        self.reach = (far[0] / over, far[1] / over)
+
+    def at(self, leg: int, s: float) -> Floats:
+        """(1 + 2 j,) how far points of a ring there are sent along the leg."""
+        own = self.field.legs[leg].s
+        out = np.zeros(self.rows.sent.shape[1])
+        for k, away in ((0, s - float(own[0])), (1, float(own[-1]) - s)):
+            reach = float(self.reach[k][leg])
+            if away < reach:
+                out += (1.0 - max(away, 0.0) / reach) * self.sent[k][leg]
+        return out
+
+    def room(self, leg: int, s: float, *, is_start: bool) -> float:
+        """How far a ring's own stretch goes on straight from there into the run, m; 0 where it leans."""
+        own = self.field.legs[leg].s
+        near = (s - float(own[0]), float(own[-1]) - s)
+        if any(near[k] < self.reach[k][leg] - _SAME for k in (0, 1)):
+            return 0.0
+        k = 1 if is_start else 0
+        return max(0.0, near[k] - float(self.reach[k][leg]))
+
+
+@dataclass(frozen=True)
+class Blend:
+    """A ring within a bevel: a share ``u`` of the way from its one side to the other."""
+
+    joint: Joint
+    u: float
+    lap: int
+
+
+Segment = LegPart | Blend
+"""What a leg of the rows that are shown is made of."""
+
+
+class Cutting:
+    """Cuts the rows of a whole run to stretches of it."""
+
+    def __init__(self, whole: PlacedRings, field: FrameField, profile: Profile) -> None:
+        self.whole, self.field, self.profile = whole, field, profile
+        self.leanings = Leanings(whole, field, profile)
+        self.total = float(field.table.total)
+        self.turned = (1.0, 0.0)
+        if whole.closed:
+            self.turned = exact_turn(-2.0 * pi * closing_shift(field, profile) / profile.symmetry)
+        bevels = [j for j in whole.joints.items if j.kind is JointKind.BEVEL]
+        self.bevels = ({j.after: j for j in bevels}, {j.before: j for j in bevels})
+
+    # -- where stretches begin and stop ----------------------------------------------------------
+
+    def segments(self, stretch: Pair) -> list[Segment]:
+        """What a stretch is made of: parts of legs, and a ring within a bevel where it begins or stops in one."""
+        parts = leg_parts(self.field, stretch)
+        out = list[Segment](parts)
+        first, last = self._in_bevel(parts[0], parts[0].a), self._in_bevel(parts[-1], parts[-1].b)
+        if last is not None:
+            out = [*(out[:-1] if last.u > 0.5 else out), last]
+        if first is not None:
+            out = [first, *(out[1:] if first.u < 0.5 and out[0] is parts[0] else out)]
+        return out
+
+    def _in_bevel(self, part: LegPart, s: float) -> Blend | None:
+        own = self.field.legs[part.leg].s
+        before, after = self.bevels[1].get(part.leg), self.bevels[0].get(part.leg)
+        if before is not None and s > float(own[-1]) - before.set_back + _SAME * self.total:
+            return Blend(before, 0.5 * (1.0 - (float(own[-1]) - s) / before.set_back), part.lap)
+        if after is not None and s < float(own[0]) + after.set_back - _SAME * self.total:
+            return Blend(after, 0.5 * (1.0 + (s - float(own[0])) / after.set_back), part.lap)
+        return None
+
+    def ends(self, stretches: Sequence[Pair], made: Sequence[Sequence[Segment]]) -> list[EndPlace]:
+        """The places where stretches begin and stop; legs are counted on through all segments."""
+        out, count = list[EndPlace](), 0
+        for stretch, segments in zip(stretches, made, strict=True):
+            parts = leg_parts(self.field, stretch)
+            for part, at, segment, is_start in (
+                (parts[0], parts[0].a, segments[0], True),
+                (parts[-1], parts[-1].b, segments[-1], False),
+            ):
+                straight = 0.0 if isinstance(segment, Blend) else self._room(part, at, is_start=is_start)
+                room = min(_HALF * (part.b - part.a), straight)
+                rows = count if is_start else count + len(segments) - 1
+                turned = self.turned if part.lap else (1.0, 0.0)
+                out.append(EndPlace(part.leg, at, is_start, room, rows, turned))
+            count += len(segments)
+        return out
+
+    def _room(self, part: LegPart, at: float, *, is_start: bool) -> float:
+        """How far an end's zone may go: at the path's own ends as in the whole run."""
+        if not self.whole.closed and at in (0.0, float(self.field.legs[-1].s[-1])):
+            return part.b - part.a
+        return self.leanings.room(part.leg, at, is_start=is_start)
+
+    # -- rows ------------------------------------------------------------------------------------
+
+    def rows(self, made: Sequence[Sequence[Segment]], edges: dict[int, tuple[float, float]]) -> Rows:
+        """The rows of all segments; ``edges`` where the rings of each segment begin and stop, m, domes left out."""
+        new = _NewRows(self)
+        flat = [(segment, segments) for segments in made for segment in segments]
+        for number, (segment, _) in enumerate(flat):
+            if isinstance(segment, Blend):
+                new.add_blend(segment)
+            else:
+                new.add_part(segment, edges.get(number, (segment.a, segment.b)))
+        laps = np.repeat([segment.lap for segment, _ in flat], [len(v) for v in new.order])
+        stepped = self._stepped(flat)
+        return new.made(laps == 1, stepped)
+
+    def _stepped(self, flat: Sequence[tuple[Segment, Sequence[Segment]]]) -> tuple[int, ...]:
+        own = self.whole.rows.stepped
+        return tuple(
+            n for n, (seg, of) in enumerate(flat) if isinstance(seg, LegPart) and seg.leg in own and seg is not of[0]
+        )
+
+    def joints(self, made: Sequence[Sequence[Segment]]) -> Joints:
+        """The joints between segments of one stretch."""
+        known = {(j.before, j.after): j for j in self.whole.joints.items}
+        out, count = list[Joint](), 0
+        for segments in made:
+            for k, (one, two) in enumerate(zip(segments[:-1], segments[1:], strict=True)):
+                joint = next((s.joint for s in (one, two) if isinstance(s, Blend)), None)
+                if joint is None and isinstance(one, LegPart) and isinstance(two, LegPart):
+                    joint = known.get((one.leg, two.leg)) or self._smooth(two)
+                assert joint is not None
+                out.append(replace(joint, before=count + k, after=count + k + 1))
+            count += len(segments)
+        return Joints(tuple(out), ())
+
+    def _smooth(self, part: LegPart) -> Joint:
+        """Where a closed path without a corner at its start goes on round."""
+        curve = self.field.legs[part.leg].curve
+        return Joint(0, 0, JointKind.PLAIN, curve.point[0], curve.tangent[0], 0.0, 0.0)
+
+
+class _NewRows:
+    """Rows in the making: some of the whole run's, by their numbers, and new ones after them."""
+
+    def __init__(self, cutting: Cutting) -> None:
+        self.cutting, self.base = cutting, cutting.whole.rows
+        self.count = len(self.base.s)
+        self.order = list[Ints]()
+        self.extra = list[Rows]()
+        self.near = _SAME * cutting.total
+
+    def _new(self, rows: Rows) -> int:
+        """Adds a row, and gives its number."""
+        self.extra.append(rows)
+        return self.count + len(self.extra) - 1
+
+    def add_part(self, part: LegPart, edges: Pair) -> None:
+        """A part of a leg; rings that would cross one that leans are left out."""
+        a, b = edges
+        lo, hi = int(self.base.starts[part.leg]), int(self.base.starts[part.leg + 1])
+        s = self.base.s[lo:hi]
+        first = self._edge(part, a, s, StepSide.AFTER) if part.is_first or a > part.a else None
+        last = self._edge(part, b, s, StepSide.BEFORE) if part.is_last or b < part.b else None
+        low = -np.inf if first is None else a + self._beyond(part.leg, a, 1.0) + self.near
+        high = np.inf if last is None else b - self._beyond(part.leg, b, -1.0) - self.near
+        inside = lo + np.flatnonzero((s > low) & (s < high))
+        inside = inside[(inside > lo) & (inside < hi - 1)]
+        ends = [lo if first is None else first], [hi - 1 if last is None else last]
+        self.order.append(np.concatenate([ends[0], inside[(inside != first) & (inside != last)], ends[1]]))
+
+    def _beyond(self, leg: int, s: float, sign: float) -> float:
+        """How far a ring that leans reaches into the stretch."""
+        lean = self.cutting.leanings.at(leg, s)
+        if not lean.any():
+            return 0.0
+        return max(0.0, float((sign * self.cutting.leanings.flat @ lean).max())) + _CLEAR * self.cutting.profile.reach
+
+    def _edge(self, part: LegPart, at: float, s: Floats, side: StepSide) -> int:
+        """The number of the ring at a distance of a leg: the whole run's where it has one there, else a new one."""
+        near = np.flatnonzero(np.abs(s - at) <= self.near)
+        if len(near):
+            return int(self.base.starts[part.leg]) + int(near[-1 if side is StepSide.AFTER else 0])
+        c, place = self.cutting, np.array([at])
+        frames = frames_on(c.field, np.array([part.leg]), place)
+        carried = carried_rows(c.profile, frames.right, frames.up, place, np.array([float(side)]))
+        return self._new(Rows(frames, place, c.leanings.at(part.leg, at)[None], np.array([0, 1]), carried))
+
+    def add_blend(self, blend: Blend) -> None:
+        """A ring between the two sides of a bevel."""
+        j, u = blend.joint, blend.u
+        at = np.array([self.base.starts[j.before + 1] - 1, self.base.starts[j.after]])
+        frames, carried = _taken_frames(self.base.frames, at), taken_rows(self.base.carried, at)
+        size = carried.laws.size
+        share = float(size[1] / size[0]) if size[0] > 0.0 else 1.0
+        if j.after == 0 and self.cutting.whole.closed:
+            carried = _turned_rows(carried, np.array([False, True]), self.cutting.turned)
+        first = taken_rows(carried, np.array([0]))
+        x, y = (((1.0 - u) * v[:1] + u * share * v[1:]) for v in (carried.x, carried.y))
+        own: dict[str, Any] = {f.name: getattr(frames, f.name) for f in fields(Frames)}
+        made: dict[str, Any] = {k: None if v is None else (1.0 - u) * v[:1] + u * v[1:] for k, v in own.items()}
+        mixed = Frames(**made)
+        s = np.array([float(j.at) + (2.0 * u - 1.0) * j.set_back])
+        sent = np.zeros((1, self.base.sent.shape[1]))
+        row = Rows(mixed, s, sent, np.array([0, 1]), replace(first, x=x, y=y))
+        self.order.append(np.array([self._new(row)], dtype=np.int64))
+
+    def made(self, on_second_lap: Flags, stepped: tuple[int, ...]) -> Rows:
+        """All rows in order; those of a closed path's second lap turned so that they go on from its end."""
+        index = np.concatenate(self.order)
+        frames, carried, s, sent = self.base.frames, self.base.carried, self.base.s, self.base.sent
+        if self.extra:
+            frames = _joined_frames([frames, *(r.frames for r in self.extra)])
+            carried = joined_rows([carried, *(r.carried for r in self.extra)])
+            s, sent = (np.concatenate([v, *(getattr(r, n) for r in self.extra)]) for v, n in ((s, "s"), (sent, "sent")))
+        starts = np.concatenate([[0], np.cumsum([len(v) for v in self.order])])
+        frames, carried, s, sent = _taken_frames(frames, index), taken_rows(carried, index), s[index], sent[index]
+        if on_second_lap.any() and self.cutting.turned != (1.0, 0.0):
+            carried = _turned_rows(carried, on_second_lap, self.cutting.turned)
+            sent = _turned_sent(sent, on_second_lap, self.cutting.turned)
+        return Rows(frames, s, sent, starts, carried, step_rows(s, starts), stepped)
+
+
+def _turned_rows(rows: CarriedRows, which: Flags, turned: Pair) -> CarriedRows:
+    c, n = turned
+    x, y, on = rows.x, rows.y, which[:, None]
+    return replace(rows, x=np.where(on, c * x + n * y, x), y=np.where(on, c * y - n * x, y))
+
+
+def _turned_sent(sent: Floats, which: Flags, turned: Pair) -> Floats:
+    c, n = turned
+    x, y, out = sent[:, 1::2], sent[:, 2::2], sent.copy()
+    out[:, 1::2] = np.where(which[:, None], c * x + n * y, x)
+    out[:, 2::2] = np.where(which[:, None], c * y - n * x, y)
+    return out
+
+
+def _taken_frames(frames: Frames, index: Ints) -> Frames:
+    own: dict[str, Any] = {f.name: getattr(frames, f.name) for f in fields(Frames)}
+    taken: dict[str, Any] = {k: None if v is None else v[index] for k, v in own.items()}
+    return Frames(**taken)
+
+
+def _joined_frames(parts: Sequence[Frames]) -> Frames:
+    out: dict[str, Any] = {}
+    for f in fields(Frames):
+        values = [getattr(p, f.name) for p in parts]
+        out[f.name] = None if values[0] is None else np.concatenate(values)
+    return Frames(**out)
+
+
+Whole = tuple[ResolvedPath, FrameField, Profile, PlacedRings]
+
+
+def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: float, near: Nearby) -> PlacedRings:
+    """The rings of some stretches of a run, each with the run's own ends; nothing of the whole is made again.
+
+    Ends that are cut to a host are so where the path itself ends, and flat elsewhere.
+    """
+    path, field, profile, placed = whole
+    cutting = Cutting(placed, field, profile)
+    made = [cutting.segments(s) for s in stretches]
+    places = cutting.ends(stretches, made)
+    domes, notes = domes_of(path, field, profile, ends, places, deviation)
+    edges = {n: (seg.a, seg.b) for n, seg in enumerate(s for own in made for s in own) if isinstance(seg, LegPart)}
+    for dome in domes:
+        a, b = edges[dome.leg]
+        edges[dome.leg] = (a + dome.depth, b) if dome.is_start else (a, b - dome.depth)
+    own = [p for p in places if not path.chain.closed and p.at in (0.0, float(field.legs[-1].s[-1]))]
+    cuts, said = cuts_of(path, field, profile, ends, own, near)
+    counts = np.concatenate([[0], np.cumsum([len(v) for v in made])]).tolist()
+    pieces = tuple((a, b - 1) for a, b in zip(counts[:-1], counts[1:], strict=True))
+    rows, kept = cutting.rows(made, edges), tuple(f for f in placed.findings if f.at is None)
+    shown = [(float(a), float(b)) for a, b in stretches]
+    return PlacedRings(rows, cutting.joints(made), (*kept, *notes, *said), domes, cuts, False, pieces, tuple(shown))
+
+
+def is_shown(at: float | None, shown: PlacedRings, path: ResolvedPath) -> bool:
+    """Whether what is found at a distance lies on what is shown."""
+    if at is None:
+        return True
+    near, laps = _SAME * path.length, (0.0, path.length)
+    return any(a - near <= at + lap <= b + near for a, b in shown.stretches for lap in laps)
