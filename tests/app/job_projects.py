@@ -158,3 +158,20 @@ def nineteen_circles() -> tuple[Project, str]:
         new = NewRun(ReadyMadeSource(name="round"), 0.001)
         project = add_made(project, MadeCurve(MadeShape.CIRCLE, values, place, frame), new).project
     return project, added.ids[0]
+
+
+def square_frame(side: float = 1.0) -> Project:
+    """A closed square frame of a square section, mitred."""
+    square = _ready("rectangle", {"width": 0.1, "height": 0.1})
+    places = [(0, 0, 0), (side, 0, 0), (side, side, 0), (0, side, 0)]
+    return edits.add_run(Project(), PathKind.STRAIGHT, places, NewRun(square, 0.1 * side), closed=True).project
+
+
+def three_bars() -> Project:
+    """Three straight runs of a metre beside each other."""
+    project = Project()
+    for y in (0.0, 0.5, 1.0):
+        project = edits.add_run(
+            project, PathKind.STRAIGHT, [(0, y, 0), (1, y, 0)], NewRun(_ready("round", {}), 0.1)
+        ).project
+    return project

@@ -188,6 +188,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "stations": several,
     "sizes": near,
     "values of the knot": one_knot,
+    "range": chosen(0),
     "target": chosen(1),
     "pointed place": on_the_path,
     "ports": lambda driver: None,

@@ -133,6 +133,9 @@ def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Pat
         (["--section", "round", "--station", "1.5=star"], "from 0 to 1"),
         (["--section", "round", "--station", "0.5=stair"], "stair"),
         (["--section", "round", "--station", "0=star"], "at the start stands --section"),
+        (["--section", "round", "--range", "0.2"], "give two shares of the length"),
+        (["--section", "round", "--range", "0.2,2"], "from 0 to 1"),
+        (["--section", "round", "--range", "0.8,0.2"], "ends before it starts"),
         (["--section", "round", "--budget=90"], "--budget cannot be used yet"),
         (["--section", "round", "--ends", "chamfered"], "cannot be used yet"),
         (["--section", "round", "--anchor", "middle"], "is not known"),
@@ -222,6 +225,18 @@ def test_bare_core_import_is_light() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_a_range_is_a_part_of_the_length(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = write_csv(tmp_path / "l.csv", np.array([[0, 0, 0], [0, 0, 1400.0]]))
+    words = ("--path", file, "--kind", "straight", "--section", "rectangle:width=100,height=100")
+    r = sweep_report(capsys, *words, "--range", "25%,0.75", "--out", str(tmp_path / "c.stl"))
+    assert r["closed"] and r["volume_m3"] == pytest.approx(0.01 * 0.7) and r["length_m"] == pytest.approx(1.4)
+    assert trimesh.load(tmp_path / "c.stl").bounds[:, 2] == pytest.approx([350.0, 1050.0])
+    ring = write_csv(tmp_path / "r.csv", circle_points(12, 500.0))
+    words = ("--path", ring, "--closed", "--section", "round:width=20", "--out", str(tmp_path / "r.stl"))
+    parts = [sweep_report(capsys, *words, "--range", v)["volume_m3"] for v in ("0.75,0.25", "0.25,0.75")]
+    assert parts[0] == pytest.approx(parts[1], rel=1e-3) and parts[0] == pytest.approx(1e-4 * np.pi**2 * 0.5, rel=0.02)
 
 
 def test_stations_twist_and_end_size(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -6,7 +6,7 @@ from typing import NoReturn
 from morphax.cli.errors import UsageError
 from morphax.project.units import METRES
 
-NOT_YET = ("--budget", "--range")
+NOT_YET = ("--budget",)
 """Options of the plan that this version cannot do."""
 
 
@@ -64,6 +64,7 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     )
     p.add_argument("--twist", metavar="DEG", type=float, default=0.0, help="turn over the whole length")
     p.add_argument("--size", metavar="END", type=float, default=None, help="size at the end; 1 is that at the start")
+    p.add_argument("--range", metavar="A,B", help="part of the length, two shares from 0 to 1; B,A goes on round")
     p.add_argument("--flip", action="store_true", help="mirror the section")
     p.add_argument("--up", choices=["z", "y"], default="z")
     p.add_argument("--scale", type=float, default=1.0)

@@ -9,6 +9,7 @@ from typing import TypeVar
 
 from morphax.cli.errors import UsageError
 from morphax.core.body.profiles import Carries
+from morphax.core.body.range import WHOLE, Range, Stop
 from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along, StationShape
@@ -84,11 +85,8 @@ def carried(args: argparse.Namespace, first: SectionShape, path: PathShape) -> C
     stations = [StationShape(0.0, first)] if args.station else []
     for text in args.station:
         at, equals, spec = text.partition("=")
-        try:
-            share = float(at.removesuffix("%")) / (100.0 if at.endswith("%") else 1.0)
-        except ValueError as error:
-            raise UsageError(f"--station {text}: {at!r} is no share of the length, from 0 to 1") from error
-        if not equals or not 0.0 <= share <= 1.0:
+        share = _share(at, f"--station {text}")
+        if not equals:
             raise UsageError(f"--station {text}: give AT=SPEC, with a share of the length from 0 to 1")
         if share == 0.0:
             raise UsageError(f"--station {text}: at the start stands --section")
@@ -98,6 +96,28 @@ def carried(args: argparse.Namespace, first: SectionShape, path: PathShape) -> C
     sizes += [at_knots["size"]] if "size" in at_knots else []
     rolls = (at_knots["roll"],) if "roll" in at_knots else ()
     return Carries(first, Along(tuple(stations), Laws(tuple(sizes), rolls), radians(args.twist)))
+
+
+def _share(text: str, option: str) -> float:
+    """A share of the length, also in percent. Raises UsageError."""
+    try:
+        share = float(text.removesuffix("%")) / (100.0 if text.endswith("%") else 1.0)
+    except ValueError as error:
+        raise UsageError(f"{option}: {text!r} is no share of the length, from 0 to 1") from error
+    if not 0.0 <= share <= 1.0:
+        raise UsageError(f"{option}: give a share of the length from 0 to 1")
+    return share
+
+
+def shown_range(text: str | None) -> Range:
+    """The part of the length that is built. Raises UsageError."""
+    if text is None:
+        return WHOLE
+    parts = text.split(",")
+    if len(parts) != 2:
+        raise UsageError(f"--range {text}: give two shares of the length, A,B")
+    start, end = (Stop(_share(part.strip(), f"--range {text}")) for part in parts)
+    return Range(start, end)
 
 
 def knot_laws(args: argparse.Namespace, path: PathShape) -> dict[str, PointLaw]:
@@ -173,4 +193,5 @@ def recipe(args: argparse.Namespace) -> PlainRecipe:
             spacing=None if args.spacing is None else length(args.spacing, args.unit, "--spacing"),
             sides=args.sides,
         ),
+        range=shown_range(args.range),
     )

@@ -22,7 +22,7 @@ from morphax.core.body.recipe import Ends
 from morphax.core.body.rings import Rows, step_rows
 from morphax.core.frame.frames import FrameField, Frames, frames_on
 from morphax.core.path.resolved import ResolvedPath
-from morphax.core.types import Flags, Floats, Ints
+from morphax.core.types import Flags, Floats, Ints, frozen
 from morphax.core.vectors import exact_turn
 
 _SAME, _CLEAR, _HALF = 1e-9, 1e-6, 0.4995
@@ -346,3 +346,12 @@ def is_shown(at: float | None, shown: PlacedRings, path: ResolvedPath) -> bool:
         return True
     near, laps = _SAME * path.length, (0.0, path.length)
     return any(a - near <= at + lap <= b + near for a, b in shown.stretches for lap in laps)
+
+
+def ends_and_axes(field: FrameField, stretches: Sequence[Pair]) -> tuple[Floats, Floats]:
+    """Where the path is (2, 3) at the first and the last end that is shown, and right, up and forward at the first."""
+    first, last = leg_parts(field, stretches[0])[0], leg_parts(field, stretches[-1])[-1]
+    frames = [frames_on(field, np.array([p.leg]), np.array([at])) for p, at in ((first, first.a), (last, last.b))]
+    one = frames[0]
+    places = np.concatenate([f.origin for f in frames])
+    return frozen(places), frozen(np.concatenate([one.right, one.up, one.forward]))

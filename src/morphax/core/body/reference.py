@@ -166,15 +166,24 @@ def in_world(body: Body, reference: Reference) -> Body:
     if reference.is_plain:
         return body
     mesh, axes, world = body.mesh, body.start_axes, reference.world
+    ends, seen = body.shown_ends, body.shown_axes
     if reference.matrix != SAME:
         mesh = _turned_mesh(mesh, reference)
-        axes = frozen(axes @ world.T)
+        axes, ends, seen = (frozen(v @ world.T) for v in (axes, ends, seen))
     ring_at, ring_place = body.ring_at, body.ring_place
     if reference.from_end:
         ring_at = frozen(np.sort(_from_other_end(ring_at, body)))
         ring_place = frozen(_from_other_end(ring_place, body))
-        axes = frozen(axes * np.array([[1.0], [1.0], [-1.0]]))
-    return replace(body, mesh=mesh, start_axes=axes, ring_at=ring_at, ring_place=ring_place)
+        axes, seen = (frozen(v * np.array([[1.0], [1.0], [-1.0]])) for v in (axes, seen))
+    return replace(
+        body,
+        mesh=mesh,
+        start_axes=axes,
+        ring_at=ring_at,
+        ring_place=ring_place,
+        shown_ends=ends,
+        shown_axes=seen,
+    )
 
 
 def _from_other_end(at: Floats, body: Body) -> Floats:

@@ -6,7 +6,7 @@ from itertools import chain
 import numpy as np
 
 from morphax.core.body import checks
-from morphax.core.body.cutting import is_shown, shown_rings
+from morphax.core.body.cutting import ends_and_axes, is_shown, shown_rings
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
@@ -217,6 +217,9 @@ def sweep_profile(
         ring_place,
         _axes(field_, placed.rows, at_end=reference.from_end),
     )
+    if shown is not placed:
+        ends, axes = ends_and_axes(field_, shown.stretches)
+        body = replace(body, shown_ends=ends, shown_axes=axes)
     return in_world(body, reference)
 
 

@@ -143,12 +143,10 @@ class EditTool:
         elif target is not None:
             self._begin(target_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], target))
         elif mark is not None:
-            self._begin(mark_drag(at, ws.project, ws.selection.runs[0], mark))
+            self._begin(mark_drag(at, ws, mark))
         elif station is not None:
             ws.select(Selection.of(ws.selection.runs, stations=station[:1]))
-            drag = station_drag(at, ws.project, ws.selection.runs[0], station[0], ws.chosen.body)
-            if drag is not None:
-                self._begin(drag)
+            self._begin(station_drag(at, ws.project, ws.selection.runs[0], station[0], ws.chosen.body))
         elif place is not None:
             ws.select(Selection.of(ws.selection.runs, ()))
             found, resolved = place
@@ -160,8 +158,10 @@ class EditTool:
             return False
         return True
 
-    def _begin(self, drag: Drag) -> None:
+    def _begin(self, drag: Drag | None) -> None:
         run = self.workspace.chosen.run
+        if drag is None:
+            return
         if run is not None and self.workspace.chosen.is_locked((run.id,)):
             return
         self._drag, self._last, self.typed = drag, None, Typed()

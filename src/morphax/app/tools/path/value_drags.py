@@ -10,11 +10,13 @@ from morphax.app.tools.path.drags import Drag, size_drag
 from morphax.app.tools.shared.knot_marks import KnotMark, size_share, turned_by
 from morphax.app.tools.shared.landing_planes import drag_normal
 from morphax.app.tools.shared.picking import nearest_on_path
+from morphax.app.tools.shared.range_marks import RangeMark
 from morphax.app.tools.shared.size_marks import SizeMark
 from morphax.build.builder import Built
 from morphax.core.path.arclength import Places, distances_of
 from morphax.core.path.paths import points_at
 from morphax.project.edits.along import knot_value, set_knot_value, slid_station, station_of
+from morphax.project.edits.ranges import seen_range, slid_stop, with_range
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Project
 from morphax.project.units import format_length, format_number
@@ -23,11 +25,41 @@ _ROUND = 3
 """Digits after the point of a size that is dragged."""
 
 
-def mark_drag(at: Pointer, project: Project, run_id: str, mark: SizeMark | KnotMark) -> Drag:
-    """The drag that begins on a mark."""
+def mark_drag(at: Pointer, ws: Workspace, mark: SizeMark | KnotMark | RangeMark) -> Drag | None:
+    """The drag of the chosen run that begins on a mark."""
     if isinstance(mark, SizeMark):
-        return size_drag(at.sight, at.pixel, project, run_id, mark, alone=at.other_snap)
-    return knot_value_drag(at, project, mark)
+        return size_drag(at.sight, at.pixel, ws.project, ws.selection.runs[0], mark, alone=at.other_snap)
+    if isinstance(mark, KnotMark):
+        return knot_value_drag(at, ws.project, mark)
+    return range_drag(at, ws.project, mark, ws.chosen.body)
+
+
+def range_drag(at: Pointer, project: Project, mark: RangeMark, built: Built | None) -> Drag | None:
+    """An end of what is shown goes to the place of the path that is nearest to the pointer."""
+    resolved = None if built is None else built.path.resolved
+    if resolved is None:
+        return None
+    own, closed = seen_range(run_by_id(project, mark.run)), resolved.chain.closed
+    off = np.diff(at.sight.seen(np.stack([mark.foot, mark.place]))[:, :2], axis=0)[0]
+
+    def move(place: np.ndarray) -> Project:
+        x, y = at.sight.seen(place[None])[0, :2] - off
+        found = nearest_on_path(at.sight, resolved.table, (float(x), float(y)), within=np.inf)
+        if found is None:
+            return project
+        where = Places(np.array([found.span]), np.array([found.t]))
+        new = slid_stop(own, mark.which, float(distances_of(resolved.table, where)[0]), resolved.length, closed=closed)
+        return with_range(project, [mark.run], start=new.start, end=new.end)
+
+    def words(now: Project) -> str:
+        new, length = seen_range(run_by_id(now, mark.run)), resolved.length
+        where = (new.start if mark.which == "start" else new.end).at(length)
+        share = format_number(100.0 * where / length, decimals=1)
+        said = "from" if mark.which == "start" else "to"
+        return f"shown {said} {format_length(where, unit=now.unit, decimals=1)} · {share} %"
+
+    seen = (at.sight, at.pixel, mark.place, drag_normal(at.sight, mark.place))
+    return Drag(*seen, project, frozenset(), "Drag the range", move, stays_up=False, words=words, free=True)
 
 
 def knot_value_drag(at: Pointer, project: Project, mark: KnotMark) -> Drag:

@@ -8,6 +8,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.path.drags import handle_tips
 from morphax.app.tools.shared.knot_marks import KnotMark, knot_marks
 from morphax.app.tools.shared.picking import PathPlace, Picker, nearest_knot, nearest_on_path
+from morphax.app.tools.shared.range_marks import RangeMark, range_marks
 from morphax.app.tools.shared.rings import station_rings
 from morphax.app.tools.shared.size_marks import SizeMark, nearest_mark, size_marks
 from morphax.core.path.resolved import ResolvedPath
@@ -47,14 +48,15 @@ class HitTest:
             return None
         return np.array(place)
 
-    def mark_at(self, at: Pointer) -> SizeMark | KnotMark | None:
-        """The mark under the pointer: of the chosen knot's size or roll, or of the only chosen run's size."""
+    def mark_at(self, at: Pointer) -> SizeMark | KnotMark | RangeMark | None:
+        """The mark under the pointer: of the chosen knot's size or roll, or of the only chosen run's size or range."""
         ws = self.workspace
         built = ws.chosen.body
         if built is None or len(ws.selection.runs) != 1:
             return None
         own = nearest_mark(knot_marks(ws, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
-        return own or nearest_mark(size_marks(built, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
+        size = own or nearest_mark(size_marks(built, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
+        return size or nearest_mark(range_marks(ws, at.sight), at.sight, at.pixel, _SIZE_PIXELS)
 
     def station_at(self, at: Pointer) -> tuple[str, np.ndarray] | None:
         """The station of the only chosen run whose ring is under the pointer, and the place of the ring there."""

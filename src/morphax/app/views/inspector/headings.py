@@ -12,7 +12,15 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButt
 
 from morphax.app.session.one_step import in_one_step
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector import along_rows, board_rows, body_rows, outline_rows, path_rows, summaries
+from morphax.app.views.inspector import (
+    along_rows,
+    board_rows,
+    body_rows,
+    outline_rows,
+    path_rows,
+    range_rows,
+    summaries,
+)
 from morphax.app.views.inspector.anchor_pad import AnchorPad
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.look_rows import LOOK, look_words
@@ -54,6 +62,7 @@ _OF_THE_RUN = (
     HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
     HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words),
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
+    HeadingKind("Range", range_rows.range_rows, range_rows.range_words),
     HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
     HeadingKind("Look", lambda ws: LOOK, look_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),

@@ -26,6 +26,7 @@ from morphax.app.views.panes.marks import (
     paint_work_plane,
 )
 from morphax.app.views.panes.path_marks import paint_chosen, paint_dots, paint_line, paint_remark, paint_sketch
+from morphax.app.views.panes.range_mark import paint_range
 from morphax.app.views.panes.station_marks import paint_stations
 from morphax.app.views.panes.way_back import paint_way_back
 from morphax.build.builder import Built
@@ -112,6 +113,13 @@ def _knot_values(over: Over) -> None:
         over.view.painter.setOpacity(1.0)
 
 
+def _range(over: Over) -> None:
+    if over.body is not None and over.toolbox.draw is None:
+        over.view.painter.setOpacity(over.chosen)
+        paint_range(over.view, over.workspace)
+        over.view.painter.setOpacity(1.0)
+
+
 def _stations(over: Over) -> None:
     over.view.painter.setOpacity(over.chosen)
     paint_stations(over.view, over.workspace, over.toolbox.hover.over(ThingKind.STATION))
@@ -182,6 +190,7 @@ MARKS: dict[str, Mark] = {
     "stations": _stations,
     "sizes": _sizes,
     "values of the knot": _knot_values,
+    "range": _range,
     "target": _target,
     "pointed place": _distance,
     "ports": _in_scene(paint_ports),

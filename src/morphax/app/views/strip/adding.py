@@ -10,8 +10,10 @@ from morphax.app.views.strip.curves import KINDS, LawKind
 from morphax.app.views.strip.lanes import Grip, OnStrip
 from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.theme import colour
+from morphax.core.body.range import Stop
 from morphax.project.edits.along import add_station
 from morphax.project.edits.laws import begun, set_points
+from morphax.project.edits.ranges import with_gap
 from morphax.project.model.document import Project, Run, Varying
 from morphax.project.things import Selection, Thing
 
@@ -32,6 +34,10 @@ def _section(on: OnStrip, run: Run) -> None:
         on.workspace.select(Selection.of((run.id,), stations=made[-1:]))
 
 
+def _gap(on: OnStrip, run: Run) -> None:
+    on.workspace.attempt("Leave a stretch out", lambda p: with_gap(p, run.id, Stop(0.45), Stop(0.55)))
+
+
 def _law(kind: LawKind) -> tuple[str, Callable[[OnStrip, Run], None], Callable[[Run], bool]]:
     def begin(on: OnStrip, run: Run) -> None:
         points = begun(kind.plain, -1.0)
@@ -43,6 +49,7 @@ def _law(kind: LawKind) -> tuple[str, Callable[[OnStrip, Run], None], Callable[[
 ADDED: tuple[tuple[str, Callable[[OnStrip, Run], None], Callable[[Run], bool]], ...] = (
     ("section", _section, lambda run: False),
     *map(_law, KINDS),
+    ("gap", _gap, lambda run: False),
 )
 """What can be added: its word, what a click does, and whether it is there already."""
 

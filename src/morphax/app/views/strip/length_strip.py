@@ -27,6 +27,7 @@ from morphax.app.views.strip.along import here_words, own_share
 from morphax.app.views.strip.lanes import Grip, KnotLane, Lane, OnStrip, RingLane, insert_knot_at
 from morphax.app.views.strip.law_lane import LawLane
 from morphax.app.views.strip.point_field import PointTyping
+from morphax.app.views.strip.range_lane import RangeLane
 from morphax.app.views.strip.ruler import FOLDED_HEIGHT, RULER_HEIGHT, Ruler, paint_hover, paint_ruler
 from morphax.app.views.strip.strip_sight import StripSight
 from morphax.app.widgets.appearance import Look
@@ -39,7 +40,7 @@ from morphax.project.things import Selection
 from morphax.project.units import sentence_in
 
 EMPTY_WORDS = "The chosen run lies here unrolled: its length, its knots and its rings."
-_PLAIN_HEIGHT = KnotLane.height + RingLane.height + AddLane.height
+_PLAIN_HEIGHT = RangeLane.height + KnotLane.height + RingLane.height + AddLane.height
 """The lanes that every run has."""
 _FINDING = 9.0
 """Pixels beside a finding's mark at which its words are shown."""

@@ -1,0 +1,88 @@
+"""Edits of the range: as the path goes, also of runs that are walked from their end."""
+
+import numpy as np
+import pytest
+
+from morphax.build.builder import Builder
+from morphax.core.body.range import END, START, WHOLE, Range, Stop
+from morphax.core.errors import PathError
+from morphax.core.path.paths import PathKind
+from morphax.io.project_file import from_bytes, to_bytes
+from morphax.project.edits.paths import reverse_path
+from morphax.project.edits.ranges import (
+    seen_range,
+    slid_stop,
+    stop_at,
+    with_gap,
+    with_gap_at,
+    with_range,
+)
+from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.model.document import Project, ReadyMadeSource
+
+
+@pytest.fixture
+def project() -> Project:
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    return add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (2.0, 0, 0)], NewRun(square, 0.1)).project
+
+
+def bounds(project: Project) -> list[float]:
+    built = Builder().run(project, project.runs[0])
+    assert not built.body.has_errors, built.body.findings
+    return built.body.mesh.bounds[:, 0].tolist()
+
+
+def test_a_range_is_set_kept_in_files_and_taken_back(project: Project) -> None:
+    run = project.runs[0].id
+    cut = with_range(project, [run], start=Stop(0.25), end=Stop(0.3, "end"))
+    assert bounds(cut) == pytest.approx([0.5, 1.7]) and seen_range(cut.runs[0]).end == Stop(0.3, "end")
+
+    assert from_bytes(to_bytes(cut), "a.morphax").runs[0].recipe.range == cut.runs[0].recipe.range
+    assert with_range(cut, [run], start=START, end=END).runs[0].recipe.range == WHOLE
+
+
+def test_a_reversed_run_keeps_what_is_shown_and_is_set_as_its_path_goes(project: Project) -> None:
+    run = project.runs[0]
+    cut = with_range(project, [run.id], start=Stop(0.25), end=Stop(1.5, "start"))
+    back = reverse_path(cut, run.recipe.path)
+    assert bounds(back) == pytest.approx(bounds(cut)) and bounds(cut) == pytest.approx([0.5, 1.5])
+    assert seen_range(back.runs[0]) == Range(Stop(1.5, "end"), Stop(0.75))
+    again = with_range(back, [run.id], start=Stop(0.1, "start"))
+    assert bounds(again) == pytest.approx([0.5, 1.9]), "the path begins at its other end now"
+    assert seen_range(reverse_path(again, run.recipe.path).runs[0]).end == Stop(0.1, "end")
+
+
+def test_stretches_are_left_out_moved_and_shown_again(project: Project) -> None:
+    run = project.runs[0].id
+    with_door = with_gap(project, run, Stop(0.5, "start"), Stop(1.4, "start"))
+    mesh = Builder().run(with_door, with_door.runs[0]).body.mesh
+    x = np.unique(mesh.points[:, 0])
+    assert x == pytest.approx([0.0, 0.5, 1.4, 2.0])
+    moved = with_gap_at(with_door, run, 0, (Stop(0.6, "start"), Stop(1.5, "start")))
+    x = np.unique(Builder().run(moved, moved.runs[0]).body.mesh.points[:, 0])
+    assert x == pytest.approx([0.0, 0.6, 1.5, 2.0])
+    assert with_gap_at(moved, run, 0, None).runs[0].recipe.range == WHOLE
+    with pytest.raises(PathError, match="no such stretch"):
+        with_gap_at(moved, run, 1, None)
+
+
+def test_a_stop_that_is_slid_keeps_how_it_counts_and_leaves_something() -> None:
+    own = Range(Stop(0.2), Stop(0.5, "end"))
+    moved = slid_stop(own, "end", 1.2, 2.0, closed=False).end
+    assert (moved.value, moved.by) == (pytest.approx(0.8), "end")
+    assert slid_stop(own, "start", 1.9, 2.0, closed=False).start.value * 2.0 == pytest.approx(1.498)
+    assert slid_stop(own, "end", 0.1, 2.0, closed=False).end.at(2.0) == pytest.approx(0.402)
+    assert slid_stop(own, "end", 9.0, 2.0, closed=False).end == END
+    assert slid_stop(own, "start", -1.0, 2.0, closed=False).start == START
+    round_ = slid_stop(own, "start", 1.8, 2.0, closed=True)
+    assert round_.start.at(2.0) == pytest.approx(1.8) and round_.stretches(2.0, closed=True) == ((1.8, 3.5),)
+    assert stop_at(Stop(0.0, "start"), 0.7, 2.0) == Stop(0.7, "start")
+
+
+def test_a_range_that_leaves_nothing_is_said_in_words_and_nothing_is_lost(project: Project) -> None:
+    run = project.runs[0].id
+    none = with_gap(project, run, START, END)
+    built = Builder().run(none, none.runs[0])
+    assert built.body.has_errors and "Nothing of the run is left" in built.body.findings[0].message
+    assert bounds(with_gap_at(none, run, 0, None)) == pytest.approx([0.0, 2.0])
