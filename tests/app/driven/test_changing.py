@@ -191,7 +191,7 @@ def test_a_knot_is_placed_by_value(drawn: Driver) -> None:
 def test_the_strip_chooses_knots_and_reads_out_distances(drawn: Driver) -> None:
     strip = drawn.window.strip
     marks = knot_marks(drawn.path, drawn.window.workspace.chosen.body)
-    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(float(strip.ruler.x_of(marks[2][1]))), 48))
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(float(strip.ruler.x_of(marks[2][1]))), 65))
     assert drawn.window.workspace.selection.knots == (marks[2][0],)
     assert marks[0][1] == 0.0 and marks[-1][1] == pytest.approx(drawn.body.length)
 

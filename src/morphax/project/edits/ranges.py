@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from morphax.core.body.range import END, START, Range, Stop
+from morphax.core.body.range import END, START, WHOLE, Range, Stop
 from morphax.core.errors import PathError
 from morphax.project.edits.runs import with_runs
 from morphax.project.model.document import Project, Run, evolve
@@ -19,8 +19,12 @@ def _turned(stop: Stop) -> Stop:
 
 def seen_range(run: Run) -> Range:
     """A run's range as its path goes: one that is walked from its end keeps it the other way round."""
-    own = run.recipe.range
-    if not run.recipe.reference.from_end:
+    return _seen(run.recipe.range, run.recipe.reference.from_end)
+
+
+def _seen(own: Range, from_end: bool) -> Range:
+    """The other way round, where a run is walked from its end; done twice it is as it was."""
+    if not from_end or own is WHOLE:
         return own
     return Range(_turned(own.end), _turned(own.start), tuple((_turned(b), _turned(a)) for a, b in own.out))
 
@@ -30,7 +34,7 @@ def with_range(project: Project, run_ids: Sequence[str], **changes: object) -> P
 
     def changed(run: Run) -> Run:
         wanted = replace(seen_range(run), **changes)  # type: ignore[arg-type]
-        own = seen_range(evolve(run, recipe=evolve(run.recipe, range=wanted)))  # its own inverse
+        own = _seen(wanted, run.recipe.reference.from_end)
         return evolve(run, recipe=evolve(run.recipe, range=own))
 
     return with_runs(project, run_ids, changed)
