@@ -48,7 +48,9 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     p.add_argument("--anchor", metavar="SPOT")
     p.add_argument("--orientation", help="carried, upright or fixed")
     p.add_argument("--corner", help="mitre or bevel")
-    p.add_argument("--ends", default="flat", metavar="END", help="open, flat or domed, or START,END")
+    p.add_argument(
+        "--ends", default="flat", metavar="END", help="open, flat, domed, chamfered or pointed, or START,END"
+    )
     density = p.add_mutually_exclusive_group()
     density.add_argument("--rings", type=int)
     density.add_argument("--deviation", metavar="LEN")

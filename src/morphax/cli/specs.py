@@ -29,7 +29,6 @@ C = TypeVar("C", bound=StrEnum)
 
 _LATER_CHOICES = {
     CornerStyle: ("round",),
-    End: ("chamfered", "pointed"),
 }
 _OF_POINTS = (PathKind.STRAIGHT, PathKind.THROUGH, PathKind.PULLED)
 """How points of a file can be joined."""

@@ -17,6 +17,7 @@ from morphax.core.body.ends import EndPlace
 from morphax.core.body.joints import Joint, JointKind, Joints
 from morphax.core.body.layout import PlacedRings, closing_shift
 from morphax.core.body.nearby import Nearby
+from morphax.core.body.points import PointZone, drawn_in, point_zones
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.recipe import Ends
 from morphax.core.body.rings import Rows, step_rows
@@ -102,6 +103,7 @@ class Blend:
     lap: int
 
 
+Zones = Sequence[Sequence[PointZone]]
 Segment = LegPart | Blend
 """What a leg of the rows that are shown is made of."""
 
@@ -166,18 +168,33 @@ class Cutting:
 
     # -- rows ------------------------------------------------------------------------------------
 
-    def rows(self, made: Sequence[Sequence[Segment]], edges: dict[int, tuple[float, float]]) -> Rows:
-        """The rows of all segments; ``edges`` where the rings of each segment begin and stop, m, domes left out."""
+    def rows(self, made: Sequence[Sequence[Segment]], edges: dict[int, Pair], zones: Zones, deviation: float) -> Rows:
+        """The rows of all segments; ``edges`` where the rings of each segment begin and stop, m, domes left out;
+        ``zones`` of pointed ends of each stretch."""
         new = _NewRows(self)
         flat = [(segment, segments) for segments in made for segment in segments]
+        zones_of = [own for segments, own in zip(made, zones, strict=True) for _ in segments]
         for number, (segment, _) in enumerate(flat):
             if isinstance(segment, Blend):
                 new.add_blend(segment)
             else:
-                new.add_part(segment, edges.get(number, (segment.a, segment.b)))
-        laps = np.repeat([segment.lap for segment, _ in flat], [len(v) for v in new.order])
-        stepped = self._stepped(flat)
-        return new.made(laps == 1, stepped)
+                more = [z.places(self.profile.reach, 0.5 * deviation) for z in zones_of[number]]
+                places = np.concatenate([np.empty(0), *more]) - segment.lap * self.total
+                new.add_part(segment, edges.get(number, (segment.a, segment.b)), places)
+        counts = [len(v) for v in new.order]
+        laps = np.repeat([segment.lap for segment, _ in flat], counts)
+        rows = new.made(laps == 1, self._stepped(flat))
+        stretch = np.repeat([k for k, segments in enumerate(made) for _ in segments], counts)
+        return self._pointed(rows, rows.s + laps * self.total, stretch, zones)
+
+    def _pointed(self, rows: Rows, s: Floats, stretch: Ints, zones: Zones) -> Rows:
+        """Rows with those of pointed ends drawn in; ``s`` m with laps counted, ``stretch`` of each row."""
+        carried, sent = rows.carried, rows.sent
+        for k, own in enumerate(zones):
+            which = np.flatnonzero(stretch == k)
+            for zone in own:
+                carried, sent = drawn_in(carried, sent, s[which], which, zone)
+        return rows if carried is rows.carried else replace(rows, carried=carried, sent=sent)
 
     def _stepped(self, flat: Sequence[tuple[Segment, Sequence[Segment]]]) -> tuple[int, ...]:
         own = self.whole.rows.stepped
@@ -220,8 +237,8 @@ class _NewRows:
         self.extra.append(rows)
         return self.count + len(self.extra) - 1
 
-    def add_part(self, part: LegPart, edges: Pair) -> None:
-        """A part of a leg; rings that would cross one that leans are left out."""
+    def add_part(self, part: LegPart, edges: Pair, more: Floats) -> None:
+        """A part of a leg, with ``more`` places of rings, m; rings that would cross one that leans are left out."""
         a, b = edges
         lo, hi = int(self.base.starts[part.leg]), int(self.base.starts[part.leg + 1])
         s = self.base.s[lo:hi]
@@ -232,7 +249,19 @@ class _NewRows:
         inside = lo + np.flatnonzero((s > low) & (s < high))
         inside = inside[(inside > lo) & (inside < hi - 1)]
         ends = [lo if first is None else first], [hi - 1 if last is None else last]
-        self.order.append(np.concatenate([ends[0], inside[(inside != first) & (inside != last)], ends[1]]))
+        inner = self._with_more(part, inside[(inside != first) & (inside != last)], more, (max(low, a), min(high, b)))
+        self.order.append(np.concatenate([ends[0], inner, ends[1]]))
+
+    def _with_more(self, part: LegPart, inside: Ints, more: Floats, between: Pair) -> Ints:
+        """Rings between two places, m, with ``more`` of them where there are none yet, in their order."""
+        more = np.unique(more[(more > between[0] + self.near) & (more < between[1] - self.near)])
+        s = self.base.s[inside]
+        if len(s) and len(more):
+            more = more[np.abs(more[:, None] - s[None]).min(1) > self.near]
+        if not len(more):
+            return inside
+        new = np.array([self._edge(part, float(at), np.empty(0), StepSide.AFTER) for at in more])
+        return np.concatenate([inside, new])[np.argsort(np.concatenate([s, more]), kind="stable")]
 
     def _beyond(self, leg: int, s: float, sign: float) -> float:
         """How far a ring that leans reaches into the stretch."""
@@ -327,6 +356,7 @@ def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: 
     made = [cutting.segments(s) for s in stretches]
     places = cutting.ends(stretches, made)
     domes, notes = domes_of(path, field, profile, ends, places, deviation)
+    zones, shorter = point_zones(path, ends, stretches, places, profile.first_width)
     edges = {n: (seg.a, seg.b) for n, seg in enumerate(s for own in made for s in own) if isinstance(seg, LegPart)}
     for dome in domes:
         a, b = edges[dome.leg]
@@ -335,9 +365,11 @@ def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: 
     cuts, said = cuts_of(path, field, profile, ends, own, near)
     counts = np.concatenate([[0], np.cumsum([len(v) for v in made])]).tolist()
     pieces = tuple((a, b - 1) for a, b in zip(counts[:-1], counts[1:], strict=True))
-    rows, kept = cutting.rows(made, edges), tuple(f for f in placed.findings if f.at is None)
+    rows, kept = cutting.rows(made, edges, zones, deviation), tuple(f for f in placed.findings if f.at is None)
     shown = [(float(a), float(b)) for a, b in stretches]
-    return PlacedRings(rows, cutting.joints(made), (*kept, *notes, *said), domes, cuts, False, pieces, tuple(shown))
+    return PlacedRings(
+        rows, cutting.joints(made), (*kept, *notes, *shorter, *said), domes, cuts, False, pieces, tuple(shown)
+    )
 
 
 def is_shown(at: float | None, shown: PlacedRings, path: ResolvedPath) -> bool:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.core.body.ends import Cut, Dome, EndPlace, dome_of, dome_radius
+from morphax.core.body.ends import Cut, Dome, EndPlace, chamfer_of, dome_of, dome_radius
 from morphax.core.body.inset import insets_of
 from morphax.core.body.nearby import HostQuery, Nearby
 from morphax.core.body.profile import Profile
@@ -36,15 +36,16 @@ def path_ends(path: ResolvedPath, field_: FrameField) -> tuple[EndPlace, ...]:
 def domes_of(
     path: ResolvedPath, field_: FrameField, profile: Profile, ends: Ends, places: Sequence[EndPlace], deviation: float
 ) -> tuple[tuple[Dome, ...], list[Finding]]:
-    """The domes of a run that starts and stops at ``places``, and notes on those that had to be smaller."""
+    """The domes and chamfers of a run that starts and stops at ``places``, and notes on those that are smaller."""
     domes, notes = list[Dome](), list[Finding]()
-    if End.DOMED not in (ends.start, ends.end) or profile.is_ribbon:
+    if profile.is_ribbon:
         return (), []
     for place in places:
         kind, wanted = (ends.start, ends.start_radius) if place.is_start else (ends.end, ends.end_radius)
-        if kind is not End.DOMED:
+        if not kind.is_inset:
             continue
         where, edge, outline = path.end_word(is_start=place.is_start), place.at, place.outline(profile)
+        word = "dome" if kind is End.DOMED else "chamfer"
         if not all(outline.round_length):
             message = f"The {where} ends flat: one of its outlines is a point there."
             notes.append(Finding("no-dome", Severity.NOTE, message, edge))
@@ -53,22 +54,27 @@ def domes_of(
         most = dome_radius(insets, wanted)
         radius = min(most, place.room)
         if not radius > _THINNEST * outline.reach and most > _THINNEST * outline.reach:
-            message = f"The {where} ends flat: there is no room for a dome beside the corner."
+            message = f"The {where} ends flat: there is no room for a {word} beside the corner."
             notes.append(Finding("no-dome", Severity.NOTE, message, edge))
             continue
         if not radius > _THINNEST * outline.reach:
-            notes.append(Finding("no-dome", Severity.NOTE, f"The {where} ends flat: it is too thin for a dome.", edge))
+            notes.append(
+                Finding("no-dome", Severity.NOTE, f"The {where} ends flat: it is too thin for a {word}.", edge)
+            )
             continue
         if wanted is not None and radius < wanted * (1.0 - 1e-9):
-            message = f"The dome at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
+            message = f"The {word} at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
             notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
         elif radius < most:
-            message = f"The dome at the {where} has a radius of {in_mm(radius)}: the run is too short for more."
+            message = f"The {word} at the {where} has a radius of {in_mm(radius)}: the run is too short for more."
             notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
         elif any(p.splits and p.most < radius * (1.0 + 1e-9) for p in insets):
-            message = f"The dome at the {where} ends at {in_mm(radius)}: farther in, its outline would fall apart."
+            message = f"The {word} at the {where} ends at {in_mm(radius)}: farther in, its outline would fall apart."
             notes.append(Finding("dome-ends", Severity.NOTE, message, edge))
-        domes.append(dome_of(field_, outline, radius, deviation, place))
+        if kind is End.DOMED:
+            domes.append(dome_of(field_, outline, radius, deviation, place))
+        else:
+            domes.append(chamfer_of(field_, outline, radius, place))
     return tuple(domes), notes
 
 

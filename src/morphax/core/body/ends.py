@@ -22,7 +22,8 @@ class DomePart:
 
     ``frames`` as coefficients (n, 3, 3); ``forward`` (n, 3); ``angle`` (n,) rad from the body; ``sections`` (n, m, 2)
     points of each ring; ``met`` (n, m) the first point with which each one has met; ``distance`` (n,) m;
-    ``way`` (n,) 1, or -1 where the path runs back through a fixed section, whose faces look inwards there.
+    ``way`` (n,) 1, or -1 where the path runs back through a fixed section, whose faces look inwards there. ``crease``:
+    the ring that lies on the one before it, with normals of its own, -1 for none.
     """
 
     inset: PartInset
@@ -33,16 +34,18 @@ class DomePart:
     met: Ints
     distance: Floats
     way: Floats
+    crease: int = -1
 
 
 @dataclass(frozen=True, eq=False)
 class Dome:
-    """A rounded end; ``depth`` how far it reaches back from where the run ends, m; ``leg`` of the rows it closes."""
+    """A rounded or chamfered end; ``depth`` how far it goes back from where the run ends, m; ``leg`` of its rows."""
 
     is_start: bool
     parts: tuple[DomePart, ...]
     depth: float
     leg: int = 0
+    name: str = "dome"
 
 
 @dataclass(frozen=True)
@@ -90,40 +93,72 @@ def dome_of(field: FrameField, section: SampledSection, radius: float, deviation
 
     Each part is rounded by as much of the radius as it takes, and goes straight on up to there.
     """
-    parts = tuple(_dome_part(field, section, inset, (radius, deviation), end) for inset in insets_of(section))
+    parts = tuple(
+        _part(field, section, inset, _dome_rings(inset, radius, deviation), end) for inset in insets_of(section)
+    )
     return Dome(end.is_start, parts, radius, end.rows)
 
 
-def _dome_part(
-    field: FrameField, section: SampledSection, inset: PartInset, size: tuple[float, float], end: EndPlace
-) -> DomePart:
-    depth, deviation = size
+def chamfer_of(field: FrameField, section: SampledSection, radius: float, end: EndPlace) -> Dome:
+    """The rings of a chamfer at 45 degrees: each part draws in by as much as it takes, over as much of its length."""
+    parts = tuple(_part(field, section, inset, _chamfer_rings(inset, radius), end) for inset in insets_of(section))
+    return Dome(end.is_start, parts, radius, end.rows, "chamfer")
+
+
+@dataclass(frozen=True, eq=False)
+class _Rings:
+    """How a part's rings lie, from the body outwards: shares of its ``radius`` back from the end and inwards, the
+    ``angle`` at which their faces look, rad from the flat, and which one lies on the one before."""
+
+    radius: float
+    back: Floats
+    inwards: Floats
+    angle: Floats
+    crease: int = -1
+
+
+def _dome_rings(inset: PartInset, depth: float, deviation: float) -> _Rings:
     radius = min(inset.most, depth)
     half = min(0.5 * deviation / radius, 1.0)
     count = int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64))
     first = 1 if radius > depth * (1.0 - 1e-9) else 0
     angle = 0.5 * pi * np.arange(first, count + 1) / count
+    back = 1.0 - np.sin(angle)
+    back[-1] = 0.0
+    return _Rings(radius, back, 1.0 - np.cos(angle), angle)
+
+
+def _chamfer_rings(inset: PartInset, depth: float) -> _Rings:
+    """One that lies on the body's last ring, or, of a part that takes less, on one of its own, and that at the end."""
+    radius = min(inset.most, depth)
+    own = radius < depth * (1.0 - 1e-9)
+    back, inwards = np.array([1.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0])
+    angle = np.array([0.0, 0.25 * pi, 0.25 * pi])
+    first = 0 if own else 1
+    return _Rings(radius, back[first:], inwards[first:], angle[first:], 1 - first)
+
+
+def _part(field: FrameField, section: SampledSection, inset: PartInset, rings: _Rings, end: EndPlace) -> DomePart:
     edge, sign = end.at, 1.0 if end.is_start else -1.0
-    distance = edge + sign * radius * (1.0 - np.sin(angle))
-    distance[-1] = edge
-    order = np.argsort(distance)
+    distance = edge + sign * rings.radius * rings.back
+    order = np.argsort(distance, kind="stable")
     frames = frames_at(field, end.leg, distance[order])
     back, (c, n) = np.argsort(order), end.turned
     right, up = c * frames.right + n * frames.up, c * frames.up - n * frames.right
     coefficients = np.stack([frames.origin, right, up], axis=-2)[back]
-    sections, met = _dome_sections(section, inset, radius, angle)
+    sections, met = _inset_rings(section, inset, rings)
     along = frames.forward if frames.tangent is None else frames.tangent
     way = np.where(dot(along, frames.forward) < 0.0, -1.0, 1.0)[back]
-    return DomePart(inset, coefficients, frames.forward[back], angle, sections, met, distance, way)
+    return DomePart(inset, coefficients, frames.forward[back], rings.angle, sections, met, distance, way, rings.crease)
 
 
-def _dome_sections(section: SampledSection, inset: PartInset, radius: float, angle: Floats) -> tuple[Floats, Ints]:
+def _inset_rings(section: SampledSection, inset: PartInset, rings: _Rings) -> tuple[Floats, Ints]:
     """The rings' points and where they meet; the last ones asked for stay with the section."""
-    key = (inset.index, radius, len(angle), float(angle[0]))
+    key = (inset.index, rings.radius, *rings.inwards.tolist())
     kept: dict[object, tuple[Floats, Ints]] = section.memo_placed.setdefault("domes", {})
     found = kept.get(key)
     if found is None:
-        sections = inset_points(inset, radius * (1.0 - np.cos(angle)))
+        sections = inset_points(inset, rings.radius * rings.inwards)
         met = np.stack([met_points(inset, ring) for ring in sections])
         found = (np.take_along_axis(sections, met[..., None], axis=1), met)
         if len(kept) >= 4:
@@ -151,7 +186,10 @@ def _with_part(t: Tables, part: DomePart, columns: Columns, local: Ints, row: in
     column[mine] = np.arange(len(mine))
     points = np.concatenate([ring_points(part.coefficients[k : k + 1], part.sections[k])[0] for k in range(count)])
     base, first = len(t.points), len(t.vertex_point)
-    vertex_point = (base + np.arange(count)[:, None] * m + part.met[:, point]).ravel()
+    vertex_point = base + np.arange(count)[:, None] * m + part.met[:, point]
+    if part.crease >= 0:  # points of the ring before it, or of the body's own
+        vertex_point[part.crease] = vertex_point[part.crease - 1] if part.crease else t.vertex_point[row + mine]
+    vertex_point = vertex_point.ravel()
     flat = columns.normal[mine] @ part.coefficients[:, 1:]
     cos, sin = (part.way * np.cos(part.angle))[:, None, None], np.sin(part.angle)[:, None, None]
     normals = cos * flat + (-1.0 if is_start else 1.0) * sin * part.forward[:, None]
@@ -168,7 +206,10 @@ def _with_part(t: Tables, part: DomePart, columns: Columns, local: Ints, row: in
     edges = column[columns.edges]
     edges = edges[(edges >= 0).all(1)]
     rings = np.concatenate([[row + mine], first + np.arange(count * len(mine)).reshape(count, -1)])
-    return _closed_part(_with_strips(out, rings, edges, is_start=is_start), part, base, is_start=is_start)
+    joined = np.flatnonzero(np.arange(count) != part.crease)  # no faces from a ring to one that lies on it
+    for k in np.split(joined, np.flatnonzero(np.diff(joined) > 1) + 1):
+        out = _with_strips(out, rings[k[0] : k[-1] + 2], edges, is_start=is_start)
+    return _closed_part(out, part, base, is_start=is_start)
 
 
 def _with_strips(t: Tables, rings: Ints, edges: Ints, *, is_start: bool) -> Tables:

@@ -64,11 +64,11 @@ def _walls(rows: Rows, same: Sequence[int]) -> list[tuple[int, int]]:
 
 
 def _cap_rows(placed: PlacedRings, ends: Ends) -> tuple[list[int], list[int]]:
-    """The rows of starts, and of ends, that are closed by a cap: flat ones, and those that took no dome."""
+    """The rows of starts, and of ends, that are closed by a cap: flat ones, and those that took nothing else."""
     domed = {(d.is_start, d.leg) for d in placed.domes}
 
     def rows(kind: End, legs: Iterable[int], *, is_start: bool) -> list[int]:
-        capped = [i for i in legs if kind.is_capped or (kind is End.DOMED and (is_start, i) not in domed)]
+        capped = [i for i in legs if kind.is_capped or (kind.zone is not None and (is_start, i) not in domed)]
         return [end_row(placed.rows, i, is_start=is_start) for i in capped]
 
     firsts, lasts = ([p[k] for p in placed.pieces] for k in (0, 1))

@@ -27,6 +27,8 @@ class End(StrEnum):
     OPEN = "open"
     FLAT = "flat"
     DOMED = "domed"
+    CHAMFERED = "chamfered"
+    POINTED = "pointed"
     CUT = "cut to host"
 
     @property
@@ -37,7 +39,12 @@ class End(StrEnum):
     @property
     def zone(self) -> str | None:
         """What it does to the rings before it; open and flat ends do nothing."""
-        return self.value if self in (End.DOMED, End.CUT) else None
+        return None if self in (End.OPEN, End.FLAT) else self.value
+
+    @property
+    def is_inset(self) -> bool:
+        """Whether each part draws in towards it: then it has a radius."""
+        return self in (End.DOMED, End.CHAMFERED)
 
 
 def _check_length(value: float | None, name: str, error: type[DensityError] | type[PathError]) -> None:
@@ -80,9 +87,11 @@ class Placing:
 
 @dataclass(frozen=True)
 class Ends:
-    """How a run starts and stops; radii of domes in m (None: as much as fits).
+    """How a run starts and stops; radii of domes and chamfers in m (None: as much as fits).
 
-    ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
+    A pointed end comes to a point over a length, m (None: as long as the body is wide), by a ``curve`` from -1, hollow
+    as a flame, over 0, straight, to 1, full as a bullet. ``cut_along`` "path" or "normal": which way the points of an
+    end that is cut to its host go.
     """
 
     start: End = End.FLAT
@@ -90,6 +99,10 @@ class Ends:
     start_radius: float | None = None
     end_radius: float | None = None
     cut_along: str = "path"
+    start_length: float | None = None
+    end_length: float | None = None
+    start_curve: float = 0.0
+    end_curve: float = 0.0
 
     __pydantic_config__ = _STRICT
 
@@ -99,13 +112,25 @@ class Ends:
                 raise PathError(f"there is no end {end!r}; there are: {', '.join(End)}")
         _check_length(self.start_radius, "start_radius", PathError)
         _check_length(self.end_radius, "end_radius", PathError)
+        _check_length(self.start_length, "start_length", PathError)
+        _check_length(self.end_length, "end_length", PathError)
+        for curve in (self.start_curve, self.end_curve):
+            if not -1.0 <= curve <= 1.0:
+                raise PathError(f"a pointed end's curve is {curve:g}; it goes from -1 to 1")
         if self.cut_along not in ("path", "normal"):
             raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
 
     @property
     def zones(self) -> tuple[str | float | None, ...]:
         """All of it that decides where rings are."""
-        return (self.start.zone, self.end.zone, self.start_radius, self.end_radius)
+        return (self.start.zone, self.end.zone, self.start_radius, self.end_radius, *self.points)
+
+    @property
+    def points(self) -> tuple[float | None, ...]:
+        """Lengths and curves of pointed ends; nothing where there is none."""
+        if End.POINTED not in (self.start, self.end):
+            return ()
+        return (self.start_length, self.end_length, self.start_curve, self.end_curve)
 
 
 @dataclass(frozen=True)

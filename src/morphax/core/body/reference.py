@@ -115,7 +115,9 @@ class TurnedRecipe:
 
 def ends_swapped(ends: Ends) -> Ends:
     """The ends of a run that is walked from its other end."""
-    return replace(ends, start=ends.end, end=ends.start, start_radius=ends.end_radius, end_radius=ends.start_radius)
+    pairs = [(f"start{n}", f"end{n}") for n in ("", "_radius", "_length", "_curve")]
+    swapped = {a: getattr(ends, b) for one in pairs for a, b in (one, one[::-1])}
+    return replace(ends, **swapped)
 
 
 def own_recipe(recipe: Recipe, reference: Reference) -> Recipe:

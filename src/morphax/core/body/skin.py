@@ -94,7 +94,7 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         if len(profile.basis) > 1:  # its vertices are those of the body's ring: corners of any section are its own
             outline = replace(outline, corner=profile.loops.corner, memo={})
         tables = with_dome(tables, dome, outline, columns_of(outline), row=row)
-        name = "start dome" if dome.is_start else "end dome"
+        name = f"{'start' if dome.is_start else 'end'} {dome.name}"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     looks = _face_looks(profile.loops, columns, parts, wedges, tables) if profile.loops.looks else None
     if layout.tips:

@@ -237,11 +237,11 @@ def _shown(
     outside: tuple[Keep, Nearby],
 ) -> PlacedRings:
     """The rings of what is shown: all of them, or those of a range, cut out of the whole run."""
-    if recipe.range.is_whole:
+    closed, is_pointed = path.chain.closed, End.POINTED in (recipe.ends.start, recipe.ends.end)
+    stretches = recipe.range.stretches(path.length, closed=closed)
+    if not stretches and (closed or not is_pointed):
         return whole
-    stretches = recipe.range.stretches(path.length, closed=path.chain.closed)
-    if not stretches:
-        return whole
+    stretches = stretches or ((0.0, path.length),)
     keep, near = outside
     deviation = recipe.density.deviation or AUTO_SHARE * profile.width
     host = (near.host_key, recipe.ends.cut_along) if End.CUT in recipe.ends.zones else ()

@@ -248,11 +248,39 @@ def _dome_row(field: str, label: str) -> Row:
         label,
         "length",
         lambda ws: _end(ws, name),
-        lambda ws, v: nested(ws, "Set the dome's radius", "ends", **{name: v}),
+        lambda ws, v: nested(ws, "Set the end's radius", "ends", **{name: v}),
         changed=lambda ws: _end(ws, name) is not None,
-        reset=lambda ws: nested(ws, "Dome as large as it can be", "ends", **{name: None}),
+        reset=lambda ws: nested(ws, "As much as fits", "ends", **{name: None}),
         hint="as much as fits",
-        shown=lambda ws: _end(ws, field) is End.DOMED,
+        shown=lambda ws: _end(ws, field) in (End.DOMED, End.CHAMFERED),
+    )
+
+
+def _point_rows(field: str, label: str) -> tuple[Row, Row]:
+    """The length of a pointed end, and its curve."""
+    length, curve = f"{field}_length", f"{field}_curve"
+    return (
+        Row(
+            f"end.{field}.length",
+            f"{label} length",
+            "length",
+            lambda ws: _end(ws, length),
+            lambda ws, v: nested(ws, "Set the point's length", "ends", **{length: v}),
+            changed=lambda ws: _end(ws, length) is not None,
+            reset=lambda ws: nested(ws, "A point as long as it is wide", "ends", **{length: None}),
+            hint="as wide as it is",
+            shown=lambda ws: _end(ws, field) is End.POINTED,
+        ),
+        Row(
+            f"end.{field}.curve",
+            f"{label} curve",
+            "percent",
+            lambda ws: _end(ws, curve),
+            lambda ws, v: nested(ws, "Set the point's curve", "ends", **{curve: v}),
+            changed=lambda ws: _end(ws, curve) not in (None, 0.0),
+            reset=lambda ws: nested(ws, "A straight point", "ends", **{curve: 0.0}),
+            shown=lambda ws: _end(ws, field) is End.POINTED,
+        ),
     )
 
 
@@ -269,8 +297,10 @@ CORNERS = (
     ),
     _ends_row("start", "Start"),
     _dome_row("start", "Start radius"),
+    *_point_rows("start", "Start"),
     _ends_row("end", "End"),
     _dome_row("end", "End radius"),
+    *_point_rows("end", "End"),
     *CUT,
 )
 

@@ -1,0 +1,68 @@
+"""Chamfered and pointed ends, chosen and typed in the column for one run and for several, and taken back."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox
+
+from morphax.core.body.recipe import End
+from morphax.core.mesh.measures import edge_check, volume
+from tests.app.driver import Driver
+from tests.app.job_projects import column, three_bars
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def choose(driver: Driver, name: str, word: str) -> None:
+    """A word of a drop-down, by the keyboard."""
+    box = driver.field(name)
+    assert isinstance(box, QComboBox)
+    box.setFocus()
+    box.setCurrentIndex(box.findData(word))
+    box.activated.emit(box.currentIndex())
+    driver.settle()
+
+
+def opened_on_all(opened, project) -> Driver:
+    driver, _ = opened(project)
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.settle()
+    driver.unfold("Corners and ends")
+    return driver
+
+
+def test_a_point_is_chosen_its_length_and_curve_typed_and_taken_back(opened) -> None:
+    driver = opened_on_all(opened, column(1.0))
+    whole = volume(driver.body.mesh)
+    choose(driver, "end.end", End.POINTED)
+    assert volume(driver.body.mesh) == pytest.approx(whole * (0.9 + 0.1 / 3.0), rel=1e-9), "as long as it is wide"
+    driver.enter_value("end.end.length", "400 mm")
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole * (0.6 + 0.4 / 3.0), rel=1e-9)
+    driver.enter_value("end.end.curve", "100 %")
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole * (0.6 + 0.4 / 2.0), rel=0.01)
+    assert edge_check(driver.body.mesh).closed
+    driver.enter_value("end.end.curve", "200 %")
+    driver.settle()
+    assert driver.window.workspace.chosen.run.recipe.ends.end_curve == 1.0, "it goes from -100 to 100 %"
+    driver.key(Qt.Key.Key_Escape)
+    for _ in range(3):
+        driver.menu("edit.undo")
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)
+
+
+def test_chamfers_of_three_runs_at_once(opened) -> None:
+    driver = opened_on_all(opened, three_bars())
+    ws = driver.window.workspace
+    choose(driver, "end.start", End.CHAMFERED)
+    driver.enter_value("end.start.radius", "20")
+    driver.settle()
+    for run in ws.project.runs:
+        body = ws.bodies.in_sight.visible[run.id].body
+        assert (run.recipe.ends.start, run.recipe.ends.start_radius) == (End.CHAMFERED, 0.02)
+        assert edge_check(body.mesh).closed and any(p.name == "start chamfer" for p in body.mesh.parts)
+    driver.key(Qt.Key.Key_Escape)
+    driver.menu("edit.undo")
+    assert {r.recipe.ends.start_radius for r in ws.project.runs} == {None}

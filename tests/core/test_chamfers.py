@@ -1,0 +1,122 @@
+"""Chamfered and pointed ends: exact volumes, closed whatever the section, within the length, each end its own."""
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from morphax.core.body.profiles import Carries
+from morphax.core.body.range import Range, Stop
+from morphax.core.body.recipe import End, Ends
+from morphax.core.body.sweep import sweep
+from morphax.core.loft.along import Along
+from morphax.core.mesh.measures import edge_check, volume
+from morphax.core.mesh.mesh import point_triangles
+from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.section.ready_made import READY_MADE, ready_made
+from tests.core.test_range import CURVE, LEGS, MIXED
+from tests.helpers import assert_watertight, distance_to_mesh, recipe_of
+
+LINE = path_from_points(np.array([[0, 0, 0], [1.0, 0, 0]]), kind=PathKind.STRAIGHT)
+SQUARE, ROUND = ready_made("rectangle", {"width": 0.1, "height": 0.1}), ready_made("round", {"width": 0.1})
+
+
+def chamfered(section, *radii: float | None, path=LINE, **more):
+    ends = Ends(End.CHAMFERED, End.CHAMFERED, *radii)
+    return sweep(path, section, recipe_of(ends=ends, **more))
+
+
+def frustum(a: float, b: float, h: float) -> float:
+    return h / 3.0 * (a + b + np.sqrt(a * b))
+
+
+@pytest.mark.parametrize(("one", "two"), [(0.01, 0.02), (0.03, 0.03)])
+def test_a_chamfer_is_a_frustum_within_the_length(one: float, two: float) -> None:
+    body = chamfered(SQUARE, one, two)
+    assert_watertight(body.mesh)
+    tips = sum(frustum(0.01, (0.1 - 2 * r) ** 2, r) for r in (one, two))
+    assert volume(body.mesh) == pytest.approx(0.01 * (1.0 - one - two) + tips, rel=1e-12)
+    assert body.mesh.bounds[:, 0] == pytest.approx([0.0, 1.0], abs=1e-12)
+    round_ = chamfered(ROUND, one, two)
+    area = volume(sweep(LINE, ROUND, recipe_of()).mesh)
+    cones = sum(area * frustum(1.0, (1 - r / 0.05) ** 2, r) for r in (one, two))
+    assert volume(round_.mesh) == pytest.approx(area * (1.0 - one - two) + cones, rel=1e-9)
+    assert {p.name for p in body.mesh.parts} == {"skin", "start chamfer", "end chamfer"}
+
+
+def test_its_faces_are_flat_and_its_edges_sharp() -> None:
+    mesh = chamfered(SQUARE, 0.02, 0.02).mesh
+    for quad, own in zip(mesh.points[mesh.quads], mesh.normals[mesh.quad_vertices], strict=True):
+        flat = np.cross(quad[2] - quad[0], quad[3] - quad[1])
+        flat /= np.linalg.norm(flat)
+        assert np.allclose(own, flat, atol=1e-6), "shaded as flat as they are"
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.sampled_from([n for n in READY_MADE if n not in ("ogee-gutter",)]),
+    st.sampled_from([LINE, LEGS, CURVE, MIXED]),
+    st.sampled_from([End.CHAMFERED, End.POINTED, End.DOMED, End.FLAT]),
+    st.sampled_from([End.CHAMFERED, End.POINTED]),
+    st.floats(0.05, 1.0),
+    st.floats(-1.0, 1.0),
+)
+def test_any_section_with_any_ends_is_closed_and_faces_out(name, path, start, end, share, curve) -> None:
+    section = ready_made(name, {"width": 0.1})
+    ends = Ends(start, end, 0.05 * share, 0.02 * share, "path", share, 0.5 * share, curve, -curve)
+    body = sweep(path, section, recipe_of(ends=ends, rings=24, sides=20))
+    assert edge_check(body.mesh).closed, {p.name for p in body.mesh.parts}
+    assert volume(body.mesh) > 0.0
+    assert trimesh.Trimesh(body.mesh.points, point_triangles(body.mesh), process=False).is_watertight
+
+
+# -- pointed -----------------------------------------------------------------------------------------------
+
+
+def pointed(section, path=LINE, length: float | None = 0.3, curve: float = 0.0, **more):
+    return sweep(path, section, recipe_of(ends=Ends(End.FLAT, End.POINTED, end_length=length, end_curve=curve), **more))
+
+
+def test_a_straight_point_is_a_cone_of_its_length() -> None:
+    body = pointed(SQUARE)
+    assert_watertight(body.mesh)
+    assert volume(body.mesh) == pytest.approx(0.01 * 0.7 + 0.01 * 0.3 / 3.0, rel=1e-12)
+    assert body.mesh.bounds[:, 0] == pytest.approx([0.0, 1.0], abs=1e-12)
+    tip = body.mesh.points[body.mesh.points[:, 0] > 1.0 - 1e-9]
+    assert len(tip) == 1 and tip[0] == pytest.approx([1.0, 0.0, 0.0], abs=1e-12), "one shared point, on the path"
+    assert not any(p.name == "end cap" for p in body.mesh.parts)
+    both = sweep(LINE, SQUARE, recipe_of(ends=Ends(End.POINTED, End.POINTED, start_length=0.2, end_length=0.3)))
+    assert volume(both.mesh) == pytest.approx(0.01 * (0.5 + 0.5 / 3.0), rel=1e-12)
+
+
+@pytest.mark.parametrize("curve", [1.0, 0.5, -0.5, -1.0])
+def test_a_curved_point_keeps_within_the_deviation(curve: float) -> None:
+    """Its half width is w/2 (1 - t) to a power, t along the point: full as a bullet above 0, hollow below."""
+    body = pointed(SQUARE, curve=curve, deviation=5e-4)
+    assert_watertight(body.mesh)
+    power = 2.0**-curve
+    t = np.linspace(0.0, 1.0, 4001)
+    true = np.column_stack([0.7 + 0.3 * t, 0.0 * t, 0.05 * (1.0 - t) ** power])
+    assert distance_to_mesh(true, body.mesh).max() <= 5e-4
+    assert volume(body.mesh) == pytest.approx(0.01 * (0.7 + 0.3 / (2.0 * power + 1.0)), rel=0.02)
+
+
+def test_a_point_of_no_length_of_its_own_is_as_long_as_the_body_is_wide_and_never_more_than_half() -> None:
+    body = pointed(SQUARE, length=None)
+    assert volume(body.mesh) == pytest.approx(0.01 * 0.9 + 0.01 * 0.1 / 3.0, rel=1e-9)
+    long = pointed(SQUARE, length=5.0)
+    assert volume(long.mesh) == pytest.approx(0.01 * 0.5 + 0.01 * 0.5 / 3.0, rel=2e-2)
+    assert [f.code for f in long.findings] == ["point-reduced"]
+
+
+def test_a_point_goes_round_corners_and_with_the_range() -> None:
+    body = pointed(SQUARE, LEGS, length=1.4)
+    assert_watertight(body.mesh)
+    ends = Ends(End.FLAT, End.POINTED, end_length=0.3)
+    for stop in (0.25, 0.5, 0.8):
+        part = sweep(LEGS, SQUARE, recipe_of(ends=ends, range=Range(end=Stop(stop))))
+        assert_watertight(part.mesh)
+        assert volume(part.mesh) == pytest.approx(0.01 * (3.0 * stop - 0.3) + 0.01 * 0.1, rel=0.02)
+    grown = Carries(SQUARE, Along(twist=2.0))
+    assert_watertight(sweep(LEGS, grown, recipe_of(ends=ends)).mesh)
