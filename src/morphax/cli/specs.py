@@ -27,7 +27,7 @@ from morphax.project.units import UnitError, parse_length, parse_number
 
 C = TypeVar("C", bound=StrEnum)
 
-_LATER_CHOICES = {
+_LATER_CHOICES: dict[type[StrEnum], tuple[str, ...]] = {
     CornerStyle: ("round",),
 }
 _OF_POINTS = (PathKind.STRAIGHT, PathKind.THROUGH, PathKind.PULLED)
