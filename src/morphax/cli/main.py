@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from morphax.build.memory import keep_freed_memory
 from morphax.cli.commands import COMMANDS
 from morphax.cli.errors import FindingsError, UsageError
-from morphax.cli.parser import NOT_YET, parser
+from morphax.cli.parser import parser
 from morphax.core.errors import MorphaxError
 
 _HEADLESS = (*COMMANDS, "takeoff", "-h", "--help")
@@ -39,9 +39,6 @@ def _command(words: list[str]) -> int:
         raise UsageError("takeoff cannot be used yet")
     if words[0] not in _HEADLESS and not words[0].startswith("-"):
         raise UsageError(f"there is no command {words[0]!r}; there are: {', '.join(COMMANDS)}")
-    for word in words:
-        if word.split("=")[0] in NOT_YET:
-            raise UsageError(f"{word.split('=')[0]} cannot be used yet")
     args = parser().parse_args(words)
     return COMMANDS[args.command](args)
 

@@ -6,9 +6,6 @@ from typing import NoReturn
 from morphax.cli.errors import UsageError
 from morphax.project.units import METRES
 
-NOT_YET = ("--budget",)
-"""Options of the plan that this version cannot do."""
-
 
 class _Parser(argparse.ArgumentParser):
     """A parser whose complaints are one sentence."""
@@ -55,6 +52,7 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     density.add_argument("--rings", type=int)
     density.add_argument("--deviation", metavar="LEN")
     density.add_argument("--spacing", metavar="LEN")
+    density.add_argument("--budget", metavar="FACES", type=int, help="the best within so many faces")
     p.add_argument("--sides", type=int)
     p.add_argument("--roll", metavar="DEG", type=float, default=0.0, help="start roll, counter-clockwise as drawn")
     p.add_argument(

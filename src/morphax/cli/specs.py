@@ -191,6 +191,7 @@ def recipe(args: argparse.Namespace) -> PlainRecipe:
             rings=args.rings,
             spacing=None if args.spacing is None else length(args.spacing, args.unit, "--spacing"),
             sides=args.sides,
+            budget=args.budget,
         ),
         range=shown_range(args.range),
     )

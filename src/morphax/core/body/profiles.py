@@ -69,7 +69,7 @@ def profile_stage(path: ResolvedPath, what: SectionShape | Carries, recipe: Reci
     way = path if path.chain.closed else None  # only a closed path has a say in which way a section faces
     placing, density = recipe.placing, recipe.density
     placed = (placing.anchor, placing.flip, placing.roll, placing.seam)
-    reads = (way, section, recipe.size, *placed, density.sides, density.deviation)
+    reads = (way, section, recipe.size, *placed, density.sides, density.of_sides)
     made: Profile = keep("section", reads, lambda: _profile(path, section, recipe))
     if along.is_plain:
         return made
@@ -88,7 +88,7 @@ def _varied(path: ResolvedPath, what: Carries, recipe: Recipe, first: Profile) -
         placing.seam,
         placing.anchor,
         density.sides,
-        density.deviation or AUTO_SHARE * widest * recipe.size,
+        density.of_sides or AUTO_SHARE * widest * recipe.size,
     )
     profile = varied_profile(along, first, sampling, path.length, closed=path.chain.closed)
     most = profile.laws.most / recipe.size
@@ -102,7 +102,7 @@ def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profi
     """Runs of one section that are laid alike share a profile: it is kept with what is known of the section."""
     placing, density, side = recipe.placing, recipe.density, section.laying.side
     mirror = placing.flip is not faces_wrong_way(path, side, closed_start_up(path, side))
-    laid = (placing.anchor, mirror, placing.roll, placing.seam, recipe.size, density.sides, density.deviation)
+    laid = (placing.anchor, mirror, placing.roll, placing.seam, recipe.size, density.sides, density.of_sides)
     if (density.sides or 0) > _MOST_SIDES:
         return _laid_profile(section, recipe, mirror=mirror)
     return kept_with(section, ("profile", laid), lambda: _laid_profile(section, recipe, mirror=mirror))
@@ -114,7 +114,7 @@ def _laid_profile(section: SectionShape, recipe: Recipe, *, mirror: bool, most: 
     if density.sides is not None:
         sampled = sample_section(section, sides=density.sides)
     else:
-        deviation = density.deviation or AUTO_SHARE * width * recipe.size
+        deviation = density.of_sides or AUTO_SHARE * width * recipe.size
         sampled = sample_section(section, deviation=0.5 * deviation / (recipe.size * most))
     sampled = with_seam(sampled, placing.seam) if placing.seam else sampled
     anchor = anchor_place(section, section.laying.anchor if placing.anchor is None else placing.anchor)

@@ -136,7 +136,8 @@ class Ends:
 @dataclass(frozen=True)
 class Density:
     """Wishes about the mesh: rings within a ``deviation`` m (None: width/150), as a count ``rings``, by ``spacing`` m
-    or so many intervals ``per_span``; ``sides`` points a loop (None: by deviation).
+    or so many intervals ``per_span``; ``sides`` points a loop, or as many as are ``sides_within`` a deviation, m (None:
+    that of the rings); or the best within a ``budget`` of faces.
     """
 
     deviation: float | None = None
@@ -144,21 +145,35 @@ class Density:
     spacing: float | None = None
     per_span: int | None = None
     sides: int | None = None
+    sides_within: float | None = None
+    budget: int | None = None
 
     __pydantic_config__ = _STRICT
 
     def __post_init__(self) -> None:
-        if sum(v is not None for v in (self.deviation, self.rings, self.spacing, self.per_span)) > 1:
-            raise DensityError("rings are set by deviation, by count, by spacing or per span, one of the four")
+        if sum(v is not None for v in (*self.of_rings, self.budget)) > 1:
+            raise DensityError("rings are set by deviation, by count, by spacing, per span or by a budget: one of them")
+        if (
+            sum(v is not None for v in (self.sides, self.sides_within, self.budget)) > 1
+            and self.sides_within is not None
+        ):
+            raise DensityError("sides are set by count, by a deviation or by a budget: one of them")
+        _check_length(self.sides_within, "sides_within", DensityError)
         _check_length(self.deviation, "deviation", DensityError)
         _check_length(self.spacing, "spacing", DensityError)
         for value, name, least, most in (
             (self.rings, "rings", 2, 1_000_000),
             (self.per_span, "rings per span", 1, 100_000),
             (self.sides, "sides", 3, 100_000),
+            (self.budget, "a budget of faces", 4, 20_000_000),
         ):
             if value is not None and not least <= value <= most:
                 raise DensityError(f"{name} is {value}; a run has {least} to {most}")
+
+    @property
+    def of_sides(self) -> float | None:
+        """The deviation of the outline, m, where sides are not counted; None: as much as is usual."""
+        return self.deviation if self.sides_within is None else self.sides_within
 
     @property
     def of_rings(self) -> tuple[float | None, int | None, float | None, int | None]:
@@ -196,6 +211,11 @@ class PlainRecipe:
     ends: Ends = Ends()
     density: Density = Density()
     range: Range = WHOLE
+
+
+def plain_recipe(recipe: Recipe, density: Density) -> PlainRecipe:
+    """A recipe with another density."""
+    return PlainRecipe(recipe.size, recipe.placing, recipe.corner, recipe.ends, density, recipe.range)
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,6 +6,7 @@ from itertools import chain
 import numpy as np
 
 from morphax.core.body import checks
+from morphax.core.body.budget import within_budget
 from morphax.core.body.cutting import ends_and_axes, is_shown, shown_rings
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
@@ -15,7 +16,18 @@ from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
 from morphax.core.body.profile import Profile
 from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage, twist_notes
-from morphax.core.body.recipe import Body, Density, End, Ends, Keep, Placing, PlainRecipe, Recipe, fresh
+from morphax.core.body.recipe import (
+    Body,
+    Density,
+    End,
+    Ends,
+    Keep,
+    Placing,
+    PlainRecipe,
+    Recipe,
+    fresh,
+    plain_recipe,
+)
 from morphax.core.body.reference import (
     Reference,
     finding_in_world,
@@ -34,6 +46,7 @@ from morphax.core.path.knot_checks import knot_findings, path_errors, radius_fin
 from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
+from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, frozen
@@ -60,7 +73,7 @@ def _places_read(
     """All that decides where the rings are."""
     zones = recipe.ends.zones
     host = (near.host_key, recipe.ends.cut_along) if End.CUT in zones else ()
-    return (path, profile, field_, recipe.corner, *recipe.density.of_rings, *zones, *host)
+    return (path, profile, field_, recipe.corner, *recipe.density.of_rings, recipe.density.of_sides, *zones, *host)
 
 
 def placed_rings(
@@ -76,13 +89,15 @@ def placed_rings(
         style = JointRule(recipe.corner or profile.facts.laying.corner)
         joints = joints_of(field_, pairs, profile, style, tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
-    deviation = density.deviation or AUTO_SHARE * profile.width
+    deviation = density.of_sides or AUTO_SHARE * profile.width
     places_ = path_ends(path, field_)
     domes, notes = domes_of(path, field_, profile, recipe.ends, places_, deviation)
     cuts, said = cuts_of(path, field_, profile, recipe.ends, places_, near)
     ranges = _ranges(field_, (starts, ends), profile, domes, cuts)
     least = least_intervals(len(field_.legs), closed=closed)
-    places, forced = ring_places(field_, profile, _ring_rule(density, deviation), ranges, least=least)
+    places, forced = ring_places(
+        field_, profile, _ring_rule(density, density.deviation or AUTO_SHARE * profile.width), ranges, least=least
+    )
     for cut in cuts:  # the end's own ring stands apart from those beyond the cut
         k, edge = (0, float(field_.legs[0].s[0])) if cut.is_start else (-1, float(field_.legs[-1].s[-1]))
         places[k] = np.unique(np.append(places[k], edge))
@@ -167,6 +182,15 @@ def sweep_resolved(
     if errors:
         return Body(empty_mesh(), errors, drawn.path.length, drawn.path.chain.closed)
     own = own_path(drawn.path, reference)
+    if recipe.density.budget is not None:
+
+        def build(density: Density) -> Body:
+            return sweep_resolved(drawn, what, plain_recipe(recipe, density), keep, near, reference)
+
+        def count(density: Density) -> int:
+            return profile_stage(own, what, plain_recipe(recipe, density)).size
+
+        return within_budget(build, count, recipe.density, section_width(what.section) * recipe.size)
     profile = profile_stage(own, what, recipe, keep)
     body = sweep_profile(drawn, profile, recipe, keep, near, reference)
     told = (*outline_warnings(what), *twist_notes(what, profile, own))
@@ -243,7 +267,7 @@ def _shown(
         return whole
     stretches = stretches or ((0.0, path.length),)
     keep, near = outside
-    deviation = recipe.density.deviation or AUTO_SHARE * profile.width
+    deviation = recipe.density.of_sides or AUTO_SHARE * profile.width
     host = (near.host_key, recipe.ends.cut_along) if End.CUT in recipe.ends.zones else ()
     reads = (path, profile, field_, whole, *recipe.ends.zones, deviation, *chain.from_iterable(stretches), *host)
     made: PlacedRings = keep(

@@ -318,7 +318,7 @@ def _auto_deviation(ws: Workspace) -> float | None:
 
 def _only(field: str, value: Any) -> dict[str, Any]:
     """One way to ask for rings, and none of the others."""
-    return {"deviation": None, "rings": None, "spacing": None, "per_span": None, field: value}
+    return {"deviation": None, "rings": None, "spacing": None, "per_span": None, "budget": None, field: value}
 
 
 def _read_deviation(ws: Workspace) -> Any:
@@ -326,7 +326,7 @@ def _read_deviation(ws: Workspace) -> Any:
     own = _density(ws, "deviation")
     if own is not None:
         return own
-    by_other = any(_density(ws, f) is not None for f in ("rings", "spacing", "per_span"))
+    by_other = any(_density(ws, f) is not None for f in ("rings", "spacing", "per_span", "budget"))
     return None if by_other else _auto_deviation(ws)
 
 
@@ -366,4 +366,15 @@ DENSITY = (
     ),
     _ring_row("spacing", "Ring spacing", "length", "Set the spacing"),
     _ring_row("per_span", "Rings per span", "count", "Set the rings per span"),
+    _ring_row("budget", "Faces at most", "count", "Set the faces"),
+    Row(
+        "sides_within",
+        "Sides within",
+        "length",
+        lambda ws: _density(ws, "sides_within"),
+        lambda ws, v: nested(ws, "Set the sides' deviation", "density", sides_within=v, sides=None, budget=None),
+        changed=lambda ws: _density(ws, "sides_within") is not None,
+        reset=lambda ws: nested(ws, "Sides as the rings", "density", sides_within=None),
+        hint="as the rings",
+    ),
 )

@@ -10,6 +10,7 @@ from morphax.app.tools.shared.laying import laid
 from morphax.core.body.recipe import End
 from morphax.core.section.ready_made import READY_MADE
 from morphax.project.edits import runs as edits
+from morphax.project.edits.budgets import with_budget
 from morphax.project.edits.knots import set_radius
 from morphax.project.lookup import run_by_id, run_width, section_of
 from morphax.project.model.document import Project, ReadyMadeSource, Recipe
@@ -128,6 +129,27 @@ def _read_ends(ws: Workspace) -> Any:
     return found if found is None or found is VARIES else f"{found.start},{found.end}"
 
 
+def _faces(ws: Workspace) -> dict[str, int]:
+    """How many faces the chosen runs have."""
+    shown = ws.bodies.in_sight.visible
+    found = {i: shown[i].body.mesh.face_count for i in ws.chosen.run_ids if i in shown}
+    own = ws.chosen.body
+    if len(ws.chosen.run_ids) == 1 and own is not None:
+        return {ws.chosen.run_ids[0]: own.body.mesh.face_count}
+    return found
+
+
+def _set_faces(ws: Workspace, most: int) -> None:
+    """So many faces at most, all chosen runs together."""
+    faces = _faces(ws)
+    ws.attempt("Set the faces", lambda p: with_budget(p, faces, most))
+
+
+def _has_budget(ws: Workspace) -> bool:
+    recipe = recipe_of(ws)
+    return recipe is not None and recipe.density.budget is not None
+
+
 def _own_sides(ws: Workspace) -> int | None:
     recipe = recipe_of(ws)
     return None if recipe is None else recipe.density.sides
@@ -176,7 +198,7 @@ CARD = (
         "Sides",
         "count",
         lambda ws: _own_sides(ws) or body_value(ws, lambda b: b.sides),
-        lambda ws, n: nested(ws, "Set the sides", "density", sides=n),
+        lambda ws, n: nested(ws, "Set the sides", "density", sides=n, sides_within=None),
         changed=lambda ws: _own_sides(ws) is not None,
         reset=lambda ws: nested(ws, "Sides by deviation", "density", sides=None),
         hint="by deviation",
@@ -191,5 +213,14 @@ CARD = (
         reset=lambda ws: _set_radius(ws, 0.0),
         shown=lambda ws: _radius(ws) is not None,
     ),
-    Row("faces", "Faces", "plain", lambda ws: body_value(ws, lambda b: b.mesh.face_count)),
+    Row(
+        "faces",
+        "Faces",
+        "count",
+        lambda ws: sum(_faces(ws).values()) or None,
+        lambda ws, n: _set_faces(ws, n),
+        changed=lambda ws: _has_budget(ws),
+        reset=lambda ws: nested(ws, "Faces by deviation", "density", budget=None),
+        hint="at most",
+    ),
 )

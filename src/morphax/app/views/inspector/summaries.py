@@ -71,6 +71,8 @@ def density_words(ws: Workspace) -> str:
     if run is None:
         return ""
     density = run.recipe.density
+    if density.budget:
+        return f"at most {density.budget} faces"
     if density.rings:
         return f"{density.rings} rings"
     if density.spacing:

@@ -1,0 +1,105 @@
+"""Jobs of density, ends and range within their budgets of actions, counted from the real events."""
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
+
+from morphax.core.body.recipe import End
+from morphax.core.mesh.measures import edge_check, volume
+from morphax.demo import lantern_wagon
+from morphax.project.model.document import Project
+from tests.app.driven.test_jobs import look_at
+from tests.app.driver import Driver
+from tests.app.job_projects import column, three_bars
+from tests.app.strip_hand import Strip
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def row_of(driver: Driver, name: str) -> str:
+    field = driver.field(name)
+    assert isinstance(field, QLineEdit)
+    return field.text()
+
+
+def test_j19_the_same_hose_at_three_densities(opened) -> None:
+    driver, recorder = opened(lantern_wagon())
+    ws = driver.window.workspace
+    cable = next(r.id for r in ws.project.runs if r.show.name == "Lamp cable")
+    rows = driver.window.list_panel.runs
+    item = next(rows.item(k) for k in range(rows.count()) if "Lamp cable" in rows.item(k).text())
+    QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=rows.visualItemRect(item).center())
+    driver.settle()
+    assert driver.run.id == cable
+    made = {}
+    for most in (300, 1000, 5000):
+        driver.enter_value("faces", str(most))
+        driver.settle()
+        made[most] = driver.body.mesh.face_count
+        assert most - driver.body.sides < made[most] <= most and not driver.body.has_errors
+        assert row_of(driver, "faces").replace("\u202f", "").replace(" ", "") == str(made[most])
+    assert recorder.count <= 4, recorder.actions
+    assert driver.run.recipe.density.budget == 5000
+
+
+def test_a_number_of_faces_is_for_all_chosen_runs_together_and_taken_back(opened) -> None:
+    driver, _ = opened(three_bars())
+    ws, before = driver.window.workspace, driver.window.workspace.project
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.settle()
+    driver.enter_value("faces", "900")
+    driver.settle()
+    faces = [ws.bodies.in_sight.visible[r.id].body.mesh.face_count for r in ws.project.runs]
+    assert sum(faces) <= 900 and min(faces) > 200
+    driver.enter_value("faces", "5")
+    driver.settle()
+    assert [r.recipe.density.budget for r in ws.project.runs] == [300] * 3, "five are too few for three bodies"
+    driver.key(Qt.Key.Key_Escape)
+    driver.menu("edit.undo")
+    assert ws.project is before
+
+
+def test_rings_that_are_typed_end_the_budget_and_typed_sides_stay_in_it(opened) -> None:
+    driver, _ = opened(column(1.0))
+    Strip(driver)
+    driver.enter_value("sides", "12")
+    driver.enter_value("faces", "500")
+    driver.settle()
+    assert driver.body.sides == 12 and 488 < driver.body.mesh.face_count <= 500
+    driver.unfold("Density")
+    driver.enter_value("rings", "9")
+    driver.settle()
+    own = driver.run.recipe.density
+    assert (own.budget, own.rings, own.sides) == (None, 9, 12) and driver.body.mesh.rings == 9
+    driver.enter_value("sides_within", "5")
+    driver.settle()
+    assert driver.run.recipe.density.sides is None and driver.body.sides == 4
+
+
+def test_a_skirting_with_a_door_left_out(opened) -> None:
+    """Round a room of straight walls, left out between two lengths: two flat ends, closed."""
+    driver, recorder = opened(Project())
+    look_at(driver, (0.0, 0.0, 0.0), 6.0, 0.3, 0.6)
+    driver.press_button(driver.window.list_panel.stock.buttons["skirting"])
+    driver.key(Qt.Key.Key_S)
+    for spot in ((-1.5, -1.0, 0.0), (1.5, -1.0, 0.0), (1.5, 1.0, 0.0), (-1.5, 1.0, 0.0)):
+        driver.click(0, spot)
+    driver.click(0, (-1.5, -1.0, 0.0))
+    driver.settle()
+    assert driver.path.closed
+    whole = volume(driver.body.mesh)
+    strip = Strip(driver)
+    at = round(strip.top("RangeLane")) + 8
+    strip.double(QPoint(strip.x(0.15), at))
+    driver.unfold("Range")
+    driver.enter_value("range.gap0.a", "1000")
+    driver.enter_value("range.gap0.b", "1900")
+    driver.settle()
+    assert edge_check(driver.body.mesh).closed and not driver.body.has_errors
+    left = 1.0 - 0.9 / driver.body.length
+    assert volume(driver.body.mesh) == pytest.approx(whole * left, rel=0.02)
+    assert sum(p.name.endswith("cap") for p in driver.body.mesh.parts) == 2
+    assert recorder.count <= 12, recorder.actions
+    assert driver.run.recipe.ends.end is End.FLAT
