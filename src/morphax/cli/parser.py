@@ -44,7 +44,7 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     p.add_argument("--unit", choices=sorted(METRES), default="mm")
     p.add_argument("--anchor", metavar="SPOT")
     p.add_argument("--orientation", help="carried, upright or fixed")
-    p.add_argument("--corner", help="mitre or bevel")
+    p.add_argument("--corner", help="mitre, bevel or round")
     p.add_argument(
         "--ends", default="flat", metavar="END", help="open, flat, domed, chamfered or pointed, or START,END"
     )

@@ -27,9 +27,6 @@ from morphax.project.units import UnitError, parse_length, parse_number
 
 C = TypeVar("C", bound=StrEnum)
 
-_LATER_CHOICES: dict[type[StrEnum], tuple[str, ...]] = {
-    CornerStyle: ("round",),
-}
 _OF_POINTS = (PathKind.STRAIGHT, PathKind.THROUGH, PathKind.PULLED)
 """How points of a file can be joined."""
 _MOST_TWIST = 100_000.0
@@ -41,8 +38,6 @@ def choice(kind: type[C], text: str, option: str) -> C:
     valid = ", ".join(k for k in kind if k not in _NEED_A_HOST)
     if text in _NEED_A_HOST:
         raise UsageError(f"{option} {text} needs a project, where there is something to lie on; here: {valid}")
-    if text in _LATER_CHOICES.get(kind, ()):
-        raise UsageError(f"{option} {text} cannot be used yet; there are: {valid}")
     try:
         return kind(text)
     except ValueError as error:

@@ -14,13 +14,14 @@ import numpy as np
 from morphax.core.body.carried import CarriedRows, carried_rows, joined_rows, taken_rows
 from morphax.core.body.end_zones import cuts_of, domes_of
 from morphax.core.body.ends import EndPlace
-from morphax.core.body.joints import Joint, JointKind, Joints
+from morphax.core.body.joints import SET_BACK, Joint, JointKind, Joints
 from morphax.core.body.layout import PlacedRings, closing_shift
 from morphax.core.body.nearby import Nearby
 from morphax.core.body.points import PointZone, drawn_in, point_zones
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.recipe import Ends
 from morphax.core.body.rings import Rows, step_rows
+from morphax.core.body.wedges import fan_between
 from morphax.core.frame.frames import FrameField, Frames, frames_on
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Flags, Floats, Ints, frozen
@@ -118,7 +119,7 @@ class Cutting:
         self.turned = (1.0, 0.0)
         if whole.closed:
             self.turned = exact_turn(-2.0 * pi * closing_shift(field, profile) / profile.symmetry)
-        bevels = [j for j in whole.joints.items if j.kind is JointKind.BEVEL]
+        bevels = [j for j in whole.joints.items if j.kind in SET_BACK]
         self.bevels = ({j.after: j for j in bevels}, {j.before: j for j in bevels})
 
     # -- where stretches begin and stop ----------------------------------------------------------
@@ -294,6 +295,11 @@ class _NewRows:
         own: dict[str, Any] = {f.name: getattr(frames, f.name) for f in fields(Frames)}
         made: dict[str, Any] = {k: None if v is None else (1.0 - u) * v[:1] + u * v[1:] for k, v in own.items()}
         mixed = Frames(**made)
+        fan = fan_between(self.base, int(at[0]), int(at[1]), 0.0, 1.0) if j.kind is JointKind.ROUND else None
+        if fan is not None:
+            ways = {k: fan.turned(u, own[k][:1], are_ways=True) for k in ("right", "up", "forward")}
+            mixed = replace(mixed, origin=fan.turned(u, own["origin"][:1]), **ways)
+            x, y = (fan.turned(u, v[:1], are_ways=True) for v in (carried.x, carried.y))
         s = np.array([float(j.at) + (2.0 * u - 1.0) * j.set_back])
         sent = np.zeros((1, self.base.sent.shape[1]))
         row = Rows(mixed, s, sent, np.array([0, 1]), replace(first, x=x, y=y))

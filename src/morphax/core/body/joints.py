@@ -27,8 +27,13 @@ class JointKind(StrEnum):
 
     MITRE = "mitre"
     BEVEL = "bevel"
+    ROUND = "round"
     CUT = "cut"
     PLAIN = "plain"
+
+
+SET_BACK = (JointKind.BEVEL, JointKind.ROUND)
+"""Joints before which both legs end."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,7 +41,7 @@ class Joint:
     """The meeting of leg ``before`` and leg ``after``.
 
     ``place`` (3,) the knot; ``normal`` (3,) of the bisector plane, along the walk; ``set_back`` m, how far each
-    leg ends before the knot (bevel); ``at`` distance of the knot, m.
+    leg ends before the knot (bevel and round); ``at`` distance of the knot, m.
     """
 
     before: int
@@ -143,9 +148,9 @@ def _joint(
             Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back, free = _set_back(field, pair, bend, profile, tolerances.width) if kind is JointKind.BEVEL else (0.0, None)
+    set_back, free = _set_back(field, pair, bend, profile, tolerances.width) if kind in SET_BACK else (0.0, None)
     if free is not None:
-        message = f"The legs at {in_mm(at)} are too short for the bevel; up to {in_mm(free)} wide it would be free."
+        message = f"The legs at {in_mm(at)} are too short for the {kind}; up to {in_mm(free)} wide it would be free."
         say("short-leg", Severity.WARNING, message, free)
     turned = float(np.atleast_1d(field.corner_turns)[i])
     if abs(turned) > tolerances.even_angle:

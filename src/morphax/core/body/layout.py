@@ -6,12 +6,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.body.ends import Cut, Dome
-from morphax.core.body.joints import JointKind, Joints
+from morphax.core.body.joints import SET_BACK, JointKind, Joints
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import End, Ends
 from morphax.core.body.rings import Rows, end_row
 from morphax.core.body.skin import Layout
 from morphax.core.body.tips import loop_tips, tip_rows
+from morphax.core.body.wedges import Wedge, fan_between
 from morphax.core.findings import Finding
 from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.vectors import angle_about, smallest_turn
@@ -24,7 +25,8 @@ class PlacedRings:
     """Rows of all legs, the joints between them, the domes and cuts at their ends, and notes.
 
     ``closed``: the last leg goes on as the first one; ``pieces`` first and last leg of each stretch that is not;
-    ``stretches`` what is shown, from where to where, m, where that is not all.
+    ``stretches`` what is shown, from where to where, m, where that is not all;
+    ``deviation`` m of rounded corners.
     """
 
     rows: Rows
@@ -35,6 +37,7 @@ class PlacedRings:
     closed: bool = False
     pieces: tuple[tuple[int, int], ...] = ()
     stretches: tuple[tuple[float, float], ...] = ()
+    deviation: float = 0.0
 
 
 def closing_shift(field_: FrameField, profile: Profile) -> int:
@@ -55,12 +58,12 @@ def _frame_lag(field_: FrameField) -> int:
     return round(angle * symmetry / (2.0 * np.pi)) % symmetry
 
 
-def _walls(rows: Rows, same: Sequence[int]) -> list[tuple[int, int]]:
-    """Pairs of rows that the walls of steps join: within legs, and between ``same`` legs that would share a ring; none
+def _walls(rows: Rows, same: Sequence[int]) -> list[Wedge]:
+    """The walls of steps: within legs, and between ``same`` legs that would share a ring; none
     between two points."""
     tips = set(tip_rows(rows))
     between = [int(rows.starts[i]) - 1 for i in same if i in rows.stepped]
-    return [(r, r + 1) for r in (*rows.steps, *between) if not (r in tips and r + 1 in tips)]
+    return [Wedge(r, r + 1) for r in (*rows.steps, *between) if not (r in tips and r + 1 in tips)]
 
 
 def _cap_rows(placed: PlacedRings, ends: Ends) -> tuple[list[int], list[int]]:
@@ -73,6 +76,12 @@ def _cap_rows(placed: PlacedRings, ends: Ends) -> tuple[list[int], list[int]]:
 
     firsts, lasts = ([p[k] for p in placed.pieces] for k in (0, 1))
     return rows(ends.start, firsts, is_start=True), rows(ends.end, lasts, is_start=False)
+
+
+def _corner(placed: PlacedRings, kind: JointKind, ends: tuple[int, int], profile: Profile) -> Wedge:
+    """What joins the last row of a leg with the first of the next one."""
+    fan = fan_between(placed.rows, *ends, profile.reach, placed.deviation) if kind is JointKind.ROUND else None
+    return Wedge(*ends, fan)
 
 
 def layout_of(field_: FrameField, placed: PlacedRings, ends: Ends, profile: Profile) -> Layout:
@@ -93,14 +102,14 @@ def layout_of(field_: FrameField, placed: PlacedRings, ends: Ends, profile: Prof
     shift = closing_shift(field_, profile) if closed and (closing is None or closing.kind is not JointKind.CUT) else 0
     for joint in placed.joints.items:
         last, first = int(first_row[joint.before + 1]) - 1, int(first_row[joint.after])
-        if joint.kind is JointKind.BEVEL:
-            wedges.append((last, first))
+        if joint.kind in SET_BACK:
+            wedges.append(_corner(placed, joint.kind, (last, first), profile))
         elif joint.kind is JointKind.CUT:
             end_caps.append(last)
             start_caps.append(first)
     tips = tip_rows(rows)
     if is_joined and 0 in rows.stepped and not (0 in tips and last_row in tips):  # the last of all wedges
-        wedges.append((last_row, 0))
+        wedges.append(Wedge(last_row, 0))
     if not profile.is_ribbon:
         for own, capped in zip((start_caps, end_caps), _cap_rows(placed, ends), strict=True):
             own += [row for row in capped if row not in tips]

@@ -11,8 +11,9 @@ from morphax.core.body.ends import Cut, Dome, with_dome
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.rings import Rows, end_row
 from morphax.core.body.skin_rows import SkinArrays, SkinColumns, put_skin_rows, second_thread
-from morphax.core.body.tables import Columns, Tables, columns_of, profile_columns, strip_faces
+from morphax.core.body.tables import Columns, Tables, columns_of, profile_columns
 from morphax.core.body.tips import with_tips
+from morphax.core.body.wedges import Wedge, with_wedges
 from morphax.core.kernels.skinning import (
     put_faces,
     put_vertex_points,
@@ -20,8 +21,7 @@ from morphax.core.kernels.skinning import (
 from morphax.core.mesh.mesh import FaceLooks, FacePart, Mesh
 from morphax.core.section.sampling import SampledSection
 from morphax.core.section.symmetry import turned_points
-from morphax.core.types import Floats, Ints, Points3, Single, frozen
-from morphax.core.vectors import cross, unit
+from morphax.core.types import Floats, Ints, Single, frozen
 
 _MOST_SHARED, _KEPT_JOINED = 40_000, 4
 """Bodies of at most so many points share how they are joined; so many ways are kept with a section."""
@@ -34,7 +34,7 @@ class Layout:
     """How rows become rings and faces.
 
     ``rows`` of all legs; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
-    the loops) of the last row on a closed run; ``wedges`` row pairs joined by flat bevels; ``start_caps`` and
+    the loops) of the last row on a closed run; ``wedges`` what joins rows by bevels, fans and walls; ``start_caps`` and
     ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host; ``tips`` row
     and points of a ring, from the first to before the last, that are one point.
     """
@@ -44,7 +44,7 @@ class Layout:
     ring_count: int
     last_shift: int
     symmetry: int
-    wedges: tuple[tuple[int, int], ...]
+    wedges: tuple[Wedge, ...]
     start_caps: tuple[int, ...]
     end_caps: tuple[int, ...]
     domes: tuple[Dome, ...] = ()
@@ -64,15 +64,6 @@ def closing_points(profile: Profile, symmetry: int, shift: int) -> Ints | None:
     return turned_points(profile.loops, symmetry, -shift) if shift else None
 
 
-def _wedge_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int) -> Floats:
-    """Flat normals for wedge vertices, summed from the faces that use them."""
-    p = points[vertex_point[quads]]
-    flat = cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1])
-    out = np.zeros((count, 3))
-    np.add.at(out, quads.ravel(), np.repeat(flat, 4, axis=0))
-    return unit(out)
-
-
 def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
     """The mesh of a run's rows. ``coincident``: wedge points nearer than this are one, m."""
     columns, across = profile_columns(profile)
@@ -85,7 +76,8 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
     wedges = None
     if layout.wedges:
         before = len(tables.tri_vertices)
-        tables, wedges = _with_wedges(tables, layout, columns, profile, coincident)
+        closing = closing_points(profile, layout.symmetry, layout.last_shift)
+        tables, wedges = with_wedges(tables, layout.wedges, columns, (layout.ring, profile.size, closing), coincident)
         parts.append(FacePart("wedge", (skin, len(tables.quad_vertices)), (before, len(tables.tri_vertices))))
     for dome in layout.domes:
         quad_count, tri_count = len(tables.quad_vertices), len(tables.tri_vertices)
@@ -222,47 +214,6 @@ def _put_caps(
         uvs[own] = _row_outline(layout, profile, row, is_end=is_end).points
         if is_end:  # seen from beyond the end, right is on the left
             uvs[own, 0] *= -1.0
-
-
-def _with_wedges(
-    t: Tables, layout: Layout, columns: Columns, profile: Profile, coincident: float
-) -> tuple[Tables, tuple[Ints, Ints]]:
-    """Adds flat bevel wedges; points that meet on the inner side become one, quads there become triangles. Also which
-    side each of their quads and triangles is of."""
-    c, size = len(columns.point), profile.size
-    vertex_point, points = t.vertex_point.copy(), t.points
-    same, closing = np.arange(len(points)), closing_points(profile, layout.symmetry, layout.last_shift)
-    for a, b in layout.wedges:
-        pa, pb = (layout.ring[r] * size + np.arange(size) for r in (a, b))
-        pb = pb if closing is None or b != 0 else layout.ring[b] * size + closing
-        near = np.sqrt(((points[pa] - points[pb]) ** 2).sum(1)) <= coincident
-        same[pb[near]] = same[pa[near]]
-    vertex_point = same[vertex_point].astype(np.int32)
-    rows = np.array(layout.wedges)
-    old = (rows[..., None] * c + np.arange(c)).reshape(-1)
-    base = len(vertex_point)
-    local = np.arange(len(rows) * 2).reshape(-1, 2)
-    quads = strip_faces(local, columns)
-    own_points = vertex_point[old]
-    if closing is not None and rows[-1, 1] == 0:
-        own_points[-c:] = same[layout.ring[0] * size + closing[columns.point]]
-    normals = _wedge_normals(points, quads, own_points, len(old)).astype(np.float32)
-    p = own_points[quads]
-    equal = p == np.roll(p, -1, axis=1)
-    whole, tri = ~equal.any(1), equal.sum(1) == 1
-    drop = np.argmax(equal[tri], axis=1)
-    keep = np.ones((int(tri.sum()), 4), dtype=bool)
-    keep[np.arange(len(keep)), drop] = False
-    side = np.tile(np.arange(len(columns.edges)), len(rows))
-    made = Tables(
-        points,
-        np.concatenate([vertex_point, own_points]),
-        np.concatenate([t.normals, normals]),
-        np.concatenate([t.uvs, t.uvs[old]]),
-        np.concatenate([t.quad_vertices, (quads[whole] + base).astype(np.int32)]),
-        np.concatenate([t.tri_vertices, (quads[tri][keep].reshape(-1, 3) + base).astype(np.int32)]),
-    )
-    return made, (side[whole], side[tri])
 
 
 def _used_vertices(t: Tables, vertex_point: Ints) -> tuple[Tables, Ints]:

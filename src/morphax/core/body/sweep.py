@@ -109,7 +109,7 @@ def placed_rings(
         message = f"The section's corners are kept, so it has more than {density.sides} sides."
         notes.append(Finding("kept-corners", Severity.NOTE, message))
     pieces = () if closed else ((0, len(field_.legs) - 1),)
-    return PlacedRings(rows, joints, (*notes, *said), domes, cuts, closed, pieces)
+    return PlacedRings(rows, joints, (*notes, *said), domes, cuts, closed, pieces, (), deviation)
 
 
 def _ranges(

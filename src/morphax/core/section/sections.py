@@ -19,6 +19,7 @@ class CornerStyle(StrEnum):
 
     MITRE = "mitre"
     BEVEL = "bevel"
+    ROUND = "round"
 
 
 class Side(StrEnum):
