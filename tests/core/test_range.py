@@ -8,6 +8,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from morphax.core.body.batch import alike_key
 from morphax.core.body.profiles import Carries
 from morphax.core.body.range import END, START, WHOLE, Range, Stop
 from morphax.core.body.recipe import Body, End, Ends
@@ -274,3 +275,9 @@ def test_what_is_found_outside_the_range_is_not_said() -> None:
     assert "pinch" in {f.code for f in sweep(tight, ROUND, recipe_of()).findings}
     assert "pinch" not in {f.code for f in shown(tight, ROUND, 0.0, 0.3).findings}
     assert "pinch" in {f.code for f in shown(tight, ROUND, 0.3, 0.8).findings}
+
+
+def test_runs_that_are_not_shown_whole_are_built_by_themselves() -> None:
+    gap = Range(out=((Stop(0.4), Stop(0.5)),))
+    keys = [alike_key(CURVE, SQUARE, recipe_of(rings=9, range=r), Reference()) for r in (WHOLE, gap, share(0.0, 0.5))]
+    assert keys[0] is not None and keys[1:] == [None, None]
