@@ -1,13 +1,15 @@
 """Chamfered and pointed ends, chosen and typed in the column for one run and for several, and taken back."""
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QComboBox
 
 from morphax.core.body.recipe import End
 from morphax.core.mesh.measures import edge_check, volume
+from morphax.core.section.sections import CornerStyle
 from tests.app.driver import Driver
-from tests.app.job_projects import column, three_bars
+from tests.app.job_projects import column, square_frame, three_bars
+from tests.app.strip_hand import Strip
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -66,3 +68,24 @@ def test_chamfers_of_three_runs_at_once(opened) -> None:
     driver.key(Qt.Key.Key_Escape)
     driver.menu("edit.undo")
     assert {r.recipe.ends.start_radius for r in ws.project.runs} == {None}
+
+
+def test_a_corner_of_its_own_is_chosen_at_its_knot_and_taken_back(opened) -> None:
+    driver, _ = opened(square_frame())
+    strip = Strip(driver)
+    whole = volume(driver.body.mesh)
+    strip.click(QPoint(strip.x(0.25), round(strip.top("KnotLane")) + 10))
+    assert len(strip.ws.selection.knots) == 1
+    choose(driver, "knot.corner", CornerStyle.BEVEL)
+    one = volume(driver.body.mesh)
+    assert edge_check(driver.body.mesh).closed and one < whole
+    choose(driver, "knot.corner", CornerStyle.ROUND)
+    assert one < volume(driver.body.mesh) < whole
+    driver.unfold("Corners and ends")
+    choose(driver, "corner", CornerStyle.BEVEL)
+    assert volume(driver.body.mesh) == pytest.approx(whole - 3.0 * (whole - one), rel=0.02)
+    for _ in range(3):
+        driver.key(Qt.Key.Key_Escape)
+        driver.menu("edit.undo")
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)

@@ -18,7 +18,7 @@ MITRE_LIMIT = 4.0
 """A mitre longer than this many times the section's own size becomes a bevel (151 degrees)."""
 
 
-_ROUNDS = 6
+_ROUNDS, _NEAR = 6, 1e-9
 """So often a bevel's set-back is made longer where its rings cross the corner's plane."""
 
 
@@ -90,10 +90,16 @@ def plain_joints(field: FrameField, pairs: list[tuple[int, int]]) -> Joints:
 
 @dataclass(frozen=True)
 class JointRule:
-    """How corners are taken; ``limit`` is the longest mitre in section sizes."""
+    """How corners are taken, ``own`` how those at some distances, m; ``limit`` the longest mitre in section sizes."""
 
     style: CornerStyle
     limit: float = MITRE_LIMIT
+    own: tuple[tuple[float, CornerStyle], ...] = ()
+
+    def at(self, distance: float, length: float) -> CornerStyle:
+        """How the corner at a distance of the path is taken."""
+        near = (s for at, s in self.own if min((at - distance) % length, (distance - at) % length) <= _NEAR * length)
+        return next(near, self.style)
 
 
 def joints_of(
@@ -140,7 +146,7 @@ def _joint(
             f"The path turns back on itself at {in_mm(at)}; both sides end flat there.",
         )
         return Joint(i, j, JointKind.CUT, place, a.curve.tangent[-1], 0.0, at), findings
-    kind = JointKind(rule.style.value)
+    kind = JointKind(rule.at(at, max(float(field.table.total), 1e-300)).value)
     if kind is JointKind.MITRE and rule.limit * cos(0.5 * turn) < 1.0:
         kind = JointKind.BEVEL
         say(

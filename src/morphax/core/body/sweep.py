@@ -47,7 +47,7 @@ from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
 from morphax.core.section.sampling import section_width
-from morphax.core.section.sections import SectionShape
+from morphax.core.section.sections import CornerStyle, SectionShape
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, frozen
 
@@ -77,16 +77,21 @@ def _places_read(
 
 
 def placed_rings(
-    path: ResolvedPath, profile: Profile, field_: FrameField, recipe: Recipe, near: Nearby = NOTHING
+    path: ResolvedPath,
+    profile: Profile,
+    field_: FrameField,
+    recipe: Recipe,
+    near: Nearby = NOTHING,
+    corners: tuple[tuple[float, CornerStyle], ...] = (),
 ) -> PlacedRings:
-    """Where the rings are, leg by leg, with corners and ends taken into account."""
+    """Where the rings are, leg by leg, with corners, some of which are taken in their own way, and ends."""
     closed, density = path.chain.closed, recipe.density
     pairs = corner_pairs(field_, closed=closed, sharp_count=int(path.sharp.sum()))
     tolerances = Tolerances(path.size, profile.width)
     if field_.fixed is not None:
         joints = plain_joints(field_, pairs)
     else:
-        style = JointRule(recipe.corner or profile.facts.laying.corner)
+        style = JointRule(recipe.corner or profile.facts.laying.corner, own=corners)
         joints = joints_of(field_, pairs, profile, style, tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
     deviation = density.of_sides or AUTO_SHARE * profile.width
@@ -145,10 +150,12 @@ def _ring_rule(density: Density, deviation: float) -> RingRule:
 
 @dataclass(frozen=True, eq=False)
 class Drawn:
-    """A path as it was drawn, before welding, and measured."""
+    """A path as it was drawn, before welding, and measured; ``corners``: how those at some distances, m, as the run
+    sees them, are taken."""
 
     shape: PathShape
     path: ResolvedPath
+    corners: tuple[tuple[float, CornerStyle], ...] = ()
 
 
 def sweep(
@@ -192,7 +199,8 @@ def sweep_resolved(
 
         return within_budget(build, count, recipe.density, section_width(what.section) * recipe.size)
     profile = profile_stage(own, what, recipe, keep)
-    body = sweep_profile(drawn, profile, recipe, keep, near, reference)
+    taken = replace(drawn, corners=what.along.corners) if what.along.corners else drawn
+    body = sweep_profile(taken, profile, recipe, keep, near, reference)
     told = (*outline_warnings(what), *twist_notes(what, profile, own))
     return replace(body, findings=(*told, *body.findings)) if told else body
 
@@ -210,8 +218,8 @@ def sweep_profile(
     field_ = frame_stage(path, profile, recipe.placing, keep, near)
     placed: PlacedRings = keep(
         "places",
-        _places_read(path, field_, profile, recipe, near),
-        lambda: placed_rings(path, profile, field_, recipe, near),
+        (*_places_read(path, field_, profile, recipe, near), *chain.from_iterable(drawn.corners)),
+        lambda: placed_rings(path, profile, field_, recipe, near, drawn.corners),
     )
     shown = _shown(path, profile, field_, placed, recipe, (keep, near))
     mesh, ring_place = keep(

@@ -15,7 +15,7 @@ from morphax.core.loft.tracks import Home, Marks
 from morphax.core.loft.varying_laws import NO_LAWS, Laws, VaryingLaws
 from morphax.core.section.pieces import plain, transformed
 from morphax.core.section.sampling import SampledSection, kept_with, placed_section, section_width, with_seam
-from morphax.core.section.sections import Anchor, Part, SectionShape, anchor_place, section_reach
+from morphax.core.section.sections import Anchor, CornerStyle, Part, SectionShape, anchor_place, section_reach
 from morphax.core.types import Floats, frozen
 
 _NEAR = 1e-9
@@ -47,7 +47,7 @@ class StationShape:
 @dataclass(frozen=True, eq=False)
 class Along:
     """``stations``, none where the section is one as it is; ``laws``, and a ``twist`` of so many rad over the whole
-    length.
+    length; ``corners``: how those at some distances, m, are taken.
 
     Closed paths take as much twist as brings the section on to itself again.
     """
@@ -55,6 +55,7 @@ class Along:
     stations: tuple[StationShape, ...] = ()
     laws: Laws = NO_LAWS
     twist: float = 0.0
+    corners: tuple[tuple[float, CornerStyle], ...] = ()
 
     @property
     def is_plain(self) -> bool:

@@ -33,7 +33,8 @@ def along_of(recipe: Recipe, path: Path, resolved: ResolvedPath, shape_of: Calla
     laws["size"] += _knots(varying.knots, at, "size", 1.0, period)
     laws["roll"] += _knots(varying.knots, at, "roll", 0.0, period)
     own = Laws(**{f"{law}s": tuple(found) for law, found in laws.items()})
-    return Along(stations, own, twist_of(varying, length))
+    corners = tuple((at[v.knot], v.corner) for v in varying.knots if v.corner is not None and v.knot in at)
+    return Along(stations, own, twist_of(varying, length), corners)
 
 
 def knot_distances(path: Path, resolved: ResolvedPath, reference: Reference) -> dict[str, float]:

@@ -259,19 +259,19 @@ def end_size(run: Run) -> float:
     return points[-1].value if points else 1.0
 
 
-def set_knot_value(project: Project, run_id: str, knot_ids: Sequence[str], **changes: float) -> Project:
-    """``size`` or ``roll``, rad, of a run's knots."""
+def set_knot_value(project: Project, run_id: str, knot_ids: Sequence[str], **changes: Any) -> Project:
+    """``size``, ``roll``, rad, or ``corner`` of a run's knots."""
     return set_knot_values(project, run_id, dict.fromkeys(knot_ids, changes))
 
 
-def set_knot_values(project: Project, run_id: str, values: Mapping[str, Mapping[str, float]]) -> Project:
-    """``size`` or ``roll``, rad, of a run's knots, by their ids."""
+def set_knot_values(project: Project, run_id: str, values: Mapping[str, Mapping[str, Any]]) -> Project:
+    """``size``, ``roll``, rad, or ``corner`` of a run's knots, by their ids."""
 
     def changed(v: Varying) -> Varying:
         own = {k.knot: k for k in v.knots}
         for knot, changes in values.items():
             own[knot] = evolve(own.get(knot, KnotValue(knot=knot)), **changes)
-        return evolve(v, knots=tuple(k for k in own.values() if (k.size, k.roll) != (1.0, 0.0)))
+        return evolve(v, knots=tuple(k for k in own.values() if k != KnotValue(knot=k.knot)))
 
     return varied(project, [run_id], changed)
 

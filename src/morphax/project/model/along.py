@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form, Piece
+from morphax.core.section.sections import CornerStyle
 from morphax.project.model.values import FARTHEST, Angle, Entity, Id, Positive
 
 LAWS = ("size", "roll", "width", "height", "shift", "lift")
@@ -70,11 +71,13 @@ class SizeForm(Entity):
 
 
 class KnotValue(Entity):
-    """How many times as large the section is at a knot, and how far it is turned there, rad."""
+    """How many times as large the section is at a knot, and how far it is turned there, rad; and how its corner is
+    taken, None as all of the run."""
 
     knot: Id
     size: Factor = 1.0
     roll: Angle = 0.0
+    corner: CornerStyle | None = None
 
 
 def _rises(points: tuple[LawPoint, ...]) -> bool:

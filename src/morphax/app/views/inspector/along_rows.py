@@ -11,6 +11,7 @@ from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form
 from morphax.core.section.kinds import Key
 from morphax.core.section.ready_made import READY_MADE, completed
+from morphax.core.section.sections import CornerStyle
 from morphax.project.derive.along import knot_distances, station_at, twist_of
 from morphax.project.edits import along as edits
 from morphax.project.edits.laws import set_points
@@ -333,5 +334,31 @@ def _knot_row(field: str, label: str, kind: str, plain: float) -> Row:
     )
 
 
-OF_KNOTS = (_knot_row("size", "Size", "factor", 1.0), _knot_row("roll", "Roll", "angle", 0.0))
+_AS_RUN = ""
+
+
+def _set_corner(ws: Workspace, word: str) -> None:
+    run, knots, style = ws.chosen.run, ws.selection.knots, CornerStyle(word) if word else None
+    if run is not None:
+        ws.attempt("Change a corner", lambda p: edits.set_knot_value(p, run.id, knots, corner=style))
+
+
+def _is_sharp(ws: Workspace) -> bool:
+    """Whether the chosen knots are corners without a radius."""
+    path, knots = ws.chosen.path, ws.selection.knots
+    return path is not None and any(k.id in knots and k.kind == "corner" and not k.radius for k in path.knots)
+
+
+_CORNER = Row(
+    "knot.corner",
+    "Corner",
+    "choice",
+    lambda ws: _AS_RUN if (own := _knot_value("corner")(ws)) is None else own,
+    _set_corner,
+    changed=lambda ws: _knot_value("corner")(ws) is not None,
+    reset=lambda ws: _set_corner(ws, _AS_RUN),
+    choices=lambda ws: ((_AS_RUN, "as the run"), *((s, s) for s in CornerStyle)),
+    shown=_is_sharp,
+)
+OF_KNOTS = (_CORNER, _knot_row("size", "Size", "factor", 1.0), _knot_row("roll", "Roll", "angle", 0.0))
 """What a knot says of the section there."""
