@@ -281,3 +281,10 @@ def test_runs_that_are_not_shown_whole_are_built_by_themselves() -> None:
     gap = Range(out=((Stop(0.4), Stop(0.5)),))
     keys = [alike_key(CURVE, SQUARE, recipe_of(rings=9, range=r), Reference()) for r in (WHOLE, gap, share(0.0, 0.5))]
     assert keys[0] is not None and keys[1:] == [None, None]
+
+
+def test_what_is_said_of_the_whole_run_is_said_of_its_parts() -> None:
+    for recipe in (recipe_of(sides=4), recipe_of(sides=4, range=share(0.2, 0.6))):
+        assert "kept-corners" in {f.code for f in sweep(CURVE, STAR, recipe).findings}
+    upright = recipe_of(orientation=Orientation.TOWARDS, range=share(0.2, 0.6))
+    assert "no-target" in {f.code for f in sweep(CURVE, STAR, upright).findings}
