@@ -4,6 +4,7 @@ import gc
 import os
 import threading
 from collections.abc import Iterator
+from itertools import count
 from pathlib import Path
 
 import pytest
@@ -57,12 +58,17 @@ def pointer_away(qapp: QApplication) -> None:
     QCursor.setPos(OUTSIDE)
 
 
+_TESTS = count(1)
+_ALL_AFTER = 12
+"""Windows that are gone go with every so many tests: they live through the quick collection after their own."""
+
+
 @pytest.fixture(autouse=True)
 def collects_in_this_thread() -> Iterator[None]:
     """As in the application: no worker collects, and so destroys, parts of a window."""
     gc.disable()
     yield
-    gc.collect(1)
+    gc.collect(2 if next(_TESTS) % _ALL_AFTER == 0 else 1)
 
 
 @pytest.fixture(scope="session")

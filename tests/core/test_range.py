@@ -288,3 +288,10 @@ def test_what_is_said_of_the_whole_run_is_said_of_its_parts() -> None:
         assert "kept-corners" in {f.code for f in sweep(CURVE, STAR, recipe).findings}
     upright = recipe_of(orientation=Orientation.TOWARDS, range=share(0.2, 0.6))
     assert "no-target" in {f.code for f in sweep(CURVE, STAR, upright).findings}
+
+
+@pytest.mark.parametrize("corner", [CornerStyle.BEVEL, CornerStyle.ROUND])
+def test_a_range_that_stops_within_a_corner_has_its_last_ring_there(corner: CornerStyle) -> None:
+    for b in (0.325, 0.3335, 0.34):
+        ring = shown(LEGS, SQUARE, 0.0, b, corner=corner).ring_at
+        assert ring.max() == pytest.approx(3.0 * b, abs=1e-9)

@@ -440,5 +440,5 @@ def test_spacing_divides_each_leg_evenly_by_the_nearest_whole_number() -> None:
     np.testing.assert_allclose(steps[10:], 0.47 / 5)
     with pytest.raises(DensityError, match="spacing is -1"):
         sweep(path, ready_made("round", {}), recipe_of(spacing=-1.0))
-    with pytest.raises(DensityError, match="one of the four"):
+    with pytest.raises(DensityError, match="by a budget: one of them"):
         sweep(path, ready_made("round", {}), recipe_of(spacing=0.1, rings=5))

@@ -151,7 +151,7 @@ def test_values_that_are_not_finite_or_out_of_range_are_refused() -> None:
     for bad in (float("nan"), float("inf"), 1e9):
         with pytest.raises(ValidationError):
             Knot(id="k1", place=(bad, 0.0, 0.0))
-    with pytest.raises(ValidationError, match="one of the four"):
+    with pytest.raises(ValidationError, match="by a budget: one of them"):
         evolve(Density(), rings=5, deviation=0.1)
     with pytest.raises(ValidationError, match="there is no section"):
         ReadyMadeSource(name="tube")

@@ -134,7 +134,7 @@ def test_the_end_of_a_thick_body_draws_its_end_knot_along(elbow: Driver, kind: s
         out = (end - inside) / np.linalg.norm(end - inside)
         aside = np.cross(out, [0.0, 1.0, 0.0])
         before = elbow.places
-        press = end + 0.12 * aside - 0.03 * out
+        press = end + 0.1 * aside - 0.04 * out
         elbow.drag(0, press, press + 0.2 * out)
         elbow.settle()
         moved = np.linalg.norm(elbow.places - before, axis=1) > 1.0
