@@ -98,3 +98,12 @@ def test_reversed_and_mirrored_it_is_the_same_body() -> None:
         seen = path_from_points(knots, kind=PathKind.STRAIGHT)
         two = sweep_resolved(Drawn(seen, resolve_path(seen)), STAR, recipe, reference=reference)
         np.testing.assert_allclose(two.mesh.points, one.mesh.points @ reference.world.T, atol=1e-12)
+
+
+def test_faces_of_a_flat_wedge_are_shaded_flat() -> None:
+    mesh = sweep(bent(90.0), SQUARE, recipe_of(corner=CornerStyle.BEVEL)).mesh
+    own = slice(*next(p.quads for p in mesh.parts if p.name == "wedge"))
+    corners, normals = mesh.points[mesh.quads[own]], mesh.normals[mesh.quad_vertices[own]]
+    flat = np.cross(corners[:, 2] - corners[:, 0], corners[:, 3] - corners[:, 1])
+    flat /= np.linalg.norm(flat, axis=1)[:, None]
+    assert len(flat) and ((normals * flat[:, None]).sum(-1) > 0.9999).all()
