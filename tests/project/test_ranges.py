@@ -8,7 +8,7 @@ from morphax.core.body.range import END, START, WHOLE, Range, Stop
 from morphax.core.errors import PathError
 from morphax.core.path.paths import PathKind
 from morphax.io.project_file import from_bytes, to_bytes
-from morphax.project.edits.paths import reverse_path
+from morphax.project.edits.paths import reverse_path, set_closed, set_first_knot
 from morphax.project.edits.ranges import (
     seen_range,
     slid_stop,
@@ -17,6 +17,7 @@ from morphax.project.edits.ranges import (
     with_gap_at,
     with_range,
 )
+from morphax.project.edits.refine import split
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.model.document import Project, ReadyMadeSource
 
@@ -86,3 +87,86 @@ def test_a_range_that_leaves_nothing_is_said_in_words_and_nothing_is_lost(projec
     built = Builder().run(none, none.runs[0])
     assert built.body.has_errors and "Nothing of the run is left" in built.body.findings[0].message
     assert bounds(with_gap_at(none, run, 0, None)) == pytest.approx([0.0, 2.0])
+
+
+# -- while the path changes ------------------------------------------------------------------------------
+
+
+def corners(project: Project) -> np.ndarray:
+    """The points of the body, in one order."""
+    built = Builder().run(project, project.runs[0])
+    assert not built.body.has_errors, built.body.findings
+    points = np.round(built.body.mesh.points, 9) + 0.0
+    return points[np.lexsort(points.T)]
+
+
+def ring(is_reversed: bool = False) -> tuple[Project, str]:
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    places = [(0, 0, 0), (2.0, 0, 0), (2.0, 1.0, 0), (0, 1.0, 0)]
+    project = add_run(Project(), PathKind.STRAIGHT, places, NewRun(square, 0.1), closed=True).project
+    path = project.runs[0].recipe.path
+    return (reverse_path(project, path) if is_reversed else project), path
+
+
+RANGES = [
+    Range(Stop(0.1), Stop(0.6)),
+    Range(Stop(0.8), Stop(0.3)),
+    Range(Stop(0.5, "start"), Stop(0.7, "end")),
+    Range(out=((Stop(0.2), Stop(0.4)),)),
+    Range(Stop(0.7), Stop(0.4), ((Stop(0.9), Stop(0.1)),)),
+]
+
+
+@pytest.mark.parametrize("own", RANGES)
+@pytest.mark.parametrize("is_reversed", [False, True])
+def test_a_closed_path_that_begins_elsewhere_shows_what_it_did(own: Range, is_reversed: bool) -> None:
+    project, path = ring(is_reversed)
+    project = with_range(project, [project.runs[0].id], start=own.start, end=own.end, out=own.out)
+    before = corners(project)
+    for k in (1, 2, 3):
+        knot = project.find("paths", path).knots[k].id
+        moved = set_first_knot(project, path, knot)
+        assert seen_range(moved.runs[0]) != own
+        np.testing.assert_allclose(corners(moved), before, atol=1e-8)
+        assert [s.by for s in (seen_range(moved.runs[0]).start, seen_range(moved.runs[0]).end)] == [
+            own.start.by, own.end.by,
+        ]  # fmt: skip
+
+
+def test_a_whole_run_stays_whole_and_the_same_object() -> None:
+    project, path = ring()
+    run = project.runs[0]
+    moved = set_first_knot(project, path, project.find("paths", path).knots[2].id)
+    assert moved.runs[0].recipe.range == WHOLE
+    assert set_closed(project, path, False).find("runs", run.id).recipe.range == WHOLE
+
+
+@pytest.mark.parametrize("is_reversed", [False, True])
+def test_a_range_that_goes_on_round_is_cut_where_the_path_is_opened(is_reversed: bool) -> None:
+    project, path = ring(is_reversed)
+    project = with_range(project, [project.runs[0].id], start=Stop(0.75), end=Stop(0.25))
+    open_ = set_closed(project, path, False)
+    assert seen_range(open_.runs[0]) == Range(out=((Stop(0.25), Stop(0.75)),))
+    assert not Builder().run(open_, open_.runs[0]).body.has_errors
+    gap = with_range(ring()[0], [project.runs[0].id], out=((Stop(0.9), Stop(0.2)),))
+    open_ = set_closed(gap, path, False)
+    assert seen_range(open_.runs[0]).out == ((START, Stop(0.2)), (Stop(0.9), END))
+    assert not Builder().run(open_, open_.runs[0]).body.has_errors
+
+
+@pytest.mark.parametrize("is_reversed", [False, True])
+def test_both_parts_of_a_split_run_show_what_was_shown_there(is_reversed: bool) -> None:
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    project = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0), (4, 0, 0)], NewRun(square, 0.1)).project
+    run = project.runs[0]
+    project = reverse_path(project, run.recipe.path) if is_reversed else project
+    middle = project.find("paths", run.recipe.path).knots[1].id
+    own = {"start": Stop(0.125), "end": Stop(0.5, "end"), "out": ((Stop(0.75), Stop(0.8)),)}
+    ranged = with_range(project, [run.id], **own)
+    before = np.unique(np.round(Builder().run(ranged, ranged.runs[0]).body.mesh.points[:, 0], 9))
+    made = split(ranged, run.id, middle).project
+    after = [Builder().run(made, r).body.mesh.points[:, 0] for r in made.runs]
+    assert np.unique(np.round(np.concatenate(after), 9)) == pytest.approx(before)
+    nothing = with_range(project, [run.id], start=Stop(0.9))
+    with pytest.raises(PathError, match="would show nothing"):
+        split(nothing, run.id, middle)

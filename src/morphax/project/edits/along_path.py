@@ -1,10 +1,13 @@
-"""What varies along runs, kept where it is while their path changes: another first knot, knots that go."""
+"""What varies along runs, and what is shown, kept where it is while their path changes: another first knot, knots that
+go."""
 
 from collections.abc import Collection
 
+from morphax.core.body.range import WHOLE
 from morphax.core.loft.laws import Piece
 from morphax.core.path.resolved import resolve_path
 from morphax.project.draft import Draft
+from morphax.project.edits import range_path
 from morphax.project.lookup import path_by_id
 from morphax.project.model.along import LAWS
 from morphax.project.model.document import LawPoint, Project, Recipe, Station, Varying, evolve
@@ -15,10 +18,10 @@ _BEFORE = 2e-6
 
 
 def with_start_at(project: Project, path_id: str, knot_id: str) -> Project:
-    """Runs on a closed path that is to begin at another knot: their stations, laws and roll stay where they are."""
+    """Runs on a closed path that is to begin at another knot: what varies and is shown stays where it is."""
     draft = Draft(project)
     path = path_by_id(project, path_id)
-    runs = [r for r in project.runs if r.recipe.path == path_id and r.recipe.varies]
+    runs = [r for r in project.runs if r.recipe.path == path_id and (r.recipe.varies or r.recipe.range != WHOLE)]
     if not runs:
         return project
     resolved = resolve_path(path_shape(path))
@@ -26,7 +29,8 @@ def with_start_at(project: Project, path_id: str, knot_id: str) -> Project:
     share = float(resolved.knot_at[k]) / resolved.length
     for run in runs:
         own = (1.0 - share) % 1.0 if run.recipe.reference.from_end else share
-        draft.put(evolve(run, recipe=_begun_at(run.recipe, own, resolved.length)))
+        ranged = range_path.begun_at(run, share, resolved.length)
+        draft.put(evolve(ranged, recipe=_begun_at(ranged.recipe, own, resolved.length)))
     return draft.done()
 
 

@@ -4,16 +4,19 @@ from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
 
+from morphax.core.body.range import WHOLE
 from morphax.core.body.reference import ends_swapped
 from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change, thinned
 from morphax.core.path.paths import PathKind, PathShape
+from morphax.core.path.resolved import resolve_path
 from morphax.project.derive.leads import LEAST_BEND
 from morphax.project.draft import Draft
 from morphax.project.edits.along_path import with_start_at, without_knots
 from morphax.project.edits.holding import held_words, is_held, is_lead, moved_held, plugs_of
 from morphax.project.edits.knots import made_to_handles, set_knot_kind, set_path_kind
+from morphax.project.edits.range_path import opened
 from morphax.project.edits.ready_made import curved as with_marks
 from morphax.project.edits.ready_made import marks_moved, reversed_made
 from morphax.project.edits.reshape import Reshaped, with_path
@@ -183,7 +186,20 @@ def set_closed(project: Project, path_id: str, closed: bool) -> Project:
         raise PathError(f"a closed path needs 3 knots; this one has {len(path.knots)}")
     if closed and path.kind is PathKind.HANDLES and not path.closed:
         path = _with_written_handles(path)
+    if path.closed and not closed:
+        project = _with_opened_ranges(project, path)
     return with_path(project, evolve(path, closed=closed))
+
+
+def _with_opened_ranges(project: Project, path: Path) -> Project:
+    """Runs on a closed path that is to be opened: ranges that go on through its start are cut there."""
+    runs = [r for r in project.runs if r.recipe.path == path.id and r.recipe.range != WHOLE]
+    if not runs:
+        return project
+    draft, length = Draft(project), resolve_path(path_shape(path)).length
+    for run in runs:
+        draft.put(opened(run, length))
+    return draft.done()
 
 
 def _with_written_handles(path: Path) -> Path:

@@ -29,13 +29,17 @@ def _seen(own: Range, from_end: bool) -> Range:
     return Range(_turned(own.end), _turned(own.start), tuple((_turned(b), _turned(a)) for a, b in own.out))
 
 
+def with_seen_range(run: Run, wanted: Range) -> Run:
+    """A run with a range as its path goes."""
+    own = _seen(wanted, run.recipe.reference.from_end)
+    return run if own == run.recipe.range else evolve(run, recipe=evolve(run.recipe, range=own))
+
+
 def with_range(project: Project, run_ids: Sequence[str], **changes: object) -> Project:
     """Fields of the ranges of runs, as their paths go, changed: ``start``, ``end``, ``out``."""
 
     def changed(run: Run) -> Run:
-        wanted = replace(seen_range(run), **changes)  # type: ignore[arg-type]
-        own = _seen(wanted, run.recipe.reference.from_end)
-        return evolve(run, recipe=evolve(run.recipe, range=own))
+        return with_seen_range(run, replace(seen_range(run), **changes))  # type: ignore[arg-type]
 
     return with_runs(project, run_ids, changed)
 

@@ -5,6 +5,7 @@ from typing import Literal
 
 import numpy as np
 
+from morphax.core.body.range import WHOLE
 from morphax.core.body.reference import multiplied
 from morphax.core.errors import PathError
 from morphax.core.path.arclength import places_at
@@ -17,6 +18,7 @@ from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.holding import is_fixed, is_lead
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
+from morphax.project.edits.range_path import part_of
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_runs
@@ -215,6 +217,7 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
         if all(q.id != knot_id for q in path.knots):
             raise PathError("a pulled or ready-made path is made a handles path before it is split")
         k = knot_index(path, knot_id)
+    first_run, second_run = _split_ranges(run, path, k)
     draft = Draft(project)
     path_id, knot_id = draft.new_id("p"), draft.new_id("k")
     second = evolve(path, id=path_id, knots=(evolve(path.knots[k], id=knot_id), *path.knots[k + 1 :]))
@@ -222,16 +225,25 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
     draft.add(second)
     twins = {path.knots[k].id: knot_id}
     stations = with_own_stations(draft, run.recipe.stations, twins)
-    recipe = evolve(run.recipe, path=second.id, stations=stations, varying=with_knots(run.recipe.varying, twins))
+    recipe = evolve(second_run.recipe, path=second.id, stations=stations, varying=with_knots(run.recipe.varying, twins))
     twin = evolve(
         run,
         id=draft.new_id("r"),
         recipe=recipe,
         show=evolve(run.show, name=draft.free_name("runs", run.show.name)),
     )
-    place = project.position("runs", run_id) + 1
-    runs = (*project.runs[:place], twin, *project.runs[place:])
+    place = project.position("runs", run_id)
+    runs = (*project.runs[:place], first_run, twin, *project.runs[place + 1 :])
     return Added(draft.done(runs=runs), (run_id, twin.id))
+
+
+def _split_ranges(run: Run, path: Path, k: int) -> tuple[Run, Run]:
+    """A run on both parts of its path, each showing what was shown there."""
+    if run.recipe.range == WHOLE:
+        return run, run
+    resolved = resolve_path(path_shape(path))
+    at, length = float(resolved.knot_at[k]), resolved.length
+    return part_of(run, 0.0, at, length), part_of(run, at, length, length)
 
 
 def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
