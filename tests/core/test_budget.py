@@ -130,3 +130,16 @@ def test_impossible_outlines_are_said_once() -> None:
     body = sweep(line, ROUND, PlainRecipe(density=Density(budget=100)))
     assert body.has_errors
     assert within_budget(lambda d: body, lambda d: 3, Density(budget=100), 0.1) is body
+
+
+@pytest.mark.parametrize("budget", [150, 303, 777, 5001])
+@pytest.mark.parametrize("what", [ROUND, PIPE], ids=["round", "pipe"])
+def test_what_rings_leave_over_goes_into_sides(what, budget: int) -> None:
+    """On a straight run a ring costs more than a side: neither would fit."""
+    line = path_from_points(np.array([[0, 0, 0], [1.0, 0, 0]]), kind=PathKind.STRAIGHT)
+    body = built(line, what, budget=budget)
+    loops = 2 if what is PIPE else 1
+    assert body.mesh.face_count <= budget
+    more = built(line, what, rings=body.mesh.rings, sides=body.sides // loops + 1)
+    assert more.mesh.face_count > budget
+    assert built(line, what, rings=body.mesh.rings + 1, sides=body.sides // loops).mesh.face_count > budget

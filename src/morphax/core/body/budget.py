@@ -8,9 +8,10 @@ import numpy as np
 from morphax.core.body.recipe import Body, Density
 from morphax.core.findings import Finding, Severity
 
-_TRIES, _FILLS, _NEAR = 4, 6, 0.93
-"""Deviations that are tried, fillings after them, and the share of the budget that is near enough to be filled up."""
-_COARSEST, _FINER = 1e4, 0.2
+_TRIES, _FILLS, _BUILDS, _NEAR = 4, 5, 12, 0.93
+"""Deviations that are tried, fillings by rings, bodies in all, and the share of the budget that is near enough to be
+filled up."""
+_COARSEST, _FINER, _HALVINGS = 1e4, 0.05, 30
 """A deviation of so many widths asks for nothing; a finer outline is looked for down to this share of its deviation."""
 Build = Callable[[Density], Body]
 
@@ -85,20 +86,41 @@ class _Filling:
         (r0, f0), (r1, f1) = known[0], known[-1]
         return min(max((f1 - f0) / (r1 - r0), 1.0), sides) if r1 != r0 else float(sides)
 
-    def finer(self, within: float) -> float | None:
-        """The largest smaller deviation at which an outline has more points; None for one that has no more, or a typed
-        number."""
+    def finer(self, within: float, more: int) -> float | None:
+        """The largest smaller deviation at which an outline has so many points more, or the next number above; None
+        where there is none, or the number is typed."""
         if self.asked.sides is not None:
             return None
-        count = self.count_sides(self.filled(2, within))
+        wanted = self.points(within) + more
         low, high = _FINER * within, within
-        if self.count_sides(self.filled(2, low)) <= count:
+        if self.points(low) < wanted:
             return None
-        for _ in range(14):
+        for _ in range(_HALVINGS):
             middle = float(np.sqrt(low * high))
-            more = self.count_sides(self.filled(2, middle)) > count
-            low, high = (middle, high) if more else (low, middle)
+            low, high = (middle, high) if self.points(middle) >= wanted else (low, middle)
         return low
+
+    def points(self, within: float) -> int:
+        """How many points the outline has within a deviation."""
+        return self.count_sides(self.filled(2, within))
+
+    def most_sides(self, rings: int, within: float, body: Body) -> tuple[float, Body]:
+        """A finer outline, as long as the budget allows: what rings leave over goes into sides."""
+        careful = False
+        while self.fits(body) and len(self._known) < _BUILDS:
+            left, faces = self.budget - body.mesh.face_count, max(body.mesh.face_count, 1)
+            more = 1 if careful else max(1, left * self.points(within) // faces)
+            next_ = self.finer(within, more)
+            if next_ is None and more == 1:
+                break
+            finer = body if next_ is None else self.body(self.filled(rings, next_))
+            if next_ is not None and self.fits(finer):
+                within, body = next_, finer
+            elif more == 1:
+                break
+            else:
+                careful = True
+        return within, body
 
 
 def within_budget(build: Build, count_sides: Callable[[Density], int], asked: Density, width: float) -> Body:
@@ -118,15 +140,7 @@ def within_budget(build: Build, count_sides: Callable[[Density], int], asked: De
         found = (_COARSEST * width, coarsest)
     within, body = found
     rings, body = filling.most_rings(max(body.mesh.rings, 2), within)
-    for _ in range(3):
-        within_next = filling.finer(within)
-        if within_next is None:
-            break
-        finer = filling.body(filling.filled(rings, within_next))
-        if not filling.fits(finer):
-            break
-        within = within_next
-        rings, body = filling.most_rings(rings, within)
+    _, body = filling.most_sides(rings, within, body)
     return body if filling.fits(body) else found[1]
 
 
