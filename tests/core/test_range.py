@@ -21,9 +21,9 @@ from morphax.core.loft.blends import Blend
 from morphax.core.loft.laws import Form, FormLaw
 from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.measures import edge_check, volume
-from morphax.core.mesh.mesh import point_triangles
+from morphax.core.mesh.mesh import end_rings, point_triangles
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
-from morphax.core.path.resolved import resolve_path
+from morphax.core.path.resolved import path_polyline, resolve_path
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sections import CornerStyle
 from tests.helpers import THROUGH, assert_watertight, recipe_of, torus_knot
@@ -275,6 +275,24 @@ def test_what_is_found_outside_the_range_is_not_said() -> None:
     assert "pinch" in {f.code for f in sweep(tight, ROUND, recipe_of()).findings}
     assert "pinch" not in {f.code for f in shown(tight, ROUND, 0.0, 0.3).findings}
     assert "pinch" in {f.code for f in shown(tight, ROUND, 0.3, 0.8).findings}
+
+
+def test_a_body_says_where_its_ends_are_as_the_run_sees_them() -> None:
+    """The first ring lies about the first of them, across its axes: whole, in part, reversed, mirrored."""
+    mirror = ((-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+    for reference in (Reference(), Reference(from_end=True), Reference(mirror), Reference(mirror, from_end=True)):
+        for wanted in (WHOLE, share(0.2, 0.7)):
+            for ends in (Ends(), Ends(End.DOMED, End.DOMED)):
+                drawn = Drawn(CURVE, resolve_path(CURVE))
+                body = sweep_resolved(drawn, SQUARE, recipe_of(range=wanted, ends=ends), reference=reference)
+                ring, last = end_rings(body.mesh)
+                own = (ring - body.end_places[0]) @ body.end_axes.T
+                depth = 0.055 if ends.start is End.DOMED else 1e-9
+                assert np.abs(own[:, :2]).max() < 0.06 and np.abs(own[:, 2]).max() <= depth
+                assert np.linalg.norm(last.mean(0) - body.end_places[1]) < 0.06
+                line = path_polyline(drawn.path)
+                near = np.linalg.norm(line[[0, -1]] - body.end_places[:, None], axis=-1).min(1)
+                assert (near < 1e-9).all() or wanted is not WHOLE
 
 
 def test_runs_that_are_not_shown_whole_are_built_by_themselves() -> None:

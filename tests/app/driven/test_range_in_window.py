@@ -197,3 +197,17 @@ def test_the_size_marks_stand_at_the_end_that_is_shown(opened) -> None:
     driver.drag(1, side.place, goal)
     driver.settle()
     assert driver.body.width == pytest.approx(0.15, abs=0.015)
+
+
+def test_a_reversed_curve_has_the_same_size_marks(drawn: Driver) -> None:
+    """The body is the same, so its marks are as far from its end."""
+
+    def far() -> list[float]:
+        return sorted(m.reach for m in size_marks(drawn.window.workspace.chosen.body, drawn.view(0).sight))
+
+    drawn.enter_value("width", "300")
+    drawn.settle()
+    before = far()
+    drawn.menu("path.reverse")
+    drawn.settle()
+    assert before and far() == pytest.approx(before, rel=1e-6)

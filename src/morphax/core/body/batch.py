@@ -133,6 +133,7 @@ def _bodies(batch: _Batch, profile: Profile, recipe: Recipe, pattern: Body) -> I
     skin = (normals.reshape(count, -1, 3), uvs.reshape(count, -1, 2))
     forward, height = rows.frames.forward.reshape(count, r, 3), end_height(profile)
     axes = np.stack([rows.frames.right[::r], rows.frames.up[::r], rows.frames.forward[::r]], axis=1)
+    ends = rows.frames.origin.reshape(count, r, 3)[:, [0, -1]]
     s = frozen(rows.s.reshape(count, r))
     for i, path in enumerate(batch.paths):
         if not is_calm[i]:
@@ -141,7 +142,7 @@ def _bodies(batch: _Batch, profile: Profile, recipe: Recipe, pattern: Body) -> I
         mesh = _mesh(pattern.mesh, points[i], (skin[0][i], skin[1][i]), forward[i], recipe)
         yield Body(
             mesh, path_findings(path, profile.width), path.length, False, s[i], profile.width, height,
-            profile.size - sum(profile.loops.opens), s[i], frozen(axes[i]),
+            profile.size - sum(profile.loops.opens), s[i], frozen(axes[i]), frozen(ends[i]), frozen(axes[i]),
         )  # fmt: skip
 
 

@@ -224,8 +224,8 @@ class Body:
 
     ``ring_at`` distances of the rings on the ruler; ``ring_place`` (mesh.rings,) that of each ring of the mesh, whose
     points come first in it, ring by ring (empty where bevels joined points); ``width`` and ``height`` of the body's
-    section, m; ``start_axes`` (3, 3) right, up and forward at the start; of a part of a run ``shown_ends`` (2, 3) where
-    the path is at its first and its last end, m, and ``shown_axes`` (3, 3) at the first.
+    section, m; ``start_axes`` (3, 3) right, up and forward at the path's start; ``end_places`` (2, 3) m where the path
+    is at the first and the last end of what is shown, as the run sees it, and ``end_axes`` (3, 3) at the first.
     """
 
     mesh: Mesh
@@ -238,8 +238,8 @@ class Body:
     sides: int = 0
     ring_place: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     start_axes: Floats = field(default_factory=lambda: frozen(np.zeros((3, 3))))
-    shown_ends: Floats = field(default_factory=lambda: frozen(np.empty((0, 3))))
-    shown_axes: Floats = field(default_factory=lambda: frozen(np.zeros((3, 3))))
+    end_places: Floats = field(default_factory=lambda: frozen(np.empty((0, 3))))
+    end_axes: Floats = field(default_factory=lambda: frozen(np.zeros((3, 3))))
 
     @property
     def has_errors(self) -> bool:

@@ -168,7 +168,7 @@ def in_world(body: Body, reference: Reference) -> Body:
     if reference.is_plain:
         return body
     mesh, axes, world = body.mesh, body.start_axes, reference.world
-    ends, seen = body.shown_ends, body.shown_axes
+    ends, seen = body.end_places, body.end_axes
     if reference.matrix != SAME:
         mesh = _turned_mesh(mesh, reference)
         axes, ends, seen = (frozen(v @ world.T) for v in (axes, ends, seen))
@@ -176,15 +176,15 @@ def in_world(body: Body, reference: Reference) -> Body:
     if reference.from_end:
         ring_at = frozen(np.sort(_from_other_end(ring_at, body)))
         ring_place = frozen(_from_other_end(ring_place, body))
-        axes, seen = (frozen(v * np.array([[1.0], [1.0], [-1.0]])) for v in (axes, seen))
+        axes = frozen(axes * np.array([[1.0], [1.0], [-1.0]]))
     return replace(
         body,
         mesh=mesh,
         start_axes=axes,
         ring_at=ring_at,
         ring_place=ring_place,
-        shown_ends=ends,
-        shown_axes=seen,
+        end_places=ends,
+        end_axes=seen,
     )
 
 

@@ -1,5 +1,6 @@
 """Sweep: from a path, a section and how they are put together to a body, in stages that can be kept apart."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import chain
 
@@ -237,6 +238,7 @@ def sweep_profile(
     ring_at = shown.rows.s
     if path.chain.closed:
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
+    ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
     body = Body(
         mesh,
         findings,
@@ -247,11 +249,9 @@ def sweep_profile(
         end_height(profile, float(field_.legs[0].s[0])),
         profile.size - sum(profile.loops.opens),
         ring_place,
-        _axes(field_, placed.rows, at_end=reference.from_end),
+        frozen(ends[reference.from_end][1]),
+        *(ends_and_axes(field_, shown.stretches) if shown.stretches else _whole_ends(ends)),
     )
-    if shown is not placed:
-        ends, axes = ends_and_axes(field_, shown.stretches)
-        body = replace(body, shown_ends=ends, shown_axes=axes)
     return in_world(body, reference)
 
 
@@ -331,12 +331,18 @@ def _missing(profile: Profile, placing: Placing, near: Nearby) -> tuple[Finding,
     return ()
 
 
-def _axes(field_: FrameField, rows: Rows, *, at_end: bool) -> Floats:
-    """Right, up and forward (3, 3) at the start, or the end: those of its ring, unless a dome lies beyond it."""
+def _whole_ends(ends: Sequence[tuple[Floats, Floats]]) -> tuple[Floats, Floats]:
+    """Where a whole run's path is at both ends (2, 3), and the axes (3, 3) at the first."""
+    return frozen(np.stack([place for place, _ in ends])), frozen(ends[0][1])
+
+
+def _end_frame(field_: FrameField, rows: Rows, *, at_end: bool) -> tuple[Floats, Floats]:
+    """Where the path is (3,) at the start, or the end, and right, up and forward there (3, 3): those of its ring,
+    unless a dome lies beyond it."""
     leg, k = (len(field_.legs) - 1, -1) if at_end else (0, 0)
     edge = field_.legs[leg].s[[k]]
     at, k = (rows.frames, k) if rows.s[k] == edge[0] else (frames_at(field_, leg, edge), 0)
-    return frozen(np.array([at.right[k], at.up[k], at.forward[k]]))
+    return at.origin[k], np.array([at.right[k], at.up[k], at.forward[k]])
 
 
 def _skin(

@@ -45,10 +45,8 @@ class SizeMark:
 
 def size_marks(built: Built, sight: Sight) -> list[SizeMark]:
     """Marks where a body's end ring goes farthest to its right and left, above and below: there the middle of it."""
-    body, line = built.body, built.path.polyline
-    rings, axes = end_rings(body.mesh), body.start_axes
-    if len(body.shown_ends):
-        line, axes = body.shown_ends, body.shown_axes
+    body = built.body
+    rings, line, axes = end_rings(body.mesh), body.end_places, body.end_axes
     if rings is None or not len(line) or not axes.any():
         return []
     own = (rings[0] - line[0]) @ axes.T
