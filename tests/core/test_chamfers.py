@@ -6,7 +6,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from morphax.core.body.points import PointZone
+from morphax.core.body.pointed_ends import PointZone
 from morphax.core.body.profiles import Carries
 from morphax.core.body.range import Range, Stop
 from morphax.core.body.recipe import End, Ends

@@ -17,7 +17,7 @@ from morphax.project.edits.ranges import (
     with_gap_at,
     with_range,
 )
-from morphax.project.edits.refine import split
+from morphax.project.edits.refine import joined, split
 from morphax.project.edits.runs import NewRun, add_run
 from morphax.project.model.document import Project, ReadyMadeSource
 
@@ -170,3 +170,24 @@ def test_both_parts_of_a_split_run_show_what_was_shown_there(is_reversed: bool) 
     nothing = with_range(project, [run.id], start=Stop(0.9))
     with pytest.raises(PathError, match="would show nothing"):
         split(nothing, run.id, middle)
+
+
+@pytest.mark.parametrize("order", [(0, 1), (1, 0)])
+@pytest.mark.parametrize("is_reversed", [False, True])
+@pytest.mark.parametrize("apart", [0.0, 0.5])
+def test_a_joined_run_shows_what_both_showed(order: tuple[int, int], is_reversed: bool, apart: float) -> None:
+    square = ReadyMadeSource(name="rectangle", values={"width": 0.1, "height": 0.1})
+    project = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], NewRun(square, 0.1)).project
+    places = [(1 + apart, 0, 0), (2 + apart, 0, 0)]
+    project = add_run(project, PathKind.STRAIGHT, places, NewRun(square, 0.1)).project
+    one, two = project.runs
+    project = with_range(project, [one.id], start=Stop(0.2))
+    project = with_range(project, [two.id], end=Stop(0.3, "end"), out=((Stop(0.1), Stop(0.4, "start")),))
+    project = reverse_path(project, two.recipe.path) if is_reversed else project
+    ids = [(one.id, two.id)[k] for k in order]
+    made = joined(project, ids[0], ids[1]).project
+    x = np.unique(np.round(Builder().run(made, made.runs[0]).body.mesh.points[:, 0], 6))
+    wanted = [0.2, *(1 + apart + v for v in (0.1, 0.4, 0.7))]
+    assert x[[0, -1]] == pytest.approx([wanted[0], wanted[-1]])
+    assert all(np.abs(x - v).min() < 1e-6 for v in wanted)
+    assert not ((x > wanted[1] + 1e-6) & (x < wanted[2] - 1e-6)).any(), "what was left out is left out"

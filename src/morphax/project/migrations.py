@@ -157,7 +157,8 @@ def _from_9(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_10(document: dict[str, Any]) -> dict[str, Any]:
-    """Version 11 has marks on any loop of a section; those that were there are on the first outline."""
+    """Version 11 has marks on any loop of a section; those that were there are on the first outline. It has ranges,
+    pointed ends, budgets and corners of knots: what is missing is whole, flat, by deviation, and as the run's."""
     return document
 
 

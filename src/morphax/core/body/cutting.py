@@ -17,7 +17,7 @@ from morphax.core.body.ends import EndPlace
 from morphax.core.body.joints import SET_BACK, Joint, JointKind, Joints
 from morphax.core.body.layout import PlacedRings, closing_shift
 from morphax.core.body.nearby import Nearby
-from morphax.core.body.points import PointZone, drawn_in, point_zones
+from morphax.core.body.pointed_ends import PointZone, drawn_in, point_zones
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.recipe import Ends
 from morphax.core.body.rings import Rows, step_rows
@@ -96,8 +96,8 @@ class Leanings:
 
 
 @dataclass(frozen=True)
-class Blend:
-    """A ring within a bevel: a share ``u`` of the way from its one side to the other."""
+class InCorner:
+    """A ring within a bevel or a fan: a share ``u`` of the way from its one side to the other."""
 
     joint: Joint
     u: float
@@ -105,7 +105,7 @@ class Blend:
 
 
 Zones = Sequence[Sequence[PointZone]]
-Segment = LegPart | Blend
+Segment = LegPart | InCorner
 """What a leg of the rows that are shown is made of."""
 
 
@@ -128,20 +128,20 @@ class Cutting:
         """What a stretch is made of: parts of legs, and a ring within a bevel where it begins or stops in one."""
         parts = leg_parts(self.field, stretch)
         out = list[Segment](parts)
-        first, last = self._in_bevel(parts[0], parts[0].a), self._in_bevel(parts[-1], parts[-1].b)
+        first, last = self._in_corner(parts[0], parts[0].a), self._in_corner(parts[-1], parts[-1].b)
         if last is not None:
             out = [*(out[:-1] if last.u > 0.5 else out), last]
         if first is not None:
             out = [first, *(out[1:] if first.u < 0.5 and out[0] is parts[0] else out)]
         return out
 
-    def _in_bevel(self, part: LegPart, s: float) -> Blend | None:
+    def _in_corner(self, part: LegPart, s: float) -> InCorner | None:
         own = self.field.legs[part.leg].s
         before, after = self.bevels[1].get(part.leg), self.bevels[0].get(part.leg)
         if before is not None and s > float(own[-1]) - before.set_back + _SAME * self.total:
-            return Blend(before, 0.5 * (1.0 - (float(own[-1]) - s) / before.set_back), part.lap)
+            return InCorner(before, 0.5 * (1.0 - (float(own[-1]) - s) / before.set_back), part.lap)
         if after is not None and s < float(own[0]) + after.set_back - _SAME * self.total:
-            return Blend(after, 0.5 * (1.0 + (s - float(own[0])) / after.set_back), part.lap)
+            return InCorner(after, 0.5 * (1.0 + (s - float(own[0])) / after.set_back), part.lap)
         return None
 
     def ends(self, stretches: Sequence[Pair], made: Sequence[Sequence[Segment]]) -> list[EndPlace]:
@@ -153,7 +153,7 @@ class Cutting:
                 (parts[0], parts[0].a, segments[0], True),
                 (parts[-1], parts[-1].b, segments[-1], False),
             ):
-                straight = 0.0 if isinstance(segment, Blend) else self._room(part, at, is_start=is_start)
+                straight = 0.0 if isinstance(segment, InCorner) else self._room(part, at, is_start=is_start)
                 room = min(_HALF * (part.b - part.a), straight)
                 rows = count if is_start else count + len(segments) - 1
                 turned = self.turned if part.lap else (1.0, 0.0)
@@ -176,8 +176,8 @@ class Cutting:
         flat = [(segment, segments) for segments in made for segment in segments]
         zones_of = [own for segments, own in zip(made, zones, strict=True) for _ in segments]
         for number, (segment, _) in enumerate(flat):
-            if isinstance(segment, Blend):
-                new.add_blend(segment)
+            if isinstance(segment, InCorner):
+                new.add_in_corner(segment)
             else:
                 more = [z.places(self.profile.reach, 0.5 * deviation) for z in zones_of[number]]
                 places = np.concatenate([np.empty(0), *more]) - segment.lap * self.total
@@ -209,7 +209,7 @@ class Cutting:
         out, count = list[Joint](), 0
         for segments in made:
             for k, (one, two) in enumerate(zip(segments[:-1], segments[1:], strict=True)):
-                joint = next((s.joint for s in (one, two) if isinstance(s, Blend)), None)
+                joint = next((s.joint for s in (one, two) if isinstance(s, InCorner)), None)
                 if joint is None and isinstance(one, LegPart) and isinstance(two, LegPart):
                     joint = known.get((one.leg, two.leg)) or self._smooth(two)
                 assert joint is not None
@@ -281,7 +281,7 @@ class _NewRows:
         carried = carried_rows(c.profile, frames.right, frames.up, place, np.array([float(side)]))
         return self._new(Rows(frames, place, c.leanings.at(part.leg, at)[None], np.array([0, 1]), carried))
 
-    def add_blend(self, blend: Blend) -> None:
+    def add_in_corner(self, blend: InCorner) -> None:
         """A ring between the two sides of a bevel."""
         j, u = blend.joint, blend.u
         at = np.array([self.base.starts[j.before + 1] - 1, self.base.starts[j.after]])

@@ -1,4 +1,6 @@
-"""Ranges kept where they are while their path changes: begun elsewhere, opened, cut in two."""
+"""Ranges kept where they are while their path changes: begun elsewhere, opened, cut in two, joined with another."""
+
+from dataclasses import dataclass
 
 from morphax.core.body.range import END, START, WHOLE, Range, Stop
 from morphax.core.errors import PathError
@@ -54,4 +56,38 @@ def part_of(run: Run, a: float, b: float, length: float) -> Run:
     start = START if shown[0][0] - a <= near else there(shown[0][0])
     end = END if b - shown[-1][1] <= near else there(shown[-1][1])
     gaps = tuple((there(p[1]), there(q[0])) for p, q in zip(shown[:-1], shown[1:], strict=True))
+    return with_seen_range(run, Range(start, end, gaps))
+
+
+@dataclass(frozen=True)
+class JoinedPart:
+    """A run that becomes the part from ``low`` to ``high``, a share, of a joined path; ``length`` m of its own,
+    ``turned``: it is walked from its end there."""
+
+    run: Run
+    length: float
+    low: float
+    high: float
+    turned: bool = False
+
+    @property
+    def shown(self) -> list[tuple[float, float]]:
+        """What it shows, from which to which share of the joined path."""
+        own = seen_range(self.run).stretches(self.length, closed=False) or ((0.0, self.length),)
+        if self.turned:
+            own = tuple((self.length - q, self.length - p) for p, q in reversed(own))
+        wide = (self.high - self.low) / self.length
+        return [(self.low + p * wide, self.low + q * wide) for p, q in own]
+
+
+def joined(run: Run, first: JoinedPart, second: JoinedPart) -> Run:
+    """A run on the path of two that shows what both showed; what bridges them is shown where both ends there are."""
+    if WHOLE == first.run.recipe.range == second.run.recipe.range:
+        return run
+    one, two = first.shown, second.shown
+    meets = first.high - one[-1][1] <= _NEAR and two[0][0] - second.low <= _NEAR
+    shown = [*one[:-1], (one[-1][0], two[0][1]), *two[1:]] if meets else [*one, *two]
+    start = START if shown[0][0] <= _NEAR else Stop(shown[0][0])
+    end = END if shown[-1][1] >= 1.0 - _NEAR else Stop(shown[-1][1])
+    gaps = tuple((Stop(p[1]), Stop(q[0])) for p, q in zip(shown[:-1], shown[1:], strict=True))
     return with_seen_range(run, Range(start, end, gaps))

@@ -18,7 +18,8 @@ from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.holding import is_fixed, is_lead
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
-from morphax.project.edits.range_path import part_of
+from morphax.project.edits.range_path import JoinedPart, part_of
+from morphax.project.edits.range_path import joined as joined_ranges
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_runs
@@ -266,11 +267,27 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
     last = evolve(x.knots[-1], curved=y.knots[0].curved if gap <= 1e-4 else x.knots[-1].curved, step=None)
     knots = (*x.knots[:-1], last, *rest)
     draft = Draft(project)
-    draft.put(evolve(x, knots=knots))
+    whole = evolve(x, knots=knots)
+    draft.put(whole)
+    draft.put(_with_both_ranges(project, (first_id, second_id), (x, whole, y), turned=m != 0))
     draft.drop("runs", [second_id])
     used = {r.recipe.path for r in draft.items("runs")}
     draft.drop("paths", [p.id for p in project.paths if p.id not in used])
     return Reshaped(draft.done(), gap)
+
+
+def _with_both_ranges(
+    project: Project, run_ids: tuple[str, str], paths: tuple[Path, Path, Path], *, turned: bool
+) -> Run:
+    """The first of two runs that are joined, showing what both showed; ``paths``: of the first, of both, of the second,
+    which is ``turned`` there."""
+    first, second = (run_by_id(project, i) for i in run_ids)
+    if WHOLE == first.recipe.range == second.recipe.range:
+        return first
+    x, whole, y = (resolve_path(path_shape(p)) for p in paths)
+    n, k = len(paths[0].knots), len(paths[1].knots) - len(paths[2].knots)
+    a, b = (float(whole.knot_at[i]) / whole.length for i in (n - 1, k))
+    return joined_ranges(first, JoinedPart(first, x.length, 0.0, a), JoinedPart(second, y.length, b, 1.0, turned))
 
 
 def _turned(path: Path) -> Path:

@@ -241,46 +241,29 @@ def _ends_row(field: str, label: str) -> Row:
     )
 
 
-def _dome_row(field: str, label: str) -> Row:
-    name = f"{field}_radius"
+def _end_value(field: str, of: str, label: str, kind: str, kinds: tuple[End, ...], usual: tuple[Any, str]) -> Row:
+    """A value of an end that some kinds of it have; ``usual``: what it is if nothing was typed, and in words."""
+    name, (plain, words) = f"{field}_{of}", usual
     return Row(
-        f"end.{field}.radius",
-        label,
-        "length",
+        f"end.{field}.{of}",
+        f"{label} {of}",
+        kind,
         lambda ws: _end(ws, name),
-        lambda ws, v: nested(ws, "Set the end's radius", "ends", **{name: v}),
-        changed=lambda ws: _end(ws, name) is not None,
-        reset=lambda ws: nested(ws, "As much as fits", "ends", **{name: None}),
-        hint="as much as fits",
-        shown=lambda ws: _end(ws, field) in (End.DOMED, End.CHAMFERED),
+        lambda ws, v: nested(ws, f"Set the end's {of}", "ends", **{name: v}),
+        changed=lambda ws: _end(ws, name) not in (None, plain),
+        reset=lambda ws: nested(ws, f"Usual {of} of the end", "ends", **{name: plain}),
+        hint=words,
+        shown=lambda ws: _end(ws, field) in kinds,
     )
 
 
-def _point_rows(field: str, label: str) -> tuple[Row, Row]:
-    """The length of a pointed end, and its curve."""
-    length, curve = f"{field}_length", f"{field}_curve"
+def _end_values(field: str, label: str) -> tuple[Row, ...]:
+    """The radius of a dome or chamfer, the length and curve of a point."""
+    inset, point = (End.DOMED, End.CHAMFERED), (End.POINTED,)
     return (
-        Row(
-            f"end.{field}.length",
-            f"{label} length",
-            "length",
-            lambda ws: _end(ws, length),
-            lambda ws, v: nested(ws, "Set the point's length", "ends", **{length: v}),
-            changed=lambda ws: _end(ws, length) is not None,
-            reset=lambda ws: nested(ws, "A point as long as it is wide", "ends", **{length: None}),
-            hint="as wide as it is",
-            shown=lambda ws: _end(ws, field) is End.POINTED,
-        ),
-        Row(
-            f"end.{field}.curve",
-            f"{label} curve",
-            "percent",
-            lambda ws: _end(ws, curve),
-            lambda ws, v: nested(ws, "Set the point's curve", "ends", **{curve: v}),
-            changed=lambda ws: _end(ws, curve) not in (None, 0.0),
-            reset=lambda ws: nested(ws, "A straight point", "ends", **{curve: 0.0}),
-            shown=lambda ws: _end(ws, field) is End.POINTED,
-        ),
+        _end_value(field, "radius", label, "length", inset, (None, "as much as fits")),
+        _end_value(field, "length", label, "length", point, (None, "as wide as it is")),
+        _end_value(field, "curve", label, "percent", point, (0.0, "")),
     )
 
 
@@ -296,11 +279,9 @@ CORNERS = (
         choices=lambda ws: _usual(ws, "corner", tuple(CornerStyle)),
     ),
     _ends_row("start", "Start"),
-    _dome_row("start", "Start radius"),
-    *_point_rows("start", "Start"),
+    *_end_values("start", "Start"),
     _ends_row("end", "End"),
-    _dome_row("end", "End radius"),
-    *_point_rows("end", "End"),
+    *_end_values("end", "End"),
     *CUT,
 )
 

@@ -130,13 +130,8 @@ def _read_ends(ws: Workspace) -> Any:
 
 
 def _faces(ws: Workspace) -> dict[str, int]:
-    """How many faces the chosen runs have."""
-    shown = ws.bodies.in_sight.visible
-    found = {i: shown[i].body.mesh.face_count for i in ws.chosen.run_ids if i in shown}
-    own = ws.chosen.body
-    if len(ws.chosen.run_ids) == 1 and own is not None:
-        return {ws.chosen.run_ids[0]: own.body.mesh.face_count}
-    return found
+    """How many faces the bodies of the chosen runs have."""
+    return {i: ws.bodies[i].body.mesh.face_count for i in ws.chosen.run_ids if i in ws.bodies}
 
 
 def _set_faces(ws: Workspace, most: int) -> None:
