@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from morphax.core.body.recipe import End
+from morphax.core.body.range import Range, Stop
+from morphax.core.body.recipe import End, Ends
 from morphax.core.body.sweep import sweep
 from morphax.core.mesh.measures import edge_check
 from morphax.core.mesh.mesh import end_rings, point_triangles, triangle_normals, vertex_triangles
@@ -15,7 +16,7 @@ from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.outlines import Segment, arc, open_loop
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import section_width
-from morphax.core.section.sections import Part, SectionShape, anchor_place, section_area
+from morphax.core.section.sections import CornerStyle, Part, SectionShape, anchor_place, section_area
 from tests.helpers import recipe_of
 
 NORTH = path_from_points(np.array([[0, 0, 0], [0, 1.0, 0]]), kind=PathKind.STRAIGHT)
@@ -52,7 +53,7 @@ def test_a_flat_ribbon_is_one_sheet_that_faces_left_of_its_direction() -> None:
 
 @pytest.mark.parametrize("section", [FLAT, BENT, HALF, WAVE], ids=["flat", "bent", "half", "wave"])
 @pytest.mark.parametrize("path", [NORTH, CURVE, RING], ids=["north", "curve", "ring"])
-@pytest.mark.parametrize("ends", [End.FLAT, End.OPEN, End.DOMED])
+@pytest.mark.parametrize("ends", [End.FLAT, End.OPEN, End.DOMED, End.CHAMFERED])
 def test_its_faces_and_normals_agree_and_it_has_an_edge_all_round(section, path, ends) -> None:
     body = sweep(path, section, recipe_of(start=ends, end=ends))
     mesh = body.mesh
@@ -121,3 +122,23 @@ def test_a_body_of_ribbons_says_that_it_is_a_sheet() -> None:
     )
     for path in (NORTH, CURVE):
         assert len(end_rings(sweep(path, FLAT).mesh)[0]) == 2
+
+
+@pytest.mark.parametrize(("end", "word"), [(End.DOMED, "dome"), (End.CHAMFERED, "chamfer")])
+def test_a_ribbon_says_that_its_ends_stay_open(end: End, word: str) -> None:
+    body = sweep(CURVE, BENT, recipe_of(start=End.OPEN, end=end))
+    (said,) = [f for f in body.findings if f.code == "no-dome"]
+    assert word in said.message and "ribbon" in said.message and said.at == pytest.approx(body.length)
+
+
+@pytest.mark.parametrize("section", [FLAT, BENT, HALF], ids=["flat", "bent", "half"])
+def test_a_ribbon_comes_to_a_point_and_shows_a_part_of_itself(section: SectionShape) -> None:
+    whole = area(sweep(NORTH, section, recipe_of(deviation=1e-4)))
+    pointed = sweep(NORTH, section, recipe_of(ends=Ends(End.FLAT, End.POINTED, end_length=0.4), deviation=1e-4))
+    assert area(pointed) == pytest.approx(whole * 0.8, rel=1e-2)
+    part = sweep(NORTH, section, recipe_of(range=Range(Stop(0.25), Stop(0.75)), deviation=1e-4))
+    assert area(part) == pytest.approx(0.5 * whole, rel=1e-9)
+    for path in (CURVE, RING):
+        for corner in CornerStyle:
+            body = sweep(path, section, recipe_of(range=Range(Stop(0.2), Stop(0.9)), corner=corner, budget=200))
+            assert 0 < body.mesh.face_count <= 200 and body.mesh.is_sheet

@@ -38,44 +38,51 @@ def domes_of(
 ) -> tuple[tuple[Dome, ...], list[Finding]]:
     """The domes and chamfers of a run that starts and stops at ``places``, and notes on those that are smaller."""
     domes, notes = list[Dome](), list[Finding]()
-    if profile.is_ribbon:
-        return (), []
     for place in places:
         kind, wanted = (ends.start, ends.start_radius) if place.is_start else (ends.end, ends.end_radius)
         if not kind.is_inset:
             continue
-        where, edge, outline = path.end_word(is_start=place.is_start), place.at, place.outline(profile)
-        word = "dome" if kind is End.DOMED else "chamfer"
-        if not all(outline.round_length):
-            message = f"The {where} ends flat: one of its outlines is a point there."
-            notes.append(Finding("no-dome", Severity.NOTE, message, edge))
-            continue
-        insets = insets_of(outline)
-        most = dome_radius(insets, wanted)
-        radius = min(most, place.room)
-        if not radius > _THINNEST * outline.reach and most > _THINNEST * outline.reach:
-            message = f"The {where} ends flat: there is no room for a {word} beside the corner."
-            notes.append(Finding("no-dome", Severity.NOTE, message, edge))
-            continue
-        if not radius > _THINNEST * outline.reach:
-            notes.append(
-                Finding("no-dome", Severity.NOTE, f"The {where} ends flat: it is too thin for a {word}.", edge)
-            )
-            continue
-        if wanted is not None and radius < wanted * (1.0 - 1e-9):
-            message = f"The {word} at the {where} has a radius of {in_mm(radius)}: {in_mm(wanted)} does not fit."
-            notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
-        elif radius < most:
-            message = f"The {word} at the {where} has a radius of {in_mm(radius)}: the run is too short for more."
-            notes.append(Finding("dome-reduced", Severity.NOTE, message, edge))
-        elif any(p.splits and p.most < radius * (1.0 + 1e-9) for p in insets):
-            message = f"The {word} at the {where} ends at {in_mm(radius)}: farther in, its outline would fall apart."
-            notes.append(Finding("dome-ends", Severity.NOTE, message, edge))
-        if kind is End.DOMED:
-            domes.append(dome_of(field_, outline, radius, deviation, place))
-        else:
-            domes.append(chamfer_of(field_, outline, radius, place))
+        radius, said = _inset_radius(profile, place, wanted, _END_WORDS[kind], path.end_word(is_start=place.is_start))
+        notes += said
+        if radius and kind is End.DOMED:
+            domes.append(dome_of(field_, place.outline(profile), radius, deviation, place))
+        elif radius:
+            domes.append(chamfer_of(field_, place.outline(profile), radius, place))
     return tuple(domes), notes
+
+
+_END_WORDS = {End.DOMED: "dome", End.CHAMFERED: "chamfer"}
+
+
+def _inset_radius(
+    profile: Profile, place: EndPlace, wanted: float | None, word: str, where: str
+) -> tuple[float, list[Finding]]:
+    """The radius of a dome or chamfer, m, 0 where it has none; and what is to be said of it."""
+
+    def said(code: str, message: str) -> list[Finding]:
+        return [Finding(code, Severity.NOTE, message, place.at)]
+
+    outline = place.outline(profile)
+    if profile.is_ribbon:
+        return 0.0, said("no-dome", f"The {where} ends open: a ribbon has no inside for a {word}.")
+    if not all(outline.round_length):
+        return 0.0, said("no-dome", f"The {where} ends flat: one of its outlines is a point there.")
+    insets, least = insets_of(outline), _THINNEST * outline.reach
+    most = dome_radius(insets, wanted)
+    radius = min(most, place.room)
+    if not radius > least:
+        why = f"there is no room for a {word} beside the corner" if most > least else f"it is too thin for a {word}"
+        return 0.0, said("no-dome", f"The {where} ends flat: {why}.")
+    if wanted is not None and radius < wanted * (1.0 - 1e-9):
+        fits = f"{in_mm(radius)}: {in_mm(wanted)} does not fit"
+        return radius, said("dome-reduced", f"The {word} at the {where} has a radius of {fits}.")
+    if radius < most:
+        fits = f"{in_mm(radius)}: the run is too short for more"
+        return radius, said("dome-reduced", f"The {word} at the {where} has a radius of {fits}.")
+    if any(p.splits and p.most < radius * (1.0 + 1e-9) for p in insets):
+        ends = f"{in_mm(radius)}: farther in, its outline would fall apart"
+        return radius, said("dome-ends", f"The {word} at the {where} ends at {ends}.")
+    return radius, []
 
 
 def cuts_of(
