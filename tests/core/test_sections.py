@@ -295,3 +295,13 @@ def test_normals_are_weighed_by_the_sides_beside_their_points() -> None:
     before, after = weighed_normals(sampled)
     steps = np.hypot(*(np.roll(sampled.points, -1, axis=0) - sampled.points).T)
     assert np.hypot(*after.T) == pytest.approx(steps) and np.hypot(*before.T) == pytest.approx(np.roll(steps, 1))
+
+
+@pytest.mark.parametrize("name", list(READY_MADE))
+def test_the_coarsest_outline_still_holds_something(name: str) -> None:
+    """However large the deviation: a leaf of two arcs is a triangle, not a line."""
+    section = ready_made(name, {"width": 0.1})
+    sampled = sample_section(section, deviation=1e3)
+    for own in sampled.loop_slices:
+        x, y = sampled.points[own].T
+        assert len(x) >= 3 and abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) > 1e-6

@@ -195,6 +195,9 @@ def _pieces(
         raise DensityError(f"this density asks for {most} sides; {_MOST_SIDES} is the limit")
     whole = table.is_round[table.of]
     pieces[whole] = np.maximum(pieces[whole], _FEWEST_ROUND)
+    for k in np.flatnonzero(np.add.reduceat(pieces, table.first[:-1]) < _FEWEST_ROUND).tolist():
+        if not loops[k].is_open:  # two arcs, or an arc and its chord, hold something however coarse they are
+            pieces[table.first[k] : table.first[k + 1]] = _pieces_by_count(loops[k], _FEWEST_ROUND)[0]
     return pieces, False
 
 
