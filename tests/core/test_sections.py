@@ -305,3 +305,7 @@ def test_the_coarsest_outline_still_holds_something(name: str) -> None:
     for own in sampled.loop_slices:
         x, y = sampled.points[own].T
         assert len(x) >= 3 and abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) > 1e-6
+    assert section_area(section) * 0.05 < sum(
+        (-1.0 if hole else 1.0) * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2.0
+        for hole, (x, y) in ((h, sampled.points[sl].T) for sl, h in zip(sampled.loop_slices, sampled.hole, strict=True))
+    )

@@ -74,14 +74,27 @@ def end_rings(mesh: Mesh) -> tuple[Points3, Points3] | None:
     if mesh.sides < 3 or skin[1] - skin[0] < mesh.sides:
         return None
     quads = mesh.quads[skin[0] : skin[1]]
-    return mesh.points[quads[: mesh.sides, 0]], mesh.points[quads[-mesh.sides :, 1]]
+    first, last = _along_a_side(quads)
+    return mesh.points[quads[: mesh.sides, first]], mesh.points[quads[-mesh.sides :, last]]
+
+
+_WALKS = ((0, 1, 3), (0, 3, 1), (3, 2, 0), (1, 2, 0))
+"""Corners of a quad of a skin where its side begins, on its own ring and on the next, and where it ends on its own: as
+made, of a mirror image, turned inside out, and both."""
+
+
+def _along_a_side(quads: Ints) -> tuple[int, int]:
+    own, beside = quads[:2].tolist()
+    return next(((a, b) for a, b, end in _WALKS if own[end] == beside[a]), _WALKS[0][:2])
 
 
 def seam_points(mesh: Mesh) -> Points3:
     """The points (n, 3) at which a swept mesh's rings begin, from ring to ring along its skin."""
     skin = next((p.quads for p in mesh.parts if p.name == "skin"), (0, 0))
-    first = mesh.quads[skin[0] : skin[1]][:: max(mesh.sides, 1)]
-    return mesh.points[first[:, :2].ravel()]
+    quads = mesh.quads[skin[0] : skin[1]]
+    if len(quads) < 2:
+        return mesh.points[quads[:, :2].ravel()]
+    return mesh.points[quads[:: max(mesh.sides, 1), _along_a_side(quads)].ravel()]
 
 
 def mesh_bytes(mesh: Mesh) -> int:

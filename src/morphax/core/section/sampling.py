@@ -9,21 +9,18 @@ from typing import Any, TypeVar
 import numpy as np
 
 from morphax.core.errors import DensityError
-from morphax.core.section.outlines import Loop, Segment
 from morphax.core.section.sections import SectionShape, section_bounds
 from morphax.core.section.segment_table import Index, SegmentTable
+from morphax.core.section.side_counts import MOST_SIDES, NODES, WEIGHTS, pieces_of
 from morphax.core.section.side_looks import side_looks
 from morphax.core.types import Flags, Floats, Points2, frozen
 from morphax.core.vectors import exact_turn
 
 V = TypeVar("V")
 
-_FEWEST_ROUND, _MOST_SIDES = 3, 100_000
 _KEPT_SAMPLES, _UPRIGHT = 32, 1e-6
 _AS_GOOD_AS_NOTHING = 1e-12
 """What the normals of a loop that is a point weigh, m: they count where it is one, and nowhere else."""
-_X, _W = np.polynomial.legendre.leggauss(24)
-_NODES, _WEIGHTS = 0.5 * (_X + 1.0), 0.5 * _W
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,8 +102,8 @@ def sample_section(
         raise DensityError(f"deviation is {deviation:g} m; it must be more than 0")
     if (deviation is None) == (sides is None):
         raise DensityError("a section is sampled by deviation or by sides, one of the two")
-    if sides is not None and not 3 <= sides <= _MOST_SIDES:
-        raise DensityError(f"sides is {sides}; a section has 3 to {_MOST_SIDES}")
+    if sides is not None and not 3 <= sides <= MOST_SIDES:
+        raise DensityError(f"sides is {sides}; a section has 3 to {MOST_SIDES}")
     return kept_with(section, (deviation, sides), lambda: _sampled(section, deviation, sides))
 
 
@@ -123,7 +120,7 @@ def kept_with(section: SectionShape, key: tuple[Any, ...], make: Callable[[], V]
 
 def _sampled(section: SectionShape, deviation: float | None, sides: int | None) -> SampledSection:
     table = SegmentTable(section.loops)
-    pieces, kept = _pieces(section.loops, table, deviation, sides)
+    pieces, kept = pieces_of(section.loops, table, deviation, sides)
     rows = _all_points(table, pieces)
     starts = np.concatenate([[0], np.cumsum(pieces)])[table.first].tolist()
     is_open = tuple(loop.is_open for loop in section.loops)
@@ -181,48 +178,6 @@ def _with_ribbons(table: SegmentTable, is_open: tuple[bool, ...], starts: list[i
     return _Rows(points, corner, before, after, step)
 
 
-def _pieces(
-    loops: tuple[Loop, ...], table: SegmentTable, deviation: float | None, sides: int | None
-) -> tuple[Index, bool]:
-    """Number of equal parameter pieces for each segment (m,), and whether corners took more than was asked."""
-    if deviation is None:
-        found = [_pieces_by_count(loop, sides or 0) for loop in loops]
-        return np.concatenate([np.array(n, dtype=np.int64) for n, _ in found]), any(short for _, short in found)
-    pieces = table.pieces_within(deviation)
-    pieces[table.gaps] = 1
-    most = int(np.add.reduceat(pieces, table.first[:-1]).max())
-    if most > _MOST_SIDES:
-        raise DensityError(f"this density asks for {most} sides; {_MOST_SIDES} is the limit")
-    whole = table.is_round[table.of]
-    pieces[whole] = np.maximum(pieces[whole], _FEWEST_ROUND)
-    for k in np.flatnonzero(np.add.reduceat(pieces, table.first[:-1]) < _FEWEST_ROUND).tolist():
-        if not loops[k].is_open:  # two arcs, or an arc and its chord, hold something however coarse they are
-            pieces[table.first[k] : table.first[k + 1]] = _pieces_by_count(loops[k], _FEWEST_ROUND)[0]
-    return pieces, False
-
-
-def _pieces_by_count(loop: Loop, sides: int) -> tuple[list[int], bool]:
-    """Number of equal parameter pieces for each segment of a loop of so many sides, and whether corners took more."""
-    if loop.is_open:
-        own, more = _pieces_by_count(Loop(loop.drawn), sides)
-        return [*own, 1], more
-    segments = loop.segments
-    pieces = np.ones(len(segments), dtype=int)
-    if sides < len(segments):
-        return [1] * len(segments), True
-    if loop.is_round:
-        return [sides], False
-    length = np.array([float(_piece_lengths(s, 1)[0]) for s in segments])
-    curved = np.array([s.is_curved for s in segments])
-    for _ in range(sides - len(segments)):
-        if curved.any():
-            error = [float(s.deviation(np.array(float(n)))) for s, n in zip(segments, pieces, strict=True)]
-            pieces[int(np.argmax(error))] += 1
-        else:
-            pieces[int(np.argmax(length / pieces))] += 1
-    return [int(n) for n in pieces], False
-
-
 def _outward(slope: Points2) -> Points2:
     out: Points2 = np.array([slope[:, 1], -slope[:, 0]])
     out /= np.hypot(out[0], out[1])
@@ -241,20 +196,12 @@ def _all_points(table: SegmentTable, pieces: Index) -> _Rows:
     before[cornered] = _outward(table.slope(table.previous[k[cornered]], np.ones(len(cornered))))
     corner = np.zeros(len(k), dtype=np.bool_)
     corner[cornered] = True
-    t = (number[:, None] + _NODES) / n[:, None]
-    each = len(_NODES)
+    t = (number[:, None] + NODES) / n[:, None]
+    each = len(NODES)
     slopes = table.slope(np.repeat(k, each), t.ravel())
-    step: Floats = (np.hypot(slopes[:, 0], slopes[:, 1]).reshape(-1, each) @ _WEIGHTS) / n
+    step: Floats = (np.hypot(slopes[:, 0], slopes[:, 1]).reshape(-1, each) @ WEIGHTS) / n
     points = table.at(k, (number + np.where(whole, 0.5, 0.0)) / n)
     return _Rows(points, corner, before, after, step)
-
-
-def _piece_lengths(segment: Segment, n: int) -> Floats:
-    """Lengths (n,) of equal parameter pieces, m."""
-    t = (np.arange(n)[:, None] + _NODES) / n
-    slope = segment.slope(t.ravel())
-    out: Floats = (np.hypot(slope[:, 0], slope[:, 1]).reshape(n, -1) @ _WEIGHTS) / n
-    return out
 
 
 def _seam(points: Points2, corner: Flags) -> int:
