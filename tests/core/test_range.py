@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from morphax.core.body.batch import alike_key
 from morphax.core.body.profiles import Carries
-from morphax.core.body.range import END, START, WHOLE, Range, Stop
+from morphax.core.body.range import END, START, WHOLE, PartOfRange, Range, Stop
 from morphax.core.body.recipe import Body, End, Ends
 from morphax.core.body.reference import Reference
 from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
@@ -313,3 +313,32 @@ def test_a_range_that_stops_within_a_corner_has_its_last_ring_there(corner: Corn
     for b in (0.325, 0.3335, 0.34):
         ring = shown(LEGS, SQUARE, 0.0, b, corner=corner).ring_at
         assert ring.max() == pytest.approx(3.0 * b, abs=1e-9)
+
+
+def part(a: float, b: float, own: Range = WHOLE) -> PartOfRange:
+    return PartOfRange(own.start, own.end, own.out, (a, b))
+
+
+def test_a_part_of_a_range_is_the_range_to_there() -> None:
+    for closed in (False, True):
+        assert part(0.0, 0.25).stretches(2.0, closed=closed) == share(0.0, 0.25).stretches(2.0, closed=closed)
+        assert part(0.25, 1.0).stretches(2.0, closed=closed) == share(0.25, 1.0).stretches(2.0, closed=closed)
+        assert part(0.0, 1.0).stretches(2.0, closed=closed) == ()
+        assert part(0.5, 1.0, share(0.2, 0.6)).stretches(1.0, closed=closed) == ((0.4, 0.6),)
+    assert part(0.0, 0.5, share(0.75, 0.25)).stretches(4.0, closed=True) == ((3.0, 4.0),)
+    gap = Range(out=((Stop(0.25), Stop(0.5)),))
+    assert part(0.0, 0.75, gap).stretches(4.0, closed=True) == ((0.0, 1.0), (2.0, 3.0))
+    for a, b in ((0.5, 0.5), (0.6, 0.5), (-0.1, 0.5), (0.5, 1.1)):
+        with pytest.raises(PathError):
+            part(a, b)
+
+
+@pytest.mark.parametrize("ends", [Ends(), Ends(End.DOMED, End.POINTED)])
+def test_a_part_of_a_run_is_bitwise_the_run_with_that_range(ends: Ends) -> None:
+    """The ends' shapes go along."""
+    for path in (CURVE, KNOT, LEGS):
+        for f in (0.1, 0.437, 0.99):
+            grown = sweep(path, STAR, recipe_of(range=part(0.0, f), ends=ends)).mesh
+            typed = sweep(path, STAR, recipe_of(range=share(0.0, f), ends=ends)).mesh
+            assert np.array_equal(grown.points, typed.points) and np.array_equal(grown.quads, typed.quads)
+            assert_watertight(grown)

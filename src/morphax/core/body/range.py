@@ -10,6 +10,7 @@ _WAYS = ("share", "start", "end")
 _LEAST = 1e-9
 """Stretches shorter than this share of the length are none."""
 Pair = tuple[float, float]
+ALL: Pair = (0.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -50,9 +51,14 @@ class Range:
     __pydantic_config__ = _STRICT
 
     @property
+    def part(self) -> Pair:
+        """How much of what its stops leave is shown: from a share of it to a share."""
+        return ALL
+
+    @property
     def is_whole(self) -> bool:
         """Whether it is plain to see that it is the whole run."""
-        return self.start == START and self.end == END and not self.out
+        return self.start == START and self.end == END and not self.out and self.part == ALL
 
     def stretches(self, length: float, *, closed: bool) -> tuple[Pair, ...]:
         """What is shown, from where to where, m; ends beyond the length go on round. None at all: the whole run.
@@ -61,7 +67,7 @@ class Range:
         """
         least = _LEAST * length
         a, b = self.start.at(length), self.end.at(length)
-        is_all = a <= least and b >= length - least
+        is_all = a <= least and b >= length - least and self.part == ALL
         gaps = [(o.at(length), p.at(length)) for o, p in self.out]
         if not closed and any(q < p for p, q in gaps):
             raise PathError("what is left out ends before it begins")
@@ -76,6 +82,7 @@ class Range:
             if not closed:
                 raise PathError("the range ends before it starts")
             b += length
+        a, b = a + self.part[0] * (b - a), b if self.part[1] == 1.0 else a + self.part[1] * (b - a)
         found = [(a, b)]
         for lap in (-length, 0.0, length) if closed else (0.0,):
             for p, q in gaps:
@@ -89,6 +96,17 @@ class Range:
 def _without(stretch: Pair, gap: Pair) -> list[Pair]:
     (a, b), (p, q) = stretch, gap
     return [stretch] if q <= a or p >= b else [(a, min(p, b)), (max(q, a), b)]
+
+
+@dataclass(frozen=True)
+class PartOfRange(Range):
+    """A range of which only a ``part`` is shown for now, from share to share of it: of a run that appears."""
+
+    part: Pair = ALL
+
+    def __post_init__(self) -> None:
+        if not 0.0 <= self.part[0] < self.part[1] <= 1.0:
+            raise PathError("a part of a range goes from a share of it to a greater one")
 
 
 WHOLE = Range()

@@ -18,6 +18,7 @@ from morphax.project.model.along import KnotValue, LawPoint, Length, Mark, Share
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
+from morphax.project.model.times import Clock, Times
 from morphax.project.model.values import (
     FARTHEST,
     Angle,
@@ -35,7 +36,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 11
+SCHEMA_VERSION = 12
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
@@ -199,11 +200,12 @@ class Recipe(Entity):
 
 
 class Run(Entity):
-    """One swept body."""
+    """One swept body, and what of it moves with time."""
 
     id: Id
     recipe: Recipe
     show: Show
+    times: Times | None = None
 
 
 class Material(Entity):
@@ -251,6 +253,7 @@ class Project(Entity):
     """
 
     unit: Unit = "mm"
+    clock: Clock = Clock()
     groups: tuple[Group, ...] = ()
     exports: tuple[ExportWish, ...] = ()
     last_export: ExportWish | None = None
