@@ -16,7 +16,7 @@ from morphax.project.edits.paths import reverse_path, set_slack
 from morphax.project.edits.ranges import with_range
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
 from morphax.project.model.along import Varying
-from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, Run, evolve
+from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, evolve
 from morphax.project.model.times import Moment, Move, Times, eased
 
 ROUND = ReadyMadeSource(name="round", values=(("width", 0.02),))
@@ -31,17 +31,8 @@ def project_of(count: int = 1, kind: PathKind = PathKind.THROUGH) -> tuple[Proje
     return project, ids
 
 
-def length_of(project: Project, builder=None):
-    builder = builder or new_builder()
-
-    def found(run: Run) -> float:
-        return builder.path(project.find("paths", run.recipe.path)).resolved.length
-
-    return found
-
-
 def at(project: Project, time: float) -> Project:
-    return project_at(project, time, length_of(project))
+    return project_at(project, time, lambda path: new_builder().path(path).length)
 
 
 def points_at(project: Project, time: float, run: str) -> np.ndarray:
@@ -136,7 +127,7 @@ def test_values_come_to_the_runs_own() -> None:
     project = with_range(project, [run], end=Stop(0.1, "end"))
     for what in ("size", "twist", "slack", "range end"):
         project = timing.with_move(project, [run], what, lambda _, what=what: timing.begun(what, 4.0))
-    length = length_of(project)(project.runs[0])
+    length = new_builder().path(project.paths[0]).length
     now = at(project, 2.0)
     recipe, own = now.runs[0].recipe, project.runs[0].recipe
     assert recipe.size == pytest.approx(0.55 * own.size) and recipe.varying.twist == pytest.approx(4.0)
@@ -187,14 +178,13 @@ def test_the_same_time_gives_the_same_values_so_that_bodies_are_found_again() ->
     project, ids = project_of(2)
     moving = timing.with_origin(project, ids[:1], "start")
     builder, kept = new_builder(), Kept()
-    length = length_of(moving, builder)
-    first, again = (project_at(moving, 1.0, length, kept) for _ in range(2))
+    first, again = (project_at(moving, 1.0, lambda path: builder.path(path).length, kept) for _ in range(2))
     assert first.runs[0] is again.runs[0] and first.runs[1] is moving.runs[1]
     builder.run(first, first.runs[0])
     built = builder.bodies_built
     builder.run(again, again.runs[0])
     assert builder.bodies_built == built
-    other = project_at(moving, 1.5, length, kept)
+    other = project_at(moving, 1.5, lambda path: builder.path(path).length, kept)
     builder.run(other, other.runs[0])
     assert builder.made["places"] == 1, "a run that appears makes no ring again"
 

@@ -26,6 +26,7 @@ class Parts:
     list_panel: QWidget
     panes: Sequence[QWidget]
     strip: QWidget
+    times: QWidget
     column: QWidget
     status: QWidget
 
@@ -40,7 +41,7 @@ class Laid:
 
 
 def lay_out(parts: Parts, widths: Widths) -> Laid:
-    """Puts parts together: tool row, list, panes over strip, inspector's column, status line."""
+    """Puts parts together: tool row, list, panes over strip and time bar, inspector's column, status line."""
     views = QSplitter(Qt.Orientation.Horizontal)
     for pane in parts.panes:
         views.addWidget(pane)
@@ -52,6 +53,7 @@ def lay_out(parts: Parts, widths: Widths) -> Laid:
     box.setSpacing(6)
     box.addWidget(views, 1)
     box.addWidget(parts.strip)
+    box.addWidget(parts.times)
     split = QSplitter(Qt.Orientation.Horizontal)
     for w, least in ((parts.list_panel, 150), (middle, 320), (parts.column, 232)):
         split.addWidget(w)

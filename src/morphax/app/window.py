@@ -33,6 +33,7 @@ from morphax.app.views.search import Search
 from morphax.app.views.status_line import StatusLine
 from morphax.app.views.stock.along import put_along
 from morphax.app.views.strip.length_strip import LengthStrip
+from morphax.app.views.times.time_bar import TimeBar
 from morphax.app.views.tool_row import ToolRow
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import Folding
@@ -61,7 +62,7 @@ class Window(QMainWindow):
         self.panes = self.pair.panes
         self._make_files(settings)
         self._make_views()
-        parts = Parts(self.tool_row, self.list_panel, self.panes, self.strip, self.column, self.status)
+        parts = Parts(self.tool_row, self.list_panel, self.panes, self.strip, self.times, self.column, self.status)
         laid = lay_out(parts, settings.widths)
         self.setCentralWidget(laid.central)
         self.views = laid.views
@@ -94,6 +95,7 @@ class Window(QMainWindow):
     def _make_views(self) -> None:
         self.list_panel = ListPanel(self.workspace, self.look)
         self.strip = LengthStrip(self.workspace, self.look, self.toolbox)
+        self.times = TimeBar(self.workspace, self.look)
         self.inspector = Inspector(self.workspace, self.look)
         self.column = self.pages = PageColumn(self.workspace, self.toolbox, self.inspector, self.prefs)
         self.export_page, self.knot_table = self.column.export_page, self.column.knot_table

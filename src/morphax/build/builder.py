@@ -46,6 +46,11 @@ class BuiltPath:
     polyline: Points3
     findings: tuple[Finding, ...]
 
+    @property
+    def length(self) -> float:
+        """How long it is, m; 0 where it can't be measured."""
+        return 0.0 if self.resolved is None else self.resolved.length
+
 
 @dataclass(frozen=True, eq=False)
 class Built:

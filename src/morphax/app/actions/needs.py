@@ -72,6 +72,11 @@ def runs(now: Now) -> str:
     return "" if now.selection.runs else "Choose runs first."
 
 
+def something_moves(now: Now) -> str:
+    moves = now.workspace.playing.has_any
+    return "" if moves else "Nothing moves yet: say below Time in the column when a run appears."
+
+
 def outlines_at_start(now: Now) -> str:
     if len(now.selection.runs) < 2:
         return "Choose a run, and the paths that are drawn across its start."

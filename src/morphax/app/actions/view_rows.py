@@ -68,6 +68,16 @@ VIEW_ROWS: tuple[Action, ...] = (
     Action("view.light", "Light look", "View", lambda w: commands.choose_look(w, "light"), line_before=True),
     Action("view.dark", "Dark look", "View", lambda w: commands.choose_look(w, "dark")),
     Action("view.system", "Look of the desktop", "View", lambda w: commands.choose_look(w, "system")),
+    Action(
+        "time.play",
+        "Play or pause",
+        "View",
+        lambda w: w.workspace.playing.turn(),
+        ("Ctrl+Space",),
+        needs.something_moves,
+        line_before=True,
+    ),
+    Action("time.rest", "Show it as it ends", "View", lambda w: w.workspace.playing.rest(), (), needs.something_moves),
     Action("help.keys", "Keys and mouse", "Help", lambda w: w.pages.show_keys(), ("F1",)),
     Action("help.about", "About Morphax", "Help", commands.about),
 )

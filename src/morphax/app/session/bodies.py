@@ -23,7 +23,7 @@ longer while pictures are drawn (measured: 16 ms against 60 ms for a run of 10 m
 
 
 class Bodies(Mapping[str, Built]):
-    """The bodies by their runs' ids. What a change costs is what changed.
+    """The bodies by their runs' ids, of ``project`` as it is shown. What a change costs is what changed.
 
     ``on_result`` and ``on_progress`` are called in the worker's thread; ``on_result`` hands over to ``take``.
     """
@@ -34,7 +34,7 @@ class Bodies(Mapping[str, Built]):
         self.builder = new_builder()
         self.tally = Tally()
         self.version = 0
-        self._project = Project()
+        self.project = Project()
         self._all: dict[str, Built] = {}
         self._in_sight = InSight((), self._all)
         self._touched: deque[frozenset[str]] = deque(maxlen=MOST_TOUCHED)
@@ -58,7 +58,7 @@ class Bodies(Mapping[str, Built]):
     @property
     def in_sight(self) -> InSight:
         """What is shown, and its bodies; the same object as long as neither changes."""
-        known, runs = self._in_sight, self._project.runs
+        known, runs = self._in_sight, self.project.runs
         if known.runs is not runs or known.bodies is not self._all:
             self._in_sight = known = InSight(runs, self._all)
         return known
@@ -84,7 +84,7 @@ class Bodies(Mapping[str, Built]):
 
     def locator(self, host: Host) -> Locator:
         """A host made ready for nearest points, where it stands."""
-        return self.locator_of(self.builder.host(self._project, host))
+        return self.locator_of(self.builder.host(self.project, host))
 
     def locator_of(self, mesh: Mesh) -> Locator:
         """A mesh made ready for nearest points and lines of sight."""
@@ -102,7 +102,7 @@ class Bodies(Mapping[str, Built]):
     def follow(self, project: Project, *, in_drag: bool) -> None:
         """Builds at once what is known or quick; asks the worker for the rest."""
         self._is_given_up = False
-        self._project = self.builder.present = project
+        self.project = self.builder.present = project
         self._suspects |= self._graph.affected(self._graph.move_to(project))
         suspects, self._suspects = self._suspects, set()
         bodies = dict(self._all)
@@ -125,7 +125,7 @@ class Bodies(Mapping[str, Built]):
             return False
         arrived = {k: b for k, b in result.built.items() if k in self._late}
         self._all = {**self._all, **arrived}
-        self._touch({i: self._project.find("runs", i) for i in arrived})
+        self._touch({i: self.project.find("runs", i) for i in arrived})
         if result.number == self._number:
             self._late -= arrived.keys()
         return True
@@ -133,7 +133,7 @@ class Bodies(Mapping[str, Built]):
     def build_anew(self) -> None:
         """Loops are compiled now: bodies that were coarser for now are built as they were asked for."""
         self._suspects |= {i for i, b in self._all.items() if b.is_for_now}
-        self.follow(self._project, in_drag=False)
+        self.follow(self.project, in_drag=False)
 
     def stop(self) -> None:
         """Stops what the worker is at."""
@@ -155,16 +155,16 @@ class Bodies(Mapping[str, Built]):
 
     def _renew(self, run: Run, bodies: dict[str, Built], *, in_drag: bool) -> None:
         """Shows the run's body where it is known or quick to build; else the old one stays until it is built."""
-        found = self.builder.found_alone(self._project, run)
+        found = self.builder.found_alone(self.project, run)
         if found is not None:
             bodies[run.id] = found
             self._late.discard(run.id)
             return
-        old, wanted = bodies.get(run.id), self.builder.sources(self._project, run)
+        old, wanted = bodies.get(run.id), self.builder.sources(self.project, run)
         is_new = old is not None and same_sources(old.sources, wanted) and not (old.is_for_now and not is_plain())
         found = old if is_new else self.builder.found(wanted)
         if found is None and in_drag and is_quick(run, old):
-            found = self.builder.run(self._project, run)
+            found = self.builder.run(self.project, run)
         if found is None:
             self._late.add(run.id)
             return

@@ -11,7 +11,7 @@ DRAG_MILLISECONDS = 100
 
 
 class Throttle(QObject):
-    """Calls a refresh at once; while an edit is unfinished, at most once each ``DRAG_MILLISECONDS``."""
+    """Calls a refresh at once; while an edit is unfinished or a play runs, at most once each ``DRAG_MILLISECONDS``."""
 
     def __init__(self, parent: QObject, workspace: Workspace, refresh: Callable[[], None]) -> None:
         super().__init__(parent)
@@ -21,7 +21,7 @@ class Throttle(QObject):
 
     def ask(self, *_: object) -> None:
         """Something changed."""
-        if not self._workspace.unfinished.is_on:
+        if not (self._workspace.unfinished.is_on or self._workspace.playing.is_on):
             self._timer.stop()
             self._refresh()
         elif not self._timer.isActive():

@@ -11,6 +11,7 @@ from morphax.app.session.bench import Bench
 from morphax.app.session.board import Board
 from morphax.app.session.bodies import Bodies
 from morphax.app.session.chosen import Chosen
+from morphax.app.session.playing import Playing
 from morphax.app.session.unfinished import Unfinished
 from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
@@ -50,12 +51,14 @@ class Workspace(QObject):
         self.remark: Remark | None = None
         self.unfinished = Unfinished(self.bodies.settled, self._changed, self.edit)
         self._last = self.history.now.project
+        self.playing = Playing(self, lambda: self.project, lambda path: self.bodies.builder.path(path).length)
         self.chosen, self.bench = Chosen(self), Bench(self)
         self.board = Board(self, self)
         self._told = Selection()
         self.bench.changed.connect(self.selection_changed)
         self.bench.said.connect(self.said)
         self._result.connect(self._on_result)
+        self.playing.changed.connect(self._on_time)
         self._follow()
 
     # -- reading -------------------------------------------------------------------------------
@@ -137,6 +140,7 @@ class Workspace(QObject):
         """Another document; its history begins anew."""
         self.unfinished.drop()
         self.bench.leave_project()
+        self.playing.leave_project()
         self.history, self.file = history.started(self.bodies.settled(project), saved=saved), file
         self._changed()
 
@@ -160,10 +164,20 @@ class Workspace(QObject):
     # -- building ------------------------------------------------------------------------------
 
     def _follow(self) -> None:
-        self.bodies.follow(self.project, in_drag=self.unfinished.is_on)
+        project = self.project
+        shown = self.playing.shown(project)
+        if shown.paths is not project.paths:  # other paths may follow one with another slack
+            shown = self.bodies.settled(shown)
+        self.bodies.follow(shown, in_drag=self.unfinished.is_on or self.playing.now is not None)
+
+    def _on_time(self) -> None:
+        """Another second is shown."""
+        if self.playing.shown(self.project) is not self.bodies.project:
+            self._follow()
+        self.built.emit()
 
     def _on_result(self, result: BuildResult) -> None:
-        if self.bodies.take(result, in_drag=self.unfinished.is_on):
+        if self.bodies.take(result, in_drag=self.unfinished.is_on or self.playing.now is not None):
             self.built.emit()
 
     def build_anew(self) -> None:

@@ -10,8 +10,8 @@ from morphax.project.model.along import Varying
 from morphax.project.model.document import Path, Project, Recipe, Run, copied, evolve
 from morphax.project.model.times import Times, What
 
-LengthOf = Callable[[Run], float]
-"""How long the path of a run is, m: its range may count from an end."""
+LengthOf = Callable[[Path], float]
+"""How long a path is, m: a range may count from an end."""
 
 
 def moving(project: Project) -> tuple[Run, ...]:
@@ -46,8 +46,8 @@ def project_at(project: Project, time: float, length_of: LengthOf, keep: "Kept |
     kept = Kept() if keep is None else keep
     draft = Draft(project)
     for run in moving(project):
-        draft.put(kept.run(run, time, length_of))
         path: Path = project.find("paths", run.recipe.path)
+        draft.put(kept.run(run, time, lambda path=path: length_of(path)))  # type: ignore[misc]
         draft.put(kept.path(path, run, time))
     return draft.done()
 
@@ -69,12 +69,12 @@ class Kept:
             found = self._made[key] = (thing, make())  # with the thing, so that its id stays its own
         return found[1]
 
-    def run(self, run: Run, time: float, length_of: LengthOf) -> Run:
+    def run(self, run: Run, time: float, length: Callable[[], float]) -> Run:
         """A run as it is at a time; hidden where nothing of it has appeared."""
         times = run.times
         if times is None or (time >= times.end and _keeps_its_values(times)):
             return run
-        now: Run = self._get(run, min(time, times.end), lambda: _run_at(run, times, time, length_of))
+        now: Run = self._get(run, min(time, times.end), lambda: _run_at(run, times, time, length))
         return now
 
     def path(self, path: Path, run: Run, time: float) -> Path:
@@ -92,14 +92,14 @@ def _keeps_its_values(times: Times) -> bool:
     return all(m.value_at(times.end, 1.0) == 1.0 for m in times.moves)
 
 
-def _run_at(run: Run, times: Times, time: float, length_of: LengthOf) -> Run:
+def _run_at(run: Run, times: Times, time: float, length: Callable[[], float]) -> Run:
     part = (0.0, 1.0) if times.appears is None else times.appears.part_at(time)
     if part is None:
         return copied(run, show=evolve(run.show, hidden=True))
     recipe = run.recipe
     size, twist = _value(times, "size", time), _value(times, "twist", time)
     varying = recipe.varying if twist == 1.0 else _twisted(recipe.varying, twist)
-    shown = _range_at(recipe.range, times, time, lambda: length_of(run))
+    shown = _range_at(recipe.range, times, time, length)
     if part != (0.0, 1.0):
         shown = PartOfRange(shown.start, shown.end, shown.out, part)
     if size == 1.0 and varying is recipe.varying and shown is recipe.range:

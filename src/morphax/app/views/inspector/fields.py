@@ -11,11 +11,14 @@ from PySide6.QtWidgets import QCheckBox, QColorDialog, QHBoxLayout, QLabel, QLin
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.numbers import NUMBERS
 from morphax.app.views.inspector.rows import VARIES, Row
+from morphax.app.views.inspector.time_rows import moves_in_time
 from morphax.app.widgets.choice import Choice
 from morphax.app.widgets.text_field import TextField
 from morphax.project.units import UnitError, format_length, format_number
 
 LABEL_WIDTH = 90
+WAVE = "~ "
+"""Before the name of a value that moves with time."""
 _SWATCH = 32
 """Pixels of a colour's picture, which is shown half as large or smaller."""
 _WORDS = ("colour", "text")
@@ -202,7 +205,8 @@ class RowWidget(QWidget):
         """Shows the value, and whether it is changed from the default."""
         value = self.row.read(self.workspace)
         changed = self.row.changed(self.workspace)
-        self.label.setText(f"\u2022 {self.row.label}" if changed else self.row.label)
+        mark = WAVE if moves_in_time(self.workspace, self.row.id) else "\u2022 " if changed else ""
+        self.label.setText(f"{mark}{self.row.label}")
         name = "changed" if changed else ""
         if self.label.objectName() != name:
             self.label.setObjectName(name)

@@ -20,6 +20,7 @@ from morphax.app.views.inspector import (
     path_rows,
     range_rows,
     summaries,
+    time_rows,
 )
 from morphax.app.views.inspector.anchor_pad import AnchorPad
 from morphax.app.views.inspector.fields import RowWidget
@@ -63,6 +64,7 @@ _OF_THE_RUN = (
     HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words),
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
     HeadingKind("Range", range_rows.range_rows, range_rows.range_words),
+    HeadingKind("Time", time_rows.time_rows, time_rows.time_words),
     HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
     HeadingKind("Look", lambda ws: LOOK, look_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),

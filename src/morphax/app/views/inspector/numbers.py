@@ -81,6 +81,11 @@ NUMBERS: dict[str, NumberKind] = {
         _angle,
         lambda start, pixels: start + radians(0.5 * round(pixels)),
     ),
+    "seconds": NumberKind(
+        lambda value, _: f"{format_number(value, decimals=3)} s",
+        lambda text, _: parse_number(text.strip().removesuffix("s")),
+        lambda start, pixels: max(0.0, round(start + 0.02 * pixels, 2)),
+    ),
     "share": NumberKind(
         lambda value, _: format_number(value, decimals=4),
         lambda text, _: parse_share(text),

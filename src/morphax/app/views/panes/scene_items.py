@@ -67,7 +67,7 @@ class Scene:
             self._shown, self._single, self._bundles, self._looks, self._keys = {}, {}, _Bundles(), {}, {}
             touched = frozenset(r.id for r in ws.project.runs)
         self._version, self._materials = ws.bodies.version, materials
-        project, bodies = ws.project, ws.bodies
+        project, bodies = ws.bodies.project, ws.bodies
         for name in touched:
             run, built = project.find("runs", name), bodies.get(name)
             mesh = None if built is None else built.body.mesh

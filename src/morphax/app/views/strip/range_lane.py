@@ -12,7 +12,7 @@ from morphax.app.views.strip.ruler import LEFT, paint_name
 from morphax.app.widgets.theme import colour
 from morphax.core.body.range import END, START, Stop
 from morphax.project.edits.ranges import LEAST, seen_range, slid_stop, stop_at, with_gap, with_gap_at, with_range
-from morphax.project.model.document import Project
+from morphax.project.model.document import Project, Run
 from morphax.project.things import Thing
 
 _MIDDLE, _GRIP, _CATCH, _SNAP = 8.0, 6.0, 7.0, 5.0
@@ -46,23 +46,29 @@ class RangeLane:
         right = LEFT + on.ruler.room
         painter.setPen(QPen(colour(t.line), 1.2, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(LEFT, y), QPointF(right, y))
-        painter.setPen(QPen(colour(t.moss), 4.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-        for a, b in self._bars(on):
-            low, high = max(a, float(LEFT)), min(b, float(right))
-            if high > low:
-                painter.drawLine(QPointF(low, y), QPointF(high, y))
+        run, now = run_on(on), on.workspace.bodies.project.find("runs", run_on(on).id)
+        for of, alpha in ((run, 255),) if now is run or now is None else ((run, 90), (now, 255)):
+            painter.setPen(QPen(colour(t.moss, alpha), 4.0, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            for a, b in self._bars(on, of):
+                low, high = max(a, float(LEFT)), min(b, float(right))
+                if high > low:
+                    painter.drawLine(QPointF(low, y), QPointF(high, y))
         painter.setPen(QPen(colour(t.panel), 1.0))
         painter.setBrush(colour(t.moss))
         for x, _ in _grips(on):
             if on.ruler.is_in_view(x, 1.0):
                 painter.drawRoundedRect(QRectF(x - 3.0, y - _GRIP, 6.0, 2.0 * _GRIP), 2.0, 2.0)
 
-    def _bars(self, on: OnStrip) -> list[tuple[float, float]]:
-        """The pixels of what is shown; nothing where the range leaves nothing."""
-        own, length, closed = seen_range(run_on(on)), on.ruler.length, on.path.closed
-        if on.built.body.has_errors:
+    def _bars(self, on: OnStrip, run: Run) -> list[tuple[float, float]]:
+        """The pixels of what is shown of a run, as much as has appeared; nothing where the range leaves nothing."""
+        recipe, length, closed = run.recipe, on.ruler.length, on.path.closed
+        if on.built.body.has_errors or run.show.hidden:
             return []
-        found = own.stretches(length, closed=closed) or ((0.0, length),)
+        found = recipe.range.stretches(length, closed=closed) or ((0.0, length),)
+        if recipe.reference.from_end:
+            found = tuple(
+                (length - b, length - a) if b <= length else (2 * length - b, 2 * length - a) for a, b in found
+            )
         parts = [(a, min(b, length)) for a, b in found] + [(0.0, b - length) for _, b in found if b > length]
         return [(float(on.ruler.x_of(a)), float(on.ruler.x_of(b))) for a, b in parts]
 

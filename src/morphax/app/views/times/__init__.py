@@ -1,0 +1,1 @@
+"""The time bar: what moves with time, played and scrubbed."""
