@@ -11,7 +11,11 @@ import pytest
 import trimesh
 
 from morphax.cli.main import main
-from morphax.project.model.document import SCHEMA_VERSION
+from morphax.core.path.paths import PathKind
+from morphax.io.project_file import save_project
+from morphax.project.edits import timing
+from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.model.document import SCHEMA_VERSION, Project, ReadyMadeSource
 from tests.helpers import DEMO_RUNS, circle_points
 from tests.io.gltf_check import assert_gltf
 
@@ -194,6 +198,26 @@ def test_demo_build_check_and_lists(tmp_path: Path, capsys: pytest.CaptureFixtur
     assert "there is no run 'Nose'; there are: Lamp cable" in capsys.readouterr().err
     assert main(["sections"]) == 0 and "pipe" in capsys.readouterr().out
     assert main(["schema"]) == 0 and json.loads(capsys.readouterr().out)["schema_version"] == SCHEMA_VERSION
+
+
+def test_build_writes_every_picture_of_a_play(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    made = add_run(
+        Project(), PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], NewRun(ReadyMadeSource(name="round"), name="a")
+    )
+    project = timing.with_clock(timing.with_origin(made.project, made.ids[:1], "end"), rate=1)
+    file = tmp_path / "p.morphax"
+    save_project(made.project, file)
+    assert main(["build", str(file), "--frames", "--out", str(tmp_path / "p.ply")]) == 2
+    assert "nothing in this project moves" in capsys.readouterr().err
+    save_project(project, file)
+    assert main(["build", str(file), "--frames", "--out", str(tmp_path / "p.ply"), "--unit", "m"]) == 0
+    assert capsys.readouterr().out == "4 files, p_0001.ply to p_0004.ply\n"
+    found = [trimesh.load(tmp_path / f"p_000{k}.ply") for k in (2, 3, 4)]
+    assert [f.bounds[0, 0] for f in found] == pytest.approx([2 / 3, 1 / 3, 0.0], abs=1e-6)
+    assert all(f.is_watertight for f in found)
+    assert main(["build", str(file), "--frames", "--out", str(tmp_path / "p.glb")]) == 0
+    assert capsys.readouterr().out == "p.glb: 4 pictures\na: morph targets\n"
+    assert_gltf((tmp_path / "p.glb").read_bytes())
 
 
 def test_build_stops_at_errors_unless_told_to_go_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -2,6 +2,7 @@
 
 import json
 import struct
+from collections.abc import Callable
 
 import numpy as np
 
@@ -49,4 +50,31 @@ def assert_gltf(data: bytes) -> tuple[dict, dict[str, list[np.ndarray]]]:
             np.testing.assert_allclose(np.linalg.norm(attributes["NORMAL"], axis=1), 1.0, atol=1e-3)
             assert 0 <= primitive["material"] < len(document["materials"])
             arrays[node["name"]] = [attributes["POSITION"], attributes["NORMAL"], attributes["TEXCOORD_0"], index]
+            for target in primitive.get("targets", []):
+                assert all(array(t).shape == attributes["POSITION"].shape for t in target.values())
+                assert "min" in document["accessors"][target["POSITION"]]
+        assert len({len(p.get("targets", [])) for p in mesh["primitives"]}) == 1
+        if mesh["primitives"][0].get("targets"):
+            assert len(mesh["weights"]) == len(mesh["primitives"][0]["targets"])
+    assert document.get("animations") != [], "an array of nothing is not allowed"
+    for animation in document.get("animations", []):
+        _check_animation(document, animation, array)
     return document, arrays
+
+
+def _check_animation(document: dict, animation: dict, array: Callable[[int], np.ndarray]) -> None:
+    """Times that rise, from bounds that are said; as many values as the path of each channel needs."""
+    goals = [(c["target"]["node"], c["target"]["path"]) for c in animation["channels"]]
+    assert len(set(goals)) == len(goals)
+    for channel, (node, path) in zip(animation["channels"], goals, strict=True):
+        sampler = animation["samplers"][channel["sampler"]]
+        for which in ("input", "output"):
+            assert "target" not in document["bufferViews"][document["accessors"][sampler[which]]["bufferView"]]
+        times, values = array(sampler["input"]).ravel(), array(sampler["output"])
+        assert "min" in document["accessors"][sampler["input"]] and times[0] >= 0.0 and (np.diff(times) > 0.0).all()
+        if path == "weights":
+            count = len(document["meshes"][document["nodes"][node]["mesh"]]["weights"])
+            assert values.shape == (len(times) * count, 1)
+        else:
+            assert path == "scale" and values.shape == (len(times), 3)
+        assert sampler.get("interpolation", "LINEAR") in ("LINEAR", "STEP")

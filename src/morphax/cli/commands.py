@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from morphax.build import frames
 from morphax.build.builder import Built
 from morphax.build.project_bodies import new_builder, project_thumbnail
 from morphax.cli import specs
@@ -21,8 +22,10 @@ from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.export import export
+from morphax.io.frames import write_frames
 from morphax.io.looks import named
 from morphax.io.project_file import load_project, save_project
+from morphax.project.derive.at_time import frame_times, moving
 from morphax.project.model.document import SCHEMA_VERSION, Project
 from morphax.project.units import METRES, format_length
 
@@ -95,6 +98,8 @@ def _chosen(project: Project, names: list[str]) -> tuple[Any, ...]:
 
 def run_build(args: argparse.Namespace) -> int:
     project, builder = load_project(Path(args.file)), new_builder()
+    if args.frames:
+        return run_frames(args, project)
     bodies, failed = [], False
     for run in _chosen(project, args.only):
         built = builder.run(project, run)
@@ -106,6 +111,27 @@ def run_build(args: argparse.Namespace) -> int:
     if failed and not args.keep_going:
         raise FindingsError("nothing was written, because of the errors above")
     export(Path(args.out), bodies, ExportOptions(1.0 / METRES[args.unit]))
+    return 1 if failed else 0
+
+
+def run_frames(args: argparse.Namespace, project: Project) -> int:
+    """Every picture of a play: files with numbers, or one GLB."""
+    if not moving(project):
+        raise UsageError("nothing in this project moves with time")
+    builder, out, times = new_builder(), Path(args.out), frame_times(project)
+    runs, pictures = _chosen(project, args.only), list[dict[str, NamedMesh]]()
+    failed, told = False, set[tuple[str, str]]()
+    for now in frames.projects(project, builder, times):
+        for built in (builder.run(now, now.find("runs", r.id)) for r in runs):
+            failed = failed or built.body.has_errors
+            new = tuple(f for f in built.body.findings if (built.run_id, f.code) not in told)
+            told |= {(built.run_id, f.code) for f in new}
+            _tell(new, f"{project.find('runs', built.run_id).show.name}: ")
+        pictures.append(frames.bodies_at(now, builder, runs))
+    if failed and not args.keep_going:
+        raise FindingsError("nothing was written, because of the errors above")
+    for line in write_frames(out, pictures, times, ExportOptions(1.0 / METRES[args.unit])):
+        print(line)
     return 1 if failed else 0
 
 

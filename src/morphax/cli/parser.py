@@ -25,6 +25,9 @@ def parser() -> argparse.ArgumentParser:
     build.add_argument("--only", nargs="+", metavar="NAME", default=[])
     build.add_argument("--unit", choices=sorted(METRES), default="mm")
     build.add_argument("--keep-going", action="store_true", help="write the runs without errors")
+    build.add_argument(
+        "--frames", action="store_true", help="each picture of the play: numbered files, or one GLB with an animation"
+    )
     check = commands.add_parser("check", help="findings of a project", allow_abbrev=False)
     check.add_argument("file")
     check.add_argument("--json", action="store_true")

@@ -26,19 +26,20 @@ from pygltflib import (
 )
 from pygltflib import Mesh as GltfMesh
 
-from morphax.core.mesh.mesh import vertex_triangles
+from morphax.core.mesh.mesh import Mesh, vertex_triangles
 from morphax.io.bodies import Look, NamedMesh, looks_of, told_apart, with_up
 from morphax.io.safe_write import write_bytes
 
 
-class _Blob:
+class Blob:
     """The binary chunk with its views and accessors."""
 
     def __init__(self, gltf: GLTF2) -> None:
         self.gltf, self.size = gltf, 0
         self.parts: list[bytes] = []
 
-    def add(self, array: np.ndarray, target: int, component: int, kind: str, *, bounds: bool = False) -> int:
+    def add(self, array: np.ndarray, target: int | None, component: int, kind: str, *, bounds: bool = False) -> int:
+        """An array more; the number of its accessor."""
         data = np.ascontiguousarray(array).tobytes()
         view = BufferView(buffer=0, byteOffset=self.size, byteLength=len(data), target=target)
         self.gltf.bufferViews.append(view)
@@ -46,8 +47,8 @@ class _Blob:
             bufferView=len(self.gltf.bufferViews) - 1, componentType=component, count=len(array), type=kind
         )
         if bounds:
-            accessor.min = [float(v) for v in array.min(0)]
-            accessor.max = [float(v) for v in array.max(0)]
+            accessor.min = [float(v) for v in np.atleast_1d(array.min(0))]
+            accessor.max = [float(v) for v in np.atleast_1d(array.max(0))]
         self.gltf.accessors.append(accessor)
         padding = -len(data) % 4
         self.parts.append(data + b"\0" * padding)
@@ -67,40 +68,77 @@ def _material(look: Look, name: str, *, both_sides: bool) -> Material:
     return Material(name=name, pbrMetallicRoughness=factors, doubleSided=both_sides or None)
 
 
-def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
-    """The GLB file's bytes: one node and mesh a body; empty bodies are left out."""
-    bodies = [b for b in bodies if b.mesh.face_count]
-    gltf = GLTF2(asset=Asset(version="2.0", generator="Morphax"))
-    looks, names = looks_of(bodies), told_apart([b.name for b in bodies])
-    sheets = {look for b in bodies if b.mesh.is_sheet for look, _ in b.pieces}
-    names_of_looks = told_apart([k.name for k in looks])
-    gltf.materials = [
-        _material(look, name, both_sides=look in sheets) for look, name in zip(looks, names_of_looks, strict=True)
-    ]
-    blob = _Blob(gltf)
-    for i, body in enumerate(bodies):
-        mesh = body.mesh
-        points = with_up(mesh.points, "y")[mesh.vertex_point].astype(np.float32)
-        normals = with_up(mesh.normals, "y").astype(np.float64)
-        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+def vertices_of(mesh: Mesh) -> tuple[np.ndarray, np.ndarray]:
+    """Places and normals (v, 3) float32 of a mesh's vertices, y up."""
+    points = with_up(mesh.points, "y")[mesh.vertex_point].astype(np.float32)
+    normals = with_up(mesh.normals, "y").astype(np.float64)
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+    return points, normals.astype(np.float32)
+
+
+class GlbFile:
+    """A GLB in the making: ``bodies`` are all that will be in it, for their looks."""
+
+    def __init__(self, bodies: Sequence[NamedMesh]) -> None:
+        self.gltf = GLTF2(asset=Asset(version="2.0", generator="Morphax"))
+        self.looks = looks_of(bodies)
+        sheets = {look for b in bodies if b.mesh.is_sheet for look, _ in b.pieces}
+        self.gltf.materials = [
+            _material(look, name, both_sides=look in sheets)
+            for look, name in zip(self.looks, told_apart([k.name for k in self.looks]), strict=True)
+        ]
+        self.blob = Blob(self.gltf)
+
+    def add(self, body: NamedMesh, name: str, others: Sequence[Mesh] = ()) -> int:
+        """A body more, with its node; the node's number. ``others``: meshes of the same faces that it turns into."""
+        mesh, blob = body.mesh, self.blob
+        points, normals = vertices_of(mesh)
         uvs = mesh.uvs * np.array([1.0, -1.0], dtype=np.float32)  # glTF's v runs downwards
         attributes = Attributes(
             POSITION=blob.add(points, ARRAY_BUFFER, FLOAT, VEC3, bounds=True),
-            NORMAL=blob.add(normals.astype(np.float32), ARRAY_BUFFER, FLOAT, VEC3),
+            NORMAL=blob.add(normals, ARRAY_BUFFER, FLOAT, VEC3),
             TEXCOORD_0=blob.add(uvs, ARRAY_BUFFER, FLOAT, VEC2),
         )
+        targets = [self._target(points, normals, other) for other in others]
         primitives = []
         for look, piece in body.pieces:
             index = vertex_triangles(piece).astype(np.uint32).ravel()
             indices = blob.add(index, ELEMENT_ARRAY_BUFFER, UNSIGNED_INT, SCALAR)
-            primitives.append(Primitive(attributes=attributes, indices=indices, material=looks.index(look)))
-        gltf.meshes.append(GltfMesh(name=names[i], primitives=primitives))
-        gltf.nodes.append(Node(name=names[i], mesh=i))
-    gltf.scenes, gltf.scene = [Scene(nodes=list(range(len(bodies))))], 0
-    if blob.size:
-        gltf.buffers = [Buffer(byteLength=blob.size)]
-        gltf.set_binary_blob(b"".join(blob.parts))
-    return b"".join(gltf.save_to_bytes())
+            own = Primitive(attributes=attributes, indices=indices, material=self.looks.index(look))
+            own.targets = targets or own.targets
+            primitives.append(own)
+        made = GltfMesh(name=name, primitives=primitives)
+        if targets:
+            made.weights = [0.0] * len(targets)
+        self.gltf.meshes.append(made)
+        self.gltf.nodes.append(Node(name=name, mesh=len(self.gltf.meshes) - 1))
+        return len(self.gltf.nodes) - 1
+
+    def _target(self, points: np.ndarray, normals: np.ndarray, other: Mesh) -> dict[str, int]:
+        """A morph target: how far each vertex is from where it is in the mesh itself."""
+        places, ways = vertices_of(other)
+        return {
+            "POSITION": self.blob.add(places - points, ARRAY_BUFFER, FLOAT, VEC3, bounds=True),
+            "NORMAL": self.blob.add(ways - normals, ARRAY_BUFFER, FLOAT, VEC3),
+        }
+
+    def done(self) -> bytes:
+        """The file's bytes."""
+        gltf, blob = self.gltf, self.blob
+        gltf.scenes, gltf.scene = [Scene(nodes=list(range(len(gltf.nodes))))], 0
+        if blob.size:
+            gltf.buffers = [Buffer(byteLength=blob.size)]
+            gltf.set_binary_blob(b"".join(blob.parts))
+        return b"".join(gltf.save_to_bytes())
+
+
+def glb_bytes(bodies: Sequence[NamedMesh]) -> bytes:
+    """The GLB file's bytes: one node and mesh a body; empty bodies are left out."""
+    bodies = [b for b in bodies if b.mesh.face_count]
+    made = GlbFile(bodies)
+    for body, name in zip(bodies, told_apart([b.name for b in bodies]), strict=True):
+        made.add(body, name)
+    return made.done()
 
 
 def write_glb(path: Path, bodies: Sequence[NamedMesh]) -> None:
