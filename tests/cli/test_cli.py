@@ -211,12 +211,12 @@ def test_build_writes_every_picture_of_a_play(tmp_path: Path, capsys: pytest.Cap
     assert "nothing in this project moves" in capsys.readouterr().err
     save_project(project, file)
     assert main(["build", str(file), "--frames", "--out", str(tmp_path / "p.ply"), "--unit", "m"]) == 0
-    assert capsys.readouterr().out == "4 files, p_0001.ply to p_0004.ply\n"
+    assert capsys.readouterr().out == "p_0001.ply to p_0004.ply: 4 pictures\n"
     found = [trimesh.load(tmp_path / f"p_000{k}.ply") for k in (2, 3, 4)]
     assert [f.bounds[0, 0] for f in found] == pytest.approx([2 / 3, 1 / 3, 0.0], abs=1e-6)
     assert all(f.is_watertight for f in found)
     assert main(["build", str(file), "--frames", "--out", str(tmp_path / "p.glb")]) == 0
-    assert capsys.readouterr().out == "p.glb: 4 pictures\na: morph targets\n"
+    assert capsys.readouterr().out == "p.glb: 4 pictures; a: morph targets\n"
     assert_gltf((tmp_path / "p.glb").read_bytes())
 
 

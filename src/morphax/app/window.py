@@ -13,6 +13,7 @@ from morphax.app.files.autosave import Autosave
 from morphax.app.files.exchange import Exchange
 from morphax.app.files.files import Files
 from morphax.app.files.host_files import HostFiles
+from morphax.app.files.play_writer import PlayWriter
 from morphax.app.keyboard import Drops, Keyboard
 from morphax.app.layout import Parts, Proportions, first_sheet, lay_out
 from morphax.app.pages.keys_page import KeysPage
@@ -28,6 +29,7 @@ from morphax.app.views.list.list_panel import ListPanel
 from morphax.app.views.menus import Menus
 from morphax.app.views.panes.camera_view import CameraView
 from morphax.app.views.panes.pane_pair import PanePair
+from morphax.app.views.panes.still import still
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.search import Search
 from morphax.app.views.status_line import StatusLine
@@ -96,8 +98,9 @@ class Window(QMainWindow):
         self.list_panel = ListPanel(self.workspace, self.look)
         self.strip = LengthStrip(self.workspace, self.look, self.toolbox)
         self.times = TimeBar(self.workspace, self.look)
+        self.writer = PlayWriter(self.workspace, self.hub, lambda width: still(self.pair.active(), self.hub, width))
         self.inspector = Inspector(self.workspace, self.look)
-        self.column = self.pages = PageColumn(self.workspace, self.toolbox, self.inspector, self.prefs)
+        self.column = self.pages = PageColumn(self.writer, self.toolbox, self.inspector, self.prefs)
         self.export_page, self.knot_table = self.column.export_page, self.column.knot_table
         self.tool_row = ToolRow(self.workspace, self.toolbox, self.look)
         self.status = StatusLine(self.workspace, self.toolbox)
@@ -252,6 +255,7 @@ class Window(QMainWindow):
         for watcher in (self.keyboard, self.drops):
             self.removeEventFilter(watcher)
         self.autosave.stop()
+        self.writer.close()
         self.hub.close()
         self.workspace.close()
 

@@ -130,8 +130,9 @@ def run_frames(args: argparse.Namespace, project: Project) -> int:
         pictures.append(frames.bodies_at(now, builder, runs))
     if failed and not args.keep_going:
         raise FindingsError("nothing was written, because of the errors above")
-    for line in write_frames(out, pictures, times, ExportOptions(1.0 / METRES[args.unit])):
-        print(line)
+    files, words = write_frames(out, pictures, times, ExportOptions(1.0 / METRES[args.unit]))
+    last = "" if len(files) == 1 else f" to {files[-1].name}"
+    print(f"{files[0].name}{last}: {len(times)} pictures{'; ' * bool(words)}{words}")
     return 1 if failed else 0
 
 

@@ -31,8 +31,10 @@ def words_of(written: Written) -> str:
     return "; ".join(parts)
 
 
-def write_frames(path: Path, frames: Sequence[Frame], times: Sequence[float], options: ExportOptions) -> list[str]:
-    """Writes the bodies of a play; what was written, in words. Raises FileError.
+def write_frames(
+    path: Path, frames: Sequence[Frame], times: Sequence[float], options: ExportOptions
+) -> tuple[list[Path], str]:
+    """Writes the bodies of a play; its files, and how bodies move in a GLB. Raises FileError.
 
     Pictures in which nothing is there yet are files without a body, so that no number is missing.
     """
@@ -42,8 +44,8 @@ def write_frames(path: Path, frames: Sequence[Frame], times: Sequence[float], op
     if suffix == ".glb":
         data, written = moving_glb(frames, times)
         write_bytes(path, data)
-        return [f"{path.name}: {len(frames)} pictures", words_of(written) or "nothing moves"]
-    for file, frame in zip(frame_files(path, len(frames)), frames, strict=True):
-        write(file, suffix, [b for b in frame.values() if b.mesh.face_count], options)
+        return [path], words_of(written) or "nothing moves"
     files = frame_files(path, len(frames))
-    return [f"{len(files)} files, {files[0].name} to {files[-1].name}"]
+    for file, frame in zip(files, frames, strict=True):
+        write(file, suffix, [b for b in frame.values() if b.mesh.face_count], options)
+    return files, ""

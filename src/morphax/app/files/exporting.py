@@ -1,15 +1,18 @@
 """Exports as wishes: what is written, where, and under which names. No Qt here."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from morphax.build.builder import Builder
 from morphax.build.readiness import wait
-from morphax.io.bodies import ExportOptions
+from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.export import export
+from morphax.io.frames import frame_files
 from morphax.io.looks import as_one, named
-from morphax.project.model.document import ExportWish, Project, Run
+from morphax.io.moving_pictures import MOVING
+from morphax.project.derive.at_time import frame_times
+from morphax.project.model.document import ExportWish, Project, Run, evolve
 from morphax.project.units import METRES
 
 READY = (
@@ -34,6 +37,10 @@ def _file_name(wish: ExportWish, project_name: str, run_name: str) -> str:
     return "".join("-" if c in '/\\:*?"<>|' else c for c in text).strip() or "untitled"
 
 
+PICTURES = {".png": "PNG of the view", ".gif": "GIF, moving", ".webp": "WebP, moving"}
+"""Endings of pictures that can be written."""
+
+
 def files_of(project: Project, wish: ExportWish, chosen: Sequence[str], project_name: str) -> list[Path]:
     """The files that a wish writes, in order. Raises FileError where two would have one name."""
     folder = Path(wish.folder).expanduser()
@@ -44,7 +51,29 @@ def files_of(project: Project, wish: ExportWish, chosen: Sequence[str], project_
     )
     if len(set(names)) != len(names):
         raise FileError("two runs would be written to one file; put {run} into the name")
-    return [folder / f"{name}{wish.suffix}" for name in names]
+    files = [folder / f"{name}{wish.suffix}" for name in names]
+    if wish.time != "every" or wish.suffix in MOVING:
+        return files
+    return [f for file in files for f in frame_files(file, len(frame_times(project)))]
+
+
+Frame = dict[str, NamedMesh]
+
+
+def as_wished(
+    project: Project, wish: ExportWish, frames: Sequence[Frame], of: tuple[Sequence[str], str]
+) -> Iterator[tuple[Path, list[Frame]]]:
+    """Files without numbers, and what of a play's pictures goes into each; ``of``: what is chosen, and the project's
+    name."""
+    chosen, name = of
+    files = files_of(project, evolve(wish, time="end"), chosen, name)
+    if wish.per_run:
+        for file, run in zip(files, runs_of(project, wish, chosen), strict=True):
+            yield file, [{i: b for i, b in f.items() if i == run.id} for f in frames]
+    elif wish.joined:
+        yield files[0], [{"all": as_one(name, list(f.values()))} if f else {} for f in frames]
+    else:
+        yield files[0], list(frames)
 
 
 def write_wish(

@@ -15,7 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.files.exporting import READY, files_of, runs_of, write_wish
+from morphax.app.files.exporting import PICTURES, READY, files_of, runs_of
+from morphax.app.files.play_writer import PlayWriter
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
 from morphax.app.widgets.choice import CalmBox
@@ -24,10 +25,12 @@ from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
 from morphax.io.errors import FileError
 from morphax.io.export import FORMATS
+from morphax.io.moving_pictures import MOVING
 from morphax.project.edits.exports import with_export
 from morphax.project.model.document import ExportWish, Run
 from morphax.project.units import METRES, UnitError, format_number, parse_number
 
+_TIMES = (("end", "as it ends"), ("now", "as it is shown"), ("every", "every picture"))
 _OBJECTS = (("each", "one object per run"), ("joined", "all joined"), ("files", "one file per run"))
 
 
@@ -37,11 +40,12 @@ class ExportPage(QWidget):
     closed = Signal()
     exported = Signal(str)
 
-    def __init__(self, workspace: Workspace) -> None:
+    def __init__(self, workspace: Workspace, writer: PlayWriter) -> None:
         super().__init__()
         self.setObjectName("column")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.workspace = workspace
+        self.workspace, self.writer = workspace, writer
+        self._wish: ExportWish | None = None
         self._asked: list[Path] = []
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(12, 10, 12, 12)
@@ -52,6 +56,7 @@ class ExportPage(QWidget):
         self.findings.setWordWrap(True)
         self.box.addWidget(title)
         self.box.addWidget(self.findings)
+        self._rows: dict[QWidget, QWidget] = {}
         self._make_fields()
         self.fixed, self.result = QLabel(), QLabel()
         self.fixed.setObjectName("soft")
@@ -61,7 +66,10 @@ class ExportPage(QWidget):
         self._buttons()
         self.box.addWidget(self.result)
         self.box.addStretch(1)
-        for combo in (self.format, self.what, self.objects):
+        writer.done.connect(self._on_done)
+        writer.failed.connect(self._on_failed)
+        writer.progressed.connect(self._on_progress)
+        for combo in (self.format, self.time, self.what, self.objects):
             combo.currentIndexChanged.connect(self.refresh)
         workspace.built.connect(self.refresh)
         workspace.project_changed.connect(lambda *_: self.refresh())
@@ -70,8 +78,11 @@ class ExportPage(QWidget):
     def _make_fields(self) -> None:
         self.ready = self._combo("Settings", ())
         self.ready.activated.connect(lambda i: self._take(self.ready.itemData(i)))
-        self.format = self._combo("Format", tuple(FORMATS.items()))
+        self.format = self._combo("Format", tuple({**FORMATS, **PICTURES}.items()))
         self.format.activated.connect(self._choose_faces)
+        self.time = self._combo("Time", _TIMES)
+        self.pixels = QLineEdit("1280")
+        self._row("Pixels wide", self.pixels)
         self.what = self._combo("What", (("shown", "all shown runs"), ("chosen", "the chosen runs")))
         self.objects = self._combo("Objects", _OBJECTS)
         self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
@@ -108,7 +119,10 @@ class ExportPage(QWidget):
             super().keyPressEvent(event)
 
     def _row(self, label: str, *widgets: QWidget) -> None:
-        row = QHBoxLayout()
+        holder = QWidget()
+        holder.setObjectName("bare")
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
         text = QLabel(label)
         text.setFixedWidth(LABEL_WIDTH - 16)
@@ -116,7 +130,8 @@ class ExportPage(QWidget):
         for w in widgets:
             row.addWidget(w)
         widgets[0].setAccessibleName(label)
-        self.box.addLayout(row)
+        self.box.addWidget(holder)
+        self._rows[widgets[0]] = holder
 
     def _combo(self, label: str, choices: tuple[tuple[str, str], ...]) -> QComboBox:
         combo = CalmBox()
@@ -176,6 +191,7 @@ class ExportPage(QWidget):
         """Fills the page from settings; folder and name stay where the settings have none of their own."""
         for combo, value in (
             (self.format, wish.suffix),
+            (self.time, wish.time),
             (self.what, wish.what),
             (self.objects, "files" if wish.per_run else "joined" if wish.joined else "each"),
             (self.unit, wish.unit),
@@ -183,6 +199,7 @@ class ExportPage(QWidget):
             (self.faces, "quads" if (wish.quads if wish.suffix == ".ply" else not wish.triangles) else "triangles"),
         ):
             combo.setCurrentIndex(combo.findData(value))
+        self.pixels.setText(str(wish.pixels))
         self.scale.setText(format_number(wish.scale, decimals=6))
         if wish.pattern != "{project}":
             self.name.setText(wish.pattern)
@@ -191,7 +208,10 @@ class ExportPage(QWidget):
         self.refresh()
 
     def wish(self) -> ExportWish:
-        """What the page says. Raises UnitError on a scale that is no number above 0."""
+        """What the page says. Raises UnitError on a scale that is no number above 0, or pixels that are none."""
+        pixels = parse_number(self.pixels.text())
+        if not 16 <= pixels <= 8192 or pixels != round(pixels):
+            raise UnitError("a picture is 16 to 8 192 pixels wide")
         scale = parse_number(self.scale.text())
         if not 0.0 < scale < 1e7:
             raise UnitError("the scale must be more than 0")
@@ -200,6 +220,8 @@ class ExportPage(QWidget):
             name=self.keep_name.text().strip() or "last",
             suffix=self.format.currentData(),
             what=self.what.currentData(),
+            time=self._time(),
+            pixels=round(pixels),
             unit=self.unit.currentData(),
             scale=scale,
             up=self.up.currentData(),
@@ -210,6 +232,12 @@ class ExportPage(QWidget):
             pattern=self.name.text().strip() or "untitled",
             folder=self.folder.text(),
         )
+
+    def _time(self) -> str:
+        """Which time is written: moving pictures have all of them."""
+        if not self.workspace.playing.has_any:
+            return "end"
+        return "every" if self.format.currentData() in MOVING else str(self.time.currentData())
 
     def runs(self) -> tuple[Run, ...]:
         """The runs that would be written."""
@@ -222,11 +250,12 @@ class ExportPage(QWidget):
             return
         suffix = self.format.currentData()
         self._ask_nothing()
+        self._show_rows(suffix)
         self.unit.setEnabled(suffix != ".glb")
         self.scale.setEnabled(suffix != ".glb")
         self.up.setEnabled(suffix != ".glb")
         self.faces.setEnabled(suffix in (".obj", ".ply"))
-        self.fixed.setText("GLB is always in metres, y up and in triangles: its standard says so." * (suffix == ".glb"))
+        self.fixed.setText(self._fixed_words(suffix))
         ready = [self.workspace.bodies[r.id] for r in self.runs() if r.id in self.workspace.bodies]
         faces = sum(b.body.mesh.face_count for b in ready)
         serious = sum(f.severity is not Severity.NOTE for b in ready for f in b.body.findings)
@@ -240,13 +269,37 @@ class ExportPage(QWidget):
         self.findings.style().polish(self.findings)
         self.go.setEnabled(bool(faces))
 
+    def _show_rows(self, suffix: str) -> None:
+        """The fields that count: pictures have other ones than meshes, and a time is asked where something moves."""
+        is_picture, moves = suffix in PICTURES, self.workspace.playing.has_any
+        for field in (self.what, self.objects, self.unit, self.scale, self.up, self.faces):
+            self._rows[field].setVisible(not is_picture)
+        self._rows[self.pixels].setVisible(is_picture)
+        self._rows[self.time].setVisible(moves and suffix not in MOVING)
+
+    def _fixed_words(self, suffix: str) -> str:
+        playing = self.workspace.playing
+        if suffix in MOVING and not playing.has_any:
+            return "Nothing moves yet: this is a picture that stands still."
+        if suffix == ".glb":
+            more = " What keeps its faces moves by morph targets, else there is a mesh for each picture."
+            said = "GLB is always in metres, y up and in triangles: its standard says so."
+            return f"{said}{more if self._time() == 'every' else ''}"
+        if suffix in PICTURES:
+            return "What the active view shows, without grid and marks."
+        return ""
+
     def _ask_nothing(self) -> None:
         self._asked = []
-        self.go.setText("Export")
+        if not self.writer.is_on:
+            self.go.setText("Export")
 
     def export(self) -> None:
         """Writes the files; asks once, on its own button, before it replaces files of another export."""
         ws = self.workspace
+        if self.writer.is_on:
+            self.writer.stop()
+            return
         try:
             wish = self.wish()
             files = files_of(ws.project, wish, ws.selection.runs, self.project_name)
@@ -258,13 +311,30 @@ class ExportPage(QWidget):
                 self.go.setText("Replace it" if len(there) == 1 else f"Replace {len(there)} files")
                 self.result.setText(f"{there[0].name} is there already. Press the button once more to replace it.")
                 return
-            written = write_wish(ws.project, ws.bodies.builder, wish, ws.selection.runs, self.project_name)
         except (FileError, UnitError) as error:
-            self.result.setText(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self._on_failed(str(error))
+            return
+        self._wish = wish
+        self.writer.write(wish, self.project_name)
+
+    def _on_progress(self, done: int, of: int) -> None:
+        if self._wish is not None:
+            self.go.setText(f"Stop · {done} of {of}")
+
+    def _on_done(self, files: list[Path], words: str) -> None:
+        """What this page has asked for is written."""
+        wish, self._wish = self._wish, None
+        if wish is None:
             return
         self._remember(wish)
-        self.result.setText(words_of(written))
-        self.exported.emit(str(written[0].parent))
+        self._ask_nothing()
+        self.result.setText(f"{words_of(files)} {words}".strip())
+        self.exported.emit(str(files[0].parent))
+
+    def _on_failed(self, words: str) -> None:
+        self._wish = None
+        self._ask_nothing()
+        self.result.setText(f"{words[:1].upper()}{words[1:]}.")
 
     def _remember(self, wish: ExportWish) -> None:
         """The last export is kept in the project; with a name, its settings too."""

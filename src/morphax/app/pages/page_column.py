@@ -1,16 +1,16 @@
 """The inspector's column: the inspector, or a page that stands in for it until it is closed."""
 
+from pathlib import Path
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
-from morphax.app.files.exporting import write_wish
+from morphax.app.files.play_writer import PlayWriter
 from morphax.app.pages.export_page import ExportPage, words_of
 from morphax.app.pages.knot_table import KnotTable
 from morphax.app.session.preferences import Preferences
-from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.inspector.inspector import Inspector
-from morphax.io.errors import FileError
 
 
 class PageColumn(QStackedWidget):
@@ -18,10 +18,14 @@ class PageColumn(QStackedWidget):
 
     keys_wanted = Signal()
 
-    def __init__(self, workspace: Workspace, toolbox: Toolbox, inspector: Inspector, prefs: Preferences) -> None:
+    def __init__(self, writer: PlayWriter, toolbox: Toolbox, inspector: Inspector, prefs: Preferences) -> None:
         super().__init__()
-        self.workspace, self.toolbox, self.inspector, self.prefs = workspace, toolbox, inspector, prefs
-        self.export_page = ExportPage(workspace)
+        self.workspace = workspace = writer.workspace
+        self.writer, self.toolbox, self.inspector, self.prefs = writer, toolbox, inspector, prefs
+        self._repeats = False
+        writer.done.connect(self._on_done)
+        writer.failed.connect(self._on_failed)
+        self.export_page = ExportPage(workspace, writer)
         self.knot_table = KnotTable(workspace)
         self.addWidget(inspector)
         for page in (self.export_page, self.knot_table):
@@ -54,10 +58,19 @@ class PageColumn(QStackedWidget):
             self.show_export()
             return
         name = ws.file.stem if ws.file else "untitled"
-        try:
-            ws.said.emit(words_of(write_wish(ws.project, ws.bodies.builder, last, ws.selection.runs, name)))
-        except FileError as error:
-            ws.said.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+        self._repeats = True
+        self.writer.write(last, name)
+
+    def _on_done(self, files: list[Path], words: str) -> None:
+        """What was written once more."""
+        if self._repeats:
+            self.workspace.said.emit(f"{words_of(files)} {words}".strip())
+        self._repeats = False
+
+    def _on_failed(self, words: str) -> None:
+        if self._repeats:
+            self.workspace.said.emit(f"{words[:1].upper()}{words[1:]}.")
+        self._repeats = False
 
     def show_knot_table(self) -> None:
         self.toolbox.finish()

@@ -229,11 +229,14 @@ class ExportWish(Entity):
     """How an export is written: format and what, its unit and axis, and how its files are named.
 
     ``triangles`` splits four-sided faces in OBJ, ``quads`` keeps them in PLY.
+    ``time``: as it is in the end, as it is shown, or every picture of the play; pictures are ``pixels`` wide.
     ``pattern`` names the files: {project}, and {run} where ``per_run``; ``joined`` makes all runs one object.
     """
 
     name: Name
-    suffix: Literal[".obj", ".glb", ".stl", ".ply"] = ".obj"
+    suffix: Literal[".obj", ".glb", ".stl", ".ply", ".png", ".gif", ".webp"] = ".obj"
+    time: Literal["end", "now", "every"] = "end"
+    pixels: Annotated[int, Field(ge=16, le=8192)] = 1280
     what: Literal["shown", "chosen"] = "shown"
     unit: Unit = "mm"
     scale: Positive = 1.0

@@ -227,6 +227,7 @@ class PaneRenderer:
         self._floor.SetScale(reach, reach, 1.0)
         self._floor.SetPosition(*camera.target[:2], 0.0)
         grid = (camera.view, camera.height, tuple(grid_middle(request)), drop, request.grid_step, request.size)
+        self._grid.SetVisibility(request.grid)
         if grid != self._grid_of:
             self._grid_of = grid
             self._grid_data.SetInputDataObject(grid_data(request))

@@ -80,3 +80,4 @@ class RenderRequest:
     sheets: tuple[Sheet, ...] = ()
     chosen: tuple[Mesh, ...] = ()
     ratio: float = 1.0
+    grid: bool = True
