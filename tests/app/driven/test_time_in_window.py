@@ -1,5 +1,7 @@
 """What moves with time, in the window: when runs appear, played, scrubbed and dragged, and values that they come to."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -200,3 +202,45 @@ def test_clock_is_typed_and_steps_are_pictures(opened) -> None:
     bar.length.setModified(True)
     QTest.keyClick(bar.length, Qt.Key.Key_Return)
     assert ws.project.clock.length is None and ws.playing.length == 3.0
+
+
+def test_a_machine_that_is_behind_draws_plainer_while_it_plays_and_finely_after(opened) -> None:
+    driver, _ = opened(column(1.0))
+    ws, hub, view = driver.window.workspace, driver.window.hub, driver.view(0)
+    all_chosen(driver)
+    driver.pick("time.appears", "start")
+    driver.settle()
+    asked = []
+    hub.picture.connect(lambda request, _: asked.append(request))
+    for seconds, shadows in ((1.0, False), (0.001, True)):
+        asked.clear()
+        view.picture.seconds = seconds
+        ws.playing.play()
+        driver.bot.waitUntil(lambda: sum(r.pane == 0 for r in asked) >= 2, timeout=20_000)
+        first = next(r for r in asked if r.pane == 0 and not r.fine)
+        assert first.shadows is shadows and first.size[0] == driver.pane(0).width() // (1 if shadows else 2)
+        ws.playing.rest()
+        driver.settle()
+        last = [r for r in asked if r.pane == 0][-1]
+        assert last.fine and last.shadows and last.size[0] == driver.pane(0).width()
+
+
+def test_many_quick_bodies_do_not_hold_up_the_window(opened) -> None:
+    """What is too much for one step goes to the worker, and all of it is there in the end."""
+    driver, _ = opened(three_bars())
+    ws = driver.window.workspace
+    all_chosen(driver)
+    driver.pick("time.appears", "start")
+    driver.settle()
+    ws.bodies._spent = 0.0
+    for run in ws.project.runs:
+        assert ws.bodies[run.id].seconds < 0.02, "each alone is quick"
+    found = ws.bodies.builder.run
+    ws.bodies.builder.run = lambda *given: replace(found(*given), seconds=1.0)  # type: ignore[method-assign]
+    ws.playing.go_to(1.0)
+    assert ws.bodies.is_waiting, "after the first one the rest is the worker's"
+    del ws.bodies.builder.run
+    ws.playing.go_to(1.5)
+    driver.settle()
+    for run in ws.project.runs:
+        assert np.ptp(ws.bodies[run.id].body.mesh.points[:, 0]) == pytest.approx(0.5, abs=1e-6)

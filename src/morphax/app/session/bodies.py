@@ -17,6 +17,8 @@ from morphax.project.model.document import Host, Project, Run
 
 MOST_TOUCHED = 64
 """So many changes are remembered for views that keep up by what changed."""
+MOST_QUICK_SECONDS = 0.06
+"""What quick runs together may take at once; the others of them go to the worker, so that nothing stands still."""
 QUICK_SECONDS = 0.02
 """A run that took less of the processor last time is built at once in a drag; others go to the worker, which takes
 longer while pictures are drawn (measured: 16 ms against 60 ms for a run of 10 ms)."""
@@ -42,6 +44,7 @@ class Bodies(Mapping[str, Built]):
         self._suspects: set[str] = set()
         self._late: set[str] = set()
         self._is_given_up = False
+        self._spent = 0.0
         self._number = 0
         self._locators: IdentityCache[Locator] = IdentityCache(256)
         self._worker = BuildWorker(self.builder, on_result, on_progress)
@@ -101,7 +104,7 @@ class Bodies(Mapping[str, Built]):
 
     def follow(self, project: Project, *, in_drag: bool) -> None:
         """Builds at once what is known or quick; asks the worker for the rest."""
-        self._is_given_up = False
+        self._is_given_up, self._spent = False, 0.0
         self.project = self.builder.present = project
         self._suspects |= self._graph.affected(self._graph.move_to(project))
         suspects, self._suspects = self._suspects, set()
@@ -163,8 +166,9 @@ class Bodies(Mapping[str, Built]):
         old, wanted = bodies.get(run.id), self.builder.sources(self.project, run)
         is_new = old is not None and same_sources(old.sources, wanted) and not (old.is_for_now and not is_plain())
         found = old if is_new else self.builder.found(wanted)
-        if found is None and in_drag and is_quick(run, old):
+        if found is None and in_drag and self._spent < MOST_QUICK_SECONDS and is_quick(run, old):
             found = self.builder.run(self.project, run)
+            self._spent += found.seconds
         if found is None:
             self._late.add(run.id)
             return

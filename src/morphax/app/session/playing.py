@@ -16,8 +16,11 @@ class Playing(QObject):
 
     changed = Signal()
 
-    def __init__(self, parent: QObject, project: Callable[[], Project], length_of: LengthOf) -> None:
+    def __init__(
+        self, parent: QObject, project: Callable[[], Project], length_of: LengthOf, is_late: Callable[[], bool]
+    ) -> None:
         super().__init__(parent)
+        self.is_late = is_late
         self._project, self.length_of = project, length_of
         self.now: float | None = None
         self.loops = True
@@ -117,6 +120,8 @@ class Playing(QObject):
         if not self.has_any or length <= 0.0:
             self._timer.stop()
             self.go_to(None)
+            return
+        if self.is_late():  # each picture that is shown is whole
             return
         time = self._from + self._clock.elapsed() / 1000.0
         if time >= length and not self.loops:

@@ -51,7 +51,12 @@ class Workspace(QObject):
         self.remark: Remark | None = None
         self.unfinished = Unfinished(self.bodies.settled, self._changed, self.edit)
         self._last = self.history.now.project
-        self.playing = Playing(self, lambda: self.project, lambda path: self.bodies.builder.path(path).length)
+        self.playing = Playing(
+            self,
+            lambda: self.project,
+            lambda path: self.bodies.builder.path(path).length,
+            lambda: self.bodies.is_building,
+        )
         self.chosen, self.bench = Chosen(self), Bench(self)
         self.board = Board(self, self)
         self._told = Selection()

@@ -133,11 +133,12 @@ class CameraView(QObject):
     def refresh(self, *, fine: bool = False) -> None:
         """Asks for a new picture.
 
-        While something is drawn or dragged in the other pane, this one is drawn a few times a second only: the
-        interface needs the time.
+        While something is drawn or dragged in the other pane, or a play runs beside it, this one is drawn a few times a
+        second only: the interface needs the time.
         """
         is_busy = self.toolbox.is_drawing or self.toolbox.edit.is_dragging
-        if is_busy and not fine and self._is_beside() and self.picture.has_to_wait():
+        waits = (is_busy and self._is_beside()) or (self.workspace.playing.is_on and self.pane.index > 0)
+        if waits and not fine and self.picture.has_to_wait():
             return
         self.pane.rename()
         if self.is_shown:
@@ -148,7 +149,8 @@ class CameraView(QObject):
 
     def _request(self, items: tuple[Item, ...], *, fine: bool, heavy: bool) -> RenderRequest:
         ratio, (width, height) = self.pane.devicePixelRatioF(), self.sight.size
-        if not fine and (heavy or width * height * ratio**2 > MOST_QUICK_PIXELS):
+        plain = not fine and self._is_behind()
+        if not fine and (plain or heavy or width * height * ratio**2 > MOST_QUICK_PIXELS):
             ratio *= 0.5
         return RenderRequest(
             self.pane.index,
@@ -164,7 +166,13 @@ class CameraView(QObject):
             sheets(self.workspace, self.camera.view),
             self._chosen(),
             ratio,
+            shadows=not plain,
         )
+
+    def _is_behind(self) -> bool:
+        """Whether a play runs that this machine can't draw as fast as it should be seen."""
+        ws = self.workspace
+        return ws.playing.is_on and self.picture.seconds > 1.0 / ws.project.clock.rate
 
     def _chosen(self) -> tuple[Mesh, ...]:
         """Meshes of what is chosen and shown."""

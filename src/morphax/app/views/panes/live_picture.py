@@ -29,6 +29,8 @@ class LivePicture(QObject):
         self._lag.timeout.connect(lambda: wanted(False))
         self._drawn = QElapsedTimer()
         self._drawn.start()
+        self.seconds = 0.0
+        """How long the last quick picture took that was drawn as well as can be."""
         hub.picture.connect(self._on_picture)
 
     def has_to_wait(self) -> bool:
@@ -59,4 +61,6 @@ class LivePicture(QObject):
     def _on_picture(self, request: RenderRequest, image: QImage) -> None:
         if request.pane == self.pane.index and request.number > self.number:
             self.image, self.number = image, request.number
+            if not request.fine and request.shadows:
+                self.seconds = self._drawn.elapsed() / 1000.0
             self.pane.update()

@@ -84,9 +84,9 @@ class TimeTrack(QWidget):
         self._paint_own(painter)
         x = self.x_of(self.workspace.playing.time)
         painter.setPen(QPen(colour(t.teal), 1.6))
-        painter.drawLine(QPointF(x, 4.0), QPointF(x, HEIGHT - 3.0))
+        painter.drawLine(QPointF(x, _BASE - 6.0), QPointF(x, HEIGHT - 3.0))
         painter.setBrush(colour(t.teal))
-        painter.drawEllipse(QPointF(x, 5.0), 3.2, 3.2)
+        painter.drawEllipse(QPointF(x, _BASE), 4.0, 4.0)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour(t.teal), 1.0, Qt.PenStyle.DotLine))

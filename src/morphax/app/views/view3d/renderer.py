@@ -178,7 +178,7 @@ class PaneRenderer:
     def _style_shadow(self, shadow: vtk.vtkActor, item: Item, request: RenderRequest, *, is_heavy: bool) -> None:
         """Shadows fall in perspective only: in a flat view they would look like things of their own."""
         is_light = len(item.mesh.points) <= _MOST_SHADOW_POINTS and not is_heavy
-        shown = request.shaded and not request.camera.is_flat and item.opacity == 1.0 and is_light
+        shown = request.shadows and request.shaded and not request.camera.is_flat and item.opacity == 1.0 and is_light
         shadow.SetVisibility(shown and float(basis(request.camera).eye[2]) > 0.0)
         shadow.GetProperty().SetColor(*request.backdrop.shadow)
 

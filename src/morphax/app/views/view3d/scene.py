@@ -81,3 +81,4 @@ class RenderRequest:
     chosen: tuple[Mesh, ...] = ()
     ratio: float = 1.0
     grid: bool = True
+    shadows: bool = True
