@@ -1,5 +1,6 @@
 """Jobs of density, ends and range within their budgets of actions, counted from the real events."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -8,8 +9,11 @@ from PySide6.QtWidgets import QLineEdit
 from morphax.core.body.recipe import End
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.demo import lantern_wagon
+from morphax.project.edits.along import end_size
 from morphax.project.model.document import Project
+from tests.app.driven.test_freehand import stroke
 from tests.app.driven.test_jobs import look_at
+from tests.app.driven.test_jobs_along import solid
 from tests.app.driver import Driver
 from tests.app.job_projects import column, three_bars
 from tests.app.strip_hand import Strip
@@ -103,3 +107,52 @@ def test_a_skirting_with_a_door_left_out(opened) -> None:
     assert sum(p.name.endswith("cap") for p in driver.body.mesh.parts) == 2
     assert recorder.count <= 12, recorder.actions
     assert driver.run.recipe.ends.end is End.FLAT
+
+
+def test_j13_a_scroll_that_grows_to_four_times_from_a_point(opened) -> None:
+    driver, recorder = opened(Project())
+    driver.window.scene_views[1].choose("Top")
+    driver.settle()
+    driver.press_button(driver.window.list_panel.stock.buttons["rounded-rectangle"])
+    driver.window.tool_row.made_actions["spiral"].trigger()
+    driver.click(1, (0.0, 0.0, 0.0))
+    driver.click(1, (0.2, 0.0, 0.0))
+    driver.settle()
+    driver.unfold("Along")
+    driver.enter_value("along.end", "4")
+    driver.unfold("Corners and ends")
+    driver.pick("end.start", "pointed")
+    driver.settle()
+    assert driver.path.made is not None and driver.path.made.shape == "spiral"
+    (tip,) = (p for p in driver.body.mesh.points if np.linalg.norm(p - np.array(driver.path.knots[0].place)) < 1e-6)
+    assert solid(driver.body).is_watertight and not driver.body.has_errors and tip[2] >= 0.0
+    assert end_size(driver.run) == 4.0
+    assert recorder.count <= 6, recorder.actions
+
+
+def test_j15_a_flourish_that_grows(opened) -> None:
+    """A freehand stroke, a drop to a point, that appears over three seconds: played at once."""
+    driver, recorder = opened(Project())
+    driver.window.scene_views[1].choose("Front")
+    driver.settle()
+    driver.press_button(driver.window.list_panel.stock.buttons["drop"])
+    driver.key(Qt.Key.Key_F)
+    stroke(driver, 1, [(40.0 + 2.0 * i, 300.0 + 50.0 * np.sin(i / 12.0)) for i in range(100)])
+    driver.unfold("Corners and ends")
+    driver.pick("end.end", "pointed")
+    driver.unfold("Time")
+    driver.pick("time.appears", "start")
+    driver.settle()
+    whole = driver.body.length
+    assert driver.run.times is not None and driver.run.times.end == 3.0 and driver.run.recipe.ends.end is End.POINTED
+    assert recorder.count <= 6, recorder.actions
+    ws = driver.window.workspace
+    ws.playing.go_to(1.5)
+    driver.settle()
+    assert solid(driver.body).is_watertight and driver.body.mesh.face_count
+    path = ws.chosen.body.path.polyline
+    far = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
+    assert far == pytest.approx(whole, rel=1e-3)
+    middle = path[np.searchsorted(np.linalg.norm(np.diff(path, axis=0), axis=1).cumsum(), 0.5 * whole)]
+    assert np.linalg.norm(driver.body.mesh.points - middle, axis=1).min() < 0.5 * driver.body.width, "to the half of it"
+    assert np.linalg.norm(driver.body.mesh.points - path[-1], axis=1).min() > 2.0 * driver.body.width
