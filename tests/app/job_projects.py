@@ -175,3 +175,13 @@ def three_bars() -> Project:
             project, PathKind.STRAIGHT, [(0, y, 0), (1, y, 0)], NewRun(_ready("round", {}), 0.1)
         ).project
     return project
+
+
+def room(file: Path) -> Project:
+    """Four walls of 2.4 m round a floor of 3 x 2 m, 100 mm thick, open above."""
+    outer = trimesh.creation.box(extents=(3.2, 2.2, 2.5)).apply_translation((0.0, 0.0, 1.15))
+    inner = trimesh.creation.box(extents=(3.0, 2.0, 2.5)).apply_translation((0.0, 0.0, 1.25))
+    outer.difference(inner).export(file)
+    found = read_host(file)
+    source = HostSource(asset="a1", node="x", path=str(file), unit="m", up="z")
+    return add_hosts(Project(), found.data, [n.name for n in found.nodes], source, found.suffix).project

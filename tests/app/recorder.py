@@ -24,6 +24,7 @@ class Recorder(QObject):
         super().__init__()
         self.actions: list[str] = []
         self._typing = False
+        self._held: tuple[int, int] | None = None
         self._combo: QComboBox | None = None
         for name, action in (*window.menus.by_id.items(), *window.tool_row.made_actions.items()):
             action.triggered.connect(lambda _=False, n=name: self._count(f"command {n}"))
@@ -44,7 +45,10 @@ class Recorder(QObject):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
         if kind == QEvent.Type.MouseButtonPress and watched.isWidgetType():
+            self._forget_held()
             self._on_press(watched)
+        elif kind == QEvent.Type.KeyRelease and self._held is not None and event.key() == self._held[0]:
+            self._held = None
         elif kind == QEvent.Type.KeyPress and watched is QApplication.focusWidget():  # parents get it again
             self._on_key(watched, event)
         elif kind == QEvent.Type.Wheel and watched.isWidgetType():
@@ -52,6 +56,12 @@ class Recorder(QObject):
         elif kind == QEvent.Type.Drop and watched.isWidgetType() and event.source() is None:
             self._count("drop")  # one that began in the window was counted when it was pressed
         return False
+
+    def _forget_held(self) -> None:
+        """A key that is down while something is pressed was held: it is free."""
+        if self._held is not None and self._held[1] == len(self.actions) - 1:
+            del self.actions[-1]
+        self._held = None
 
     def _on_press(self, target: QObject) -> None:
         is_tool = isinstance(target, QToolButton)
@@ -83,6 +93,7 @@ class Recorder(QObject):
         if is_value and self._typing:
             return
         self._count("typed value" if is_value else f"key {event.text() or key}")
+        self._held = None if is_value else (key, len(self.actions) - 1)
         self._typing = bool(is_value)
 
 

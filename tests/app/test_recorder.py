@@ -75,6 +75,22 @@ def test_each_choice_in_a_list_counts_once_and_the_value_after_it(recorded: tupl
     assert recorder.actions[before + 2 :] == ["choice in a list", "typed value", "choice in a list"]
 
 
+def test_a_key_that_is_held_during_a_press_is_free_and_one_that_is_let_go_counts(
+    recorded: tuple[Driver, Recorder],
+) -> None:
+    driver, recorder = recorded
+    draw_two(driver)
+    pane = driver.pane(1)
+    pane.setFocus()
+    QTest.keyPress(pane, Qt.Key.Key_O)
+    driver.click(1, (200, 300))
+    QTest.keyRelease(pane, Qt.Key.Key_O)
+    assert recorder.count == 4 and recorder.actions[-1] == "press on Pane"
+    QTest.keyClick(pane, Qt.Key.Key_O)
+    driver.click(1, (220, 300))
+    assert recorder.actions[-2:] == ["key o", "press on Pane"], recorder.actions
+
+
 def test_the_list_of_ready_made_paths_counts_once(recorded: tuple[Driver, Recorder]) -> None:
     driver, recorder = recorded
     row = driver.window.tool_row

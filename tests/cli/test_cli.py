@@ -142,7 +142,10 @@ def test_ply_is_in_triangles_unless_four_sided_faces_are_asked_for(tmp_path: Pat
         (["--section", "round", "--range", "0.8,0.2"], "ends before it starts"),
         (["--section", "round", "--budget=2"], "a budget of faces is 2"),
         (["--section", "round", "--budget", "90", "--rings", "3"], "not allowed with"),
-        (["--section", "round", "--ends", "barbed"], "there are: open, flat, domed, chamfered, pointed"),
+        (
+            ["--section", "round", "--ends", "barbed"],
+            "there are: open, flat, domed, chamfered, pointed, angled, returned",
+        ),
         (["--section", "round", "--corner", "cut"], "there are: mitre, bevel, round"),
         (["--section", "round", "--anchor", "middle"], "is not known"),
         (["--section", "round", "--sides", "2"], "sides is 2"),

@@ -1,11 +1,14 @@
 """Chains of edges: order, gaps, closing, direction."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
 
 from morphax.core.mesh.edge_chains import (
     EdgeChain,
+    is_free_inside,
     is_smooth,
     outside_right,
     outward_of,
@@ -46,6 +49,14 @@ def test_four_edges_close() -> None:
     d = np.roll(back.points, -1, axis=0) - back.points
     right = np.stack([d[:, 1], -d[:, 0], 0 * d[:, 0]], axis=1)
     assert ((right * back.outward).sum(1) > 0).all(), "each edge has its own outside on the right"
+
+
+def test_a_chain_round_a_solid_is_free_outside_and_that_round_a_room_inside() -> None:
+    for order in ((0, 1, 2, 3), (3, 2, 1, 0), (1, 0, 2, 3)):
+        made = chain(*order)
+        assert not is_free_inside(made) and is_free_inside(replace(made, outward=-made.outward))
+        assert not is_free_inside(replace(made, outward=np.tile([0.0, 0.0, 1.0], (4, 1)))), "it says nothing"
+    assert not is_free_inside(replace(chain(0, 1, 2), outward=-chain(0, 1, 2).outward)), "an open one has no inside"
 
 
 def test_an_edge_taken_twice_is_dropped_again() -> None:

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from morphax.core.body.nearby import Nearby, nearest_on
+from morphax.core.body.range import Range, Stop
 from morphax.core.body.recipe import End
 from morphax.core.body.sweep import sweep
 from morphax.core.frame.frames import Orientation, frames_at
@@ -204,6 +205,21 @@ def test_the_volume_of_an_arm_on_an_inclined_wall_is_exact() -> None:
     cut = sweep(path, ROUND, recipe_of(start=End.CUT, sides=24), Nearby(wall)).mesh
     assert volume(cut) == pytest.approx(volume(flat), rel=1e-12)
     assert np.ptp(cut.points[:24, 2]) > 0.03, "it is cut aslant"
+
+
+def test_rings_that_are_counted_stay_clear_of_a_cut_end_and_a_range_keeps_it() -> None:
+    """Along an inclined wall, each column of points goes on forwards; the range's own end is flat."""
+    path = path_from_points(np.array([[0.0, 0.0, 0.0], [0.0, 0.0, 1.0]]), kind=PathKind.STRAIGHT)
+    wall = Wall((0.0, 0.0, 0.0), (1.5, 0.2, 1.0))
+    plain = sweep(path, ROUND, recipe_of(start=End.CUT, sides=24), Nearby(wall)).mesh
+    for more in ({"rings": 200}, {"spacing": 0.004}, {"range": Range(Stop(0.0), Stop(0.6)), "rings": 200}):
+        mesh = sweep(path, ROUND, recipe_of(start=End.CUT, sides=24, **more), Nearby(wall)).mesh
+        rows = mesh.points.reshape(-1, 24, 3)
+        assert len(rows) > 100 and (np.diff(rows[..., 2], axis=0) > 0.0).all()
+        assert np.array_equal(rows[0], plain.points[:24])
+        gone = (1.0 - mesh.bounds[1, 2]) * volume(plain) / 1.0
+        assert volume(mesh) == pytest.approx(volume(plain) - gone, rel=1e-9)
+        assert_watertight(mesh)
 
 
 def test_what_passes_the_host_by_is_told_and_ends_flat() -> None:

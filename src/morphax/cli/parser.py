@@ -49,7 +49,10 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     p.add_argument("--orientation", help="carried, upright or fixed")
     p.add_argument("--corner", help="mitre, bevel or round")
     p.add_argument(
-        "--ends", default="flat", metavar="END", help="open, flat, domed, chamfered or pointed, or START,END"
+        "--ends",
+        default="flat",
+        metavar="END",
+        help="open, flat, domed, chamfered, pointed, angled or returned, or START,END",
     )
     density = p.add_mutually_exclusive_group()
     density.add_argument("--rings", type=int)

@@ -89,3 +89,27 @@ def test_a_corner_of_its_own_is_chosen_at_its_knot_and_taken_back(opened) -> Non
         driver.menu("edit.undo")
     driver.settle()
     assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)
+
+
+def test_an_end_is_angled_and_returns_to_a_wall(opened) -> None:
+    """Both take the length that there was; angle and side are typed, in degrees, and taken back."""
+    driver = opened_on_all(opened, column(1.0))
+    whole = volume(driver.body.mesh)
+    choose(driver, "end.end", End.ANGLED)
+    assert volume(driver.body.mesh) == pytest.approx(whole * 0.95, rel=1e-9)
+    driver.enter_value("end.end.angle", "60")
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole * (1.0 - 0.05 * 3.0**0.5), rel=1e-9)
+    driver.enter_value("end.end.turn", "30")
+    driver.settle()
+    assert driver.run.recipe.ends.end_turn == pytest.approx(0.5235987756) and edge_check(driver.body.mesh).closed
+    assert driver.body.mesh.bounds[:, 2] == pytest.approx([0.0, 1.0])
+    choose(driver, "end.start", End.RETURNED)
+    assert edge_check(driver.body.mesh).closed and not driver.body.has_errors
+    driver.enter_value("end.end.angle", "85")
+    driver.settle()
+    assert "80 degrees" in driver.window.help_label.text()
+    for _ in range(4):
+        driver.menu("edit.undo")
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)

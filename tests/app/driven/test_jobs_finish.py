@@ -1,11 +1,14 @@
 """Jobs of density, ends and range within their budgets of actions, counted from the real events."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
+from morphax.app.views.strip.ruler import RULER_HEIGHT
 from morphax.core.body.recipe import End
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.demo import lantern_wagon
@@ -15,7 +18,7 @@ from tests.app.driven.test_freehand import stroke
 from tests.app.driven.test_jobs import look_at
 from tests.app.driven.test_jobs_along import solid
 from tests.app.driver import Driver
-from tests.app.job_projects import column, three_bars
+from tests.app.job_projects import column, room, three_bars
 from tests.app.strip_hand import Strip
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -82,31 +85,35 @@ def test_rings_that_are_typed_end_the_budget_and_typed_sides_stay_in_it(opened) 
     assert driver.run.recipe.density.sides is None and driver.body.sides == 4
 
 
-def test_a_skirting_with_a_door_left_out(opened) -> None:
-    """Round a room of straight walls, left out between two lengths: two flat ends, closed."""
-    driver, recorder = opened(Project())
-    look_at(driver, (0.0, 0.0, 0.0), 6.0, 0.3, 0.6)
+def test_j24_a_skirting_round_a_room_left_out_at_the_door_with_its_ends_returned(opened, tmp_path: Path) -> None:
+    """Along the foot of four walls; what it ends with goes back to the wall."""
+    driver, recorder = opened(room(tmp_path / "room.stl"))
+    look_at(driver, (0.0, 0.0, 0.3), 6.0, 0.5, 1.0)
     driver.press_button(driver.window.list_panel.stock.buttons["skirting"])
-    driver.key(Qt.Key.Key_S)
-    for spot in ((-1.5, -1.0, 0.0), (1.5, -1.0, 0.0), (1.5, 1.0, 0.0), (-1.5, 1.0, 0.0)):
-        driver.click(0, spot)
-    driver.click(0, (-1.5, -1.0, 0.0))
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_E)
+    QTest.keyPress(driver.pane(0), Qt.Key.Key_O)
+    driver.click(0, (-1.48, 0.2, 0.0))
+    QTest.keyRelease(driver.pane(0), Qt.Key.Key_O)
     driver.settle()
-    assert driver.path.closed
-    whole = volume(driver.body.mesh)
-    strip = Strip(driver)
-    at = round(strip.top("RangeLane")) + 8
-    strip.double(QPoint(strip.x(0.15), at))
+    assert driver.path.closed and len(driver.path.knots) == 4
+    whole = driver.body
+    strip = driver.window.strip
+    at = QPoint(round(float(strip.ruler.x_of(0.15 * strip.ruler.length))), RULER_HEIGHT + 8)
+    QTest.mouseDClick(strip, Qt.MouseButton.LeftButton, pos=at)
+    driver.settle()
     driver.unfold("Range")
-    driver.enter_value("range.gap0.a", "1000")
     driver.enter_value("range.gap0.b", "1900")
+    driver.enter_value("range.gap0.a", "1000")
+    driver.pick("ends", "returned · returned")
     driver.settle()
-    assert edge_check(driver.body.mesh).closed and not driver.body.has_errors
-    left = 1.0 - 0.9 / driver.body.length
-    assert volume(driver.body.mesh) == pytest.approx(whole * left, rel=0.02)
-    assert sum(p.name.endswith("cap") for p in driver.body.mesh.parts) == 2
-    assert recorder.count <= 12, recorder.actions
-    assert driver.run.recipe.ends.end is End.FLAT
+    assert recorder.count <= 7, recorder.actions
+    assert edge_check(driver.body.mesh).closed and not driver.body.findings
+    ends, depth = driver.run.recipe.ends, 0.5 * driver.body.width
+    assert (ends.start, ends.end) == (End.RETURNED, End.RETURNED)
+    x, y = np.abs(driver.body.mesh.points[:, :2]).T
+    assert (x <= 1.5 + 1e-6).all() and (y <= 1.0 + 1e-6).all(), "nothing goes into a wall"
+    assert volume(driver.body.mesh) < (1.0 - 0.9 / whole.length) * volume(whole.mesh) and depth > 0.0
 
 
 def test_j13_a_scroll_that_grows_to_four_times_from_a_point(opened) -> None:

@@ -4,7 +4,7 @@ Where a mitre is near, the ring of a stretch's end leans as much towards the mit
 grows never jumps; within a bevel it goes from its one side to the other.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from math import pi
 from typing import Any
@@ -12,19 +12,15 @@ from typing import Any
 import numpy as np
 
 from morphax.core.body.carried import CarriedRows, carried_rows, joined_rows, taken_rows
-from morphax.core.body.end_zones import cuts_of, domes_of
 from morphax.core.body.ends import EndPlace
 from morphax.core.body.joints import SET_BACK, Joint, JointKind, Joints
 from morphax.core.body.layout import PlacedRings, closing_shift
-from morphax.core.body.nearby import Nearby
-from morphax.core.body.pointed_ends import PointZone, drawn_in, point_zones
+from morphax.core.body.pointed_ends import PointZone, drawn_in
 from morphax.core.body.profile import Profile, StepSide
-from morphax.core.body.recipe import Ends
 from morphax.core.body.rings import Rows, step_rows
 from morphax.core.body.wedges import fan_between
 from morphax.core.frame.frames import FrameField, Frames, frames_on
-from morphax.core.path.resolved import ResolvedPath
-from morphax.core.types import Flags, Floats, Ints, frozen
+from morphax.core.types import Flags, Floats, Ints
 from morphax.core.vectors import exact_turn
 
 _SAME, _CLEAR, _HALF = 1e-9, 1e-6, 0.4995
@@ -105,6 +101,8 @@ class InCorner:
 
 
 Zones = Sequence[Sequence[PointZone]]
+Clear = Mapping[tuple[int, bool], float]
+"""By segment, and whether it is its start: how far from there its other rings begin, m."""
 Segment = LegPart | InCorner
 """What a leg of the rows that are shown is made of."""
 
@@ -169,9 +167,12 @@ class Cutting:
 
     # -- rows ------------------------------------------------------------------------------------
 
-    def rows(self, made: Sequence[Sequence[Segment]], edges: dict[int, Pair], zones: Zones, deviation: float) -> Rows:
+    def rows(
+        self, made: Sequence[Sequence[Segment]], edges: dict[int, Pair], special: tuple[Zones, Clear], deviation: float
+    ) -> Rows:
         """The rows of all segments; ``edges`` where the rings of each segment begin and stop, m, domes left out;
-        ``zones`` of pointed ends of each stretch."""
+        ``special``: the zones of pointed ends of each stretch, and how far from an end that leans other rings are."""
+        zones, clear = special
         new = _NewRows(self)
         flat = [(segment, segments) for segments in made for segment in segments]
         zones_of = [own for segments, own in zip(made, zones, strict=True) for _ in segments]
@@ -181,7 +182,8 @@ class Cutting:
             else:
                 more = [z.places(self.profile.reach, 0.5 * deviation) for z in zones_of[number]]
                 places = np.concatenate([np.empty(0), *more]) - segment.lap * self.total
-                new.add_part(segment, edges.get(number, (segment.a, segment.b)), places)
+                far = clear.get((number, True), 0.0), clear.get((number, False), 0.0)
+                new.add_part(segment, edges.get(number, (segment.a, segment.b)), places, far)
         counts = [len(v) for v in new.order]
         laps = np.repeat([segment.lap for segment, _ in flat], counts)
         rows = new.made(laps == 1, self._stepped(flat))
@@ -238,20 +240,29 @@ class _NewRows:
         self.extra.append(rows)
         return self.count + len(self.extra) - 1
 
-    def add_part(self, part: LegPart, edges: Pair, more: Floats) -> None:
-        """A part of a leg, with ``more`` places of rings, m; rings that would cross one that leans are left out."""
+    def add_part(self, part: LegPart, edges: Pair, more: Floats, clear: Pair = (0.0, 0.0)) -> None:
+        """A part of a leg, with ``more`` places of rings, m; rings that would cross one that leans are left out, those
+        nearer to its ends than ``clear``, m, too."""
         a, b = edges
         lo, hi = int(self.base.starts[part.leg]), int(self.base.starts[part.leg + 1])
         s = self.base.s[lo:hi]
         first = self._edge(part, a, s, StepSide.AFTER) if part.is_first or a > part.a else None
         last = self._edge(part, b, s, StepSide.BEFORE) if part.is_last or b < part.b else None
-        low = -np.inf if first is None else a + self._beyond(part.leg, a, 1.0) + self.near
-        high = np.inf if last is None else b - self._beyond(part.leg, b, -1.0) - self.near
+        low = -np.inf if first is None else a + max(self._beyond(part.leg, a, 1.0), clear[0]) + self.near
+        high = np.inf if last is None else b - max(self._beyond(part.leg, b, -1.0), clear[1]) - self.near
+        if any(clear) and not self._is_prism(part.leg):
+            beyond = [v for v, c in ((a + 2.0 * clear[0], clear[0]), (b - 2.0 * clear[1], clear[1])) if c]
+            more = np.concatenate([more, beyond])
         inside = lo + np.flatnonzero((s > low) & (s < high))
         inside = inside[(inside > lo) & (inside < hi - 1)]
         ends = [lo if first is None else first], [hi - 1 if last is None else last]
         inner = self._with_more(part, inside[(inside != first) & (inside != last)], more, (max(low, a), min(high, b)))
         self.order.append(np.concatenate([ends[0], inner, ends[1]]))
+
+    def _is_prism(self, leg: int) -> bool:
+        """Whether two rings are all that a leg needs."""
+        own = self.cutting.field.legs[leg]
+        return self.cutting.profile.is_even and own.leg.straight and not own.slope.any() and not own.ease.any()
 
     def _with_more(self, part: LegPart, inside: Ints, more: Floats, between: Pair) -> Ints:
         """Rings between two places, m, with ``more`` of them where there are none yet, in their order."""
@@ -347,49 +358,3 @@ def _joined_frames(parts: Sequence[Frames]) -> Frames:
         values = [getattr(p, f.name) for p in parts]
         out[f.name] = None if values[0] is None else np.concatenate(values)
     return Frames(**out)
-
-
-Whole = tuple[ResolvedPath, FrameField, Profile, PlacedRings]
-
-
-def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: float, near: Nearby) -> PlacedRings:
-    """The rings of some stretches of a run, each with the run's own ends; nothing of the whole is made again.
-
-    Ends that are cut to a host are so where the path itself ends, and flat elsewhere.
-    """
-    path, field, profile, placed = whole
-    cutting = Cutting(placed, field, profile)
-    made = [cutting.segments(s) for s in stretches]
-    places = cutting.ends(stretches, made)
-    domes, notes = domes_of(path, field, profile, ends, places, deviation)
-    zones, shorter = point_zones(path, ends, stretches, places, profile.first_width)
-    edges = {n: (seg.a, seg.b) for n, seg in enumerate(s for own in made for s in own) if isinstance(seg, LegPart)}
-    for dome in domes:
-        a, b = edges[dome.leg]
-        edges[dome.leg] = (a + dome.depth, b) if dome.is_start else (a, b - dome.depth)
-    own = [p for p in places if not path.chain.closed and p.at in (0.0, float(field.legs[-1].s[-1]))]
-    cuts, said = cuts_of(path, field, profile, ends, own, near)
-    counts = np.concatenate([[0], np.cumsum([len(v) for v in made])]).tolist()
-    pieces = tuple((a, b - 1) for a, b in zip(counts[:-1], counts[1:], strict=True))
-    rows, kept = cutting.rows(made, edges, zones, deviation), tuple(f for f in placed.findings if f.at is None)
-    shown = [(float(a), float(b)) for a, b in stretches]
-    return PlacedRings(
-        rows, cutting.joints(made), (*kept, *notes, *shorter, *said), domes, cuts, False, pieces, tuple(shown)
-    )
-
-
-def is_shown(at: float | None, shown: PlacedRings, path: ResolvedPath) -> bool:
-    """Whether what is found at a distance lies on what is shown."""
-    if at is None:
-        return True
-    near, laps = _SAME * path.length, (0.0, path.length)
-    return any(a - near <= at + lap <= b + near for a, b in shown.stretches for lap in laps)
-
-
-def ends_and_axes(field: FrameField, stretches: Sequence[Pair]) -> tuple[Floats, Floats]:
-    """Where the path is (2, 3) at the first and the last end that is shown, and right, up and forward at the first."""
-    first, last = leg_parts(field, stretches[0])[0], leg_parts(field, stretches[-1])[-1]
-    frames = [frames_on(field, np.array([p.leg]), np.array([at])) for p, at in ((first, first.a), (last, last.b))]
-    one = frames[0]
-    places = np.concatenate([f.origin for f in frames])
-    return frozen(places), frozen(np.concatenate([one.right, one.up, one.forward]))

@@ -26,7 +26,7 @@ class PlacedRings:
 
     ``closed``: the last leg goes on as the first one; ``pieces`` first and last leg of each stretch that is not;
     ``stretches`` what is shown, from where to where, m, where that is not all;
-    ``deviation`` m of rounded corners.
+    ``deviation`` m of rounded corners; ``met`` pairs of rows, of whose points some may be the same.
     """
 
     rows: Rows
@@ -38,6 +38,7 @@ class PlacedRings:
     pieces: tuple[tuple[int, int], ...] = ()
     stretches: tuple[tuple[float, float], ...] = ()
     deviation: float = 0.0
+    met: tuple[tuple[int, int], ...] = ()
 
 
 def closing_shift(field_: FrameField, profile: Profile) -> int:
@@ -122,7 +123,7 @@ def layout_of(field_: FrameField, placed: PlacedRings, ends: Ends, profile: Prof
         tuple(wedges),
         tuple(start_caps),
         tuple(end_caps),
-        placed.domes,
-        placed.cuts,
+        *(placed.domes, placed.cuts),
         (*((row, 0, profile.size) for row in tips), *loop_tips(rows, profile)),
+        placed.met,
     )

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
-from math import isfinite
+from math import isfinite, radians
 from typing import Any, Protocol
 
 import numpy as np
@@ -16,7 +16,7 @@ from morphax.core.mesh.mesh import Mesh
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
 
-_FARTHEST, _WIDEST_TURN = 1e7, 1e3
+_FARTHEST, _WIDEST_TURN, _STEEPEST = 1e7, 1e3, radians(80.0) * (1.0 + 1e-12)
 _STRICT = {"extra": "forbid", "allow_inf_nan": False}
 """What the document's reader asks of the parts."""
 
@@ -29,6 +29,8 @@ class End(StrEnum):
     DOMED = "domed"
     CHAMFERED = "chamfered"
     POINTED = "pointed"
+    ANGLED = "angled"
+    RETURNED = "returned"
     CUT = "cut to host"
 
     @property
@@ -40,6 +42,11 @@ class End(StrEnum):
     def zone(self) -> str | None:
         """What it does to the rings before it; open and flat ends do nothing."""
         return None if self in (End.OPEN, End.FLAT) else self.value
+
+    @property
+    def leans(self) -> bool:
+        """Whether its ring lies in a plane of its own."""
+        return self in (End.ANGLED, End.RETURNED)
 
     @property
     def is_inset(self) -> bool:
@@ -90,8 +97,9 @@ class Ends:
     """How a run starts and stops; radii of domes and chamfers in m (None: as much as fits).
 
     A pointed end comes to a point over a length, m (None: as long as the body is wide), by a ``curve`` from -1, hollow
-    as a flame, over 0, straight, to 1, full as a bullet. ``cut_along`` "path" or "normal": which way the points of an
-    end that is cut to its host go.
+    as a flame, over 0, straight, to 1, full as a bullet. An angled end leans by an ``angle``, rad (None: 45 degrees);
+    it and a return end at the side that is a ``turn``, rad, from the section's up (None: beyond the anchor), and go
+    back opposite. ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
     """
 
     start: End = End.FLAT
@@ -103,6 +111,10 @@ class Ends:
     end_length: float | None = None
     start_curve: float = 0.0
     end_curve: float = 0.0
+    start_angle: float | None = None
+    end_angle: float | None = None
+    start_turn: float | None = None
+    end_turn: float | None = None
 
     __pydantic_config__ = _STRICT
 
@@ -117,6 +129,12 @@ class Ends:
         for curve in (self.start_curve, self.end_curve):
             if not -1.0 <= curve <= 1.0:
                 raise PathError(f"a pointed end's curve is {curve:g}; it goes from -1 to 1")
+        for angle in (self.start_angle, self.end_angle):
+            if angle is not None and not 0.0 < angle <= _STEEPEST:
+                raise PathError("an angled end leans by more than 0 and up to 80 degrees")
+        for turn in (self.start_turn, self.end_turn):
+            if turn is not None and not abs(turn) <= _WIDEST_TURN:
+                raise PathError(f"an end's turn is {turn:g} rad; it must be within {_WIDEST_TURN:g}")
         if self.cut_along not in ("path", "normal"):
             raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
 
@@ -127,10 +145,13 @@ class Ends:
 
     @property
     def points(self) -> tuple[float | None, ...]:
-        """Lengths and curves of pointed ends; nothing where there is none."""
-        if End.POINTED not in (self.start, self.end):
-            return ()
-        return (self.start_length, self.end_length, self.start_curve, self.end_curve)
+        """Lengths and curves of pointed ends, angles and turns of those that lean; nothing where there is none."""
+        out: tuple[float | None, ...] = ()
+        if End.POINTED in (self.start, self.end):
+            out = (self.start_length, self.end_length, self.start_curve, self.end_curve)
+        if self.start.leans or self.end.leans:
+            out = (*out, self.start_angle, self.end_angle, self.start_turn, self.end_turn)
+        return out
 
 
 @dataclass(frozen=True)

@@ -115,7 +115,7 @@ class TurnedRecipe:
 
 def ends_swapped(ends: Ends) -> Ends:
     """The ends of a run that is walked from its other end."""
-    pairs = [(f"start{n}", f"end{n}") for n in ("", "_radius", "_length", "_curve")]
+    pairs = [(f"start{n}", f"end{n}") for n in ("", "_radius", "_length", "_curve", "_angle", "_turn")]
     swapped = {a: getattr(ends, b) for one in pairs for a, b in (one, one[::-1])}
     return replace(ends, **swapped)
 

@@ -121,7 +121,9 @@ def rows_of(
     if starts or ends:
         at = np.array([*(first[i] for i in starts), *(first[i + 1] - 1 for i in ends)])
         own = ring_coefficients(frames.origin[at], taken_rows(carried, at))
-        sent[at] = _sent_to_planes(own, frames.forward[at], [*starts.values(), *ends.values()])
+        planes = [*starts.values(), *ends.values()]
+        normal, place = np.array([j.normal for j in planes]), np.array([j.place for j in planes])
+        sent[at] = sent_to_planes(own, frames.forward[at], normal, place)
     return Rows(frames, s, sent, first, carried, walls, _stepped(kept, profile.steps))
 
 
@@ -139,9 +141,8 @@ def step_rows(s: Floats, starts: np.ndarray) -> tuple[int, ...]:
     return tuple(int(r) for r in twice if r + 1 not in starts)
 
 
-def _sent_to_planes(coefficients: Floats, forward: Vectors3, joints: list[Joint]) -> Floats:
-    """How far along their legs (n, 1 + 2 j) the points of rings go into bisector planes: linear in x and y."""
-    normal, place = np.array([j.normal for j in joints]), np.array([j.place for j in joints])
+def sent_to_planes(coefficients: Floats, forward: Vectors3, normal: Vectors3, place: Points3) -> Floats:
+    """How far along their legs (n, 1 + 2 j) the points of rings go into planes (n, 3): linear in x and y."""
     along: Floats = -np.einsum("ncd,nd->nc", coefficients, normal)
     along[:, 0] = dot(place - coefficients[:, 0], normal)
     along /= dot(forward, normal)[:, None]

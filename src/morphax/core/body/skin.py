@@ -25,6 +25,8 @@ from morphax.core.types import Floats, Ints, Single, frozen
 
 _MOST_SHARED, _KEPT_JOINED = 40_000, 4
 """Bodies of at most so many points share how they are joined; so many ways are kept with a section."""
+_MET = 1e-9
+"""Points nearer to each other than this share of the section's reach are one."""
 _LARGE = 100_000
 """From so many vertices on, a second thread makes faces and points while the first makes normals and texture."""
 
@@ -36,7 +38,8 @@ class Layout:
     ``rows`` of all legs; ``ring`` ring index of every row in walking order; ``shift`` turns of indices (in 1/k of
     the loops) of the last row on a closed run; ``wedges`` what joins rows by bevels, fans and walls; ``start_caps`` and
     ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host; ``tips`` row
-    and points of a ring, from the first to before the last, that are one point.
+    and points of a ring, from the first to before the last, that are one point; ``met`` pairs of rows, of whose points
+    those that lie on each other are one.
     """
 
     rows: Rows
@@ -50,6 +53,7 @@ class Layout:
     domes: tuple[Dome, ...] = ()
     cuts: tuple[Cut, ...] = ()
     tips: tuple[tuple[int, int, int], ...] = ()
+    met: tuple[tuple[int, int], ...] = ()
 
 
 def _put_vertex_points(layout: Layout, columns: Columns, profile: Profile, out: Ints) -> None:
@@ -89,14 +93,27 @@ def skin_mesh(layout: Layout, profile: Profile, *, coincident: float) -> Mesh:
         name = f"{'start' if dome.is_start else 'end'} {dome.name}"
         parts.append(FacePart(name, (quad_count, len(tables.quad_vertices)), (tri_count, len(tables.tri_vertices))))
     looks = _face_looks(profile.loops, columns, parts, wedges, tables) if profile.loops.looks else None
-    if layout.tips:
-        first = [int(layout.ring[row]) * profile.size for row, _, _ in layout.tips]
-        rings = [range(at + a, at + b) for at, (_, a, b) in zip(first, layout.tips, strict=True)]
-        tipped = with_tips(tables, parts, rings)
+    if layout.tips or layout.met:
+        tipped = with_tips(tables, parts, _same_points(layout, profile, tables))
         tables, parts, looks = tipped.tables, list(tipped.parts), None if looks is None else tipped.looked(looks)
-    is_plain = not (layout.wedges or layout.domes or layout.tips)
+    is_plain = not (layout.wedges or layout.domes or layout.tips or layout.met)
     mesh = _mesh(tables, tuple(parts), layout.ring_count, profile.size, point_quads if is_plain else None)
     return replace(mesh, is_sheet=profile.is_ribbon, looks=looks) if profile.is_ribbon or looks else mesh
+
+
+def _same_points(layout: Layout, profile: Profile, t: Tables) -> Ints:
+    """For each point the one that it is: rings that are one point, and points of rings that have met."""
+    same: Ints = np.arange(len(t.points), dtype=np.int32)
+    size = profile.size
+    for row, a, b in layout.tips:
+        first = int(layout.ring[row]) * size
+        same[first + a : first + b] = first + a
+    for row, other in layout.met:
+        one, two = (int(layout.ring[r]) * size for r in (row, other))
+        near = np.linalg.norm(t.points[one : one + size] - t.points[two : two + size], axis=1) <= _MET * profile.reach
+        at = np.flatnonzero(near)
+        same[two + at] = one + at
+    return same
 
 
 def _face_looks(
@@ -207,13 +224,26 @@ def _put_caps(
 ) -> None:
     """Normals and texture of flat caps, which have their own vertices: texture is the section as one sees it there."""
     normals, uvs = arrays
-    forward, size = layout.rows.frames.forward, profile.size
+    size = profile.size
     for i, (row, is_end) in enumerate(caps):
         own = slice(i * size, (i + 1) * size)
-        normals[own] = forward[row] if is_end else -forward[row]
+        facing = _facing(layout.rows, row)
+        normals[own] = facing if is_end else -facing
         uvs[own] = _row_outline(layout, profile, row, is_end=is_end).points
         if is_end:  # seen from beyond the end, right is on the left
             uvs[own, 0] *= -1.0
+
+
+def _facing(rows: Rows, row: int) -> Floats:
+    """The normal (3,) of a row's plane, along the walk; a row that leans has one of its own."""
+    forward: Floats = rows.frames.forward[row]
+    if not rows.sent[row, 1:].any():
+        return forward
+    pairs = rows.coefficients[row, 1:].reshape(-1, 2, 3)
+    across = np.cross(pairs[:, 0], pairs[:, 1])
+    out: Floats = across[np.argmax(np.linalg.norm(across, axis=1))]
+    out = out / np.linalg.norm(out)
+    return out if float(out @ forward) > 0.0 else -out
 
 
 def _used_vertices(t: Tables, vertex_point: Ints) -> tuple[Tables, Ints]:

@@ -8,7 +8,6 @@ import numpy as np
 
 from morphax.core.body import checks
 from morphax.core.body.budget import within_budget
-from morphax.core.body.cutting import ends_and_axes, is_shown, shown_rings
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
@@ -38,6 +37,7 @@ from morphax.core.body.reference import (
 )
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
+from morphax.core.body.shown import ends_and_axes, is_shown, shown_rings
 from morphax.core.body.skin import closing_points, skin_mesh
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
@@ -99,7 +99,8 @@ def placed_rings(
     places_ = path_ends(path, field_)
     domes, notes = domes_of(path, field_, profile, recipe.ends, places_, deviation)
     cuts, said = cuts_of(path, field_, profile, recipe.ends, places_, near)
-    ranges = _ranges(field_, (starts, ends), profile, domes, cuts)
+    counted = any(v is not None for v in density.of_rings[1:])
+    ranges = _ranges(field_, (starts, ends), profile, domes, cuts, is_counted=counted)
     least = least_intervals(len(field_.legs), closed=closed)
     places, forced = ring_places(
         field_, profile, _ring_rule(density, density.deviation or AUTO_SHARE * profile.width), ranges, least=least
@@ -124,8 +125,11 @@ def _ranges(
     profile: Profile,
     domes: tuple[Dome, ...],
     cuts: tuple[Cut, ...],
+    *,
+    is_counted: bool,
 ) -> list[tuple[float, float]]:
-    """The stretch of each leg on which rings may stand: without set-backs of corners, domes and cut ends."""
+    """The stretch of each leg on which rings may stand: without set-backs of corners, domes and cut ends, where there
+    is more than one ring by itself."""
     starts, ends = joints
     ranges = []
     for i, f in enumerate(field_.legs):
@@ -137,7 +141,7 @@ def _ranges(
     for cut in cuts:
         k = 0 if cut.is_start else -1
         f = field_.legs[k]
-        if not profile.is_even or not f.leg.straight or f.slope.any() or f.ease.any():
+        if is_counted or not profile.is_even or not f.leg.straight or f.slope.any() or f.ease.any():
             ranges[k] = cut_range(cut, ranges[k], profile.reach)
     return ranges
 
@@ -269,9 +273,12 @@ def _shown(
     outside: tuple[Keep, Nearby],
 ) -> PlacedRings:
     """The rings of what is shown: all of them, or those of a range, cut out of the whole run."""
-    closed, is_pointed = path.chain.closed, End.POINTED in (recipe.ends.start, recipe.ends.end)
+    closed, is_special = (
+        path.chain.closed,
+        any(e is End.POINTED or e.leans for e in (recipe.ends.start, recipe.ends.end)),
+    )
     stretches = recipe.range.stretches(path.length, closed=closed)
-    if not stretches and (closed or not is_pointed):
+    if not stretches and (closed or not is_special):
         return whole
     stretches = stretches or ((0.0, path.length),)
     keep, near = outside

@@ -66,11 +66,9 @@ def loop_tips(rows: Rows, profile: Profile) -> list[tuple[int, int, int]]:
     return out
 
 
-def with_tips(t: Tables, parts: Sequence[FacePart], rings: Sequence[range]) -> Tipped:
-    """One point for each of some rings, given as ranges of points; faces that lose a side, or all, change or go."""
-    same = np.arange(len(t.points))
-    for ring in rings:
-        same[ring.start : ring.stop] = ring.start
+def with_tips(t: Tables, parts: Sequence[FacePart], same: Ints) -> Tipped:
+    """One point for each of those that are the ``same`` (n,), by the number of the one that stays; faces that lose a
+    side, or all, change or go."""
     vertex_point = same[t.vertex_point].astype(np.int32)
     corner = vertex_point[t.quad_vertices]
     equal = corner == np.roll(corner, -1, axis=1)

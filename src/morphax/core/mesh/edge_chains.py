@@ -12,6 +12,8 @@ from morphax.core.vectors import turn_between, unit
 SAME_PLACE = 1e-4
 """Ends of edges nearer than this meet, m."""
 _SMOOTH_TURN = radians(20.0)
+_SLIGHT = 0.1
+"""Outward directions that lie nearly along what is asked say nothing of it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -144,6 +146,17 @@ def roll_onto(way: Vectors3, normal: Vectors3) -> float | None:
         return None
     right = right / size
     return float(np.arctan2(-(right @ normal), np.cross(right, d) @ normal))
+
+
+def is_free_inside(chain: EdgeChain) -> bool:
+    """Whether a closed chain has the solid outside and room within, as the foot of the walls of a room has."""
+    if not chain.closed:
+        return False
+    p = chain.points
+    ends = np.roll(p, -1, axis=0)
+    area = np.cross(p - p.mean(0), ends - p.mean(0)).sum(0)
+    right = np.cross(ends - p, area)  # away from what the chain goes round
+    return float((unit(right) * chain.outward[: len(p)]).sum()) < -_SLIGHT * len(p)
 
 
 def outside_right(chain: EdgeChain) -> EdgeChain:

@@ -130,7 +130,11 @@ class DrawTool:
         is_port = plugs(self, found)
         if not self.knots:
             own = port_diameter(self.workspace.project, found.target) if is_port else 0.0
-            self.width = own or self.workspace.bench.next_run.width or nice_width(at.sight.height)
+            self.width = (
+                own
+                or self.workspace.bench.next_run.width
+                or nice_width(at.sight.height, self.workspace.bench.next_run.source)
+            )
         if not self.knots or place != self.knots[-1]:
             first = first_place(self, found, snapping, self.width)
             self.knots = self.knots if first is None else [first]

@@ -18,10 +18,11 @@ from morphax.app.tools.shared.snap_targets import SnapTargets
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.body.recipe import End
 from morphax.core.path.paths import PathKind
+from morphax.core.section.sections import section_bounds
 from morphax.project.edits.neighbours import lay_on
 from morphax.project.edits.resting import Rest, rest_on
-from morphax.project.edits.runs import with_recipe
-from morphax.project.lookup import path_by_id, path_of, run_by_id
+from morphax.project.edits.runs import Source, with_recipe
+from morphax.project.lookup import path_by_id, path_of, run_by_id, source_shape
 from morphax.project.model.document import Place, Project
 from morphax.project.units import format_length
 
@@ -56,9 +57,15 @@ class Drawing(Protocol):
     def wished_width(self) -> float | None: ...
 
 
-def nice_width(view_height: float) -> float:
-    """A round starting width near 1/40 of the view, m."""
-    wanted = view_height / 40.0
+_TALL = 2.0
+"""A section that is so many times as high as wide starts by its height."""
+
+
+def nice_width(view_height: float, source: Source) -> float:
+    """A round starting width near 1/40 of the view, m; a tall section, as a skirting board, is about so high."""
+    left, low, right, high = section_bounds(source_shape(source))
+    tall = (high - low) / max(right - left, 1e-12)
+    wanted = view_height / 40.0 / (tall if tall >= _TALL else 1.0)
     power = 10.0 ** np.floor(np.log10(wanted))
     return float(power * min((1.0, 2.0, 5.0, 10.0), key=lambda f: abs(np.log(f * power / wanted))))
 
@@ -130,7 +137,7 @@ def _rest(tool: Drawing, at: Pointer, snapping: Snapping) -> float:
     """How far the next knot stands above what it lies on, m."""
     if not (snapping.resting and tool.rests and (tool.knots or tool.rests_first)):
         return 0.0
-    return tool.around.rest(tool.wished_width or nice_width(at.sight.height))
+    return tool.around.rest(tool.wished_width or nice_width(at.sight.height, tool.workspace.bench.next_run.source))
 
 
 def first_place(tool: Drawing, next_: Landing | None, snapping: Snapping | None, width: float) -> Place | None:

@@ -13,6 +13,7 @@ from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.shared.typing import Typed
 from morphax.core.mesh.edge_chains import (
     EdgeChain,
+    is_free_inside,
     is_smooth,
     outside_right,
     outward_of,
@@ -23,11 +24,12 @@ from morphax.core.mesh.edge_chains import (
 from morphax.core.mesh.port_finding import facing_order, rim_loop
 from morphax.core.mesh.triangles import Creases
 from morphax.core.path.paths import PathKind
+from morphax.core.section.sections import Side
 from morphax.core.types import Vectors3
 from morphax.project.edits.edge_laying import lies_on_flat, with_flat_on
 from morphax.project.edits.ports import held
-from morphax.project.edits.runs import Added, add_run
-from morphax.project.lookup import path_of
+from morphax.project.edits.runs import Added, add_run, with_part
+from morphax.project.lookup import path_of, source_shape
 from morphax.project.things import Selection
 from morphax.project.units import format_length
 
@@ -100,7 +102,9 @@ class EdgeTool:
                              lines=lines)  # fmt: skip
         if not self.chains:
             self.face = self._face(at, host, creases, edges)
-            self.width = self.workspace.bench.next_run.width or nice_width(at.sight.height)
+            self.width = self.workspace.bench.next_run.width or nice_width(
+                at.sight.height, self.workspace.bench.next_run.source
+            )
             least = 3.0 * at.sight.scale_at(middle)
             self.width = max(self.width, least) if self.workspace.bench.next_run.width is None else self.width
         self._show(after)
@@ -147,6 +151,8 @@ class EdgeTool:
         if self.face is not None and new.like is None and lies_on_flat(new.source):  # a preset brings its own placing
             project = with_flat_on(added.project, added.ids[0], self.face)
             added = replace(added, project=project)
+        if new.like is None and is_free_inside(chain) and source_shape(new.source).laying.side is Side.OUT:
+            added = replace(added, project=with_part(added.project, added.ids[:1], "placing", flip=True))
         if self.host is None:
             return added
         path = path_of(added.project, added.ids[0])

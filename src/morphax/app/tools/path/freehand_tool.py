@@ -79,7 +79,9 @@ class FreehandTool:
     def hover(self, at: Pointer, snapping: Snapping) -> None:
         """Shows where a stroke would begin."""
         if not self.is_drawing:
-            self.width = self.workspace.bench.next_run.width or nice_width(at.sight.height)
+            self.width = self.workspace.bench.next_run.width or nice_width(
+                at.sight.height, self.workspace.bench.next_run.source
+            )
         found = self._landing_first(at, snapping)
         words = "drag to draw"
         if found is not None:

@@ -258,12 +258,14 @@ def _end_value(field: str, of: str, label: str, kind: str, kinds: tuple[End, ...
 
 
 def _end_values(field: str, label: str) -> tuple[Row, ...]:
-    """The radius of a dome or chamfer, the length and curve of a point."""
+    """The radius of a dome or chamfer, the length and curve of a point, how an end leans and to which side."""
     inset, point = (End.DOMED, End.CHAMFERED), (End.POINTED,)
     return (
         _end_value(field, "radius", label, "length", inset, (None, "as much as fits")),
         _end_value(field, "length", label, "length", point, (None, "as wide as it is")),
         _end_value(field, "curve", label, "percent", point, (0.0, "")),
+        _end_value(field, "angle", label, "angle", (End.ANGLED,), (None, "45°")),
+        _end_value(field, "turn", label, "angle", (End.ANGLED, End.RETURNED), (None, "from the wall")),
     )
 
 
