@@ -99,7 +99,7 @@ def _closest(p: np.ndarray, tri: np.ndarray) -> np.ndarray:
 def recipe_of(**values: object) -> PlainRecipe:
     """A recipe from the values of its parts by their names; ``density`` and such parts may be given whole."""
     parts = {"placing": Placing, "ends": Ends, "density": Density}
-    whole = {k: values.pop(k) for k in (*parts, "size", "corner", "range") if k in values}
+    whole = {k: values.pop(k) for k in (*parts, "size", "corner", "range", "limit") if k in values}
     for name, part in parts.items():
         own = {k: values.pop(k) for k in tuple(values) if k in part.__dataclass_fields__}
         if own:
@@ -110,5 +110,5 @@ def recipe_of(**values: object) -> PlainRecipe:
 
 def recipe_with(recipe: PlainRecipe, **values: object) -> PlainRecipe:
     """A recipe with some values of its parts changed."""
-    own = {name: getattr(recipe, name) for name in ("size", "corner", "placing", "ends", "density", "range")}
+    own = {name: getattr(recipe, name) for name in ("size", "corner", "placing", "ends", "density", "range", "limit")}
     return recipe_of(**{**own, **values})

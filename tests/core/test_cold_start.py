@@ -10,7 +10,8 @@ import pytest
 
 from morphax.build import readiness
 from morphax.build.builder import Builder
-from morphax.core.body.recipe import Density, PlainRecipe
+from morphax.core.body.range import Range, Stop
+from morphax.core.body.recipe import Density, End, Ends, PlainRecipe
 from morphax.core.body.sweep import sweep
 from morphax.core.kernels import compiling
 from morphax.core.section.ready_made import ready_made
@@ -105,6 +106,9 @@ def test_bodies_are_coarser_for_now_and_never_kept(cold) -> None:
 def test_what_is_small_enough_is_built_as_it_was_asked_for() -> None:
     recipe = PlainRecipe(density=Density(rings=24, sides=12))
     assert readiness.for_now(recipe) == (recipe, ())
+    part = PlainRecipe(range=Range(Stop(0.0), Stop(0.5)), limit=1.0, ends=Ends(End.DOMED))
+    same = readiness.for_now(part)[0]
+    assert (same.range, same.limit, same.ends) == (part.range, part.limit, part.ends), "coarser, and nothing else"
     coarser, notes = readiness.for_now(PlainRecipe())
     assert notes and coarser.density.rings * coarser.density.sides <= readiness.MOST_POINTS
 

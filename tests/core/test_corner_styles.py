@@ -1,5 +1,7 @@
 """Corners of one run taken in different ways, each at its own knot."""
 
+from math import radians
+
 import numpy as np
 import pytest
 
@@ -7,6 +9,7 @@ from morphax.build.builder import Builder
 from morphax.core.body.joints import JointRule
 from morphax.core.body.profiles import Carries
 from morphax.core.body.sweep import sweep
+from morphax.core.findings import Severity
 from morphax.core.loft.along import Along
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.path.paths import PathKind
@@ -44,6 +47,17 @@ def test_the_first_knot_of_a_closed_path_has_its_own_too() -> None:
         assert volume(body.mesh) == pytest.approx(mitred - 0.25 * (mitred - bevelled), rel=1e-9)
     rule = JointRule(MITRE, own=((0.0, BEVEL),))
     assert [rule.at(d, 4.0) for d in (0.0, 4.0, 1.0)] == [BEVEL, BEVEL, MITRE]
+
+
+def test_a_typed_limit_says_which_turns_are_mitres() -> None:
+    """Corners of 90 degrees: mitres up to 90, bevels where the limit is less: a note, since it was asked for."""
+    mitred, bevelled = (built(LEGS, (), corner=style) for style in (MITRE, BEVEL))
+    for limit, same in ((radians(89.9), bevelled), (radians(90.1), mitred), (None, mitred)):
+        body = built(LEGS, (), corner=MITRE, limit=limit)
+        assert np.array_equal(body.mesh.points, same.mesh.points)
+        told = [f for f in body.findings if f.code == "mitre-limit"]
+        assert len(told) == (2 if same is bevelled else 0) and all(f.severity is Severity.NOTE for f in told)
+    assert built(LEGS, (), corner=BEVEL, limit=radians(150.0)).mesh.rings == bevelled.mesh.rings
 
 
 def test_in_a_project_it_stays_with_its_knot_and_turns_with_the_run() -> None:

@@ -4,7 +4,7 @@ import subprocess
 import sys
 from threading import Thread
 
-from morphax.core.body.recipe import Density, PlainRecipe, Recipe
+from morphax.core.body.recipe import Density, Recipe, plain_recipe
 from morphax.core.findings import Finding, Severity
 from morphax.core.kernels.compiling import answer_plainly, cache_folder, compile_all, is_plain
 
@@ -47,4 +47,4 @@ def for_now(recipe: Recipe) -> tuple[Recipe, tuple[Finding, ...]]:
     coarser = Density(rings=max(2, min(rings, MOST_POINTS // sides)), sides=sides)
     if density == coarser:
         return recipe, ()
-    return PlainRecipe(recipe.size, recipe.placing, recipe.corner, recipe.ends, coarser), (FOR_NOW,)
+    return plain_recipe(recipe, coarser), (FOR_NOW,)

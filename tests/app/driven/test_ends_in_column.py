@@ -91,6 +91,22 @@ def test_a_corner_of_its_own_is_chosen_at_its_knot_and_taken_back(opened) -> Non
     assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)
 
 
+def test_the_sharpest_mitre_is_typed_and_taken_back(opened) -> None:
+    driver = opened_on_all(opened, square_frame())
+    mitred = driver.body.mesh
+    driver.enter_value("limit", "80")
+    driver.settle()
+    assert any(p.name == "wedge" for p in driver.body.mesh.parts) and edge_check(driver.body.mesh).closed
+    assert {f.code for f in driver.body.findings} == {"mitre-limit"}
+    driver.enter_value("limit", "100")
+    driver.settle()
+    assert driver.body.mesh.rings == mitred.rings and not driver.body.findings
+    for _ in range(2):
+        driver.menu("edit.undo")
+    driver.settle()
+    assert driver.run.recipe.limit is None and driver.body.mesh.face_count == mitred.face_count
+
+
 def test_an_end_is_angled_and_returns_to_a_wall(opened) -> None:
     """Both take the length that there was; angle and side are typed, in degrees, and taken back."""
     driver = opened_on_all(opened, column(1.0))

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
-from math import cos, degrees, tan
+from math import acos, cos, degrees, tan
 
 import numpy as np
 
@@ -14,7 +14,8 @@ from morphax.core.tolerances import Tolerances
 from morphax.core.types import Points3, Vectors3
 from morphax.core.vectors import turn_between, unit
 
-MITRE_LIMIT = 4.0
+MITRE_LIMIT = 2.0 * acos(0.25)
+"""The sharpest turn that is a mitre, rad: its ring is four times as long as the section."""
 """A mitre longer than this many times the section's own size becomes a bevel (151 degrees)."""
 
 
@@ -90,7 +91,7 @@ def plain_joints(field: FrameField, pairs: list[tuple[int, int]]) -> Joints:
 
 @dataclass(frozen=True)
 class JointRule:
-    """How corners are taken, ``own`` how those at some distances, m; ``limit`` the longest mitre in section sizes."""
+    """How corners are taken, ``own`` how those at some distances, m; ``limit``: the sharpest turn of a mitre, rad."""
 
     style: CornerStyle
     limit: float = MITRE_LIMIT
@@ -147,11 +148,11 @@ def _joint(
         )
         return Joint(i, j, JointKind.CUT, place, a.curve.tangent[-1], 0.0, at), findings
     kind = JointKind(rule.at(at, max(float(field.table.total), 1e-300)).value)
-    if kind is JointKind.MITRE and rule.limit * cos(0.5 * turn) < 1.0:
+    if kind is JointKind.MITRE and turn > rule.limit:
         kind = JointKind.BEVEL
         say(
             "mitre-limit",
-            Severity.WARNING,
+            Severity.NOTE if rule.limit < MITRE_LIMIT else Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
     set_back, free = _set_back(field, pair, bend, profile, tolerances.width) if kind in SET_BACK else (0.0, None)

@@ -205,7 +205,8 @@ class Density:
 class Recipe(Protocol):
     """How path and section are put together: the parts that the core reads of a run's recipe.
 
-    ``size`` multiplies the section about its anchor; ``corner`` None takes the section's own laying.
+    ``size`` multiplies the section about its anchor; ``corner`` None takes the section's own laying; a corner that
+    turns by more than ``limit``, rad (None: as is usual), is no mitre.
     """
 
     @property
@@ -214,6 +215,8 @@ class Recipe(Protocol):
     def placing(self) -> Placing: ...
     @property
     def corner(self) -> CornerStyle | None: ...
+    @property
+    def limit(self) -> float | None: ...
     @property
     def ends(self) -> Ends: ...
     @property
@@ -232,11 +235,12 @@ class PlainRecipe:
     ends: Ends = Ends()
     density: Density = Density()
     range: Range = WHOLE
+    limit: float | None = None
 
 
 def plain_recipe(recipe: Recipe, density: Density) -> PlainRecipe:
     """A recipe with another density."""
-    return PlainRecipe(recipe.size, recipe.placing, recipe.corner, recipe.ends, density, recipe.range)
+    return PlainRecipe(recipe.size, recipe.placing, recipe.corner, recipe.ends, density, recipe.range, recipe.limit)
 
 
 @dataclass(frozen=True, eq=False)

@@ -111,6 +111,7 @@ class TurnedRecipe:
     ends: Ends
     density: Density
     range: Range
+    limit: float | None
 
 
 def ends_swapped(ends: Ends) -> Ends:
@@ -124,9 +125,8 @@ def own_recipe(recipe: Recipe, reference: Reference) -> Recipe:
     """The recipe as the run sees it."""
     if not reference.from_end:
         return recipe
-    return TurnedRecipe(
-        recipe.size, recipe.placing, recipe.corner, ends_swapped(recipe.ends), recipe.density, recipe.range
-    )
+    ends = ends_swapped(recipe.ends)
+    return TurnedRecipe(recipe.size, recipe.placing, recipe.corner, ends, recipe.density, recipe.range, recipe.limit)
 
 
 @dataclass(frozen=True, eq=False)

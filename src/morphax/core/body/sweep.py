@@ -11,7 +11,7 @@ from morphax.core.body.budget import within_budget
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
-from morphax.core.body.joints import JointKind, JointRule, corner_pairs, joints_of, plain_joints
+from morphax.core.body.joints import MITRE_LIMIT, JointKind, JointRule, corner_pairs, joints_of, plain_joints
 from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
 from morphax.core.body.profile import Profile
@@ -74,7 +74,8 @@ def _places_read(
     """All that decides where the rings are."""
     zones = recipe.ends.zones
     host = (near.host_key, recipe.ends.cut_along) if End.CUT in zones else ()
-    return (path, profile, field_, recipe.corner, *recipe.density.of_rings, recipe.density.of_sides, *zones, *host)
+    corner = (recipe.corner, recipe.limit)
+    return (path, profile, field_, *corner, *recipe.density.of_rings, recipe.density.of_sides, *zones, *host)
 
 
 def placed_rings(
@@ -92,7 +93,7 @@ def placed_rings(
     if field_.fixed is not None:
         joints = plain_joints(field_, pairs)
     else:
-        style = JointRule(recipe.corner or profile.facts.laying.corner, own=corners)
+        style = JointRule(recipe.corner or profile.facts.laying.corner, recipe.limit or MITRE_LIMIT, corners)
         joints = joints_of(field_, pairs, profile, style, tolerances)
     starts, ends = ({getattr(j, k): j for j in joints.items} for k in ("after", "before"))
     deviation = density.of_sides or AUTO_SHARE * profile.width

@@ -21,6 +21,7 @@ from morphax.project.model.document import (
     Varying,
     evolve,
 )
+from morphax.project.model.values import Sharpest
 
 
 class Preset(Entity):
@@ -32,6 +33,7 @@ class Preset(Entity):
     width: Positive
     placing: Placing = Placing()
     corner: CornerStyle | None = None
+    limit: Sharpest | None = None
     ends: Ends = Ends()
     density: Density = Density()
     stations: tuple[StationLike, ...] = ()
@@ -48,6 +50,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
         width=run_width(project, run_id),
         placing=evolve(recipe.placing, towards=None, towards_path=None),
         corner=recipe.corner,
+        limit=recipe.limit,
         ends=recipe.ends,
         density=recipe.density,
         stations=_stations_of(project, run) if recipe.has_stations else (),
@@ -73,6 +76,7 @@ def next_run_of(preset: Preset) -> NewRun:
         stations=(Station(id="t0", section="s0"),),
         placing=preset.placing,
         corner=preset.corner,
+        limit=preset.limit,
         ends=preset.ends,
         density=preset.density,
         varying=preset.varying,

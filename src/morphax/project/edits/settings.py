@@ -51,8 +51,8 @@ def _placing(project: Project, ids: Sequence[str], new: Copied) -> Project:
 
 
 def _ends(project: Project, ids: Sequence[str], new: Copied) -> Project:
-    corner, ends = new.preset.corner, new.preset.ends
-    return with_runs(project, ids, lambda run: evolve(run, recipe=evolve(run.recipe, corner=corner, ends=ends)))
+    own = {name: getattr(new.preset, name) for name in ("corner", "limit", "ends")}
+    return with_runs(project, ids, lambda run: evolve(run, recipe=evolve(run.recipe, **own)))
 
 
 def _density(project: Project, ids: Sequence[str], new: Copied) -> Project:

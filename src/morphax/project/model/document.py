@@ -30,6 +30,7 @@ from morphax.project.model.values import (
     Name,
     Place,
     Positive,
+    Sharpest,
     Show,
     Unit,
     copied,
@@ -181,6 +182,7 @@ class Recipe(Entity):
     size: Positive = 1.0
     placing: Placing = Placing()
     corner: CornerStyle | None = None
+    limit: Sharpest | None = None
     ends: Ends = Ends()
     density: Density = Density()
     range: Range = WHOLE

@@ -13,6 +13,7 @@ FARTHEST = 1e7
 
 Coordinate = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
 Angle = Annotated[float, Field(ge=-1e3, le=1e3)]
+Sharpest = Annotated[float, Field(gt=0.0, le=3.0)]
 Positive = Annotated[float, Field(gt=0.0, le=FARTHEST)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
 Id = Annotated[str, Field(pattern=r"^[a-z]+[0-9]+$", max_length=24)]

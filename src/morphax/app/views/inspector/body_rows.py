@@ -16,6 +16,7 @@ from morphax.app.views.inspector.rows import (
     recipe_of,
     set_ends,
 )
+from morphax.core.body.joints import MITRE_LIMIT
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.section.kinds import Key
@@ -269,6 +270,10 @@ def _end_values(field: str, label: str) -> tuple[Row, ...]:
     )
 
 
+def _limit(ws: Workspace) -> Any:
+    return common(ws, lambda p, r: run_by_id(p, r).recipe.limit)
+
+
 CORNERS = (
     Row(
         "corner",
@@ -279,6 +284,15 @@ CORNERS = (
         changed=lambda ws: common(ws, lambda p, r: run_by_id(p, r).recipe.corner) is not None,
         reset=lambda ws: edit_recipes(ws, "Usual corners", corner=None),
         choices=lambda ws: _usual(ws, "corner", tuple(CornerStyle)),
+    ),
+    Row(
+        "limit",
+        "Mitre up to",
+        "angle",
+        lambda ws: found if (found := _limit(ws)) is not None else MITRE_LIMIT,
+        lambda ws, v: edit_recipes(ws, "Set the sharpest mitre", limit=v),
+        changed=lambda ws: _limit(ws) is not None,
+        reset=lambda ws: edit_recipes(ws, "Usual mitres", limit=None),
     ),
     _ends_row("start", "Start"),
     *_end_values("start", "Start"),
