@@ -129,6 +129,7 @@ class Window(QMainWindow):
         self.list_panel.menu_wanted.connect(lambda at: self.menus.of_chosen().popup(at))
         self.strip.customContextMenuRequested.connect(self._show_strip_context)
         self.strip.given.connect(self._put_on_strip)
+        self.strip.corner_wanted.connect(self.pair.show_corner)
         self.strip.profiled.connect(partial(put_along, self.workspace, self.list_panel.stock.next_run))
         self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)
         self.inspector.host_card.scale_wanted.connect(lambda: self.arm("picture-scale"))

@@ -257,6 +257,12 @@ def corner_knots(now: Now) -> str:
     return knots(now) or free_knots(now) or kinds_of_knots(now)
 
 
+def one_corner(now: Now) -> str:
+    """A corner that can be looked at."""
+    is_one = now.path is not None and len(now.knots) == 1 and now.path.knots[now.knots[0]].kind == "corner"
+    return "" if is_one else "Choose a knot that is a corner."
+
+
 def corner_to_round(now: Now) -> str:
     """A corner between the ends: the chosen knot, or any of the path."""
     path = now.path

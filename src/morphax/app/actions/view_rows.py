@@ -11,6 +11,10 @@ def _tip(w: Desk, way: str) -> None:
     w.pair.tip(way)
 
 
+def _corner(w: Desk) -> None:
+    w.pair.show_corner(w.workspace.selection.knots[0])
+
+
 def _choose_unit(w: Desk, unit: str) -> None:
     w.prefs.choose_unit(unit)
 
@@ -18,6 +22,7 @@ def _choose_unit(w: Desk, unit: str) -> None:
 VIEW_ROWS: tuple[Action, ...] = (
     Action("view.all", "Show everything", "View", lambda w: w.frame(), ("W",)),
     Action("view.chosen", "Show what is chosen", "View", lambda w: w.frame(chosen=True), ("Shift+W",), needs.things),
+    Action("view.corner", "Look at this corner", "View", _corner, (), needs.one_corner),
     Action(
         "view.perspective",
         "Perspective",

@@ -4,7 +4,8 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from morphax.app.session.camera import tipped
-from morphax.app.session.workspace import Workspace
+from morphax.app.session.corner_seen import corner_seen
+from morphax.app.session.workspace import Remark, Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.board.board_view import BoardView
 from morphax.app.views.board.pairing_view import PairingView
@@ -15,7 +16,9 @@ from morphax.app.views.panes.pane_view import PaneView
 from morphax.app.views.panes.scene_items import Scene
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.widgets.appearance import Look
+from morphax.project.edits.along import knot_value
 from morphax.project.feeds import related
+from morphax.project.lookup import section_of, section_shape
 from morphax.project.things import ThingKind
 
 _BOARD_SHARE = 0.5
@@ -128,6 +131,20 @@ class PanePair(QObject):
             return
         self.views[0].frame(chosen=chosen)
         self.beside.frame(chosen=chosen)
+
+    def show_corner(self, knot_id: str) -> None:
+        """The first view looks at a corner of the chosen path across its bisector, with its angles beside it."""
+        ws = self.workspace
+        run, path, built = ws.chosen.run, ws.chosen.path, ws.chosen.body
+        found = None if path is None or built is None else corner_seen(path, built, knot_id)
+        if run is None or path is None or built is None or found is None:
+            ws.said.emit("There is no corner here to look at.")
+            return
+        view, width = self.views[0], built.body.width
+        view.gliding.to(found.camera(view.gliding.goal, width))
+        own = knot_value(run, knot_id).corner or run.recipe.corner
+        style = own or section_shape(section_of(ws.project, run.id)).laying.corner
+        ws.remark_on(Remark(*found.line(width), found.words(style)))
 
     def look_from(self, view: str) -> None:
         active = self.active()

@@ -24,7 +24,15 @@ from morphax.app.views.strip.adding import AddLane
 from morphax.app.views.strip.all_lanes import LANES, STATIONS
 from morphax.app.views.strip.all_runs import paint_rulers, ruler_at, run_rulers
 from morphax.app.views.strip.along import here_words, own_share
-from morphax.app.views.strip.lanes import Grip, KnotLane, Lane, OnStrip, RingLane, insert_knot_at
+from morphax.app.views.strip.lanes import (
+    Grip,
+    KnotLane,
+    Lane,
+    OnStrip,
+    RingLane,
+    insert_knot_at,
+    knot_marks,
+)
 from morphax.app.views.strip.law_lane import LawLane
 from morphax.app.views.strip.point_field import PointTyping
 from morphax.app.views.strip.range_lane import RangeLane
@@ -74,6 +82,8 @@ class LengthStrip(QWidget):
     """
 
     given = Signal(str, str, object, float)
+    corner_wanted = Signal(str)
+    """A knot whose corner is to be looked at."""
     profiled = Signal(str, str, str)
     """A section was dropped on the lane of a size, width or height: its key, the run and the law."""
 
@@ -260,8 +270,11 @@ class LengthStrip(QWidget):
         found = None if on is None else self._lane_at(on, p.y())
         if on is None or self._chose or event.button() != Qt.MouseButton.LeftButton:
             return  # the first of the two clicks was on a run's ruler
+        corner = None if found is None else found[0].thing_at(on, p.x(), found[1])
         if found is None:
             insert_knot_at(on, p.x())
+        elif corner is not None and any(k == corner.id and is_one for k, _, is_one in knot_marks(on.path, on.built)):
+            self.corner_wanted.emit(corner.id)
         else:
             found[0].double_press(on, p.x(), found[1])
 
