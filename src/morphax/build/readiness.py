@@ -44,7 +44,7 @@ def for_now(recipe: Recipe) -> tuple[Recipe, tuple[Finding, ...]]:
     density = recipe.density
     sides = min(density.sides or _FIRST_SIDES, MOST_POINTS // 2)
     rings = density.rings or min(_MOST_RINGS, MOST_POINTS // sides)
-    coarser = Density(rings=max(2, min(rings, MOST_POINTS // sides)), sides=sides)
+    coarser = Density(rings=max(2, min(rings, MOST_POINTS // sides)), sides=sides, crease=density.crease)
     if density == coarser:
         return recipe, ()
     return plain_recipe(recipe, coarser), (FOR_NOW,)

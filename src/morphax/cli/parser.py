@@ -60,6 +60,7 @@ def _sweep(p: argparse.ArgumentParser) -> None:
     density.add_argument("--spacing", metavar="LEN")
     density.add_argument("--budget", metavar="FACES", type=int, help="the best within so many faces")
     p.add_argument("--sides", type=int)
+    p.add_argument("--crease", metavar="DEG", type=float, help="edges up to this angle are shaded smooth")
     p.add_argument("--roll", metavar="DEG", type=float, default=0.0, help="start roll, counter-clockwise as drawn")
     p.add_argument(
         "--station",

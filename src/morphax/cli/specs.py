@@ -187,6 +187,7 @@ def recipe(args: argparse.Namespace) -> PlainRecipe:
             spacing=None if args.spacing is None else length(args.spacing, args.unit, "--spacing"),
             sides=args.sides,
             budget=args.budget,
+            crease=None if args.crease is None else radians(args.crease),
         ),
         range=shown_range(args.range),
     )

@@ -163,3 +163,24 @@ def test_j15_a_flourish_that_grows(opened) -> None:
     middle = path[np.searchsorted(np.linalg.norm(np.diff(path, axis=0), axis=1).cumsum(), 0.5 * whole)]
     assert np.linalg.norm(driver.body.mesh.points - middle, axis=1).min() < 0.5 * driver.body.width, "to the half of it"
     assert np.linalg.norm(driver.body.mesh.points - path[-1], axis=1).min() > 2.0 * driver.body.width
+
+
+def test_few_faces_look_round_by_a_crease_angle(opened) -> None:
+    """Typed in degrees for the chosen run: the faces stay, the shading goes over their edges; undone in one step."""
+    driver, _ = opened(column(1.0))
+    Strip(driver)
+    driver.unfold("Density")
+    flat = driver.body.mesh
+    driver.enter_value("crease", "95")
+    driver.settle()
+    smooth = driver.body.mesh
+    assert np.array_equal(smooth.points, flat.points) and smooth.face_count == flat.face_count
+    assert np.abs(smooth.normals - flat.normals).max() > 0.5
+    driver.enter_value("crease", "190")
+    driver.settle()
+    assert "180 degrees" in driver.window.help_label.text() and driver.run.recipe.density.crease == pytest.approx(
+        1.658, abs=1e-3
+    )
+    driver.menu("edit.undo")
+    driver.settle()
+    assert driver.run.recipe.density.crease is None and np.array_equal(driver.body.mesh.normals, flat.normals)

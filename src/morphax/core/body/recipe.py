@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
-from math import isfinite, radians
+from math import isfinite, pi, radians
 from typing import Any, Protocol
 
 import numpy as np
@@ -158,7 +158,8 @@ class Ends:
 class Density:
     """Wishes about the mesh: rings within a ``deviation`` m (None: width/150), as a count ``rings``, by ``spacing`` m
     or so many intervals ``per_span``; ``sides`` points a loop, or as many as are ``sides_within`` a deviation, m (None:
-    that of the rings); or the best within a ``budget`` of faces.
+    that of the rings); or the best within a ``budget`` of faces. Edges that are no sharper than ``crease``, rad, are
+    shaded smooth (None: those of the section and its corners are all sharp).
     """
 
     deviation: float | None = None
@@ -168,6 +169,7 @@ class Density:
     sides: int | None = None
     sides_within: float | None = None
     budget: int | None = None
+    crease: float | None = None
 
     __pydantic_config__ = _STRICT
 
@@ -179,6 +181,8 @@ class Density:
             and self.sides_within is not None
         ):
             raise DensityError("sides are set by count, by a deviation or by a budget: one of them")
+        if self.crease is not None and not 0.0 < self.crease <= pi:
+            raise DensityError("a crease angle is more than 0 and up to 180 degrees")
         _check_length(self.sides_within, "sides_within", DensityError)
         _check_length(self.deviation, "deviation", DensityError)
         _check_length(self.spacing, "spacing", DensityError)

@@ -43,6 +43,7 @@ from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.mesh.measures import volume
 from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
+from morphax.core.mesh.shading import shaded_over
 from morphax.core.path.knot_checks import knot_findings, path_errors, radius_findings
 from morphax.core.path.path_checks import path_findings
 from morphax.core.path.paths import PathShape
@@ -245,7 +246,7 @@ def sweep_profile(
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
     body = Body(
-        mesh,
+        _shaded(mesh, recipe.density.crease, keep),
         findings,
         path.length,
         path.chain.closed,
@@ -258,6 +259,10 @@ def sweep_profile(
         *(ends_and_axes(field_, shown.stretches) if shown.stretches else _whole_ends(ends)),
     )
     return in_world(body, reference)
+
+
+def _shaded(mesh: Mesh, crease: float | None, keep: Keep) -> Mesh:
+    return mesh if crease is None else keep("shading", (mesh, crease), lambda: shaded_over(mesh, crease))
 
 
 def end_height(profile: Profile, at: float = 0.0) -> float:

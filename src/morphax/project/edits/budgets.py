@@ -27,7 +27,7 @@ def with_budget(project: Project, faces: Mapping[str, int], most: int) -> Projec
 
     def changed(run: Run) -> Run:
         own = run.recipe.density
-        density = Density(sides=own.sides, budget=shares[run.id])
+        density = Density(sides=own.sides, budget=shares[run.id], crease=own.crease)
         return evolve(run, recipe=evolve(run.recipe, density=density))
 
     return with_runs(project, list(faces), changed)

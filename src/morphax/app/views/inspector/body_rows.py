@@ -374,4 +374,14 @@ DENSITY = (
         reset=lambda ws: nested(ws, "Sides as the rings", "density", sides_within=None),
         hint="as the rings",
     ),
+    Row(
+        "crease",
+        "Smooth up to",
+        "angle",
+        lambda ws: _density(ws, "crease"),
+        lambda ws, v: nested(ws, "Set the crease angle", "density", crease=v),
+        changed=lambda ws: _density(ws, "crease") is not None,
+        reset=lambda ws: nested(ws, "Usual creases", "density", crease=None),
+        hint="as drawn",
+    ),
 )
