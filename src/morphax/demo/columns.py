@@ -60,7 +60,7 @@ def with_scroll(project: Project) -> Project:
     frame = np.array([(1.0, 0.0, 0.0), (0.0, 0.0, 1.0), (0.0, -1.0, 0.0)])
     curve = MadeCurve(MadeShape.SPIRAL, values, np.array([1840.0, -752.0, 2600.0]) * MM, frame)
     source = ReadyMadeSource(name="rounded-rectangle", values=(("width", 0.01), ("height", 0.02), ("radius", 0.003)))
-    added = add_made(project, curve, NewRun(source, 11 * MM, name="Roof scroll", material="m8"))
+    added = add_made(project, curve, NewRun(source, 9.5 * MM, name="Roof scroll", material="m8"))
     run = added.ids[0]
     length = resolve_path(path_shape(path_of(added.project, run))).length
     growth = SizeForm(form=Form.GROWTH, strength=3.0, pitch=length)

@@ -155,7 +155,7 @@ def _joint(
             Severity.NOTE if rule.limit < MITRE_LIMIT else Severity.WARNING,
             f"The corner at {in_mm(at)} turns by {degrees(turn):.0f} degrees: too sharp for a mitre, so it is a bevel.",
         )
-    set_back, free = _set_back(field, pair, bend, profile, tolerances.width) if kind in SET_BACK else (0.0, None)
+    set_back, free = _set_back(field, pair, bend, profile, profile.first_width) if kind in SET_BACK else (0.0, None)
     if free is not None:
         message = f"The legs at {in_mm(at)} are too short for the {kind}; up to {in_mm(free)} wide it would be free."
         say("short-leg", Severity.WARNING, message, free)

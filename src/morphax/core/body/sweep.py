@@ -39,6 +39,7 @@ from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
 from morphax.core.body.shown import ends_and_axes, is_shown, shown_rings
 from morphax.core.body.skin import closing_points, skin_mesh
+from morphax.core.body.touching import touches
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.mesh.measures import volume
@@ -312,7 +313,7 @@ def _whole_findings(
     path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings
 ) -> tuple[Finding, ...]:
     mitred = sorted({k for j in placed.joints.items if j.kind is JointKind.MITRE for k in (j.before, j.after)})
-    pinches = checks.pinches(field_, profile, profile.width)
+    pinches = checks.pinches(field_, profile, profile.first_width)
     bevels = [(j.before, j.after) for j in placed.joints.items if j.kind is JointKind.BEVEL]
     folds = checks.folds(field_, placed.rows, profile, mitred) if mitred else ()
     if bevels:
@@ -324,6 +325,7 @@ def _whole_findings(
     return (
         *placed.joints.findings,
         *pinches,
+        *touches(field_, profile, profile.first_width, [p.at or 0.0 for p in pinches], closed=path.chain.closed),
         *(f for f in folds if not any(abs((f.at or 0.0) - (p.at or 0.0)) < near for p in pinches)),
         *checks.edge_on(field_),
         *checks.coarse(field_, placed.rows),
