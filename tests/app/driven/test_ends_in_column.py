@@ -4,9 +4,11 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QComboBox
 
+from morphax.app.files.exporting import write_wish
 from morphax.core.body.recipe import End
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.section.sections import CornerStyle
+from morphax.project.model.document import ExportWish
 from tests.app.driver import Driver
 from tests.app.job_projects import column, square_frame, three_bars
 from tests.app.strip_hand import Strip
@@ -129,3 +131,20 @@ def test_an_end_is_angled_and_returns_to_a_wall(opened) -> None:
         driver.menu("edit.undo")
     driver.settle()
     assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)
+
+
+def test_caps_have_four_sided_faces_on_request_and_are_exported_so(opened, tmp_path) -> None:
+    driver = opened_on_all(opened, three_bars())
+    ws = driver.window.workspace
+    faces = {r.id: ws.bodies[r.id].body.mesh.face_count for r in ws.project.runs}
+    driver.press_button(driver.field("end.quad_caps"))
+    driver.settle()
+    for run in ws.project.runs:
+        mesh = ws.bodies[run.id].body.mesh
+        assert run.recipe.ends.quad_caps and edge_check(mesh).closed and mesh.face_count < faces[run.id]
+        assert not len(mesh.tris)
+    (file,) = write_wish(ws.project, ws.bodies.builder, ExportWish(name="a", folder=str(tmp_path)), (), "a")
+    assert {len(line.split()) for line in file.read_text().splitlines() if line.startswith("f ")} == {5}
+    driver.press_button(driver.field("end.quad_caps"))
+    driver.settle()
+    assert {r.id: ws.bodies[r.id].body.mesh.face_count for r in ws.project.runs} == faces

@@ -53,7 +53,7 @@ def alike_key(shape: PathShape, section: SectionShape, recipe: Recipe, reference
     is_plain = not (
         shape.steps.size or shape.handles.size or shape.radius.size or shape.lying.size or shape.corner[1:-1].any()
     )
-    whole_ends = {ends.start, ends.end} <= {End.FLAT, End.OPEN}
+    whole_ends = {ends.start, ends.end} <= {End.FLAT, End.OPEN} and not ends.quad_caps
     if not (is_smooth and is_plain and whole_ends) or orientation is not Orientation.CARRIED:
         return None
     if density.rings is None or density.crease is not None or not reference.is_plain or not recipe.range.is_whole:

@@ -100,6 +100,7 @@ class Ends:
     as a flame, over 0, straight, to 1, full as a bullet. An angled end leans by an ``angle``, rad (None: 45 degrees);
     it and a return end at the side that is a ``turn``, rad, from the section's up (None: beyond the anchor), and go
     back opposite. ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
+    ``quad_caps``: flat caps have four-sided faces.
     """
 
     start: End = End.FLAT
@@ -115,6 +116,7 @@ class Ends:
     end_angle: float | None = None
     start_turn: float | None = None
     end_turn: float | None = None
+    quad_caps: bool = False
 
     __pydantic_config__ = _STRICT
 

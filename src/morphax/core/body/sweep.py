@@ -44,6 +44,7 @@ from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import FrameField, Orientation, frames_at
 from morphax.core.mesh.measures import volume
 from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
+from morphax.core.mesh.quad_caps import with_quad_caps
 from morphax.core.mesh.shading import shaded_over
 from morphax.core.path.knot_checks import knot_findings, path_errors, radius_findings
 from morphax.core.path.path_checks import path_findings
@@ -247,7 +248,7 @@ def sweep_profile(
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
     body = Body(
-        _shaded(mesh, recipe.density.crease, keep),
+        _finished(mesh, recipe, keep),
         findings,
         path.length,
         path.chain.closed,
@@ -262,7 +263,12 @@ def sweep_profile(
     return in_world(body, reference)
 
 
-def _shaded(mesh: Mesh, crease: float | None, keep: Keep) -> Mesh:
+def _finished(mesh: Mesh, recipe: Recipe, keep: Keep) -> Mesh:
+    """The mesh with caps of quads and smooth shading, where they are asked for."""
+    crease = recipe.density.crease
+    if recipe.ends.quad_caps:
+        with_tris = mesh
+        mesh = keep("caps", (with_tris,), lambda: with_quad_caps(with_tris))
     return mesh if crease is None else keep("shading", (mesh, crease), lambda: shaded_over(mesh, crease))
 
 

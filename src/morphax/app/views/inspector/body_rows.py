@@ -298,6 +298,15 @@ CORNERS = (
     *_end_values("start", "Start"),
     _ends_row("end", "End"),
     *_end_values("end", "End"),
+    Row(
+        "end.quad_caps",
+        "Caps in quads",
+        "flag",
+        lambda ws: _end(ws, "quad_caps"),
+        lambda ws, v: nested(ws, "Caps in quads" if v else "Caps in triangles", "ends", quad_caps=v),
+        changed=lambda ws: _end(ws, "quad_caps") is True,
+        reset=lambda ws: nested(ws, "Caps in triangles", "ends", quad_caps=False),
+    ),
     *CUT,
 )
 
