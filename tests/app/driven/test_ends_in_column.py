@@ -137,7 +137,7 @@ def test_caps_have_four_sided_faces_on_request_and_are_exported_so(opened, tmp_p
     driver = opened_on_all(opened, three_bars())
     ws = driver.window.workspace
     faces = {r.id: ws.bodies[r.id].body.mesh.face_count for r in ws.project.runs}
-    driver.press_button(driver.field("end.quad_caps"))
+    driver.field("end.quad_caps").click()
     driver.settle()
     for run in ws.project.runs:
         mesh = ws.bodies[run.id].body.mesh
@@ -145,6 +145,6 @@ def test_caps_have_four_sided_faces_on_request_and_are_exported_so(opened, tmp_p
         assert not len(mesh.tris)
     (file,) = write_wish(ws.project, ws.bodies.builder, ExportWish(name="a", folder=str(tmp_path)), (), "a")
     assert {len(line.split()) for line in file.read_text().splitlines() if line.startswith("f ")} == {5}
-    driver.press_button(driver.field("end.quad_caps"))
+    driver.field("end.quad_caps").click()
     driver.settle()
     assert {r.id: ws.bodies[r.id].body.mesh.face_count for r in ws.project.runs} == faces
