@@ -11,7 +11,7 @@ LEAST = 4
 
 
 def with_budget(project: Project, faces: Mapping[str, int], most: int) -> Project:
-    """Runs, by their ``faces`` now, that have ``most`` faces together: each a share as large as the one that it has.
+    """Runs that have ``most`` faces together, each by the share that it has of ``faces``: now, or within one deviation.
 
     What else was wished for of their rings is given up for it; typed sides stay. Raises DensityError for fewer than
     each of them needs.

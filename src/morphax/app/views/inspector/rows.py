@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.laying import laid
+from morphax.build.together import faces_within_one
 from morphax.core.body.recipe import End
 from morphax.core.section.ready_made import READY_MADE
 from morphax.project.edits import runs as edits
@@ -135,8 +136,8 @@ def _faces(ws: Workspace) -> dict[str, int]:
 
 
 def _set_faces(ws: Workspace, most: int) -> None:
-    """So many faces at most, all chosen runs together."""
-    faces = _faces(ws)
+    """So many faces at most, all chosen runs together, within one deviation; of very many each keeps its share."""
+    faces = faces_within_one(ws.bodies.builder, ws.project, list(_faces(ws)), most) or _faces(ws)
     ws.attempt("Set the faces", lambda p: with_budget(p, faces, most))
 
 
