@@ -12,11 +12,11 @@ from morphax.core.path.paths import PathKind
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.at_time import Kept, frame_times, play_length, project_at
 from morphax.project.edits import timing
-from morphax.project.edits.paths import reverse_path, set_slack
+from morphax.project.edits.paths import move_knots, reverse_path, set_slack
 from morphax.project.edits.ranges import with_range
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
 from morphax.project.model.along import Varying
-from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, evolve
+from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, copied, evolve
 from morphax.project.model.times import Moment, Move, Times, eased
 
 ROUND = ReadyMadeSource(name="round", values=(("width", 0.02),))
@@ -136,6 +136,35 @@ def test_values_come_to_the_runs_own() -> None:
     end = at(project, 4.0)
     assert end.runs[0].recipe is own and end.paths[0] is project.paths[0]
     assert at(project, -1.0).paths[0].slack == 0.0
+
+
+def test_a_range_that_moves_follows_a_path_that_was_changed() -> None:
+    """Its own end counts from the path's end: what was found for the path before is not taken for the new one."""
+    project, (run,) = project_of()
+    project = with_range(project, [run], end=Stop(0.5, "end"))
+    project = timing.with_move(project, [run], "range end", lambda _: timing.begun("range end", 2.0))
+    kept, builder = Kept(), new_builder()
+
+    def share(now: Project) -> tuple[float, float]:
+        length = builder.path(now.paths[0]).length
+        own = project_at(now, 1.0, lambda path: builder.path(path).length, kept)
+        return own.runs[0].recipe.range.end.value, 0.5 * (length - 0.5) / length
+
+    for _ in range(2):
+        found, wanted = share(project)
+        assert found == pytest.approx(wanted)
+        project = move_knots(project, project.paths[0].id, {project.paths[0].knots[-1].id: (2.0, 0.0, 0.0)})
+
+
+def test_two_runs_on_one_path_with_one_slack_that_moves() -> None:
+    project, (run,) = project_of(kind=PathKind.HANGING)
+    other = copied(project.runs[0], id="r900", show=copied(project.runs[0].show, name="other"))
+    station = copied(other.recipe.stations[0], id="t900")
+    other = copied(other, recipe=copied(other.recipe, stations=(station,)))
+    project = evolve(set_slack(project, project.paths[0].id, 0.2), runs=(*project.runs, other), next_id=1000)
+    project = timing.with_move(project, [run], "slack", lambda _: timing.begun("slack", 2.0))
+    project = timing.with_origin(project, ["r900"], "start")
+    assert at(project, 1.0).paths[0].slack == pytest.approx(0.1)
 
 
 def test_a_lay_gets_tighter_and_no_twist_is_none() -> None:

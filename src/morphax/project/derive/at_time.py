@@ -47,8 +47,10 @@ def project_at(project: Project, time: float, length_of: LengthOf, keep: "Kept |
     draft = Draft(project)
     for run in moving(project):
         path: Path = project.find("paths", run.recipe.path)
-        draft.put(kept.run(run, time, lambda path=path: length_of(path)))  # type: ignore[misc]
-        draft.put(kept.path(path, run, time))
+        draft.put(kept.run(run, time, 0.0 if not _moves_range(run.times) else length_of(path)))
+        now = kept.path(path, run, time)
+        if now is not path:  # another run on it may have another slack to say
+            draft.put(now)
     return draft.done()
 
 
@@ -69,12 +71,13 @@ class Kept:
             found = self._made[key] = (thing, make())  # with the thing, so that its id stays its own
         return found[1]
 
-    def run(self, run: Run, time: float, length: Callable[[], float]) -> Run:
-        """A run as it is at a time; hidden where nothing of it has appeared."""
+    def run(self, run: Run, time: float, length: float) -> Run:
+        """A run as it is at a time; hidden where nothing of it has appeared. ``length`` m of its path, where its range
+        moves."""
         times = run.times
         if times is None or (time >= times.end and _keeps_its_values(times)):
             return run
-        now: Run = self._get(run, min(time, times.end), lambda: _run_at(run, times, time, length))
+        now: Run = self._get(run, (min(time, times.end), length), lambda: _run_at(run, times, time, length))
         return now
 
     def path(self, path: Path, run: Run, time: float) -> Path:
@@ -87,12 +90,16 @@ class Kept:
         return now
 
 
+def _moves_range(times: Times | None) -> bool:
+    return times is not None and any(m.what.startswith("range") for m in times.moves)
+
+
 def _keeps_its_values(times: Times) -> bool:
     """At its end a run is what it is."""
     return all(m.value_at(times.end, 1.0) == 1.0 for m in times.moves)
 
 
-def _run_at(run: Run, times: Times, time: float, length: Callable[[], float]) -> Run:
+def _run_at(run: Run, times: Times, time: float, length: float) -> Run:
     part = (0.0, 1.0) if times.appears is None else times.appears.part_at(time)
     if part is None:
         return copied(run, show=evolve(run.show, hidden=True))
@@ -120,14 +127,13 @@ def _twisted(varying: Varying | None, share: float) -> Varying | None:
     return evolve(varying, twist=varying.twist * share, lay=lay)
 
 
-def _range_at(own: Range, times: Times, time: float, length: Callable[[], float]) -> Range:
+def _range_at(own: Range, times: Times, time: float, length: float) -> Range:
     """The range with its ends where they are at a time; on their way to a place that counts as their own stop does."""
     stops: Sequence[tuple[str, What]] = (("start", "range start"), ("end", "range end"))
     for field, what in stops:
         move, stop = times.move(what), getattr(own, field)
         if move is not None and time < move.end:
-            whole = length()
-            share = stop.at(whole) / whole if whole else stop.value
+            share = stop.at(length) / length if length else stop.value
             at = Stop(min(max(move.value_at(time, share), 0.0), 1.0))
             own = replace(own, start=at) if field == "start" else replace(own, end=at)
     return own
