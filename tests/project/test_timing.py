@@ -176,6 +176,22 @@ def test_a_lay_gets_tighter_and_no_twist_is_none() -> None:
     assert at(project, 1.0).runs[0].recipe is project.runs[0].recipe
 
 
+def test_the_ends_of_a_range_move_as_the_path_goes_whichever_way_the_run_is_walked() -> None:
+    """A reversed run: what is called its start is the path's, and the body at each second is what it was called."""
+    project, (run,) = project_of()
+    back = reverse_path(project, project.runs[0].recipe.path)
+    for base in (project, back):
+        moving = timing.with_move(base, [run], "range end", lambda _: timing.begun("range end", 2.0))
+        assert timing.seen_move(moving.runs[0], "range end").moments[0].value == 0.0
+        assert timing.seen_move(moving.runs[0], "range start") is None
+        typed = with_range(base, [run], end=Stop(0.5))
+        a, b = points_at(moving, 1.0, run), points_at(typed, 0.0, run)
+        assert a.shape == b.shape and np.abs(a - b).max() < 1e-12
+        more = timing.with_move(moving, [run], "range end", lambda m: timing.held_at(m, 1.0))
+        assert [m.value for m in timing.seen_move(more.runs[0], "range end").moments] == [0.0, 0.5]
+        assert timing.with_move(more, [run], "range end", lambda _: None) == base
+
+
 def test_moments_are_held_moved_and_let_go() -> None:
     move = timing.begun("size", 3.0)
     more = timing.held_at(move, 1.5)

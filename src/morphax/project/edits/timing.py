@@ -20,6 +20,25 @@ def seen_origin(run: Run) -> Origin | None:
     return _OTHER[own] if run.recipe.reference.from_end else own
 
 
+_OTHER_END: dict[What, What] = {"range start": "range end", "range end": "range start"}
+
+
+def _turned(run: Run, move: Move | None) -> Move | None:
+    """A move the other way round, where it is of an end of the range and the run is walked from its end: as its path
+    goes, or back."""
+    if move is None or move.what not in _OTHER_END or not run.recipe.reference.from_end:
+        return move
+    moments = tuple(evolve(m, value=1.0 - m.value) for m in move.moments)
+    return evolve(move, what=_OTHER_END[move.what], moments=moments)
+
+
+def seen_move(run: Run, what: What) -> Move | None:
+    """How a value of a run moves, an end of its range as its path goes."""
+    if run.times is None:
+        return None
+    return _turned(run, run.times.move(_OTHER_END.get(what, what) if run.recipe.reference.from_end else what))
+
+
 def _with_times(run: Run, **changes: Any) -> Run:
     made = evolve(run.times or Times(), **changes)
     return evolve(run, times=None if made == Times() else made)
@@ -94,12 +113,13 @@ def overlap_of(runs: Sequence[Run]) -> float | None:
 def with_move(
     project: Project, run_ids: Sequence[str], what: What, change: Callable[[Move | None], Move | None]
 ) -> Project:
-    """A value of runs that moves in another way, or (None) no more."""
+    """A value of runs that moves in another way, or (None) no more; ends of the range as their paths go."""
 
     def changed(run: Run) -> Run:
-        times = run.times or Times()
-        made = change(times.move(what))
-        others = tuple(m for m in times.moves if m.what != what)
+        before = seen_move(run, what)
+        made = _turned(run, change(before))
+        gone = _turned(run, before)
+        others = tuple(m for m in (run.times or Times()).moves if m is not gone and m != gone)
         return _with_times(run, moves=others if made is None else (*others, made))
 
     return with_runs(project, run_ids, changed)

@@ -6,6 +6,7 @@ from typing import Any
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, Row, common
 from morphax.project.edits import timing
+from morphax.project.edits.ranges import seen_range
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Project, Run, evolve
 from morphax.project.model.times import MOVING, Appears, Moment, Move, What
@@ -112,7 +113,7 @@ _APPEARS = (
 
 def _move(ws: Workspace, what: What) -> Move | None:
     run = ws.chosen.run
-    return None if run is None or run.times is None else run.times.move(what)
+    return None if run is None else timing.seen_move(run, what)
 
 
 def _change(ws: Workspace, what: What, words: str, change: Callable[[Move], Move | None]) -> None:
@@ -188,7 +189,7 @@ def _move_rows(ws: Workspace, what: What) -> tuple[Row, ...]:
         length = 0.0 if path is None else ws.playing.length_of(path)
         if run is None or not what.startswith("range") or not length:
             return 1.0
-        stop = run.recipe.range.start if what == "range start" else run.recipe.range.end
+        stop = seen_range(run).start if what == "range start" else seen_range(run).end
         return stop.at(length) / length
 
     held = (r for k in range(len(found.moments)) for r in _moment_rows(what, k))
@@ -244,4 +245,4 @@ def moves_in_time(ws: Workspace, row_id: str) -> bool:
     if run is None or run.times is None:
         return False
     of_range = row_id in (*_ROWS["range start"], *_ROWS["range end"]) and run.times.appears is not None
-    return of_range or any(row_id in _ROWS[m.what] for m in run.times.moves)
+    return of_range or any(row_id in _ROWS[w] for w in MOVING if timing.seen_move(run, w) is not None)
