@@ -192,6 +192,24 @@ def test_the_ends_of_a_range_move_as_the_path_goes_whichever_way_the_run_is_walk
         assert timing.with_move(more, [run], "range end", lambda _: None) == base
 
 
+@pytest.mark.parametrize("closed", [False, True])
+def test_what_has_not_come_to_anything_is_hidden_not_a_fault(closed: bool) -> None:
+    """A range whose ends meet, or that has come no farther than a stretch that is left out, shows nothing yet."""
+    made = add_run(Project(), PathKind.THROUGH, BENT, NewRun(ROUND), closed=closed)
+    project, run = made.project, made.ids[0]
+    ends = [
+        timing.with_move(project, [run], w, lambda _, w=w: timing.begun(w, 2.0)) for w in ("range end", "range start")
+    ]
+    gap = with_range(project, [run], out=((Stop(0.0), Stop(0.4)),))
+    late = timing.with_appears(timing.with_origin(gap, [run], "start"), [run], end=2.0)
+    for moving, times in ((ends[0], (0.0,)), (ends[1], (0.0,)), (late, (0.0, 0.5))):
+        for time in times:
+            assert at(moving, time).runs[0].show.hidden
+        now = at(moving, 1.5)
+        body = new_builder().run(now, now.runs[0]).body
+        assert not now.runs[0].show.hidden and not body.has_errors and body.mesh.face_count
+
+
 def test_moments_are_held_moved_and_let_go() -> None:
     move = timing.begun("size", 3.0)
     more = timing.held_at(move, 1.5)

@@ -4,12 +4,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
-from morphax.core.body.range import PartOfRange, Range, Stop
+from morphax.core.body.range import WHOLE, PartOfRange, Range, Stop
+from morphax.core.errors import PathError
 from morphax.project.draft import Draft
 from morphax.project.model.along import Varying
 from morphax.project.model.document import Path, Project, Recipe, Run, copied, evolve
 from morphax.project.model.times import Times, What
 
+Way = tuple[float, bool]
+"""How long a path is, m, and whether it is closed."""
 LengthOf = Callable[[Path], float]
 """How long a path is, m: a range may count from an end."""
 
@@ -47,7 +50,8 @@ def project_at(project: Project, time: float, length_of: LengthOf, keep: "Kept |
     draft = Draft(project)
     for run in moving(project):
         path: Path = project.find("paths", run.recipe.path)
-        draft.put(kept.run(run, time, 0.0 if not _moves_range(run.times) else length_of(path)))
+        is_whole = run.recipe.range == WHOLE and not _moves_range(run.times)
+        draft.put(kept.run(run, time, None if is_whole else (length_of(path), path.closed)))
         now = kept.path(path, run, time)
         if now is not path:  # another run on it may have another slack to say
             draft.put(now)
@@ -71,13 +75,13 @@ class Kept:
             found = self._made[key] = (thing, make())  # with the thing, so that its id stays its own
         return found[1]
 
-    def run(self, run: Run, time: float, length: float) -> Run:
-        """A run as it is at a time; hidden where nothing of it has appeared. ``length`` m of its path, where its range
-        moves."""
+    def run(self, run: Run, time: float, way: Way | None) -> Run:
+        """A run as it is at a time; hidden where nothing of it has appeared. ``way``: its path, where it is not shown
+        whole."""
         times = run.times
         if times is None or (time >= times.end and _keeps_its_values(times)):
             return run
-        now: Run = self._get(run, (min(time, times.end), length), lambda: _run_at(run, times, time, length))
+        now: Run = self._get(run, (min(time, times.end), way), lambda: _run_at(run, times, time, way))
         return now
 
     def path(self, path: Path, run: Run, time: float) -> Path:
@@ -99,20 +103,32 @@ def _keeps_its_values(times: Times) -> bool:
     return all(m.value_at(times.end, 1.0) == 1.0 for m in times.moves)
 
 
-def _run_at(run: Run, times: Times, time: float, length: float) -> Run:
+def _run_at(run: Run, times: Times, time: float, way: Way | None) -> Run:
+    hidden = copied(run, show=evolve(run.show, hidden=True))
     part = (0.0, 1.0) if times.appears is None else times.appears.part_at(time)
     if part is None:
-        return copied(run, show=evolve(run.show, hidden=True))
+        return hidden
     recipe = run.recipe
     size, twist = _value(times, "size", time), _value(times, "twist", time)
     varying = recipe.varying if twist == 1.0 else _twisted(recipe.varying, twist)
-    shown = _range_at(recipe.range, times, time, length)
+    shown = recipe.range if way is None else _range_at(recipe.range, times, time, way[0])
     if part != (0.0, 1.0):
         shown = PartOfRange(shown.start, shown.end, shown.out, part)
+    if way is not None and way[0] > 0.0 and not _leaves_any(shown, way):
+        return hidden
     if size == 1.0 and varying is recipe.varying and shown is recipe.range:
         return run
     now: Recipe = evolve(recipe, size=recipe.size * size) if size != 1.0 else recipe
     return copied(run, recipe=copied(now, varying=varying, range=shown))
+
+
+def _leaves_any(shown: Range, way: Way) -> bool:
+    """Whether a range shows anything yet: it may have come no farther than what is left out."""
+    try:
+        shown.stretches(way[0], closed=way[1])
+    except PathError:
+        return False
+    return True
 
 
 def _value(times: Times, what: What, time: float) -> float:

@@ -8,7 +8,7 @@ from morphax.project.model.document import DocumentError, Project, Run, evolve
 from morphax.project.model.times import Appears, Moment, Move, Origin, Times, What
 
 _OTHER: dict[Origin, Origin] = {"start": "end", "end": "start", "middle": "middle"}
-FIRST: dict[What, float] = {"size": 0.1, "twist": 0.0, "slack": 0.0, "range start": 0.0, "range end": 0.0}
+FIRST: dict[What, float] = {"size": 0.1, "twist": 0.0, "slack": 0.0, "range start": 1.0, "range end": 0.0}
 """What a value is held at first, at second 0, where nothing else is said."""
 
 
