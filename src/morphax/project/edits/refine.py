@@ -24,6 +24,7 @@ from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_runs
 from morphax.project.edits.station_values import with_knots, with_own_stations
+from morphax.project.edits.timing_path import cut_in_two, made_one
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
 from morphax.project.model.document import Knot, Path, Place, Project, RestHold, Run, evolve
@@ -218,7 +219,7 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
         if all(q.id != knot_id for q in path.knots):
             raise PathError("a pulled or ready-made path is made a handles path before it is split")
         k = knot_index(path, knot_id)
-    first_run, second_run = _split_ranges(run, path, k)
+    first_run, second_run = _split_ranges_and_times(run, path, k)
     draft = Draft(project)
     path_id, knot_id = draft.new_id("p"), draft.new_id("k")
     second = evolve(path, id=path_id, knots=(evolve(path.knots[k], id=knot_id), *path.knots[k + 1 :]))
@@ -228,7 +229,7 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
     stations = with_own_stations(draft, run.recipe.stations, twins)
     recipe = evolve(second_run.recipe, path=second.id, stations=stations, varying=with_knots(run.recipe.varying, twins))
     twin = evolve(
-        run,
+        second_run,
         id=draft.new_id("r"),
         recipe=recipe,
         show=evolve(run.show, name=draft.free_name("runs", run.show.name)),
@@ -238,13 +239,13 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
     return Added(draft.done(runs=runs), (run_id, twin.id))
 
 
-def _split_ranges(run: Run, path: Path, k: int) -> tuple[Run, Run]:
-    """A run on both parts of its path, each showing what was shown there."""
-    if run.recipe.range == WHOLE:
+def _split_ranges_and_times(run: Run, path: Path, k: int) -> tuple[Run, Run]:
+    """A run on both parts of its path, each showing what was shown there, when it was."""
+    if run.recipe.range == WHOLE and run.times is None:
         return run, run
     resolved = resolve_path(path_shape(path))
     at, length = float(resolved.knot_at[k]), resolved.length
-    return part_of(run, 0.0, at, length), part_of(run, at, length, length)
+    return cut_in_two(run, part_of(run, 0.0, at, length), part_of(run, at, length, length), at, length)
 
 
 def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
@@ -269,7 +270,8 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
     draft = Draft(project)
     whole = evolve(x, knots=knots)
     draft.put(whole)
-    draft.put(_with_both_ranges(project, (first_id, second_id), (x, whole, y), turned=m != 0))
+    made = _with_both_ranges(project, (first_id, second_id), (x, whole, y), turned=m != 0)
+    draft.put(evolve(made, times=made_one(made, run_by_id(project, second_id))))
     draft.drop("runs", [second_id])
     used = {r.recipe.path for r in draft.items("runs")}
     draft.drop("paths", [p.id for p in project.paths if p.id not in used])

@@ -20,6 +20,11 @@ def seen_origin(run: Run) -> Origin | None:
     return _OTHER[own] if run.recipe.reference.from_end else own
 
 
+def own_origin(run: Run, seen: Origin) -> Origin:
+    """An origin as a run sees it, from what it is as its path goes."""
+    return _OTHER[seen] if run.recipe.reference.from_end else seen
+
+
 _OTHER_END: dict[What, What] = {"range start": "range end", "range end": "range start"}
 
 
@@ -50,7 +55,7 @@ def with_origin(project: Project, run_ids: Sequence[str], origin: Origin | None)
     def changed(run: Run) -> Run:
         if origin is None:
             return _with_times(run, appears=None)
-        own = _OTHER[origin] if run.recipe.reference.from_end else origin
+        own = own_origin(run, origin)
         before = None if run.times is None else run.times.appears
         return _with_times(run, appears=evolve(before or Appears(), origin=own))
 
