@@ -132,3 +132,44 @@ def test_what_does_not_count_is_not_asked(opened) -> None:
         shown[suffix] = (page.unit.isVisible(), page.pixels.isVisible(), page.time.isVisible())
     assert shown == {".obj": (True, False, False), ".png": (False, True, False), ".gif": (False, True, False)}
     assert page.fixed.text() == "Nothing moves yet: this is a picture that stands still."
+
+
+def test_settings_of_meshes_say_nothing_of_pictures(opened, tmp_path: Path) -> None:
+    """One file per run of the chosen ones was wished for before: a picture is one file of all that is seen."""
+    driver, _ = opened(growing())
+    page = driver.window.export_page
+    driver.menu("project.export")
+    page.objects.setCurrentIndex(page.objects.findData("files"))
+    page.what.setCurrentIndex(page.what.findData("chosen"))
+    assert export(driver, ".png", tmp_path).startswith("Wrote 5 files")
+    assert sorted(f.name for f in tmp_path.glob("*.png")) == [f"play_000{k}.png" for k in range(1, 6)]
+    assert export(driver, ".gif", tmp_path).startswith("Wrote play.gif")
+
+
+def test_what_has_not_appeared_is_not_written_also_where_it_is_chosen(opened, tmp_path: Path) -> None:
+    driver, _ = opened(growing())
+    page, ws = driver.window.export_page, driver.window.workspace
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.menu("project.export")
+    page.what.setCurrentIndex(page.what.findData("chosen"))
+    ws.playing.go_to(0.0)
+    assert "nothing to write" in export(driver, ".stl", tmp_path, time="as it is shown")
+    ws.playing.go_to(0.5)
+    driver.settle()
+    assert export(driver, ".stl", tmp_path, time="as it is shown").startswith("Wrote play.stl")
+    assert trimesh.load(tmp_path / "play.stl").extents[2] == pytest.approx(500)
+
+
+def test_export_again_waits_for_the_one_that_is_being_written(opened, tmp_path: Path) -> None:
+    driver, _ = opened(growing())
+    ws, page, said = driver.window.workspace, driver.window.export_page, []
+    export(driver, ".stl", tmp_path, time="as it ends")
+    ws.said.connect(said.append)
+    page.format.setCurrentIndex(page.format.findData(".gif"))
+    page.result.setText("")
+    driver.press_button(page.go)
+    assert driver.window.writer.is_on
+    driver.menu("project.export-again")
+    assert said[-1] == "The last export is still being written."
+    driver.bot.waitUntil(lambda: page.result.text().startswith("Wrote play.gif"), timeout=60_000)
+    assert ws.project.last_export.suffix == ".gif", "what the page asked for is remembered all the same"

@@ -30,6 +30,16 @@ def runs_of(project: Project, wish: ExportWish, chosen: Sequence[str]) -> tuple[
     return tuple(r for r in project.runs if not r.show.hidden)
 
 
+def seen_now(project: Project, now: Project, wish: ExportWish, chosen: Sequence[str]) -> tuple[str, ...]:
+    """Ids of the runs that a wish writes of what is shown at a time, ``now``: what has not appeared is not among
+    them."""
+
+    def is_there(run_id: str) -> bool:
+        return not now.find("runs", run_id).show.hidden or project.find("runs", run_id).show.hidden
+
+    return tuple(r.id for r in runs_of(project, wish, chosen) if is_there(r.id))
+
+
 def _file_name(wish: ExportWish, project_name: str, run_name: str) -> str:
     text = wish.pattern.replace("{project}", project_name).replace("{run}", run_name)
     if wish.per_run and "{run}" not in wish.pattern:
@@ -44,6 +54,8 @@ PICTURES = {".png": "PNG of the view", ".gif": "GIF, moving", ".webp": "WebP, mo
 def files_of(project: Project, wish: ExportWish, chosen: Sequence[str], project_name: str) -> list[Path]:
     """The files that a wish writes, in order. Raises FileError where two would have one name."""
     folder = Path(wish.folder).expanduser()
+    if wish.suffix in PICTURES:  # of all that is seen
+        wish = evolve(wish, per_run=False, what="shown")
     names = (
         [_file_name(wish, project_name, r.show.name) for r in runs_of(project, wish, chosen)]
         if wish.per_run

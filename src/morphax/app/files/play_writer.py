@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QBuffer, QIODevice, QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from morphax.app.files.exporting import PICTURES, as_wished, files_of, runs_of, write_wish
+from morphax.app.files.exporting import PICTURES, as_wished, files_of, runs_of, seen_now, write_wish
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import RenderRequest
@@ -22,7 +22,7 @@ from morphax.io.frames import write_frames
 from morphax.io.moving_pictures import MOVING, moving_picture
 from morphax.io.safe_write import write_bytes
 from morphax.project.derive.at_time import frame_times
-from morphax.project.model.document import ExportWish, Project
+from morphax.project.model.document import ExportWish, Project, evolve
 from morphax.project.units import METRES
 
 
@@ -50,11 +50,9 @@ class PlayWriter(QObject):
         return self._thread is not None or self._pictures is not None
 
     def write(self, wish: ExportWish, name: str) -> None:
-        """Writes a wish; what comes of it is told by ``done`` or ``failed``."""
+        """Writes a wish, not before the last one is written; what comes of it is told by ``done`` or ``failed``."""
         ws = self.workspace
-        if self.is_on:
-            self.failed.emit("the last export is still being written")
-            return
+        assert not self.is_on
         self._stopped.clear()
         try:
             files = files_of(ws.project, wish, ws.selection.runs, name)
@@ -63,9 +61,12 @@ class PlayWriter(QObject):
             elif wish.time == "every":
                 self._thread = Thread(target=self._write_frames, args=(ws.project, wish, ws.selection.runs, name))
                 self._thread.start()
+            elif wish.time == "now":
+                seen = seen_now(ws.project, ws.bodies.project, wish, ws.selection.runs)
+                own = evolve(wish, what="chosen")
+                self.done.emit(write_wish(ws.bodies.project, ws.bodies.builder, own, seen, name), "")
             else:
-                project = ws.project if wish.time == "end" else ws.bodies.project
-                self.done.emit(write_wish(project, ws.bodies.builder, wish, ws.selection.runs, name), "")
+                self.done.emit(write_wish(ws.project, ws.bodies.builder, wish, ws.selection.runs, name), "")
         except MorphaxError as error:
             self.failed.emit(str(error))
 
@@ -106,8 +107,8 @@ class PlayWriter(QObject):
                 made, said = write_frames(file, own, times, options)
                 files += made
                 words.append(said)
-        except MorphaxError as error:
-            self._broke.emit(str(error))
+        except (MorphaxError, MemoryError) as error:
+            self._broke.emit(str(error) or "there is not enough memory for all pictures")
             return
         self._written.emit(files, "; ".join(w for w in words if w))
 
@@ -184,8 +185,8 @@ class _Pictures(QObject):
                 rate = self._project.clock.rate
                 data = moving_picture(self._frames, rate, self._wish.suffix, loops=playing.loops)
                 write_bytes(self._files[0], data)
-            except MorphaxError as error:
-                self.stop(str(error))
+            except (MorphaxError, MemoryError) as error:
+                self.stop(str(error) or "there is not enough memory for all pictures")
                 return
         self._leave()
         self._of._written.emit(self._files, "")

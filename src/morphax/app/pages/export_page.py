@@ -219,7 +219,7 @@ class ExportPage(QWidget):
         return ExportWish(
             name=self.keep_name.text().strip() or "last",
             suffix=self.format.currentData(),
-            what=self.what.currentData(),
+            what="shown" if self.format.currentData() in PICTURES else self.what.currentData(),
             time=self._time(),
             pixels=round(pixels),
             unit=self.unit.currentData(),
@@ -241,7 +241,8 @@ class ExportPage(QWidget):
 
     def runs(self) -> tuple[Run, ...]:
         """The runs that would be written."""
-        what = ExportWish(name="what", what=self.what.currentData())
+        of = "shown" if self.format.currentData() in PICTURES else self.what.currentData()
+        what = ExportWish(name="what", what=of)
         return runs_of(self.workspace.project, what, self.workspace.selection.runs)
 
     def refresh(self) -> None:
@@ -312,7 +313,7 @@ class ExportPage(QWidget):
                 self.result.setText(f"{there[0].name} is there already. Press the button once more to replace it.")
                 return
         except (FileError, UnitError) as error:
-            self._on_failed(str(error))
+            self._say(str(error))
             return
         self._wish = wish
         self.writer.write(wish, self.project_name)
@@ -332,8 +333,12 @@ class ExportPage(QWidget):
         self.exported.emit(str(files[0].parent))
 
     def _on_failed(self, words: str) -> None:
-        self._wish = None
-        self._ask_nothing()
+        if self._wish is not None:
+            self._wish = None
+            self._ask_nothing()
+            self._say(words)
+
+    def _say(self, words: str) -> None:
         self.result.setText(f"{words[:1].upper()}{words[1:]}.")
 
     def _remember(self, wish: ExportWish) -> None:

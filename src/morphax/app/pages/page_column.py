@@ -58,6 +58,9 @@ class PageColumn(QStackedWidget):
             self.show_export()
             return
         name = ws.file.stem if ws.file else "untitled"
+        if self.writer.is_on:
+            ws.said.emit("The last export is still being written.")
+            return
         self._repeats = True
         self.writer.write(last, name)
 
