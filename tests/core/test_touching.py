@@ -147,6 +147,20 @@ def test_of_what_grows_the_width_is_that_of_the_run() -> None:
     assert pinch and all(f.free_width < 0.2 for f in pinch)
 
 
+def test_short_legs_of_what_grows_are_free_at_the_width_that_is_said() -> None:
+    points = np.array([[0, 0, 0], [1.0, 0, 0], [1.0, 0.06, 0], [0.0, 0.06, 0]])
+    path = path_from_points(points, kind=STRAIGHT)
+    grows = Along(laws=Laws((FormLaw(Form.GROWTH, 3.0, 2.06, pitch=2.06),)))
+
+    def of(width: float) -> list[Finding]:
+        body = sweep(path, Carries(ready_made("rectangle", {"width": width, "height": width}), grows), recipe_of())
+        return [f for f in body.findings if f.code == "short-leg"]
+
+    said = of(0.05)
+    assert said and all(f.free_width < 0.05 for f in said)
+    assert not of(0.95 * min(f.free_width for f in said))
+
+
 def test_nothing_of_the_demo_touches_itself() -> None:
     project, builder = lantern_wagon(), new_builder()
     for run in project.runs:

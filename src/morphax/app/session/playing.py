@@ -59,7 +59,9 @@ class Playing(QObject):
 
     def shown(self, project: Project) -> Project:
         """A project as it is at the time that is shown."""
-        if self.now is None or not self.has_any:
+        if not self.has_any:
+            self.now = None  # what it was the time of is gone
+        if self.now is None:
             return project
         return project_at(project, min(self.now, play_length(project)), self.length_of, self._kept)
 

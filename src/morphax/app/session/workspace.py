@@ -171,7 +171,7 @@ class Workspace(QObject):
     def _follow(self) -> None:
         project = self.project
         shown = self.playing.shown(project)
-        if shown.paths is not project.paths:  # other paths may follow one with another slack
+        if shown is not project:  # others may follow another slack, or another width
             shown = self.bodies.settled(shown)
         self.bodies.follow(shown, in_drag=self.unfinished.is_on or self.playing.now is not None)
 

@@ -335,7 +335,7 @@ def _whole_findings(
         *(f for f in folds if not any(abs((f.at or 0.0) - (p.at or 0.0)) < near for p in pinches)),
         *checks.edge_on(field_),
         *checks.coarse(field_, placed.rows),
-        *checks.short_legs(placed.rows, profile, profile.width, path.length),
+        *checks.short_legs(placed.rows, profile, profile.first_width, path.length),
         *checks.nothing_left(placed.rows, closed=path.chain.closed),
         *checks.alone(placed.rows, profile),
         *placed.findings,

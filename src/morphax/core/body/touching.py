@@ -35,18 +35,19 @@ def touches(
     right and up, and across both stretches. What lies round a bend that is too tight, at distances ``pinched``, m, is
     said already.
     """
-    total, reach = float(field.table.total), profile.reach
+    total, reach = float(field.table.total), profile.true_reach
     if not closed and _turning(field) < pi:
         return ()  # it never comes back
     count = min(ceil(total / (_STEP * reach)) + 1, _MOST)
     if field.fixed is not None or total < _FAR * reach or count < 4:
         return ()
     s = float(field.legs[0].s[0]) + np.linspace(0.0, total, count, endpoint=not closed)
-    one, two = _near(_places(field, s % total if closed else s), 2.0 * reach * _larger(profile))
+    one, two = _near(_places(field, s % total if closed else s), 2.0 * reach)
     apart = s[two] - s[one]
     apart = np.minimum(apart, total - apart) if closed else apart
-    far = apart > _FAR * reach * _smallest(profile)
-    one, two, apart = one[far][:_MOST_PAIRS], two[far][:_MOST_PAIRS], apart[far][:_MOST_PAIRS]
+    least = reach if profile.is_even else np.maximum(*_Rings(field, profile, s).local[np.stack([one, two])])
+    far = np.flatnonzero(apart > _FAR * least)[:_MOST_PAIRS]
+    one, two, apart = one[far], two[far], apart[far]
     if not len(one):
         return ()
     used, index = np.unique(np.concatenate([one, two]), return_inverse=True)
@@ -98,16 +99,6 @@ def _places(field: FrameField, s: Floats) -> Points3:
     """Points of the path at distances."""
     places = places_at(field.table, s)
     return points_at(field.table.spans[places.span], places.t)
-
-
-def _larger(profile: Profile) -> float:
-    """How many times its reach a section can be away, where it is largest and moved."""
-    return max(profile.laws.most / profile.laws.size, 1.0) + profile.laws.farthest / max(profile.reach, 1e-300)
-
-
-def _smallest(profile: Profile) -> float:
-    """A share of its reach that no section is smaller than; of what varies, that is not known."""
-    return 1.0 if profile.is_even else 0.0
 
 
 def _legs(field: FrameField, s: Floats) -> Ints:

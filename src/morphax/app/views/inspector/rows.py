@@ -136,8 +136,11 @@ def _faces(ws: Workspace) -> dict[str, int]:
 
 
 def _set_faces(ws: Workspace, most: int) -> None:
-    """So many faces at most, all chosen runs together, within one deviation; of very many each keeps its share."""
-    faces = faces_within_one(ws.bodies.builder, ws.project, list(_faces(ws)), most) or _faces(ws)
+    """So many faces at most, all chosen runs together, within one deviation; of very many, and while the number is
+    dragged, each keeps its share."""
+    faces, is_dragged = _faces(ws), ws.unfinished.is_live
+    together = None if is_dragged else faces_within_one(ws.bodies.builder, ws.project, list(faces), most)
+    faces = together or faces
     ws.attempt("Set the faces", lambda p: with_budget(p, faces, most))
 
 

@@ -218,8 +218,8 @@ class LengthStrip(QWidget):
         self.toolbox.hover.over_strip(self.ruler.distance_at(x), thing)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """What a press in a lane does is the lane's; what was being drawn is finished by it."""
-        if self.toolbox.is_drawing:
+        """What a press in a lane does is the lane's; a run that is being drawn is finished by it."""
+        if self.workspace.unfinished.is_drawing:
             self.toolbox.finish()
         on, p = self._on(), event.position()
         self.points.field.close_up()
