@@ -14,6 +14,7 @@ from morphax.app.window import Window
 from morphax.project.units import UnitError, parse_number
 from tests.app.conftest import drive
 from tests.app.driven.test_first_body import draw_four
+from tests.app.job_projects import column
 
 
 def grams(text: str, _: str) -> float:
@@ -63,3 +64,16 @@ def test_a_new_kind_of_number_is_dragged(weighed) -> None:
     QTest.mouseMove(label, QPoint(45, 5))
     QTest.mouseRelease(label, Qt.MouseButton.LeftButton, pos=QPoint(45, 5))
     assert kept["mass"] == pytest.approx(0.29)
+
+
+def test_words_that_have_no_room_are_cut_at_their_end_with_dots_and_said_whole_in_the_tip(opened) -> None:
+    driver, _ = opened(column(1.0))
+    driver.key(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    driver.settle()
+    summary = driver.window.inspector.headings["Corners and ends"].summary
+    assert summary.seen == summary.text() and summary.toolTip() == ""
+    driver.pick("ends", "chamfered · chamfered")
+    driver.settle()
+    summary.grab()
+    assert summary.text() == "mitre · chamfered · chamfered" == summary.toolTip()
+    assert summary.seen.startswith("mitre · ") and summary.seen.endswith("…")

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.one_step import in_one_step
 from morphax.app.session.workspace import Workspace
@@ -28,6 +28,7 @@ from morphax.app.views.inspector.look_rows import LOOK, look_words
 from morphax.app.views.inspector.rows import Row
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import NO_BOUND, Moment
+from morphax.app.widgets.summary_label import SummaryLabel
 
 
 def _chosen(ws: Workspace) -> bool:
@@ -129,10 +130,7 @@ class Heading(QWidget):
         self.button.setObjectName("heading")
         self.button.setCheckable(True)
         self.button.toggled.connect(self._on_toggled)
-        self.summary = QLabel()
-        self.summary.setObjectName("soft")
-        self.summary.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.summary.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.summary = SummaryLabel()
         top = QHBoxLayout()
         top.addWidget(self.button)
         top.addWidget(self.summary, 1)
