@@ -36,6 +36,8 @@ def test_its_turn_and_bisector_at_any_scale(turn: float, scale: float) -> None:
     assert degrees(found.turn) == pytest.approx(turn, abs=1e-3) and abs(found.normal[2]) == pytest.approx(1.0)
     assert found.words(CornerStyle.MITRE) == f"turn {turn:g}° · mitre {turn / 2:g}°"
     assert found.words(CornerStyle.ROUND).endswith("round")
+    third = seen([(-1, 0, 0), (0, 0, 0), (np.cos(radians(33.346)), np.sin(radians(33.346)), 0)], 1)
+    assert third.words(CornerStyle.MITRE) == "turn 33.3° · mitre 16.67°"
     assert found.inwards @ (np.cos(a) - 1.0, np.sin(a), 0.0) > 0.0 and abs(found.inwards[2]) < 1e-9
     camera = found.camera(Camera(), 0.02)
     assert basis(camera).forward == pytest.approx([0.0, 0.0, -1.0], abs=1e-9), "from above"

@@ -1,5 +1,7 @@
 """Budgets of faces: never above, and one more ring or side would exceed; the best proportions; few builds."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -143,3 +145,18 @@ def test_what_rings_leave_over_goes_into_sides(what, budget: int) -> None:
     more = built(line, what, rings=body.mesh.rings, sides=body.sides // loops + 1)
     assert more.mesh.face_count > budget
     assert built(line, what, rings=body.mesh.rings + 1, sides=body.sides // loops).mesh.face_count > budget
+
+
+def test_a_level_is_the_budget_that_is_kept_for_it() -> None:
+    path, section = LEGS, ready_made("ogee", {"width": 0.1})
+    kept = Density(rings=30, hold=0.01, near=1000, mid=500, far=300)
+    for level, most in (("near", 1000), ("mid", 500), ("far", 300)):
+        shown = sweep(path, section, recipe_of(density=replace(kept, level=level)))
+        own = sweep(path, section, recipe_of(density=Density(budget=most, hold=0.01)))
+        assert np.array_equal(shown.mesh.points, own.mesh.points) and shown.mesh.face_count <= most
+    plain, own = (sweep(path, section, recipe_of(density=d)) for d in (kept, Density(rings=30, hold=0.01)))
+    assert np.array_equal(plain.mesh.points, own.mesh.points)
+    assert Density(rings=7, near=100, level="far").in_force == Density(rings=7), "nothing is kept for it"
+    for bad in ({"level": "nearest"}, {"near": 2}):
+        with pytest.raises(DensityError):
+            Density(**bad)

@@ -11,6 +11,7 @@ from morphax.core.body.profiles import Carries
 from morphax.core.body.range import Range, Stop
 from morphax.core.body.recipe import End, Ends
 from morphax.core.body.sweep import sweep
+from morphax.core.errors import PathError
 from morphax.core.loft.along import Along
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import point_triangles
@@ -136,3 +137,31 @@ def test_each_point_that_is_too_long_is_said_where_it_is() -> None:
     body = sweep(LINE, SQUARE, recipe_of(ends=ends, range=Range(out=gap)))
     assert [f.at for f in body.findings if f.code == "point-reduced"] == pytest.approx([0.3])
     assert_watertight(body.mesh)
+
+
+@pytest.mark.parametrize("segments", [1, 3, 64])
+def test_segments_divide_a_chamfer_and_change_nothing_else(segments: int) -> None:
+    plain = chamfered(SQUARE, 0.02, 0.03)
+    ends = Ends(End.CHAMFERED, End.CHAMFERED, 0.02, 0.03, start_segments=segments, end_segments=2)
+    mesh = sweep(LINE, SQUARE, recipe_of(ends=ends)).mesh
+    assert_watertight(mesh)
+    assert volume(mesh) == pytest.approx(volume(plain.mesh), rel=1e-12)
+    assert mesh.face_count == plain.mesh.face_count + 4 * (segments - 1) + 4
+    far = np.unique(np.round(mesh.points[mesh.points[:, 0] <= 0.02 + 1e-9, 0], 9))
+    assert far == pytest.approx(np.linspace(0.0, 0.02, segments + 1), abs=1e-9)
+
+
+@pytest.mark.parametrize("segments", [1, 2, 5, 16])
+def test_segments_count_the_rings_of_a_dome(segments: int) -> None:
+    ends = Ends(End.DOMED, End.FLAT, 0.04, start_segments=segments)
+    mesh = sweep(LINE, SQUARE, recipe_of(ends=ends)).mesh
+    assert_watertight(mesh)
+    far = np.unique(np.round(mesh.points[mesh.points[:, 0] <= 0.04 + 1e-9, 0], 9))
+    angles = np.linspace(0.0, 0.5 * np.pi, segments + 1)
+    assert far == pytest.approx(np.sort(0.04 * (1.0 - np.sin(angles))), abs=1e-9)
+
+
+def test_impossible_segments_are_refused() -> None:
+    for bad in (0, -2, 65):
+        with pytest.raises(PathError):
+            Ends(start_segments=bad)

@@ -73,3 +73,12 @@ def test_domes_chamfers_angles_and_ranges_keep_their_parts() -> None:
         LINE, ready_made("pipe", {"width": 0.08}), recipe_of(ends=Ends(End.OPEN, End.OPEN, quad_caps=True))
     ).mesh
     assert with_quad_caps(open_).quads.shape == open_.quads.shape
+
+
+def test_rungs_of_a_convex_outline_run_side_by_side() -> None:
+    section = ready_made("polygon", {"points": 12, "width": 0.1})
+    mesh = sweep(LINE, section, recipe_of(ends=Ends(quad_caps=True))).mesh
+    quads = cap_quads(mesh)[: (12 - 2) // 2]
+    ways = mesh.points[quads[:, 1]] - mesh.points[quads[:, 2]]
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    assert np.abs(ways @ ways[0]) == pytest.approx(1.0, abs=1e-9)

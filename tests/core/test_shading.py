@@ -99,3 +99,18 @@ def test_it_goes_along_with_a_budget_and_what_is_none_is_refused() -> None:
     for bad in (0.0, -1.0, 4.0):
         with pytest.raises(DensityError):
             Density(crease=bad)
+
+
+def test_a_flat_that_is_several_vertices_counts_once() -> None:
+    """Two vertices of one point that look the same way, and one that looks another: their normal lies half way."""
+    normals = np.array([[0, 0, 1], [0, 0, 1], [0, 1, 0]], dtype=np.float32)
+    plain = prism(4, None)
+    own = replace(
+        plain,
+        points=plain.points[:1],
+        vertex_point=np.zeros(3, dtype=np.int32),
+        normals=normals,
+        uvs=np.zeros((3, 2), dtype=np.float32),
+    )
+    made = shaded_over(own, radians(100.0)).normals
+    assert made == pytest.approx(np.tile([0.0, 0.5**0.5, 0.5**0.5], (3, 1)), abs=1e-6)

@@ -146,3 +146,14 @@ def test_still_projects_have_no_animation() -> None:
     assert same_faces(a, b) and not same_faces(
         a, frames_of(with_recipe(still, ids, density=Density(rings=5)))[0][0][ids[0]].mesh
     )
+
+
+def test_a_body_that_comes_back_to_its_first_shape_is_that_again() -> None:
+    project, ids = play()
+    project = timing.with_origin(project, ids[:1], None)
+    project = with_recipe(project, ids[:1], density=Density(rings=6))
+    builder = new_builder()
+    one, two = (bodies_at(p, builder, project.runs) for p in (project, with_recipe(project, ids[:1], size=2.0)))
+    data, _ = moving_glb([one, two, one, two], [0.0, 0.5, 1.0, 1.5])
+    _, weights = channel(GLTF2.load_from_bytes(data), "bar 0", "weights")
+    assert weights.ravel().tolist() == [0.0, 1.0, 0.0, 1.0]

@@ -41,7 +41,7 @@ def wait() -> None:
 
 def for_now(recipe: Recipe) -> tuple[Recipe, tuple[Finding, ...]]:
     """The recipe that is built while plain loops answer, and the note where it is coarser than was asked for."""
-    density = recipe.density
+    density = recipe.density.in_force
     sides = min(density.sides or _FIRST_SIDES, MOST_POINTS // 2)
     rings = density.rings or min(_MOST_RINGS, MOST_POINTS // sides)
     coarser = Density(rings=max(2, min(rings, MOST_POINTS // sides)), sides=sides, crease=density.crease)

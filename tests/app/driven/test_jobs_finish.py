@@ -14,6 +14,7 @@ from morphax.core.mesh.measures import edge_check, volume
 from morphax.demo import lantern_wagon
 from morphax.project.edits.along import end_size
 from morphax.project.model.document import Project
+from tests.app.driven.test_ends_in_column import choose
 from tests.app.driven.test_freehand import stroke
 from tests.app.driven.test_jobs import look_at
 from tests.app.driven.test_jobs_along import solid
@@ -48,6 +49,54 @@ def test_j19_the_same_hose_at_three_densities(opened) -> None:
         assert row_of(driver, "faces").replace("\u202f", "").replace(" ", "") == str(made[most])
     assert recorder.count <= 4, recorder.actions
     assert driver.run.recipe.density.budget == 5000
+
+
+def test_three_budgets_are_kept_looked_at_and_changed_by_the_card(opened) -> None:
+    driver, _ = opened(three_bars())
+    ws, before = driver.window.workspace, driver.window.workspace.project
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.settle()
+    driver.unfold("Density")
+    driver.enter_value("rings", "9")
+    plain = ws.project
+    for level, most in (("near", 500), ("far", 60)):
+        driver.enter_value(level, str(most))
+    driver.settle()
+    assert {b.body.mesh.rings for b in ws.bodies.in_sight.visible.values()} == {9}, "kept, and not yet in force"
+    choose(driver, "level", "far")
+    for run in ws.project.runs:
+        assert run.recipe.density.rings == 9 and ws.bodies.in_sight.visible[run.id].body.mesh.face_count <= 60
+    driver.enter_value("faces", "150")
+    driver.settle()
+    assert {r.recipe.density.far for r in ws.project.runs} == {50}, "the number of what is looked at"
+    assert {r.recipe.density.near for r in ws.project.runs} == {500} and driver.run.recipe.density.rings == 9
+    choose(driver, "level", "")
+    assert {b.body.mesh.rings for b in ws.bodies.in_sight.visible.values()} == {9}
+    for _ in range(5):
+        driver.menu("edit.undo")
+    assert ws.project == plain != before
+
+
+def test_corners_and_ends_are_held_at_a_typed_distance_and_let_go(opened) -> None:
+    driver, _ = opened(three_bars())
+    ws = driver.window.workspace
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_A, CTRL)
+    driver.settle()
+    driver.unfold("Density")
+    driver.enter_value("hold", "5")
+    driver.settle()
+    for built in ws.bodies.in_sight.visible.values():
+        at = built.body.ring_at
+        assert at[1] == pytest.approx(0.005) and at[-1] - at[-2] == pytest.approx(0.005)
+        assert edge_check(built.body.mesh).closed and built.body.mesh.rings == 4
+    driver.enter_value("hold", "-5")
+    driver.settle()
+    assert driver.run.recipe.density.hold == 0.005, "what is impossible is refused, and what was there stays"
+    driver.key(Qt.Key.Key_Escape)
+    driver.menu("edit.undo")
+    assert driver.body.mesh.rings == 2
 
 
 def test_a_number_of_faces_is_for_all_chosen_runs_together_and_taken_back(opened) -> None:

@@ -56,7 +56,13 @@ def alike_key(shape: PathShape, section: SectionShape, recipe: Recipe, reference
     whole_ends = {ends.start, ends.end} <= {End.FLAT, End.OPEN} and not ends.quad_caps
     if not (is_smooth and is_plain and whole_ends) or orientation is not Orientation.CARRIED:
         return None
-    if density.rings is None or density.crease is not None or not reference.is_plain or not recipe.range.is_whole:
+    if (
+        density.rings is None
+        or density.crease is not None
+        or density.hold is not None
+        or not reference.is_plain
+        or not recipe.range.is_whole
+    ):
         return None
     return (n, shape.tension, recipe.size, recipe.placing, ends, density)
 

@@ -35,13 +35,13 @@ class _Filling:
     def by(self, deviation: float) -> Density:
         """All of it within a deviation; a typed number of sides stays."""
         own = None if self.asked.sides is None else self.asked.sides
-        return Density(deviation=deviation, sides=own, crease=self.asked.crease)
+        return Density(deviation=deviation, sides=own, crease=self.asked.crease, hold=self.asked.hold)
 
     def filled(self, rings: int, within: float) -> Density:
         """So many rings, of an outline within a deviation."""
         own = self.asked.sides
         within_ = None if own is not None else within
-        return Density(rings=rings, sides=own, sides_within=within_, crease=self.asked.crease)
+        return Density(rings=rings, sides=own, sides_within=within_, crease=self.asked.crease, hold=self.asked.hold)
 
     def proportions(self, deviation: float) -> tuple[float, Body] | None:
         """A deviation at which the body nearly fills the budget, and that body; None where nothing is coarse enough."""

@@ -180,15 +180,31 @@ class Cutting:
             if isinstance(segment, InCorner):
                 new.add_in_corner(segment)
             else:
-                more = [z.places(self.profile.reach, 0.5 * deviation) for z in zones_of[number]]
+                own, far = zones_of[number], (clear.get((number, True), 0.0), clear.get((number, False), 0.0))
+                more = [z.places(self.profile.reach, 0.5 * deviation) for z in own]
                 places = np.concatenate([np.empty(0), *more]) - segment.lap * self.total
-                far = clear.get((number, True), 0.0), clear.get((number, False), 0.0)
-                new.add_part(segment, edges.get(number, (segment.a, segment.b)), places, far)
+                span = edges.get(number, (segment.a, segment.b))
+                places = np.append(places, self._held(segment, span, own, far))
+                new.add_part(segment, span, places, far)
         counts = [len(v) for v in new.order]
         laps = np.repeat([segment.lap for segment, _ in flat], counts)
         rows = new.made(laps == 1, self._stepped(flat))
         stretch = np.repeat([k for k, segments in enumerate(made) for _ in segments], counts)
         return self._pointed(rows, rows.s + laps * self.total, stretch, zones)
+
+    def _held(self, part: LegPart, span: Pair, zones: Sequence[PointZone], far: Pair) -> Floats:
+        """Where rings are held beside the ends that a stretch has of its own, m."""
+        hold, leg = self.whole.hold, self.field.legs[part.leg].s
+        if hold is None:
+            return np.empty(0)
+        (a, b), pointed = span, {z.is_start for z in zones}
+        own = min(hold, 0.25 * max(b - a - sum(far), 0.0))
+        out = []
+        if part.is_first and True not in pointed and (far[0] or part.a > float(leg[0]) + _SAME * self.total):
+            out.append(a + far[0] + own)
+        if part.is_last and False not in pointed and (far[1] or part.b < float(leg[-1]) - _SAME * self.total):
+            out.append(b - far[1] - own)
+        return np.array(out)
 
     def _pointed(self, rows: Rows, s: Floats, stretch: Ints, zones: Zones) -> Rows:
         """Rows with those of pointed ends drawn in; ``s`` m with laps counted, ``stretch`` of each row."""
@@ -253,11 +269,30 @@ class _NewRows:
         if any(clear) and not self._is_prism(part.leg):
             beyond = [v for v, c in ((a + 2.0 * clear[0], clear[0]), (b - 2.0 * clear[1], clear[1])) if c]
             more = np.concatenate([more, beyond])
-        inside = lo + np.flatnonzero((s > low) & (s < high))
-        inside = inside[(inside > lo) & (inside < hi - 1)]
+        inside: Ints = (lo + np.flatnonzero((s > low) & (s < high))).astype(np.int32)
+        inside = self._uncrossed(
+            inside[(inside > lo) & (inside < hi - 1)], part.leg, (first, a, clear[0]), (last, b, clear[1])
+        )
         ends = [lo if first is None else first], [hi - 1 if last is None else last]
         inner = self._with_more(part, inside[(inside != first) & (inside != last)], more, (max(low, a), min(high, b)))
         self.order.append(np.concatenate([ends[0], inner, ends[1]]))
+
+    def _uncrossed(
+        self, inside: Ints, leg: int, first: tuple[int | None, float, float], last: tuple[int | None, float, float]
+    ) -> Ints:
+        """Without rings that are held beside a mitre, and lean as it does, where one of two new ends crosses them."""
+        sent, flat = self.base.sent, self.cutting.leanings.flat
+        leans = inside[sent[inside].any(1)]
+        if not len(leans):
+            return inside
+        crossed = np.zeros(len(leans), dtype=np.bool_)
+        for (row, at, far), sign in ((first, 1.0), (last, -1.0)):
+            if row is None:
+                continue
+            away = self.base.s[leans, None] - at + (sent[leans] - self.cutting.leanings.at(leg, at)) @ flat.T
+            crossed |= (sign * away).min(1) <= far + self.near
+        kept: Ints = inside[~np.isin(inside, leans[crossed])]
+        return kept
 
     def _is_prism(self, leg: int) -> bool:
         """Whether two rings are all that a leg needs."""

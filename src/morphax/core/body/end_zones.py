@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.core.body.ends import Cut, Dome, EndPlace, chamfer_of, dome_of, dome_radius
+from morphax.core.body.ends import Cut, Dome, EndPlace, Fineness, chamfer_of, dome_of, dome_radius
 from morphax.core.body.inset import insets_of
 from morphax.core.body.nearby import HostQuery, Nearby
 from morphax.core.body.profile import Profile
@@ -44,10 +44,11 @@ def domes_of(
             continue
         radius, said = _inset_radius(profile, place, wanted, _END_WORDS[kind], path.end_word(is_start=place.is_start))
         notes += said
+        segments = ends.start_segments if place.is_start else ends.end_segments
         if radius and kind is End.DOMED:
-            domes.append(dome_of(field_, place.outline(profile), radius, deviation, place))
+            domes.append(dome_of(field_, place.outline(profile), radius, Fineness(deviation, segments), place))
         elif radius:
-            domes.append(chamfer_of(field_, place.outline(profile), radius, place))
+            domes.append(chamfer_of(field_, place.outline(profile), radius, segments or 1, place))
     return tuple(domes), notes
 
 

@@ -49,6 +49,14 @@ class Dome:
 
 
 @dataclass(frozen=True)
+class Fineness:
+    """How finely a dome is made: within a ``deviation``, m, or in so many ``segments``."""
+
+    deviation: float
+    segments: int | None = None
+
+
+@dataclass(frozen=True)
 class EndPlace:
     """Where a run starts or stops: at a distance ``at``, m, of a ``leg``, with ``room`` m for what its end needs.
 
@@ -88,20 +96,20 @@ def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:
     return largest if wanted is None else min(wanted, largest)
 
 
-def dome_of(field: FrameField, section: SampledSection, radius: float, deviation: float, end: EndPlace) -> Dome:
+def dome_of(field: FrameField, section: SampledSection, radius: float, fine: Fineness, end: EndPlace) -> Dome:
     """The rings of a dome between the body's last ring and where the run ends; they lie on the path.
 
     Each part is rounded by as much of the radius as it takes, and goes straight on up to there.
     """
-    parts = tuple(
-        _part(field, section, inset, _dome_rings(inset, radius, deviation), end) for inset in insets_of(section)
-    )
+    parts = tuple(_part(field, section, inset, _dome_rings(inset, radius, fine), end) for inset in insets_of(section))
     return Dome(end.is_start, parts, radius, end.rows)
 
 
-def chamfer_of(field: FrameField, section: SampledSection, radius: float, end: EndPlace) -> Dome:
-    """The rings of a chamfer at 45 degrees: each part draws in by as much as it takes, over as much of its length."""
-    parts = tuple(_part(field, section, inset, _chamfer_rings(inset, radius), end) for inset in insets_of(section))
+def chamfer_of(field: FrameField, section: SampledSection, radius: float, segments: int, end: EndPlace) -> Dome:
+    """The rings of a chamfer at 45 degrees: each part draws in by as much as it takes, over as much of its length, in
+    so many segments."""
+    rings = [(inset, _chamfer_rings(inset, radius, segments)) for inset in insets_of(section)]
+    parts = tuple(_part(field, section, inset, own, end) for inset, own in rings)
     return Dome(end.is_start, parts, radius, end.rows, "chamfer")
 
 
@@ -117,10 +125,11 @@ class _Rings:
     crease: int = -1
 
 
-def _dome_rings(inset: PartInset, depth: float, deviation: float) -> _Rings:
-    radius = min(inset.most, depth)
-    half = min(0.5 * deviation / radius, 1.0)
-    count = int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64))
+def _dome_rings(inset: PartInset, depth: float, fine: Fineness) -> _Rings:
+    radius, count = min(inset.most, depth), fine.segments
+    if count is None:
+        half = min(0.5 * fine.deviation / radius, 1.0)
+        count = int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64))
     first = 1 if radius > depth * (1.0 - 1e-9) else 0
     angle = 0.5 * pi * np.arange(first, count + 1) / count
     back = 1.0 - np.sin(angle)
@@ -128,12 +137,13 @@ def _dome_rings(inset: PartInset, depth: float, deviation: float) -> _Rings:
     return _Rings(radius, back, 1.0 - np.cos(angle), angle)
 
 
-def _chamfer_rings(inset: PartInset, depth: float) -> _Rings:
-    """One that lies on the body's last ring, or, of a part that takes less, on one of its own, and that at the end."""
+def _chamfer_rings(inset: PartInset, depth: float, segments: int) -> _Rings:
+    """One that lies on the body's last ring, or, of a part that takes less, on one of its own, and those of its
+    segments up to the end."""
     radius = min(inset.most, depth)
     own = radius < depth * (1.0 - 1e-9)
-    back, inwards = np.array([1.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0])
-    angle = np.array([0.0, 0.25 * pi, 0.25 * pi])
+    inwards = np.append(0.0, np.arange(segments + 1) / segments)
+    back, angle = 1.0 - inwards, np.append(0.0, np.full(segments + 1, 0.25 * pi))
     first = 0 if own else 1
     return _Rings(radius, back[first:], inwards[first:], angle[first:], 1 - first)
 

@@ -26,7 +26,8 @@ class PlacedRings:
 
     ``closed``: the last leg goes on as the first one; ``pieces`` first and last leg of each stretch that is not;
     ``stretches`` what is shown, from where to where, m, where that is not all;
-    ``deviation`` m of rounded corners; ``met`` pairs of rows, of whose points some may be the same.
+    ``deviation`` m of rounded corners; ``met`` pairs of rows, of whose points some may be the same; ``hold`` m from
+    corners and ends at which rings are held.
     """
 
     rows: Rows
@@ -39,6 +40,7 @@ class PlacedRings:
     stretches: tuple[tuple[float, float], ...] = ()
     deviation: float = 0.0
     met: tuple[tuple[int, int], ...] = ()
+    hold: float | None = None
 
 
 def closing_shift(field_: FrameField, profile: Profile) -> int:

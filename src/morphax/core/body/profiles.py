@@ -12,6 +12,7 @@ from morphax.core.frame.outward import closed_start_up, faces_wrong_way
 from morphax.core.loft.along import PLAIN_ALONG, Along, Sampling, varied_profile
 from morphax.core.loft.varying_laws import VaryingLaws
 from morphax.core.path.resolved import ResolvedPath
+from morphax.core.section.held import held_blocks
 from morphax.core.section.outline_checks import section_errors, section_warnings
 from morphax.core.section.sampling import kept_with, placed_section, sample_section, section_width, with_seam
 from morphax.core.section.sections import SectionShape, anchor_place, section_reach
@@ -69,7 +70,7 @@ def profile_stage(path: ResolvedPath, what: SectionShape | Carries, recipe: Reci
     way = path if path.chain.closed else None  # only a closed path has a say in which way a section faces
     placing, density = recipe.placing, recipe.density
     placed = (placing.anchor, placing.flip, placing.roll, placing.seam)
-    reads = (way, section, recipe.size, *placed, density.sides, density.of_sides)
+    reads = (way, section, recipe.size, *placed, density.sides, density.of_sides, density.hold)
     made: Profile = keep("section", reads, lambda: _profile(path, section, recipe))
     if along.is_plain:
         return made
@@ -91,6 +92,8 @@ def _varied(path: ResolvedPath, what: Carries, recipe: Recipe, first: Profile) -
         density.of_sides or AUTO_SHARE * widest * recipe.size,
     )
     profile = varied_profile(along, first, sampling, path.length, closed=path.chain.closed)
+    if density.hold is not None and not along.has_one_as_it_is:
+        profile = replace(profile, basis=held_blocks(profile.basis, density.hold / recipe.size))
     most = profile.laws.most / recipe.size
     if not along.has_one_as_it_is or most <= 1.0 or density.sides is not None:
         return profile
@@ -102,7 +105,16 @@ def _profile(path: ResolvedPath, section: SectionShape, recipe: Recipe) -> Profi
     """Runs of one section that are laid alike share a profile: it is kept with what is known of the section."""
     placing, density, side = recipe.placing, recipe.density, section.laying.side
     mirror = placing.flip is not faces_wrong_way(path, side, closed_start_up(path, side))
-    laid = (placing.anchor, mirror, placing.roll, placing.seam, recipe.size, density.sides, density.of_sides)
+    laid = (
+        placing.anchor,
+        mirror,
+        placing.roll,
+        placing.seam,
+        recipe.size,
+        density.sides,
+        density.of_sides,
+        density.hold,
+    )
     if (density.sides or 0) > _MOST_SIDES:
         return _laid_profile(section, recipe, mirror=mirror)
     return kept_with(section, ("profile", laid), lambda: _laid_profile(section, recipe, mirror=mirror))
@@ -119,5 +131,7 @@ def _laid_profile(section: SectionShape, recipe: Recipe, *, mirror: bool, most: 
     sampled = with_seam(sampled, placing.seam) if placing.seam else sampled
     anchor = anchor_place(section, section.laying.anchor if placing.anchor is None else placing.anchor)
     block = placed_section(sampled, anchor=anchor, mirror=mirror)
+    if density.hold is not None:
+        block = held_blocks((block,), density.hold / recipe.size)[0]
     facts = SectionFacts(width, section_reach(section, anchor), section.laying)
     return even_profile(block, facts, size=recipe.size, roll=placing.roll)

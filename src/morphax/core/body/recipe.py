@@ -1,7 +1,7 @@
 """What a sweep is asked for, in the parts that core and document share, and what it gives."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from math import isfinite, pi, radians
 from typing import Any, Protocol
@@ -16,6 +16,9 @@ from morphax.core.mesh.mesh import Mesh
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
 
+_MOST_SEGMENTS = 64
+LEVELS = ("near", "mid", "far")
+"""How far from the eye a body is to be used: each with a budget of faces of its own."""
 _FARTHEST, _WIDEST_TURN, _STEEPEST = 1e7, 1e3, radians(80.0) * (1.0 + 1e-12)
 _STRICT = {"extra": "forbid", "allow_inf_nan": False}
 """What the document's reader asks of the parts."""
@@ -100,7 +103,8 @@ class Ends:
     as a flame, over 0, straight, to 1, full as a bullet. An angled end leans by an ``angle``, rad (None: 45 degrees);
     it and a return end at the side that is a ``turn``, rad, from the section's up (None: beyond the anchor), and go
     back opposite. ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
-    ``quad_caps``: flat caps have four-sided faces.
+    ``quad_caps``: flat caps have four-sided faces. Domes and chamfers are in so many ``segments`` (None: domes as
+    many as their deviation asks for, chamfers one).
     """
 
     start: End = End.FLAT
@@ -117,6 +121,8 @@ class Ends:
     start_turn: float | None = None
     end_turn: float | None = None
     quad_caps: bool = False
+    start_segments: int | None = None
+    end_segments: int | None = None
 
     __pydantic_config__ = _STRICT
 
@@ -137,6 +143,9 @@ class Ends:
         for turn in (self.start_turn, self.end_turn):
             if turn is not None and not abs(turn) <= _WIDEST_TURN:
                 raise PathError(f"an end's turn is {turn:g} rad; it must be within {_WIDEST_TURN:g}")
+        for segments in (self.start_segments, self.end_segments):
+            if segments is not None and not 1 <= segments <= _MOST_SEGMENTS:
+                raise PathError(f"an end has 1 to {_MOST_SEGMENTS} segments, not {segments}")
         if self.cut_along not in ("path", "normal"):
             raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
 
@@ -147,10 +156,13 @@ class Ends:
 
     @property
     def points(self) -> tuple[float | None, ...]:
-        """Lengths and curves of pointed ends, angles and turns of those that lean; nothing where there is none."""
+        """Lengths and curves of pointed ends, segments of domes and chamfers, angles and turns of those that lean;
+        nothing where there is none."""
         out: tuple[float | None, ...] = ()
         if End.POINTED in (self.start, self.end):
             out = (self.start_length, self.end_length, self.start_curve, self.end_curve)
+        if self.start.is_inset or self.end.is_inset:
+            out = (*out, self.start_segments, self.end_segments)
         if self.start.leans or self.end.leans:
             out = (*out, self.start_angle, self.end_angle, self.start_turn, self.end_turn)
         return out
@@ -161,7 +173,10 @@ class Density:
     """Wishes about the mesh: rings within a ``deviation`` m (None: width/150), as a count ``rings``, by ``spacing`` m
     or so many intervals ``per_span``; ``sides`` points a loop, or as many as are ``sides_within`` a deviation, m (None:
     that of the rings); or the best within a ``budget`` of faces. Edges that are no sharper than ``crease``, rad, are
-    shaded smooth (None: those of the section and its corners are all sharp).
+    shaded smooth (None: those of the section and its corners are all sharp). ``hold``: so far, m, beside each corner
+    and end stands a ring, and beside each corner of the section a side ends, for meshes that are subdivided downstream.
+    ``near``, ``mid`` and ``far`` are budgets that are kept with the run; that of the ``level`` is in force in the place
+    of all else that is said of rings.
     """
 
     deviation: float | None = None
@@ -172,6 +187,11 @@ class Density:
     sides_within: float | None = None
     budget: int | None = None
     crease: float | None = None
+    hold: float | None = None
+    near: int | None = None
+    mid: int | None = None
+    far: int | None = None
+    level: str | None = None
 
     __pydantic_config__ = _STRICT
 
@@ -188,14 +208,29 @@ class Density:
         _check_length(self.sides_within, "sides_within", DensityError)
         _check_length(self.deviation, "deviation", DensityError)
         _check_length(self.spacing, "spacing", DensityError)
+        _check_length(self.hold, "hold", DensityError)
         for value, name, least, most in (
             (self.rings, "rings", 2, 1_000_000),
             (self.per_span, "rings per span", 1, 100_000),
             (self.sides, "sides", 3, 100_000),
             (self.budget, "a budget of faces", 4, 20_000_000),
+            *((getattr(self, level), f"the budget of {level}", 4, 20_000_000) for level in LEVELS),
         ):
             if value is not None and not least <= value <= most:
                 raise DensityError(f"{name} is {value}; a run has {least} to {most}")
+
+        if self.level is not None and self.level not in LEVELS:
+            raise DensityError(f"there is no level {self.level!r}; there are: {', '.join(LEVELS)}")
+
+    @property
+    def in_force(self) -> "Density":
+        """The wishes of which nothing depends on a level any more."""
+        budget: int | None = getattr(self, self.level) if self.level else None
+        rest = dict.fromkeys((*LEVELS, "level"))
+        if budget is None:
+            return replace(self, **rest)
+        own = dict.fromkeys(("deviation", "rings", "spacing", "per_span", "sides_within"))
+        return replace(self, budget=budget, **rest, **own)
 
     @property
     def of_sides(self) -> float | None:

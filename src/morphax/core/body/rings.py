@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from morphax.core.body.carried import CarriedRows, carried_rows, extents, ring_coefficients, taken_rows
+from morphax.core.body.holding import Holds, is_prism, mitre_reach
 from morphax.core.body.joints import Joint, JointKind
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.frame.frames import FrameField, Frames, frames_at, frames_on
@@ -82,6 +83,7 @@ def _doubled(places: Floats, steps: Floats) -> Floats:
 _CLEAR, _SAME = 1e-3, 1e-9
 """Rings beside a mitre stay clear of its plane by so many reaches, so that no points meet; a step that is so near, of
 the way there, to where a leg begins stands there."""
+NO_HOLDS: Holds = {}
 JointsAt = dict[int, Joint]
 """Joints by the leg that starts, or ends, at them."""
 
@@ -92,20 +94,23 @@ def rows_of(
     profile: Profile,
     joints: tuple[JointsAt, JointsAt],
     least: int = 1,
+    holds: Holds = NO_HOLDS,
 ) -> Rows:
     """Rows of all legs from their ring places; those at mitres lie in the corner's plane.
 
     ``joints``: at the starts and at the ends of legs.
 
     Beside a mitre, rings with a point beyond the corner plane are dropped (but ``least`` intervals stay) and, on
-    legs that bend or roll, one is set at the section's reach before the plane.
+    legs that bend or roll, one is set at the section's reach before the plane. ``holds``: how far from mitres others
+    lie as they do.
     """
     mitred = tuple({i: j for i, j in at.items() if j.kind is JointKind.MITRE} for at in joints)
     starts, ends = mitred
     kept = list(places)
     for i in sorted({*starts, *ends}):
         if len(places[i]) > 2 or not field.legs[i].leg.straight:
-            kept[i] = _kept_places(field, i, places[i], profile, (starts.get(i), ends.get(i)), least)
+            kept[i] = _kept_places(field, i, places[i], profile, (starts.get(i), ends.get(i)), (least, holds))
+    held = _held_rings(field, kept, profile, (starts, ends), holds)
     if len(profile.steps):
         kept = [_doubled(p, profile.steps) for p in kept]
     if len(kept) == 1:
@@ -124,7 +129,24 @@ def rows_of(
         planes = [*starts.values(), *ends.values()]
         normal, place = np.array([j.normal for j in planes]), np.array([j.place for j in planes])
         sent[at] = sent_to_planes(own, frames.forward[at], normal, place)
+        for i, is_start in held:  # as the mitre lies, only farther on
+            row, of = (first[i] + 1, first[i]) if is_start else (first[i + 1] - 2, first[i + 1] - 1)
+            sent[row] = sent[of]
     return Rows(frames, s, sent, first, carried, walls, _stepped(kept, profile.steps))
+
+
+def _held_rings(
+    field: FrameField, kept: list[Floats], profile: Profile, mitred: tuple[JointsAt, JointsAt], holds: Holds
+) -> list[tuple[int, bool]]:
+    """Puts a ring beside each mitre of a leg that is a prism among the places, and gives the legs and ends of those."""
+    out = list[tuple[int, bool]]()
+    for (leg, is_start), distance in holds.items():
+        if leg not in mitred[0 if is_start else 1] or not is_prism(field, leg, profile):
+            continue
+        own = kept[leg]
+        kept[leg] = np.insert(own, 1, own[0] + distance) if is_start else np.insert(own, -1, own[-1] - distance)
+        out.append((leg, is_start))
+    return out
 
 
 def _stepped(places: Sequence[Floats], steps: Floats) -> tuple[int, ...]:
@@ -155,23 +177,19 @@ def _kept_places(
     places: Floats,
     profile: Profile,
     joints: tuple[Joint | None, Joint | None],
-    least: int,
+    wanted: tuple[int, Holds],
 ) -> Floats:
-    """The places of a leg's rings between mitres."""
-    start, end = joints
+    """The places of a leg's rings between mitres; ``wanted``: the fewest intervals, and holding rings."""
+    (start, end), (least, holds) = joints, wanted
     s0, s1 = float(places[0]), float(places[-1])
     inner = [places[1:-1]]
-    f = field.legs[leg]
-    is_prism = profile.is_even and f.leg.straight and not f.slope.any() and not f.ease.any()
+    turns = not is_prism(field, leg, profile)
     for joint, edge, sign in ((start, s0, 1.0), (end, s1, -1.0)):
-        if joint is None:
+        if joint is None or not turns:
             continue
-        fr = frames_at(field, leg, np.array([edge]))
-        across = np.array([fr.right[0] @ joint.normal, fr.up[0] @ joint.normal])
-        ring = profile.outline_at(edge, StepSide.AFTER if sign > 0 else StepSide.BEFORE).points
-        reach = float((-sign * (ring @ across)).max()) / float(fr.forward[0] @ joint.normal)
-        beyond = edge + sign * (reach + _CLEAR * profile.reach)
-        if not is_prism and s0 < beyond < s1:
+        clear = max(_CLEAR * profile.reach, holds.get((leg, sign > 0), 0.0))
+        beyond = edge + sign * (mitre_reach(field, leg, joint, profile, edge, sign) + clear)
+        if s0 < beyond < s1:
             inner.append(np.array([beyond]))
     inside = np.unique(np.concatenate(inner))
     fr = frames_at(field, leg, inside)
@@ -183,8 +201,10 @@ def _kept_places(
         offset = sign * ((fr.origin - joint.place) @ joint.normal)
         across = np.broadcast_to(joint.normal, fr.right.shape)
         lowest = offset + (sign * extents(carried, across, profile.flat_points)).min(1)
-        near = np.abs(inside - (s0 if sign > 0 else s1)) <= 2.0 * profile.reach * _stretch(joint, field, leg)
-        keep &= ~(near & (lowest < 0.5 * _CLEAR * profile.reach))
+        held = 0.0 if turns else holds.get((leg, sign > 0), 0.0)  # the holding ring lies between them and the mitre
+        far = 2.0 * profile.reach * _stretch(joint, field, leg) + held
+        near = np.abs(inside - (s0 if sign > 0 else s1)) <= far
+        keep &= ~(near & (lowest < 0.5 * _CLEAR * profile.reach + held * float(fr.forward[0] @ joint.normal)))
     if keep.sum() + 1 < least:
         return np.linspace(s0, s1, least + 1)
     return np.concatenate([[s0], inside[keep], [s1]])

@@ -11,6 +11,7 @@ from morphax.core.body.budget import within_budget
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
+from morphax.core.body.holding import holds_of, with_holds
 from morphax.core.body.joints import MITRE_LIMIT, JointKind, JointRule, corner_pairs, joints_of, plain_joints
 from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
@@ -78,7 +79,17 @@ def _places_read(
     zones = recipe.ends.zones
     host = (near.host_key, recipe.ends.cut_along) if End.CUT in zones else ()
     corner = (recipe.corner, recipe.limit)
-    return (path, profile, field_, *corner, *recipe.density.of_rings, recipe.density.of_sides, *zones, *host)
+    return (
+        path,
+        profile,
+        field_,
+        *corner,
+        *recipe.density.of_rings,
+        recipe.density.of_sides,
+        recipe.density.hold,
+        *zones,
+        *host,
+    )
 
 
 def placed_rings(
@@ -103,16 +114,19 @@ def placed_rings(
     places_ = path_ends(path, field_)
     domes, notes = domes_of(path, field_, profile, recipe.ends, places_, deviation)
     cuts, said = cuts_of(path, field_, profile, recipe.ends, places_, near)
-    counted = any(v is not None for v in density.of_rings[1:])
+    counted = any(v is not None for v in (*density.of_rings[1:], density.hold))
     ranges = _ranges(field_, (starts, ends), profile, domes, cuts, is_counted=counted)
     least = least_intervals(len(field_.legs), closed=closed)
+    holds, reduced = holds_of(field_, profile, (starts, ends), ranges, (density.hold, closed))
+    notes += reduced
     places, forced = ring_places(
         field_, profile, _ring_rule(density, density.deviation or AUTO_SHARE * profile.width), ranges, least=least
     )
+    with_holds(places, holds, (starts, ends))
     for cut in cuts:  # the end's own ring stands apart from those beyond the cut
         k, edge = (0, float(field_.legs[0].s[0])) if cut.is_start else (-1, float(field_.legs[-1].s[-1]))
         places[k] = np.unique(np.append(places[k], edge))
-    rows = rows_of(field_, places, profile, (starts, ends), least)
+    rows = rows_of(field_, places, profile, (starts, ends), least, holds)
     if forced:
         message = f"The corners need {forced} rings more than the {density.rings} asked for."
         notes.append(Finding("forced-rings", Severity.NOTE, message))
@@ -120,7 +134,7 @@ def placed_rings(
         message = f"The section's corners are kept, so it has more than {density.sides} sides."
         notes.append(Finding("kept-corners", Severity.NOTE, message))
     pieces = () if closed else ((0, len(field_.legs) - 1),)
-    return PlacedRings(rows, joints, (*notes, *said), domes, cuts, closed, pieces, (), deviation)
+    return PlacedRings(rows, joints, (*notes, *said), domes, cuts, closed, pieces, (), deviation, hold=density.hold)
 
 
 def _ranges(
@@ -193,6 +207,8 @@ def sweep_resolved(
 
     Stages are section, frames, places and skin; ``keep`` may find a stage's result instead of making it again.
     """
+    if recipe.density.level is not None:
+        recipe = plain_recipe(recipe, recipe.density.in_force)
     what = carries(section)
     errors = outline_findings(what, keep)
     if errors:

@@ -1,10 +1,11 @@
 """Budgets of faces, for a run or for several together."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from morphax.core.errors import DensityError
 from morphax.project.edits.runs import with_runs
-from morphax.project.model.document import Density, Project, Run, evolve
+from morphax.project.model.document import Project, Run, evolve
 
 LEAST = 4
 """A body has no fewer faces."""
@@ -13,8 +14,8 @@ LEAST = 4
 def with_budget(project: Project, faces: Mapping[str, int], most: int) -> Project:
     """Runs that have ``most`` faces together, each by the share that it has of ``faces``: now, or within one deviation.
 
-    What else was wished for of their rings is given up for it; typed sides stay. Raises DensityError for fewer than
-    each of them needs.
+    What else was wished for of their rings is given up for it; typed sides stay. Of a run that is shown at a level it
+    is that level's number. Raises DensityError for fewer than each of them needs.
     """
     if most < LEAST * max(len(faces), 1):
         raise DensityError(f"{most} faces are too few for {len(faces)} runs")
@@ -26,8 +27,9 @@ def with_budget(project: Project, faces: Mapping[str, int], most: int) -> Projec
         shares[i], over = shares[i] - given, over - given
 
     def changed(run: Run) -> Run:
-        own = run.recipe.density
-        density = Density(sides=own.sides, budget=shares[run.id], crease=own.crease)
+        own, most = run.recipe.density, shares[run.id]
+        rest = dict.fromkeys(("deviation", "rings", "spacing", "per_span", "sides_within"))
+        density = replace(own, **({own.level: most} if own.level else {"budget": most, **rest}))
         return evolve(run, recipe=evolve(run.recipe, density=density))
 
     return with_runs(project, list(faces), changed)

@@ -124,7 +124,7 @@ def with_move(
         before = seen_move(run, what)
         made = _turned(run, change(before))
         gone = _turned(run, before)
-        others = tuple(m for m in (run.times or Times()).moves if m is not gone and m != gone)
+        others = tuple(m for m in (run.times or Times()).moves if m != gone)
         return _with_times(run, moves=others if made is None else (*others, made))
 
     return with_runs(project, run_ids, changed)

@@ -21,7 +21,6 @@ from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.section.kinds import Key
 from morphax.core.section.ready_made import READY_MADE, completed
-from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
 from morphax.project.edits import runs as edits
 from morphax.project.edits.outlines import rename_section, users_of
@@ -263,6 +262,7 @@ def _end_values(field: str, label: str) -> tuple[Row, ...]:
     inset, point = (End.DOMED, End.CHAMFERED), (End.POINTED,)
     return (
         _end_value(field, "radius", label, "length", inset, (None, "as much as fits")),
+        _end_value(field, "segments", label, "count", inset, (None, "as close as asked")),
         _end_value(field, "length", label, "length", point, (None, "as wide as it is")),
         _end_value(field, "curve", label, "percent", point, (0.0, "")),
         _end_value(field, "angle", label, "angle", (End.ANGLED,), (None, "45°")),
@@ -308,89 +308,4 @@ CORNERS = (
         reset=lambda ws: nested(ws, "Caps in triangles", "ends", quad_caps=False),
     ),
     *CUT,
-)
-
-
-def _density(ws: Workspace, field: str) -> Any:
-    return common(ws, lambda p, r: getattr(run_by_id(p, r).recipe.density, field))
-
-
-def _auto_deviation(ws: Workspace) -> float | None:
-    run = ws.chosen.run
-    if run is None:
-        return None
-    return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0
-
-
-def _only(field: str, value: Any) -> dict[str, Any]:
-    """One way to ask for rings, and none of the others."""
-    return {"deviation": None, "rings": None, "spacing": None, "per_span": None, "budget": None, field: value}
-
-
-def _read_deviation(ws: Workspace) -> Any:
-    """The deviation in force; none where a count or a spacing holds."""
-    own = _density(ws, "deviation")
-    if own is not None:
-        return own
-    by_other = any(_density(ws, f) is not None for f in ("rings", "spacing", "per_span", "budget"))
-    return None if by_other else _auto_deviation(ws)
-
-
-def _ring_row(field: str, label: str, kind: str, said: str) -> Row:
-    """A way to ask for rings that is empty while another one holds."""
-    return Row(
-        field,
-        label,
-        kind,
-        lambda ws: _density(ws, field),
-        lambda ws, v: nested(ws, said, "density", **_only(field, v)),
-        changed=lambda ws: _density(ws, field) is not None,
-        reset=lambda ws: nested(ws, "Rings by deviation", "density", **{field: None}),
-        hint="by deviation",
-    )
-
-
-DENSITY = (
-    Row(
-        "deviation",
-        "Within",
-        "length",
-        _read_deviation,
-        lambda ws, v: nested(ws, "Set the deviation", "density", **_only("deviation", v)),
-        changed=lambda ws: _density(ws, "deviation") is not None,
-        reset=lambda ws: nested(ws, "Automatic deviation", "density", **_only("deviation", None)),
-        hint="by rings or spacing",
-    ),
-    Row(
-        "rings",
-        "Rings",
-        "count",
-        lambda ws: _density(ws, "rings") or body_value(ws, lambda b: b.mesh.rings),
-        lambda ws, n: nested(ws, "Set the rings", "density", **_only("rings", n)),
-        changed=lambda ws: _density(ws, "rings") is not None,
-        reset=lambda ws: nested(ws, "Rings by deviation", "density", rings=None),
-    ),
-    _ring_row("spacing", "Ring spacing", "length", "Set the spacing"),
-    _ring_row("per_span", "Rings per span", "count", "Set the rings per span"),
-    _ring_row("budget", "Faces at most", "count", "Set the faces"),
-    Row(
-        "sides_within",
-        "Sides within",
-        "length",
-        lambda ws: _density(ws, "sides_within"),
-        lambda ws, v: nested(ws, "Set the sides' deviation", "density", sides_within=v, sides=None, budget=None),
-        changed=lambda ws: _density(ws, "sides_within") is not None,
-        reset=lambda ws: nested(ws, "Sides as the rings", "density", sides_within=None),
-        hint="as the rings",
-    ),
-    Row(
-        "crease",
-        "Smooth up to",
-        "angle",
-        lambda ws: _density(ws, "crease"),
-        lambda ws, v: nested(ws, "Set the crease angle", "density", crease=v),
-        changed=lambda ws: _density(ws, "crease") is not None,
-        reset=lambda ws: nested(ws, "Usual creases", "density", crease=None),
-        hint="as drawn",
-    ),
 )

@@ -16,6 +16,7 @@ from morphax.app.views.inspector import (
     along_rows,
     board_rows,
     body_rows,
+    density_rows,
     outline_rows,
     path_rows,
     range_rows,
@@ -66,7 +67,7 @@ _OF_THE_RUN = (
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
     HeadingKind("Range", range_rows.range_rows, range_rows.range_words),
     HeadingKind("Time", time_rows.time_rows, time_rows.time_words),
-    HeadingKind("Density", lambda ws: body_rows.DENSITY, summaries.density_words),
+    HeadingKind("Density", lambda ws: density_rows.DENSITY, summaries.density_words),
     HeadingKind("Look", lambda ws: LOOK, look_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),
 )

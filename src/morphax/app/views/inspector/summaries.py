@@ -70,9 +70,9 @@ def density_words(ws: Workspace) -> str:
     run, built, unit = ws.chosen.run, ws.chosen.body, ws.project.unit
     if run is None:
         return ""
-    density = run.recipe.density
+    level, density = run.recipe.density.level, run.recipe.density.in_force
     if density.budget:
-        return f"at most {density.budget} faces"
+        return f"{level + ': ' if level else ''}at most {format_number(density.budget, decimals=0)} faces"
     if density.rings:
         return f"{density.rings} rings"
     if density.spacing:
