@@ -121,6 +121,22 @@ def test_catches_are_one_button_that_names_what_is_off_and_stays_open(demo: Driv
     assert not row.catches.panel.isVisible() and toolbox.snapping.resting and not row.catches.isChecked()
     row.modes["both"].trigger()
     assert row.shown_as.text() == "shown as: both" and demo.window.look.edges
+    view = demo.view(0)
+    for words, levels in (("smooth 1", 1), ("smooth 2", 2), ("smooth 3", 3), ("smooth 3", 3)):
+        demo.menu("view.smoother")
+        assert row.shown_as.text() == f"shown as: {words}" and row.modes[words].isChecked()
+        asked = view._request(view.scene.items(demo.window.look.tokens), fine=True, heavy=False)
+        assert asked.smooth == levels and not asked.chosen and len(asked.cages) == 15, (
+            "nothing is chosen: all have their wire"
+        )
+    assert view.title.startswith("Perspective · smooth ") and view.title.endswith(" of 3"), (
+        "as often as is quick enough"
+    )
+    demo.menu("view.plainer")
+    demo.settle()
+    assert row.shown_as.text() == "shown as: smooth 2"
+    row.modes["both"].trigger()
+    assert not demo.window.look.smooth and view.title == "Perspective"
     off = type(toolbox.snapping)(**dict.fromkeys([n for n, _ in SNAPS], False), resting=True)
     assert words_for(off) == "catches: none"
 

@@ -60,6 +60,8 @@ VIEW_ROWS: tuple[Action, ...] = (
     ),
     Action("plane.face", "Work plane: this face", "View", lambda w: w.pointed.plane()),
     Action("view.seam", "Seam", "View", lambda w: w.look.toggle_seam(), ("Shift+S",), line_before=True),
+    Action("view.smoother", "Smoother preview", "View", lambda w: w.look.set_smooth(w.look.smooth + 1)),
+    Action("view.plainer", "Less smooth preview", "View", lambda w: w.look.set_smooth(w.look.smooth - 1)),
     *(
         Action(
             f"view.unit-{u}",

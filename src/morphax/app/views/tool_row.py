@@ -34,6 +34,7 @@ _TIPS = {"edges": "Along edges"}
 
 _MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE_KINDS.items()))
 _MODES = (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only"))
+_SMOOTH = ("Subdivided once, under its own wire", "Subdivided twice", "Subdivided three times")
 _RESTING = "What lands on a face or on the floor lies on it, not in it"
 _NEXT_WIDEST, _NARROW, _LEAST = 182, 1180, 760
 """The widest the next run's chip gets; below so many pixels tools have icons alone; the row can't be narrower."""
@@ -121,13 +122,20 @@ class ToolRow(QWidget):
         menu, one = QMenu(self.shown_as), QActionGroup(self)
         self.modes: dict[str, QAction] = {}
         for mode, tip in _MODES:
-            action = menu.addAction(f"{mode} · {tip.lower()}")
-            action.setCheckable(True)
-            action.triggered.connect(lambda _=False, m=mode: self.look.set_mode(m))
-            one.addAction(action)
-            self.modes[mode] = action
+            self._add_mode(menu, one, mode, tip).triggered.connect(lambda _=False, m=mode: self.look.set_mode(m))
+        menu.addSeparator()
+        for levels, tip in enumerate(_SMOOTH, start=1):
+            action = self._add_mode(menu, one, f"smooth {levels}", tip)
+            action.triggered.connect(lambda _=False, n=levels: self.look.set_smooth(n))
         self.shown_as.setMenu(menu)
         return self.shown_as
+
+    def _add_mode(self, menu: QMenu, one: QActionGroup, mode: str, tip: str) -> QAction:
+        action = menu.addAction(f"{mode} · {tip.lower()}")
+        action.setCheckable(True)
+        one.addAction(action)
+        self.modes[mode] = action
+        return action
 
     def _chip(self, text: str, tip: str) -> QToolButton:
         button = QToolButton()

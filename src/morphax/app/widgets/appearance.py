@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QApplication
 
 from morphax.app.widgets.theme import DARK, LIGHT, Tokens, style_sheet, system_is_dark
+from morphax.core.mesh.subdivided import MOST_LEVELS
 
 
 def _application() -> QApplication:
@@ -24,6 +25,7 @@ class Look(QObject):
         self.edges = False
         self.shaded = True
         self.seam = False
+        self.smooth = 0
         app = _application()
         app.styleHints().colorSchemeChanged.connect(self._on_system)
         self.apply()
@@ -46,7 +48,12 @@ class Look(QObject):
 
     def set_mode(self, mode: str) -> None:
         """``shaded``, ``wire`` or ``both``."""
-        self.shaded, self.edges = mode != "wire", mode != "shaded"
+        self.shaded, self.edges, self.smooth = mode != "wire", mode != "shaded", 0
+        self.changed.emit()
+
+    def set_smooth(self, levels: int) -> None:
+        """Bodies as they would be after so many subdivisions, 0 to 3, below the wire of their own faces."""
+        self.shaded, self.edges, self.smooth = True, False, max(0, min(levels, MOST_LEVELS))
         self.changed.emit()
 
     def toggle_seam(self) -> None:
@@ -56,7 +63,9 @@ class Look(QObject):
 
     @property
     def mode(self) -> str:
-        return "wire" if not self.shaded else "both" if self.edges else "shaded"
+        """How bodies are shown, in a word."""
+        plain = "wire" if not self.shaded else "both" if self.edges else "shaded"
+        return f"smooth {self.smooth}" if self.smooth else plain
 
     def _on_system(self) -> None:
         if self.choice == "system":

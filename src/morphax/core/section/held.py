@@ -35,10 +35,9 @@ def held_blocks(blocks: Sequence[SampledSection], distance: float) -> tuple[Samp
 
 
 def _sides(s: SampledSection) -> Floats:
-    """Length of the side from each point on, m; 0 where a ribbon ends."""
+    """Length of the side from each point on, m; from a ribbon's end, which is no corner, back to its start."""
     onward = np.concatenate([np.roll(s.points[sl], -1, axis=0) for sl in s.loop_slices])
     out: Floats = np.hypot(*(onward - s.points).T)
-    out[[sl.stop - 1 for sl, ends in zip(s.loop_slices, s.opens, strict=True) if ends]] = 0.0
     return out
 
 

@@ -25,7 +25,7 @@ from morphax.app.views.panes.scene_input import SceneInput
 from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
-from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy
+from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy, smooth_levels
 from morphax.app.widgets.motion import Fade
 from morphax.app.widgets.theme import backdrop, colour
 from morphax.core.mesh.mesh import Mesh
@@ -34,6 +34,8 @@ from morphax.project.things import Thing
 
 MOST_QUICK_PIXELS = 1.5e6
 """Larger views are drawn at half the resolution while something moves."""
+_MOST_CAGES = 60
+"""Of more bodies none has its wire over its smoothed preview, unless it is chosen."""
 _AXES = (Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
 
 MenuAt = Callable[["CameraView", QPoint], QMenu]
@@ -76,7 +78,9 @@ class CameraView(QObject):
 
     @property
     def title(self) -> str:
-        return self.camera.view + self.note
+        wanted = self.look.smooth
+        made = smooth_levels(self.scene.items(self.look.tokens), wanted, fine=True) if wanted else 0
+        return f"{self.camera.view}{self.note}{f' · smooth {made} of {wanted}' if made < wanted else ''}"
 
     @property
     def sight(self) -> CameraSight:
@@ -164,10 +168,18 @@ class CameraView(QObject):
             self.look.edges,
             self.look.shaded,
             sheets(self.workspace, self.camera.view),
-            self._chosen(),
+            () if self.look.smooth else self._chosen(),
             ratio,
             shadows=not plain,
+            smooth=self.look.smooth,
+            cages=self._cages() if self.look.smooth else (),
         )
+
+    def _cages(self) -> tuple[Mesh, ...]:
+        """The bodies whose own faces are seen over their smoothed preview: those that are chosen, else all."""
+        seen = self.workspace.bodies.in_sight.visible
+        names = [i for i in self.workspace.chosen.run_ids if i in seen] or (seen if len(seen) <= _MOST_CAGES else [])
+        return tuple(m for i in names if (m := seen[i].body.mesh).face_count)
 
     def _is_behind(self) -> bool:
         """Whether a play runs that this machine can't draw as fast as it should be seen."""

@@ -26,4 +26,5 @@ def still(view: CameraView, hub: RenderHub, width: int) -> RenderRequest:
         shaded=view.look.shaded,
         sheets=sheets(view.workspace, view.camera.view),
         grid=False,
+        smooth=view.look.smooth,
     )

@@ -6,6 +6,7 @@ import numpy as np
 
 from morphax.app.views.view3d.scene import Bundle
 from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.subdivided import subdivided
 from morphax.core.types import Ints, Single
 
 Coarse = tuple[int, int]
@@ -31,11 +32,14 @@ class Drawn:
     tris: Ints
 
 
-def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None) -> Drawn:
-    """A mesh, or all meshes of a bundle, ready to be drawn; a bundle's may be coarse."""
+def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None, smooth: int = 0) -> Drawn:
+    """A mesh, or all of a bundle, ready to be drawn; a bundle's may be coarse, any subdivided ``smooth`` times."""
     if not isinstance(mesh, Bundle):
-        return _whole(mesh)
-    parts = [_whole(m) if coarse is None else _coarse(m, *coarse) for m in mesh.meshes]
+        return _smoothed(mesh, smooth) if smooth else _whole(mesh)
+    if smooth:
+        parts = [_smoothed(m, smooth) for m in mesh.meshes if m.face_count]
+    else:
+        parts = [_whole(m) if coarse is None else _coarse(m, *coarse) for m in mesh.meshes]
     first = np.cumsum([0, *(len(p.places) for p in parts[:-1])])
     return Drawn(
         np.concatenate([p.places for p in parts]),
@@ -48,6 +52,12 @@ def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None) -> Drawn:
 def _whole(mesh: Mesh) -> Drawn:
     places = np.ascontiguousarray(mesh.points[mesh.vertex_point], dtype=np.float32)
     return Drawn(places, np.ascontiguousarray(mesh.normals), mesh.quad_vertices, mesh.tri_vertices)
+
+
+def _smoothed(mesh: Mesh, levels: int) -> Drawn:
+    made = subdivided(mesh, levels)
+    places, normals = (np.ascontiguousarray(v, dtype=np.float32) for v in (made.points, made.normals))
+    return Drawn(places, normals, made.quads, np.empty((0, 3), dtype=np.int32))
 
 
 def _coarse(mesh: Mesh, most_rings: int, most_sides: int) -> Drawn:

@@ -7,20 +7,21 @@ import numpy as np
 
 from morphax.app.session.camera import FIELD, basis
 from morphax.app.views.view3d import vtk_names as vtk
+from morphax.app.views.view3d.cages import Cages
 from morphax.app.views.view3d.contact import shaded
 from morphax.app.views.view3d.creases import CreaseLines
 from morphax.app.views.view3d.drawn import Coarse, coarse_for, drawn
 from morphax.app.views.view3d.ground import floor_mesh, floor_reach, grid_middle, grid_segments
 from morphax.app.views.view3d.rim import Rim
-from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
+from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy, smooth_levels
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.app.views.view3d.vtk_data import cells_of, pixels_of, poly_data
 from morphax.app.widgets.backdrop import Backdrop
 from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
-_Key = tuple[int, Coarse | None]
-"""Which actor: id of the mesh, and how coarse."""
+_Key = tuple[int, Coarse | None, int]
+"""Which actor: id of the mesh, how coarse, and how often subdivided."""
 _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
@@ -52,10 +53,10 @@ def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
     return data
 
 
-def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: Coarse | None) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: Coarse | None, smooth: int) -> tuple[vtk.vtkActor, vtk.vtkActor]:
     """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
     actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
-    mapper.SetInputDataObject(poly_data(drawn(mesh, coarse=coarse)))
+    mapper.SetInputDataObject(poly_data(drawn(mesh, coarse=coarse, smooth=smooth)))
     mapper.StaticOn()
     actor.SetMapper(mapper)
     under = vtk.vtkPolyDataMapper()
@@ -94,6 +95,7 @@ class PaneRenderer:
         self._styles: dict[_Key, tuple[object, ...]] = {}
         self._sheets = SheetActors(self.renderer)
         self._creases = CreaseLines(self.renderer)
+        self._cages = Cages(self.renderer)
         self._rim = Rim(self.renderer.GetActiveCamera())
 
     def _ground_actor(self) -> tuple[vtk.vtkActor, vtk.vtkPolyDataMapper]:
@@ -128,6 +130,7 @@ class PaneRenderer:
         self._set_items(request)
         self._sheets.show(request)
         self._creases.show(request)
+        self._cages.show(request)
         self._set_backdrop(request)
         self._set_camera(request)
         self._set_quality(request, is_heavy=is_heavy(request.items))
@@ -151,11 +154,13 @@ class PaneRenderer:
         heavy = is_heavy(request.items)
         many = sum(len(i.mesh.meshes) for i in request.items if isinstance(i.mesh, Bundle))
         coarse = coarse_for(many) if heavy and not request.fine else None
+        levels = smooth_levels(request.items, request.smooth, fine=request.fine)
         for item in request.items:
-            key = (id(item.mesh), coarse if isinstance(item.mesh, Bundle) else None)
+            smooth = levels if item.edges and item.faces else 0
+            key = (id(item.mesh), coarse if isinstance(item.mesh, Bundle) and not smooth else None, smooth)
             wanted.add(key)
             if key not in self._actors:
-                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh, coarse=key[1]))
+                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh, coarse=key[1], smooth=smooth))
             self._actors.move_to_end(key)
             style = (*item.look, request.backdrop, request.edges, request.shaded)
             if self._styles.get(key) != style:

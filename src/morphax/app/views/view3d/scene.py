@@ -24,6 +24,11 @@ class Item:
     warns_inside: bool = True
 
     @property
+    def faces(self) -> int:
+        """How many faces it has."""
+        return sum(m.face_count for m in (self.mesh.meshes if isinstance(self.mesh, Bundle) else (self.mesh,)))
+
+    @property
     def look(self) -> tuple[object, ...]:
         """All but the mesh."""
         return (self.colour, self.roughness, self.metal, self.edges, self.opacity, self.warns_inside)
@@ -50,6 +55,19 @@ def is_heavy(items: tuple[Item, ...]) -> bool:
     return sum(len(item.mesh.points) for item in items) > HEAVY_POINTS
 
 
+_MOST_SMOOTH = {True: 400_000, False: 60_000}
+"""So many faces a smoothed preview may have in all, of a fine picture and of one that is quick."""
+
+
+def smooth_levels(items: tuple[Item, ...], wanted: int, *, fine: bool) -> int:
+    """How often bodies are subdivided: as often as is wanted, or as it is quick enough."""
+    faces = sum(item.faces for item in items if item.edges)
+    levels = wanted
+    while levels and faces * 4**levels > _MOST_SMOOTH[fine]:
+        levels -= 1
+    return levels
+
+
 @dataclass(frozen=True, eq=False)
 class Sheet:
     """A picture guide: ``corners`` (4, 3) m from the lower left on, ``pixels`` (h, w, 4) uint8, top row first."""
@@ -64,7 +82,7 @@ class RenderRequest:
     """One picture: ``size`` in device pixels; ``fine`` with smooth edges and soft contact shadows.
 
     ``grid_step`` m; ``edges`` draws the faces' edges; ``shaded`` off draws edges only; ``chosen`` have a rim; ``ratio``
-    device pixels a pixel.
+    device pixels a pixel. ``smooth``: how often bodies are subdivided; ``cages`` are drawn as wire over them.
     """
 
     pane: int
@@ -82,3 +100,5 @@ class RenderRequest:
     ratio: float = 1.0
     grid: bool = True
     shadows: bool = True
+    smooth: int = 0
+    cages: tuple[Mesh, ...] = ()
