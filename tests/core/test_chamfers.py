@@ -9,10 +9,12 @@ from hypothesis import strategies as st
 from morphax.core.body.pointed_ends import PointZone
 from morphax.core.body.profiles import Carries
 from morphax.core.body.range import Range, Stop
-from morphax.core.body.recipe import End, Ends
+from morphax.core.body.recipe import Density, End, Ends, Placing
 from morphax.core.body.sweep import sweep
 from morphax.core.errors import PathError
 from morphax.core.loft.along import Along
+from morphax.core.loft.laws import Piece, PointLaw
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import point_triangles
 from morphax.core.path.paths import PathKind, path_from_points
@@ -165,3 +167,49 @@ def test_impossible_segments_are_refused() -> None:
     for bad in (0, -2, 65):
         with pytest.raises(PathError):
             Ends(start_segments=bad)
+
+
+def test_domes_turn_grow_and_move_as_the_run_does() -> None:
+    """A round beside its anchor, twisted: each ring of the dome is a circle about the place where the helix is there."""
+    beside, radius, turns = 0.2, 0.05, 3.0
+    along = Along(twist=2.0 * np.pi * turns)
+    placing = Placing(anchor=(-beside, 0.0))
+    recipe = recipe_of(ends=Ends(End.DOMED, End.DOMED), placing=placing, density=Density(sides=24))
+    mesh = sweep(LINE, Carries(ROUND, along), recipe).mesh
+    assert_watertight(mesh)
+    own = [p for p in mesh.parts if p.name.endswith("dome")]
+    assert len(own) == 2
+    for part in own:
+        at = np.unique(np.concatenate([mesh.quads[slice(*part.quads)].ravel(), mesh.tris[slice(*part.tris)].ravel()]))
+        x, rest = mesh.points[at, 0], mesh.points[at, 1:]
+        angle = 2.0 * np.pi * turns * x
+        right, up = np.array([-1.0, 0.0]), np.array([0.0, 1.0])
+        middle = beside * (np.cos(angle)[:, None] * right + np.sin(angle)[:, None] * up)
+        back = np.minimum(x, 1.0 - x)
+        wanted = np.sqrt(np.maximum(radius**2 - (radius - np.minimum(back, radius)) ** 2, 0.0))
+        assert np.linalg.norm(rest - middle, axis=1) == pytest.approx(wanted, abs=2e-3 * radius)
+
+
+@pytest.mark.parametrize("kind", [End.DOMED, End.CHAMFERED])
+def test_ends_of_twisted_runs_keep_within_the_deviation(kind: End) -> None:
+    bundle, along = ready_made("bundle", {"width": 0.1}), Along(twist=12.0)
+    made = [
+        sweep(
+            LINE, Carries(bundle, along), recipe_of(ends=Ends(kind, kind, 0.02, 0.02), density=Density(deviation=d))
+        ).mesh
+        for d in (2e-3, 1e-4)
+    ]
+    near = made[1].points[(made[1].points[:, 0] < 0.03)]
+    assert distance_to_mesh(near[:: max(1, len(near) // 800)], made[0]).max() <= 2e-3
+
+
+def test_domes_of_a_cone_are_as_large_as_it_is_there() -> None:
+    along = Along(laws=Laws(sizes=(PointLaw(np.array([0.0, 1.0]), np.array([1.0, 0.5]), (Piece.STRAIGHT,) * 2),)))
+    recipe = recipe_of(ends=Ends(End.FLAT, End.DOMED, None, 0.02), density=Density(sides=32, deviation=1e-4))
+    mesh = sweep(LINE, Carries(ROUND, along), recipe).mesh
+    assert_watertight(mesh)
+    x, far = mesh.points[:, 0], np.linalg.norm(mesh.points[:, 1:], axis=1)
+    zone = x > 0.98 - 1e-9
+    size = 1.0 - 0.5 * x[zone]
+    inset = 0.02 - np.sqrt(np.maximum(0.02**2 - (x[zone] - 0.98) ** 2, 0.0))
+    assert far[zone] == pytest.approx((0.025 - inset) * size / 0.5, abs=1e-4)

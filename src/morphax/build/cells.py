@@ -44,6 +44,16 @@ class Cells:
         met = self._locator.IntersectWithLine(tuple(start), tuple(end), slack, t, x, at, sub, face, self._cell)
         return (np.array(x), int(face)) if met else None
 
+    def closest(self, points: Points3) -> tuple[Points3, Ints]:
+        """The nearest place (n, 3) on a triangle to each of some points (n, 3), and which triangle (n,) that is."""
+        x: list[float] = [0.0] * 3
+        face, sub, far2 = (reference(v) for v in (0, 0, 0.0))
+        places, faces = np.empty_like(points), np.empty(len(points), dtype=np.int32)
+        for k, point in enumerate(points.tolist()):
+            self._locator.FindClosestPoint(point, x, self._cell, face, sub, far2)
+            places[k], faces[k] = x, int(face)
+        return places, faces
+
     def nearest(self, point: Floats, within: float) -> Found | None:
         """The nearest place on a triangle, no farther than ``within`` m."""
         x: list[float] = [0.0] * 3

@@ -80,6 +80,10 @@ class Locator:
         place, face = found
         return Hit(place, self._normal(face), face, float((place - origin) @ direction))
 
+    def closest(self, points: Points3) -> tuple[Points3, Ints]:
+        """The nearest place (n, 3) on the mesh, which has faces, to each of some points, and its triangle (n,)."""
+        return self._cells.closest(points)
+
     def nearest(self, point: Floats, within: float) -> Hit | None:
         """The nearest place on the mesh, no farther than ``within`` m."""
         if not self._mesh.face_count:

@@ -9,7 +9,8 @@ from morphax.core.body.ends import Cut, Dome, EndPlace, Fineness, chamfer_of, do
 from morphax.core.body.inset import insets_of
 from morphax.core.body.nearby import HostQuery, Nearby
 from morphax.core.body.profile import Profile
-from morphax.core.body.recipe import End, Ends
+from morphax.core.body.recipe import MOST_SEGMENTS, End, Ends
+from morphax.core.body.ring_places import ring_density
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.path.resolved import ResolvedPath
@@ -44,12 +45,24 @@ def domes_of(
             continue
         radius, said = _inset_radius(profile, place, wanted, _END_WORDS[kind], path.end_word(is_start=place.is_start))
         notes += said
-        segments = ends.start_segments if place.is_start else ends.end_segments
+        asked = ends.start_segments if place.is_start else ends.end_segments
+        least = _least_segments(field_, profile, place, radius, deviation) if radius and asked is None else 1
         if radius and kind is End.DOMED:
-            domes.append(dome_of(field_, place.outline(profile), radius, Fineness(deviation, segments), place))
+            fine = Fineness(deviation, asked, least)
+            domes.append(dome_of(field_, profile, radius, fine, place))
         elif radius:
-            domes.append(chamfer_of(field_, place.outline(profile), radius, segments or 1, place))
+            domes.append(chamfer_of(field_, profile, radius, asked or least, place))
     return tuple(domes), notes
+
+
+def _least_segments(field: FrameField, profile: Profile, place: EndPlace, radius: float, deviation: float) -> int:
+    """How many segments a dome or chamfer needs because the path bends, or the section turns, over its length."""
+    own = field.legs[place.leg]
+    if profile.is_even and own.leg.straight and not own.slope.any() and not own.ease.any():
+        return 1
+    s, density = ring_density(field, place.leg, profile, deviation)
+    at = place.at + (0.5 if place.is_start else -0.5) * radius * np.linspace(0.0, 2.0, 9)
+    return int(np.clip(np.ceil(0.5 * np.pi * radius * float(np.interp(at, s, density).max())), 1, MOST_SEGMENTS))
 
 
 _END_WORDS = {End.DOMED: "dome", End.CHAMFERED: "chamfer"}

@@ -6,6 +6,7 @@ from math import acos, pi
 import numpy as np
 
 from morphax.core.body.caps import loop_triangles
+from morphax.core.body.carried import rolled_axes
 from morphax.core.body.inset import PartInset, inset_points, insets_of, loops_left, met_points
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.rings import ring_points
@@ -50,10 +51,11 @@ class Dome:
 
 @dataclass(frozen=True)
 class Fineness:
-    """How finely a dome is made: within a ``deviation``, m, or in so many ``segments``."""
+    """How finely a dome is made: within a ``deviation``, m, in ``least`` segments or more; or in so many ``segments``."""
 
     deviation: float
     segments: int | None = None
+    least: int = 1
 
 
 @dataclass(frozen=True)
@@ -96,20 +98,22 @@ def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:
     return largest if wanted is None else min(wanted, largest)
 
 
-def dome_of(field: FrameField, section: SampledSection, radius: float, fine: Fineness, end: EndPlace) -> Dome:
-    """The rings of a dome between the body's last ring and where the run ends; they lie on the path.
+def dome_of(field: FrameField, profile: Profile, radius: float, fine: Fineness, end: EndPlace) -> Dome:
+    """The rings of a dome between the body's last ring and where the run ends; they lie on the path, and turn, grow and
+    move as the run's rings do there.
 
     Each part is rounded by as much of the radius as it takes, and goes straight on up to there.
     """
-    parts = tuple(_part(field, section, inset, _dome_rings(inset, radius, fine), end) for inset in insets_of(section))
+    rings = [(inset, _dome_rings(inset, radius, fine)) for inset in insets_of(end.outline(profile))]
+    parts = tuple(_part(field, profile, inset, own, end) for inset, own in rings)
     return Dome(end.is_start, parts, radius, end.rows)
 
 
-def chamfer_of(field: FrameField, section: SampledSection, radius: float, segments: int, end: EndPlace) -> Dome:
+def chamfer_of(field: FrameField, profile: Profile, radius: float, segments: int, end: EndPlace) -> Dome:
     """The rings of a chamfer at 45 degrees: each part draws in by as much as it takes, over as much of its length, in
     so many segments."""
-    rings = [(inset, _chamfer_rings(inset, radius, segments)) for inset in insets_of(section)]
-    parts = tuple(_part(field, section, inset, own, end) for inset, own in rings)
+    rings = [(inset, _chamfer_rings(inset, radius, segments)) for inset in insets_of(end.outline(profile))]
+    parts = tuple(_part(field, profile, inset, own, end) for inset, own in rings)
     return Dome(end.is_start, parts, radius, end.rows, "chamfer")
 
 
@@ -129,7 +133,7 @@ def _dome_rings(inset: PartInset, depth: float, fine: Fineness) -> _Rings:
     radius, count = min(inset.most, depth), fine.segments
     if count is None:
         half = min(0.5 * fine.deviation / radius, 1.0)
-        count = int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64))
+        count = max(int(np.clip(np.ceil(0.5 * pi / (2.0 * acos(1.0 - half)) - 1e-9), 2, 64)), fine.least)
     first = 1 if radius > depth * (1.0 - 1e-9) else 0
     angle = 0.5 * pi * np.arange(first, count + 1) / count
     back = 1.0 - np.sin(angle)
@@ -148,7 +152,7 @@ def _chamfer_rings(inset: PartInset, depth: float, segments: int) -> _Rings:
     return _Rings(radius, back[first:], inwards[first:], angle[first:], 1 - first)
 
 
-def _part(field: FrameField, section: SampledSection, inset: PartInset, rings: _Rings, end: EndPlace) -> DomePart:
+def _part(field: FrameField, profile: Profile, inset: PartInset, rings: _Rings, end: EndPlace) -> DomePart:
     edge, sign = end.at, 1.0 if end.is_start else -1.0
     distance = edge + sign * rings.radius * rings.back
     order = np.argsort(distance, kind="stable")
@@ -156,10 +160,28 @@ def _part(field: FrameField, section: SampledSection, inset: PartInset, rings: _
     back, (c, n) = np.argsort(order), end.turned
     right, up = c * frames.right + n * frames.up, c * frames.up - n * frames.right
     coefficients = np.stack([frames.origin, right, up], axis=-2)[back]
-    sections, met = _inset_rings(section, inset, rings)
+    if not profile.is_even:
+        coefficients = np.einsum("nij,njk->nik", _followed(profile, distance, end), coefficients)
+    sections, met = _inset_rings(end.outline(profile), inset, rings)
     along = frames.forward if frames.tangent is None else frames.tangent
     way = np.where(dot(along, frames.forward) < 0.0, -1.0, 1.0)[back]
     return DomePart(inset, coefficients, frames.forward[back], rings.angle, sections, met, distance, way, rings.crease)
+
+
+def _followed(profile: Profile, distance: Floats, end: EndPlace) -> Floats:
+    """(n, 3, 3): how the run's rings at distances (n,), m, lie to that at the end: 1, x and y there by 1, x and y here.
+    Of sections that vary the end's own is meant all the way."""
+    side = np.full(len(distance) + 1, float(StepSide.AFTER if end.is_start else StepSide.BEFORE))
+    laws = profile.laws.at(np.append(distance, end.at), side)
+    cos, sin = rolled_axes(laws.roll)
+    own = np.zeros((len(side), 3, 3))
+    own[:, 0, 0] = 1.0
+    own[:, 1, 1:] = laws.scales[:, :1] * np.stack([cos, sin], axis=1)
+    own[:, 2, 1:] = laws.scales[:, 1:] * np.stack([-sin, cos], axis=1)
+    if laws.offset is not None:
+        own[:, 0, 1:] = laws.offset
+    out: Floats = np.linalg.inv(own[-1]) @ own[:-1]
+    return out
 
 
 def _inset_rings(section: SampledSection, inset: PartInset, rings: _Rings) -> tuple[Floats, Ints]:
@@ -200,7 +222,8 @@ def _with_part(t: Tables, part: DomePart, columns: Columns, local: Ints, row: in
     if part.crease >= 0:  # points of the ring before it, or of the body's own
         vertex_point[part.crease] = vertex_point[part.crease - 1] if part.crease else t.vertex_point[row + mine]
     vertex_point = vertex_point.ravel()
-    flat = columns.normal[mine] @ part.coefficients[:, 1:]
+    long = np.linalg.norm(part.coefficients[:, 1:], axis=2, keepdims=True)
+    flat = columns.normal[mine] @ (part.coefficients[:, 1:] / np.maximum(long, 1e-300))
     cos, sin = (part.way * np.cos(part.angle))[:, None, None], np.sin(part.angle)[:, None, None]
     normals = cos * flat + (-1.0 if is_start else 1.0) * sin * part.forward[:, None]
     uvs = np.empty((count, len(mine), 2))

@@ -16,7 +16,7 @@ from morphax.core.mesh.mesh import Mesh
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
 
-_MOST_SEGMENTS = 64
+MOST_SEGMENTS = 64
 LEVELS = ("near", "mid", "far")
 """How far from the eye a body is to be used: each with a budget of faces of its own."""
 _FARTHEST, _WIDEST_TURN, _STEEPEST = 1e7, 1e3, radians(80.0) * (1.0 + 1e-12)
@@ -144,8 +144,8 @@ class Ends:
             if turn is not None and not abs(turn) <= _WIDEST_TURN:
                 raise PathError(f"an end's turn is {turn:g} rad; it must be within {_WIDEST_TURN:g}")
         for segments in (self.start_segments, self.end_segments):
-            if segments is not None and not 1 <= segments <= _MOST_SEGMENTS:
-                raise PathError(f"an end has 1 to {_MOST_SEGMENTS} segments, not {segments}")
+            if segments is not None and not 1 <= segments <= MOST_SEGMENTS:
+                raise PathError(f"an end has 1 to {MOST_SEGMENTS} segments, not {segments}")
         if self.cut_along not in ("path", "normal"):
             raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
 
