@@ -9,6 +9,7 @@ from morphax.app.session.camera import Camera, framed
 from morphax.app.views.view3d.cages import edges_of
 from morphax.app.views.view3d.drawn import drawn
 from morphax.app.views.view3d.scene import Bundle, Item, smooth_levels
+from morphax.app.widgets.theme import LIGHT, backdrop
 from morphax.core.body.recipe import Density, Ends
 from morphax.core.body.sweep import sweep
 from morphax.core.mesh.mesh import Mesh
@@ -57,6 +58,8 @@ def test_its_own_wire_is_drawn_over_it() -> None:
     assert np.ptp(x) > 0.7 * SIZE[0] * 0.5 and camera.is_flat, "the wire is as large as the body itself"
     green = wired[changed].mean(0) - bare[changed].mean(0)
     assert green[0] < green[1], "in the colour of what is chosen"
+    whole = 255.0 * np.array(backdrop(LIGHT).chosen)
+    assert np.abs(wired[changed] - whole).max(-1).min() > 12, "the body is seen through it"
 
 
 def test_all_edges_are_drawn_once() -> None:

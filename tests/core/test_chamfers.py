@@ -170,7 +170,7 @@ def test_impossible_segments_are_refused() -> None:
 
 
 def test_domes_turn_grow_and_move_as_the_run_does() -> None:
-    """A round beside its anchor, twisted: each ring of the dome is a circle about the place where the helix is there."""
+    """A round beside its anchor, twisted: each ring of the dome is a circle about the helix's place there."""
     beside, radius, turns = 0.2, 0.05, 3.0
     along = Along(twist=2.0 * np.pi * turns)
     placing = Placing(anchor=(-beside, 0.0))

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from morphax.build.builder import Builder, Built
 from morphax.build.locators import Locator
@@ -15,7 +16,8 @@ from morphax.project.model.document import Project
 _FIRST, _FINER, _ROUNDS = 1.0 / 600.0, 8.0, 4
 """The finer body is within so much of its width; then within a part of what was found, in so many rounds."""
 _MOST_FACES, _MOST_PLACES = 400_000, 30_000
-_SEED = 7
+_SEED, _WORST, _ABOUT = 7, 64, 0.05
+"""Of so many places that are farthest off, so many more within this part of the width are measured too."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +45,7 @@ def deviation_of(builder: Builder, project: Project, built: Built) -> Deviation 
         fine = _finer(builder, project, built.run_id, wish)
         if fine is None:
             break
-        found = _measured(locator, mesh, fine)
+        found = _measured(locator, mesh, fine, width)
         enough = _FINER * wish <= found.largest or found.largest <= 1e-9 * width
         if enough or fine.face_count > _MOST_FACES // 4:
             break
@@ -58,17 +60,26 @@ def _finer(builder: Builder, project: Project, run_id: str, deviation: float) ->
     return None if body.has_errors or not body.mesh.face_count else body.mesh
 
 
-def _measured(locator: Locator, mesh: Mesh, fine: Mesh) -> Deviation:
-    """Each place of a finer body, or some 30 000 of them, by the face that it is nearest to."""
-    points = fine.points
+def _measured(locator: Locator, mesh: Mesh, fine: Mesh, width: float) -> Deviation:
+    """Points of a finer body and middles of its faces, by the face that each is nearest to: all, or some 30 000 of
+    them, and those about the ones that are farthest off."""
+    points = np.concatenate([fine.points, *(fine.points[faces].mean(1) for faces in (fine.quads, fine.tris))])
+    some = points
     if len(points) > _MOST_PLACES:
-        points = points[np.random.default_rng(_SEED).choice(len(points), _MOST_PLACES, replace=False)]
-    places, tris = locator.closest(points)
-    far = np.sqrt(((places - points) ** 2).sum(1))
+        some = points[np.random.default_rng(_SEED).choice(len(points), _MOST_PLACES, replace=False)]
+    places, tris = locator.closest(some)
+    far = np.sqrt(((places - some) ** 2).sum(1))
+    if some is not points:
+        worst = some[np.argsort(far)[-_WORST:]]
+        about = cKDTree(points).query_ball_point(worst, _ABOUT * width)
+        more = points[np.unique(np.concatenate([np.array(i[:_WORST], dtype=np.int64) for i in about]))]
+        near, of = locator.closest(more)
+        some, places, tris = np.concatenate([some, more]), np.concatenate([places, near]), np.concatenate([tris, of])
+        far = np.sqrt(((places - some) ** 2).sum(1))
     quads, of_face = len(mesh.quads), np.zeros(mesh.face_count)
     np.maximum.at(of_face, np.where(tris < 2 * quads, tris // 2, tris - quads), far)
     k = int(far.argmax())
-    return Deviation(frozen(_spread(mesh, of_face)), float(far[k]), frozen(points[k].copy()), frozen(places[k].copy()))
+    return Deviation(frozen(_spread(mesh, of_face)), float(far[k]), frozen(some[k].copy()), frozen(places[k].copy()))
 
 
 def _spread(mesh: Mesh, of_face: Floats) -> Floats:

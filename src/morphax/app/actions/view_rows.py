@@ -60,6 +60,7 @@ VIEW_ROWS: tuple[Action, ...] = (
     ),
     Action("plane.face", "Work plane: this face", "View", lambda w: w.pointed.plane()),
     Action("view.seam", "Seam", "View", lambda w: w.look.toggle_seam(), ("Shift+S",), line_before=True),
+    Action("view.deviation", "How far off the true surface", "View", lambda w: w.look.turn_measured()),
     Action("view.smoother", "Smoother preview", "View", lambda w: w.look.set_smooth(w.look.smooth + 1)),
     Action("view.plainer", "Less smooth preview", "View", lambda w: w.look.set_smooth(w.look.smooth - 1)),
     *(

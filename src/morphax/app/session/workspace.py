@@ -11,8 +11,10 @@ from morphax.app.session.bench import Bench
 from morphax.app.session.board import Board
 from morphax.app.session.bodies import Bodies
 from morphax.app.session.chosen import Chosen
+from morphax.app.session.deviations import Deviations
 from morphax.app.session.playing import Playing
 from morphax.app.session.unfinished import Unfinished
+from morphax.build.builder import Built
 from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history
@@ -64,6 +66,9 @@ class Workspace(QObject):
         self.bench.said.connect(self.said)
         self._result.connect(self._on_result)
         self.playing.changed.connect(self._on_time)
+        self.deviations = Deviations(self, self._looked_at)
+        for signal in (self.built, self.selection_changed, self.project_changed):
+            signal.connect(lambda *_: self.deviations.follow())
         self._follow()
 
     # -- reading -------------------------------------------------------------------------------
@@ -81,6 +86,12 @@ class Workspace(QObject):
     @property
     def selection(self) -> Selection:
         return self.history.now.selection
+
+    def _looked_at(self) -> tuple[Project, dict[str, Built]]:
+        """The document as it is shown, and bodies of what is chosen in it, else all that are seen; none in a play."""
+        seen = {} if self.playing.is_on else self.bodies.in_sight.visible
+        names = [i for i in self.selection.runs if i in seen] or seen
+        return self.bodies.project, {i: seen[i] for i in names}
 
     # -- changing ------------------------------------------------------------------------------
 
@@ -204,6 +215,7 @@ class Workspace(QObject):
 
     def close(self) -> None:
         """Ends the worker."""
+        self.deviations.close()
         self.bodies.close()
 
 

@@ -123,6 +123,8 @@ class ToolRow(QWidget):
         self.modes: dict[str, QAction] = {}
         for mode, tip in _MODES:
             self._add_mode(menu, one, mode, tip).triggered.connect(lambda _=False, m=mode: self.look.set_mode(m))
+        wish = self._add_mode(menu, one, "deviation", "How far off the true surface")
+        wish.triggered.connect(lambda: self.look.set_mode("deviation"))
         menu.addSeparator()
         for levels, tip in enumerate(_SMOOTH, start=1):
             action = self._add_mode(menu, one, f"smooth {levels}", tip)

@@ -26,6 +26,7 @@ class Look(QObject):
         self.shaded = True
         self.seam = False
         self.smooth = 0
+        self.measured = False
         app = _application()
         app.styleHints().colorSchemeChanged.connect(self._on_system)
         self.apply()
@@ -47,13 +48,19 @@ class Look(QObject):
         self.apply()
 
     def set_mode(self, mode: str) -> None:
-        """``shaded``, ``wire`` or ``both``."""
-        self.shaded, self.edges, self.smooth = mode != "wire", mode != "shaded", 0
+        """``shaded``, ``wire``, ``both``, or ``deviation``: each face by how far it is off the true surface."""
+        self.shaded, self.edges, self.smooth = mode != "wire", mode in ("wire", "both"), 0
+        self.measured = mode == "deviation"
         self.changed.emit()
+
+    def turn_measured(self) -> None:
+        """Shows deviations, or surfaces again."""
+        self.set_mode("shaded" if self.measured else "deviation")
 
     def set_smooth(self, levels: int) -> None:
         """Bodies as they would be after so many subdivisions, 0 to 3, below the wire of their own faces."""
-        self.shaded, self.edges, self.smooth = True, False, max(0, min(levels, MOST_LEVELS))
+        self.shaded, self.edges, self.measured = True, False, False
+        self.smooth = max(0, min(levels, MOST_LEVELS))
         self.changed.emit()
 
     def toggle_seam(self) -> None:
@@ -65,7 +72,7 @@ class Look(QObject):
     def mode(self) -> str:
         """How bodies are shown, in a word."""
         plain = "wire" if not self.shaded else "both" if self.edges else "shaded"
-        return f"smooth {self.smooth}" if self.smooth else plain
+        return "deviation" if self.measured else f"smooth {self.smooth}" if self.smooth else plain
 
     def _on_system(self) -> None:
         if self.choice == "system":

@@ -125,6 +125,14 @@ def colour(text: str, alpha: int = 255) -> QColor:
     return out
 
 
+def mixed(a: str, b: str, share: float) -> QColor:
+    """A colour between two tokens."""
+    one, two = QColor(a), QColor(b)
+    pairs = ((one.red(), two.red()), (one.green(), two.green()), (one.blue(), two.blue()))
+    red, green, blue = (round(p + share * (q - p)) for p, q in pairs)
+    return QColor(red, green, blue)
+
+
 def contrast(a: str, b: str) -> float:
     """Contrast ratio of two colours (WCAG 2.1, relative luminance)."""
 

@@ -51,7 +51,7 @@ class Dome:
 
 @dataclass(frozen=True)
 class Fineness:
-    """How finely a dome is made: within a ``deviation``, m, in ``least`` segments or more; or in so many ``segments``."""
+    """How finely a dome is made: within a ``deviation``, m, in ``least`` segments or more; or in just ``segments``."""
 
     deviation: float
     segments: int | None = None

@@ -73,6 +73,7 @@ class CameraView(QObject):
         self.workspace.selection_changed.connect(self._on_selection)
         toolbox.sketched.connect(self._on_sketch)
         self.look.changed.connect(self._on_look)
+        self.workspace.deviations.changed.connect(self._on_look)
 
     # -- view ----------------------------------------------------------------------------------
 
@@ -103,7 +104,7 @@ class CameraView(QObject):
     @property
     def is_settled(self) -> bool:
         """Whether the newest, fine picture is on the screen."""
-        return self.picture.is_settled and not self.gliding.is_on
+        return self.picture.is_settled and not self.gliding.is_on and self.workspace.deviations.is_settled
 
     def set_camera(self, camera: Camera) -> None:
         """Looks from elsewhere at once."""

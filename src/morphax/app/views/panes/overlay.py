@@ -8,6 +8,7 @@ from PySide6.QtGui import QPainter
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.shared.state import Sketch
 from morphax.app.tools.toolbox import Toolbox
+from morphax.app.views.panes.deviation_marks import paint_deviations
 from morphax.app.views.panes.drawing import View, paint_labels
 from morphax.app.views.panes.ground_words import paint_ground_words
 from morphax.app.views.panes.knot_value_marks import paint_knot_marks
@@ -176,6 +177,11 @@ def _sketch(over: Over) -> None:
     paint_sketch(over.view, over.sketch)
 
 
+def _deviations(over: Over) -> None:
+    if over.workspace.deviations.is_on:
+        paint_deviations(over.view, over.workspace.deviations)
+
+
 def _remark(over: Over) -> None:
     if over.workspace.remark is not None:
         paint_remark(over.view, over.workspace.remark)
@@ -202,6 +208,7 @@ MARKS: dict[str, Mark] = {
     "box": _box,
     "sketch": _sketch,
     "remark": _remark,
+    "deviations": _deviations,
     "where the scene is": _in_scene(paint_way_back),
 }
 """What is painted over the picture, from below upwards: a new mark is a new row."""

@@ -5,6 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.panes.deviation_marks import tints_of
 from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
@@ -28,10 +29,12 @@ class _Look(NamedTuple):
     metal: float
     opacity: float
     is_sheet: bool
+    tints: np.ndarray | None = None
 
     def item(self, mesh: "Mesh | Bundle") -> Item:
         inside = not self.is_sheet
-        return Item(mesh, self.colour, self.roughness, self.metal, opacity=self.opacity, warns_inside=inside)
+        look = (self.colour, self.roughness, self.metal)
+        return Item(mesh, *look, opacity=self.opacity, warns_inside=inside, tints=self.tints)
 
 
 class Scene:
@@ -51,11 +54,24 @@ class Scene:
         self._bundles = _Bundles()
         self._looks: dict[tuple[str | None, bool, bool], _Look] = {}
         self._items: tuple[Item, ...] = ()
+        self._tinted: tuple[object, ...] = ()
+        self._tints: dict[str, np.ndarray] = {}
 
     def items(self, tokens: Tokens) -> tuple[Item, ...]:
         """All bodies and hosts that are shown."""
+        self._take_tints(tokens)
         self._keep_up()
         return (*host_items(self.workspace), *self._items)
+
+    def _take_tints(self, tokens: Tokens) -> None:
+        """The colours of what is measured; where those are others than before, all is made anew."""
+        found = self.workspace.deviations.found
+        known = (tokens, *found.items())
+        if known[1:] == self._tinted[1:] and (not found or known == self._tinted):
+            return
+        largest = self.workspace.deviations.largest
+        self._tinted, self._version = known, -1
+        self._tints = {i: tints_of(d, largest, tokens) for i, d in found.items()}
 
     def _keep_up(self) -> None:
         ws = self.workspace
@@ -80,6 +96,9 @@ class Scene:
 
     def _pieces(self, name: str, project: Project, show: Show, mesh: Mesh) -> dict[str, tuple[Mesh, _Look]]:
         """A body by itself, or in pieces of one look each."""
+        if name in self._tints:
+            look = self._look_of(project, show, show.material, is_sheet=mesh.is_sheet)
+            return {name: (mesh, look._replace(tints=self._tints[name]))}
         return {
             f"{name}/{own}" if own else name: (
                 piece,
@@ -149,7 +168,7 @@ class _Bundles:
 
     def take(self, name: str, mesh: Mesh, look: _Look) -> None:
         """A body's mesh and look now."""
-        is_small = len(mesh.points) < SMALL
+        is_small = len(mesh.points) < SMALL and look.tints is None
         old = self._place.get(name)
         if old is not None and old[0][0] == look.number and is_small:
             key, k = old

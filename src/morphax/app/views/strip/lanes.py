@@ -8,12 +8,12 @@ from typing import Protocol
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.strip.ruler import LEFT, Ruler, paint_name
-from morphax.app.widgets.theme import colour
+from morphax.app.widgets.theme import colour, mixed
 from morphax.build.builder import Built
 from morphax.core.path.arclength import places_at
 from morphax.project.model.document import Path
@@ -185,11 +185,3 @@ def ring_ticks(at: np.ndarray, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     level = np.clip(np.nan_to_num(2.0 * np.log2(widest / near)), 0.0, DENSITY_LEVELS - 1).astype(int)
     pixels, first = np.unique(np.round(x * 2.0) / 2.0, return_index=True)
     return pixels, level[first]
-
-
-def mixed(a: str, b: str, share: float) -> QColor:
-    """A colour between two tokens."""
-    one, two = QColor(a), QColor(b)
-    pairs = ((one.red(), two.red()), (one.green(), two.green()), (one.blue(), two.blue()))
-    red, green, blue = (round(p + share * (q - p)) for p, q in pairs)
-    return QColor(red, green, blue)

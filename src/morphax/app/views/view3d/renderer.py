@@ -17,11 +17,10 @@ from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.app.views.view3d.vtk_data import cells_of, pixels_of, poly_data
 from morphax.app.widgets.backdrop import Backdrop
-from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
-_Key = tuple[int, Coarse | None, int]
-"""Which actor: id of the mesh, how coarse, and how often subdivided."""
+_Key = tuple[int, Coarse | None, int, int]
+"""Which actor: id of the mesh, how coarse, how often subdivided, and the id of its tints."""
 _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
@@ -53,14 +52,18 @@ def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
     return data
 
 
-def _actor_and_shadow(mesh: Mesh | Bundle, *, coarse: Coarse | None, smooth: int) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+def _actor_and_shadow(item: Item, *, coarse: Coarse | None, smooth: int) -> tuple[vtk.vtkActor, vtk.vtkActor]:
     """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
     actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
-    mapper.SetInputDataObject(poly_data(drawn(mesh, coarse=coarse, smooth=smooth)))
+    data = poly_data(drawn(item.mesh, coarse=coarse, smooth=smooth))
+    if item.tints is not None and not smooth:
+        data.GetCellData().SetScalars(vtk.numpy_to_vtk(item.tints, deep=True))
+    mapper.SetInputDataObject(data)
     mapper.StaticOn()
     actor.SetMapper(mapper)
     under = vtk.vtkPolyDataMapper()
     under.SetInputDataObject(mapper.GetInputDataObject(0, 0))
+    under.ScalarVisibilityOff()
     under.StaticOn()
     under.SetResolveCoincidentTopologyToPolygonOffset()
     under.SetRelativeCoincidentTopologyPolygonOffsetParameters(2.0, 2.0)
@@ -84,7 +87,7 @@ class PaneRenderer:
         self.window.SetMultiSamples(0)
         self.window.AddRenderer(self.renderer)
         self.renderer.GradientBackgroundOn()
-        self._actors: OrderedDict[_Key, tuple[Mesh | Bundle, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
+        self._actors: OrderedDict[_Key, tuple[Item, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
         self._shown: set[_Key] = set()
         self._floor, self._floor_data = self._ground_actor()
         self._grid, self._grid_data = self._ground_actor()
@@ -157,10 +160,11 @@ class PaneRenderer:
         levels = smooth_levels(request.items, request.smooth, fine=request.fine)
         for item in request.items:
             smooth = levels if item.edges and item.faces else 0
-            key = (id(item.mesh), coarse if isinstance(item.mesh, Bundle) and not smooth else None, smooth)
+            own = coarse if isinstance(item.mesh, Bundle) and not smooth else None
+            key = (id(item.mesh), own, smooth, 0 if item.tints is None else id(item.tints))
             wanted.add(key)
             if key not in self._actors:
-                self._actors[key] = (item.mesh, *_actor_and_shadow(item.mesh, coarse=key[1], smooth=smooth))
+                self._actors[key] = (item, *_actor_and_shadow(item, coarse=own, smooth=smooth))
             self._actors.move_to_end(key)
             style = (*item.look, request.backdrop, request.edges, request.shaded)
             if self._styles.get(key) != style:

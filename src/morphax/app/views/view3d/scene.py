@@ -13,7 +13,8 @@ from morphax.core.types import Points3
 
 @dataclass(frozen=True, eq=False)
 class Item:
-    """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost."""
+    """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost; ``tints`` (f, 3)
+    uint8 of its faces, quads first, in the place of its colour."""
 
     mesh: "Mesh | Bundle"
     colour: Rgb
@@ -22,6 +23,7 @@ class Item:
     edges: bool = True
     opacity: float = 1.0
     warns_inside: bool = True
+    tints: np.ndarray | None = None
 
     @property
     def faces(self) -> int:
