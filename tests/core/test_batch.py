@@ -11,7 +11,7 @@ from morphax.build.builder import Builder
 from morphax.core.body.batch import alike_key, sweep_alike
 from morphax.core.body.recipe import End
 from morphax.core.body.reference import Reference
-from morphax.core.body.sweep import Drawn, sweep_resolved
+from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import path_polyline, resolve_path
@@ -81,6 +81,27 @@ def test_what_has_something_to_be_said_is_left_to_the_single_build() -> None:
     endless = replace(shapes[2], knots=np.where(np.arange(6)[:, None] == 2, np.nan, shapes[2].knots))
     found = sweep_alike([shapes[0], tight, doubled, endless, shapes[3]], section, recipe_of(rings=24, sides=12))
     assert [one is None for one in found] == [False, True, True, True, False]
+
+
+def curls(count: int, radius: float, pitch: float) -> list[PathShape]:
+    """Helices of two turns and a half, each turned a little more than the last."""
+    t = np.linspace(0.0, 5.0 * np.pi, 26)
+    out = []
+    for k in range(count):
+        places = np.stack([radius * np.cos(t + k), radius * np.sin(t + k), pitch * t / (2.0 * np.pi)], axis=1)
+        out.append(path_from_points(places, kind=PathKind.THROUGH))
+    return out
+
+
+def test_strands_that_touch_themselves_are_said_to() -> None:
+    section, recipe = ready_made("round", {"width": 0.004}), recipe_of(rings=100, sides=12)
+    loose, tight = curls(4, 0.02, 0.012), curls(4, 0.02, 0.003)
+    made = sweep_alike([*loose, *tight], section, recipe)
+    assert [one is None for one in made] == [False] * 4 + [True] * 4, "what comes near itself is built alone"
+    for shape in tight:
+        assert "touch" in {f.code for f in sweep(shape, section, recipe).findings}
+    for one, shape in zip(made, loose, strict=False):
+        assert_same(one, shape, section, recipe)
 
 
 def test_keys_part_what_is_not_alike() -> None:

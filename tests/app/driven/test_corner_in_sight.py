@@ -2,13 +2,14 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QLabel
 
-from morphax.app.session.camera import basis
+from morphax.app.session.camera import Camera, basis
 from morphax.project.edits.knots import set_radius
 from morphax.project.things import Selection
 from tests.app.driver import Driver
-from tests.app.job_projects import square_frame
+from tests.app.job_projects import square_frame, three_bars
 from tests.app.strip_hand import Strip
 
 
@@ -63,3 +64,25 @@ def test_between_corners_a_double_click_still_puts_a_knot_in(opened) -> None:
     count = len(driver.path.knots)
     strip.double(QPoint(strip.x(0.1), round(strip.top("KnotLane")) + 12))
     assert len(driver.path.knots) == count + 1
+
+
+def test_frames_that_differ_at_a_corner_are_said_before_the_click_that_makes_it(opened) -> None:
+    driver, _ = opened(three_bars())
+    checks = driver.window.inspector.checks
+    driver.press_button(driver.window.list_panel.stock.buttons["skirting"])
+    driver.view(0).set_camera(Camera("Top", target=(0.5, 2.0, 0.0), height=4.0))
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_S)
+    for spot in ((0, 2, 0), (1, 2, 0), (1, 3, 0)):
+        driver.click(0, spot)
+    assert not checks.isVisible()
+    driver.view(0).set_camera(Camera("Front", target=(1.0, 3.0, 0.5), height=4.0))
+    driver.settle()
+    driver.move(0, (1.5, 3, 1.0))  # turns and climbs
+    driver.settle()
+    words = [w.text() for w in checks.findChildren(QLabel)]
+    assert checks.isVisible() and any("degrees apart in roll; each takes half of it" in w for w in words)
+    driver.key(Qt.Key.Key_Escape)
+    driver.settle()
+    assert len(driver.window.workspace.project.runs) == 3

@@ -5,6 +5,7 @@ Alike are runs that carry one section in one way along smooth open paths of equa
 
 from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from math import pi
 
 import numpy as np
 
@@ -17,6 +18,7 @@ from morphax.core.body.rings import Rows, row_sides
 from morphax.core.body.skin_rows import SkinArrays, SkinColumns, put_skin_rows, second_thread
 from morphax.core.body.sweep import Drawn, end_height, profile_stage, sweep_profile
 from morphax.core.body.tables import profile_columns
+from morphax.core.body.touching import FAR
 from morphax.core.frame.frames import Frames, Orientation, carried_field, frames_on, steps_of
 from morphax.core.kernels.measuring import most_turned
 from morphax.core.mesh.mesh import Mesh
@@ -29,9 +31,10 @@ from morphax.core.path.resolved import ResolvedPath, polylines
 from morphax.core.section.outline_checks import section_errors, section_warnings
 from morphax.core.section.sections import SectionShape
 from morphax.core.tolerances import Tolerances
-from morphax.core.types import Floats, Points3, frozen
+from morphax.core.types import Flags, Floats, Points3, frozen
 from morphax.core.vectors import dot
 
+_MOST_RINGS = 128
 _SURELY = 2.0
 """Knots so many times farther apart than doubled ones are not doubled, whatever the rounding."""
 
@@ -171,13 +174,35 @@ def _rows(batch: _Batch, profile: Profile, rings: int) -> tuple[Rows, np.ndarray
             s[group] = places
             tight = dot(leg.curve.curvature, leg.curve.curvature).max(-1) * profile.reach**2
             turns = [most_turned(p, a, t)[0] for p, a, t in zip(places, leg.s, field.turned_by(0), strict=True)]
-            is_calm[group] = (tight < 1.0) & (np.array(turns) <= COARSE)
+            turned = field.turned_by(0)
+            back = turned[..., -1] >= pi
+            at = np.array([np.interp(p, a, t) for p, a, t in zip(places[back], leg.s[back], turned[back], strict=True)])
+            back[back] = _comes_near(frames.origin[back], places[back], at, profile.true_reach)
+            is_calm[group] = (tight < 1.0) & (np.array(turns) <= COARSE) & ~back
     flat = {k: v.reshape(-1, 3) for k, v in parts.items()}
     frames = Frames(**flat, roll_rate=np.zeros(count * rings))
     starts = np.arange(0, count * rings + 1, rings)
     carried = carried_rows(profile, frames.right, frames.up, s.ravel(), row_sides(starts))
     sent = np.zeros((count * rings, 1 + 2 * len(profile.basis)))
     return Rows(frames, s.ravel(), sent, starts, carried), is_calm
+
+
+def _comes_near(places: Points3, s: Floats, turned: Floats, reach: float) -> Flags:
+    """Which paths (b,) may come back to themselves, by places (b, r, 3) of their rings, their distances (b, r), m, and
+    how far they have turned there (b, r), rad: none that does is left out.
+
+    Between two rings a path turns by little (or the single build says more of it); of very many rings all may do.
+    """
+    count, rings = s.shape
+    if not count or rings > _MOST_RINGS:
+        return np.ones(count, dtype=np.bool_)
+    step = (s[:, -1] - s[:, 0])[:, None] / (rings - 1)
+    i, j = np.triu_indices(rings, 2)
+    gap = np.sqrt(((places[:, i] - places[:, j]) ** 2).sum(2))
+    near = (gap < 2.0 * reach + step) & (s[:, j] - s[:, i] > FAR * reach - step)
+    near &= turned[:, j] - turned[:, i] > pi - 2.0 * COARSE
+    out: Flags = near.any(1)
+    return out
 
 
 def _taken(table: LengthTable, which: np.ndarray) -> LengthTable:

@@ -14,7 +14,7 @@ from morphax.core.path.paths import points_at
 from morphax.core.types import Flags, Floats, Ints, Points3
 from morphax.core.vectors import turn_between
 
-_STEP, _FAR, _CORNER, _BEND = 0.5, 4.5, 1.1, 16.0
+_STEP, FAR, _CORNER, _BEND = 0.5, 4.5, 1.1, 16.0
 """Samples of the path in reaches; so many reaches along the path is far; what a corner's own reach is multiplied by;
 and so many reaches long a stretch round a bend is at most."""
 _MOST, _MOST_PAIRS, _MOST_LOOKED = 40_000, 400_000, 2000
@@ -39,14 +39,14 @@ def touches(
     if not closed and _turning(field) < pi:
         return ()  # it never comes back
     count = min(ceil(total / (_STEP * reach)) + 1, _MOST)
-    if field.fixed is not None or total < _FAR * reach or count < 4:
+    if field.fixed is not None or total < FAR * reach or count < 4:
         return ()
     s = float(field.legs[0].s[0]) + np.linspace(0.0, total, count, endpoint=not closed)
     one, two = _near(_places(field, s % total if closed else s), 2.0 * reach)
     apart = s[two] - s[one]
     apart = np.minimum(apart, total - apart) if closed else apart
     least = reach if profile.is_even else np.maximum(*_Rings(field, profile, s).local[np.stack([one, two])])
-    far = np.flatnonzero(apart > _FAR * least)[:_MOST_PAIRS]
+    far = np.flatnonzero(apart > FAR * least)[:_MOST_PAIRS]
     one, two, apart = one[far], two[far], apart[far]
     if not len(one):
         return ()
@@ -54,7 +54,7 @@ def touches(
     rings, s = _Rings(field, profile, s[used]), s[used]
     one, two = index[: len(one)].astype(np.int32), index[len(one) :].astype(np.int32)
     local = np.maximum(rings.local[one], rings.local[two])
-    keep = (apart > _FAR * local) & ~_round_a_corner(field, s, (one, two), local, closed=closed)
+    keep = (apart > FAR * local) & ~_round_a_corner(field, s, (one, two), local, closed=closed)
     for at in (p + lap for p in pinched for lap in (0.0, total)):
         keep &= ~((s[one] <= at) & (at <= s[two]) & (s[two] - s[one] <= _BEND * local))
     one, two = one[keep], two[keep]
