@@ -15,7 +15,7 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
-from benchmarks import thousands
+from benchmarks import finish, thousands
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
 from morphax.core.body.profiles import Carries
@@ -300,6 +300,7 @@ def main() -> int:
     print(f"{'section of 10 000 circles':28} {circles * 1e3:7.0f} ms")
     print(f"{'section of 50 000 points':28} {outline * 1e3:7.0f} ms")
     print(f"{'memory: peak / arrays':28} {memory():7.2f}")
+    finish.report()
     thousands.report(app)
     return 0
 

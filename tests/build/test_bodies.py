@@ -7,6 +7,7 @@ import pytest
 from morphax.build.builder import Builder, IdentityCache
 from morphax.build.hosts import host_mesh
 from morphax.build.worker import BuildRequest, BuildResult, BuildWorker
+from morphax.core.body.range import Stop
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.measures import is_closed
@@ -15,6 +16,7 @@ from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.project.edits import paths as path_edits
 from morphax.project.edits import runs as edits
+from morphax.project.edits.ranges import with_range
 from morphax.project.edits.show import with_shows
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Density, Ends, Form, Placing, Project, ReadyMadeSource
@@ -72,6 +74,20 @@ def test_a_change_makes_only_the_stages_that_read_it(changes: dict, made_again: 
     changed = edits.with_recipe(project, ids[:1], **changes)
     builder.run(changed, changed.runs[0])
     assert {stage for stage, n in (builder.made - before).items() if n} == made_again
+
+
+def test_ranges_of_all_runs_of_the_demo_place_no_ring_again() -> None:
+    """Those with several sections, laws and twist too: what varies is found again by what it reads."""
+    project, builder = lantern_wagon(), Builder()
+    for run in project.runs:
+        builder.run(project, run)
+    before = dict(builder.made)
+    for run in project.runs:
+        for end in (0.4, 0.7):
+            moved = with_range(project, [run.id], end=Stop(end))
+            builder.run(moved, moved.find("runs", run.id))
+    made = {stage: builder.made[stage] - before.get(stage, 0) for stage in builder.made}
+    assert {stage for stage, count in made.items() if count} == {"range", "skin"}
 
 
 def test_stages_found_again_give_the_same_mesh_as_fresh_ones() -> None:

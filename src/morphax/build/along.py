@@ -14,7 +14,8 @@ _MOST_KEPT = 48
 
 
 class Carrier:
-    """What runs carry that vary; what did not change is found again. ``shape_of`` a section."""
+    """What runs carry that vary, by all that it reads of them: ranges, ends and density may change. ``shape_of`` a
+    section."""
 
     def __init__(self, shape_of: Callable[[Section], SectionShape]) -> None:
         self._shape_of = shape_of
@@ -29,4 +30,5 @@ class Carrier:
             along = along_of(recipe, path, resolved, shapes.__getitem__)
             return Carries(along.stations[0].section, along)
 
-        return self._kept.get((path, resolved, recipe, *sections), make)
+        read = (recipe.stations, recipe.varying, recipe.reference)
+        return self._kept.get((path, resolved, *read, *sections), make)

@@ -11,7 +11,7 @@ from morphax.core.findings import Finding, Severity
 _TRIES, _FILLS, _BUILDS, _NEAR = 4, 5, 12, 0.93
 """Deviations that are tried, fillings by rings, bodies in all, and the share of the budget that is near enough to be
 filled up."""
-_COARSEST, _FINER, _HALVINGS = 1e4, 0.05, 30
+_COARSEST, _FINER, _HALVINGS = 1e4, 0.05, 15
 """A deviation of so many widths asks for nothing; a finer outline is looked for down to this share of its deviation."""
 Build = Callable[[Density], Body]
 
