@@ -7,12 +7,13 @@ import pytest
 
 from morphax.app.session.camera import Camera, framed
 from morphax.app.views.view3d.cages import edges_of
-from morphax.app.views.view3d.drawn import drawn
-from morphax.app.views.view3d.scene import Bundle, Item, smooth_levels
+from morphax.app.views.view3d.drawn import Smoothing, drawn
+from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.app.widgets.theme import LIGHT, backdrop
 from morphax.core.body.recipe import Density, Ends
 from morphax.core.body.sweep import sweep
-from morphax.core.mesh.mesh import Mesh
+from morphax.core.mesh.mesh import FaceLooks, Mesh, by_look
+from morphax.core.mesh.subdivided import subdivided
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.ready_made import ready_made
 from tests.app.test_pictures import SIZE, crate, pictures, request
@@ -74,13 +75,31 @@ def _round(face: np.ndarray) -> list[tuple[int, int]]:
 
 def test_hosts_stay_as_they_are_and_bundles_are_smoothed_too() -> None:
     mesh = cube()
-    bundle = drawn(Bundle((mesh, mesh)), smooth=1)
-    assert len(bundle.quads) == 48 and len(bundle.places) == 52
+    other = cube(0.1)
+    both = Item(Bundle((mesh, other)), COLOUR)
+    assert request(Camera(), (both,), smooth=1).smoothed_of(both) == (mesh, other)
+    chosen = request(Camera(), (both,), smooth=1, smoothed=(mesh,)).smoothed_of(both)
+    assert chosen == (mesh,), "what is chosen alone"
+    made = drawn(both.mesh, smoothing=Smoothing(both, 1, chosen))
+    assert len(made.quads) == 24 + len(other.quads)
     crate_ = crate((1.0, 1.0, 1.0))
     camera = framed(Camera("Front"), crate_.points, SIZE)
     item = Item(crate_, COLOUR, edges=False)
     plain, smooth = pictures(*(request(camera, (item,), smooth=k, grid=False) for k in (0, 3)))
     assert (plain == smooth).all()
+
+
+def test_faces_of_one_look_are_those_of_the_whole_body_smoothed() -> None:
+    mesh = cube()
+    sides = np.arange(len(mesh.quads), dtype=np.int32) % 2
+    looked = replace(mesh, looks=FaceLooks(("", "gold"), sides, np.zeros(0, dtype=np.int32)))
+    pieces = [Item(piece, COLOUR, whole=looked, of_look=k) for k, (_, piece) in enumerate(by_look(looked))]
+    whole = subdivided(mesh, 2)
+    made = [drawn(i.mesh, smoothing=Smoothing(i, 2, (looked,))) for i in pieces]
+    assert sum(len(m.quads) for m in made) == len(whole.quads)
+    corners = [{tuple(np.round(m.places[q].mean(0), 5)) for q in m.quads} for m in made]
+    assert not corners[0] & corners[1], "each face once"
+    assert request(Camera(), tuple(pieces), smooth=2, smoothed=(looked,)).smoothed_of(pieces[1]) == (looked,)
 
 
 @pytest.mark.parametrize(
@@ -90,4 +109,5 @@ def test_heavy_scenes_are_smoothed_less(faces: int, fine: bool, levels: int) -> 
     mesh = cube()
     many = replace(mesh, quads=np.tile(mesh.quads, (faces // 6, 1)))
     items = (Item(many, COLOUR), Item(crate(), COLOUR, edges=False))
-    assert smooth_levels(items, 3, fine=fine) == levels and smooth_levels(items, 0, fine=fine) == 0
+    assert request(Camera(), items, smooth=3, fine=fine).levels == levels
+    assert request(Camera(), items, smooth=0, fine=fine).levels == 0

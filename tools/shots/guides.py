@@ -10,38 +10,12 @@ from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen
 from morphax.app.files.picture_files import take_picture
 from morphax.app.session.camera import Camera
 from morphax.app.window import Window
-from morphax.core.path.made_paths import MadeCurve, MadeShape, across, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.along import set_end_size, set_knot_value
-from morphax.project.edits.ready_made import add_coil, add_made
-from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.model.document import Project, ReadyMadeSource
+from morphax.project.edits.runs import NewRun
+from morphax.project.model.document import ReadyMadeSource
 from morphax.project.things import Selection
 from tools.shots.paths import Grab, Open, point, press, send
-
-
-def ready_made(open_window: Open, grab: Grab, folder: Path) -> None:
-    """A helix, a spiral, a wave, a polygon and a coil round a bent rod, the helix chosen with its values."""
-    pipe, rod = ReadyMadeSource(name="pipe", values=(("wall", 0.006), ("width", 0.06))), ReadyMadeSource(name="round")
-    project = Project()
-    for shape, at, values in (
-        ("helix", (-0.55, 0.45, 0.03), {"radius": 0.2, "top": 0.2, "pitch": 0.1, "turns": 4}),
-        ("spiral", (0.25, 0.5, 0.03), {"inner": 0.06, "radius": 0.3, "turns": 2.5}),
-        ("wave", (-0.8, -0.35, 0.03), {"length": 1.0, "height": 0.11, "waves": 3}),
-        ("polygon", (0.75, -0.3, 0.03), {"radius": 0.22, "sides": 6}),
-    ):
-        kind = MadeShape(shape)
-        curve = MadeCurve(kind, checked_values(kind, values), np.array(at), across(np.array([0.0, 0.0, 1.0])))
-        project = add_made(project, curve, NewRun(pipe, 0.06, shape.capitalize())).project
-    bent = [(-0.9, -0.75, 0.05), (-0.3, -0.8, 0.25), (0.3, -0.75, 0.1), (0.9, -0.8, 0.3)]
-    added = add_run(project, PathKind.THROUGH, bent, NewRun(rod, 0.04, "Rod"))
-    project = add_coil(added.project, added.ids[1], 0.05, 30.0, NewRun(rod, 0.015, "Coil")).project
-    window = open_window("light", project)
-    window.scene_views[0].set_camera(Camera(target=(0.0, -0.1, 0.1), height=2.5, yaw=-1.3, pitch=0.5))
-    window.inspector.headings["Path"].button.setChecked(True)
-    window.workspace.select(Selection.of((project.runs[0].id,)))
-    grab(window, folder / "ready-made.png")
-    window.shut_down()
 
 
 def _elevation(file: Path) -> None:
@@ -124,4 +98,4 @@ def _stroke(window: Window, spots: list[tuple[float, float, float]]) -> None:
     send(window, QMouseEvent.Type.MouseButtonRelease, pixels[-1], False)
 
 
-GUIDE_SHOTS = (ready_made, picture_guide, strands)
+GUIDE_SHOTS = (picture_guide, strands)

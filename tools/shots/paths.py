@@ -95,25 +95,6 @@ def edges(open_window: Open, grab: Grab, folder: Path) -> None:
     window.shut_down()
 
 
-def freehand(open_window: Open, grab: Grab, folder: Path) -> None:
-    """A stroke drawn in the front view, which has become a path of few knots."""
-    window = open_window("light", None)
-    window.scene_views[0].choose("Front")
-    window.arm("freehand")
-    spots = [(60.0 + 3.4 * i, 300.0 + 90.0 * np.sin(i / 17.0) * (0.4 + i / 110.0)) for i in range(110)]
-    send(window, QMouseEvent.Type.MouseMove, spots[0], False)
-    send(window, QMouseEvent.Type.MouseButtonPress, spots[0], True)
-    for spot in spots:
-        send(window, QMouseEvent.Type.MouseMove, spot, True)
-    send(window, QMouseEvent.Type.MouseButtonRelease, spots[-1], False)
-    run = window.workspace.chosen.run
-    path = window.workspace.chosen.path
-    if run is not None and path is not None:
-        window.workspace.select(Selection.of((run.id,), (path.knots[len(path.knots) // 2].id,)))
-    grab(window, folder / "freehand.png")
-    window.shut_down()
-
-
 def finding(open_window: Open, grab: Grab, folder: Path) -> None:
     """Handles that reach past each other, said where they are, with the mend beside it."""
     new = NewRun(ReadyMadeSource(name="round"), 0.03)
@@ -130,4 +111,4 @@ def finding(open_window: Open, grab: Grab, folder: Path) -> None:
     window.shut_down()
 
 
-PATH_SHOTS = (ports, on_a_host, edges, freehand, finding)
+PATH_SHOTS = (ports, on_a_host, edges, finding)

@@ -18,6 +18,7 @@ from morphax.demo import lantern_wagon
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Project
 from morphax.project.things import Selection
+from tools.shots.finish import FINISH_SHOTS
 from tools.shots.guides import GUIDE_SHOTS
 from tools.shots.paths import PATH_SHOTS
 
@@ -117,17 +118,6 @@ def exporting(folder: Path) -> None:
     window.shut_down()
 
 
-def close_up(folder: Path) -> None:
-    window = _window("light", lantern_wagon())
-    _choose(window, "Cornice")
-    window.look.set_mode("both")
-    window.inspector.headings["Placing"].button.setChecked(True)
-    window.inspector.headings["Corners and ends"].button.setChecked(True)
-    window.scene_views[0].set_camera(Camera(target=(-1.75, -0.75, 2.35), height=0.9, yaw=-2.1, pitch=-0.12))
-    grab(window, folder / "cornice.png")
-    window.shut_down()
-
-
 def handrail(folder: Path) -> None:
     window = _window("light", lantern_wagon())
     _choose(window, "Handrail")
@@ -187,7 +177,7 @@ def along(folder: Path) -> None:
     window.shut_down()
 
 
-SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, close_up, handrail, knots, stock, board, along)
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, handrail, knots, stock, board, along)
 
 
 def main() -> int:
@@ -200,7 +190,7 @@ def main() -> int:
     app.setFont(app_font())
     for shot in SHOTS:
         shot(folder)
-    for path_shot in (*PATH_SHOTS, *GUIDE_SHOTS):
+    for path_shot in (*PATH_SHOTS, *GUIDE_SHOTS, *FINISH_SHOTS):
         path_shot(_window, grab, folder)
     return 0
 

@@ -108,13 +108,13 @@ DENSITY = (
     ),
     Row(
         "hold",
-        "Hold at",
+        "Holding rings",
         "length",
         lambda ws: _density(ws, "hold"),
-        lambda ws, v: nested(ws, "Hold corners and ends", "density", hold=v),
+        lambda ws, v: nested(ws, "Set the holding rings", "density", hold=v),
         changed=lambda ws: _density(ws, "hold") is not None,
-        reset=lambda ws: nested(ws, "Hold nothing", "density", hold=None),
-        hint="nothing held",
+        reset=lambda ws: nested(ws, "No holding rings", "density", hold=None),
+        hint="none",
     ),
     *(_level_row(level) for level in LEVELS),
     Row(

@@ -1,6 +1,6 @@
 """The scene from a camera: the newest picture with the overlay painted over it, and what lies under a pixel."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -25,7 +25,7 @@ from morphax.app.views.panes.scene_input import SceneInput
 from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
-from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy, smooth_levels
+from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy
 from morphax.app.widgets.motion import Fade
 from morphax.app.widgets.theme import backdrop, colour
 from morphax.core.mesh.mesh import Mesh
@@ -80,7 +80,7 @@ class CameraView(QObject):
     @property
     def title(self) -> str:
         wanted = self.look.smooth
-        made = smooth_levels(self.scene.items(self.look.tokens), wanted, fine=True) if wanted else 0
+        made = self._request(self.scene.items(self.look.tokens), fine=True, heavy=False).levels if wanted else 0
         return f"{self.camera.view}{self.note}{f' · smooth {made} of {wanted}' if made < wanted else ''}"
 
     @property
@@ -157,6 +157,8 @@ class CameraView(QObject):
         plain = not fine and self._is_behind()
         if not fine and (plain or heavy or width * height * ratio**2 > MOST_QUICK_PIXELS):
             ratio *= 0.5
+        seen = self.workspace.bodies.in_sight.visible
+        chosen = [i for i in self.workspace.chosen.run_ids if i in seen]
         return RenderRequest(
             self.pane.index,
             self.picture.next_number(),
@@ -173,14 +175,14 @@ class CameraView(QObject):
             ratio,
             shadows=not plain,
             smooth=self.look.smooth,
-            cages=self._cages() if self.look.smooth else (),
+            smoothed=self._bodies_of(chosen) if self.look.smooth and chosen else None,
+            cages=self._bodies_of(chosen or seen) if self.look.smooth and len(chosen or seen) <= _MOST_CAGES else (),
         )
 
-    def _cages(self) -> tuple[Mesh, ...]:
-        """The bodies whose own faces are seen over their smoothed preview: those that are chosen, else all."""
+    def _bodies_of(self, runs: Iterable[str]) -> tuple[Mesh, ...]:
+        """The meshes of runs that are seen."""
         seen = self.workspace.bodies.in_sight.visible
-        names = [i for i in self.workspace.chosen.run_ids if i in seen] or (seen if len(seen) <= _MOST_CAGES else [])
-        return tuple(m for i in names if (m := seen[i].body.mesh).face_count)
+        return tuple(m for i in runs if (m := seen[i].body.mesh).face_count)
 
     def _is_behind(self) -> bool:
         """Whether a play runs that this machine can't draw as fast as it should be seen."""

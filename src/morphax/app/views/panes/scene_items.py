@@ -1,5 +1,6 @@
 """From the workspace to what the renderer draws; what did not change is handed on as it was."""
 
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -30,11 +31,13 @@ class _Look(NamedTuple):
     opacity: float
     is_sheet: bool
     tints: np.ndarray | None = None
+    whole: Mesh | None = None
+    of_look: int = 0
 
     def item(self, mesh: "Mesh | Bundle") -> Item:
         inside = not self.is_sheet
-        look = (self.colour, self.roughness, self.metal)
-        return Item(mesh, *look, opacity=self.opacity, warns_inside=inside, tints=self.tints)
+        made = Item(mesh, self.colour, self.roughness, self.metal, opacity=self.opacity, warns_inside=inside)
+        return replace(made, tints=self.tints, whole=self.whole, of_look=self.of_look)
 
 
 class Scene:
@@ -102,7 +105,10 @@ class Scene:
         return {
             f"{name}/{own}" if own else name: (
                 piece,
-                self._look_of(project, show, own or show.material, is_sheet=mesh.is_sheet),
+                self._look_of(project, show, own or show.material, is_sheet=mesh.is_sheet)._replace(
+                    whole=None if mesh.looks is None else mesh,
+                    of_look=0 if mesh.looks is None else mesh.looks.names.index(own),
+                ),
             )
             for own, piece in by_look(mesh)
         }
@@ -168,7 +174,7 @@ class _Bundles:
 
     def take(self, name: str, mesh: Mesh, look: _Look) -> None:
         """A body's mesh and look now."""
-        is_small = len(mesh.points) < SMALL and look.tints is None
+        is_small = len(mesh.points) < SMALL and look.tints is None and look.whole is None
         old = self._place.get(name)
         if old is not None and old[0][0] == look.number and is_small:
             key, k = old

@@ -11,7 +11,7 @@ from morphax.app.views.strip.curves import KINDS, Curve, LawKind, curve_of, poin
 from morphax.app.views.strip.grips import Drag
 from morphax.app.views.strip.lanes import Grip, OnStrip
 from morphax.app.views.strip.ruler import LEFT, paint_name
-from morphax.app.widgets.theme import colour
+from morphax.app.widgets.theme import app_font, colour
 from morphax.core.loft.laws import Piece
 from morphax.project.edits import laws as edits
 from morphax.project.edits.along import set_knot_value
@@ -21,6 +21,9 @@ from morphax.project.units import format_number
 
 _CATCH, _DRAWN, _MANY = 7.0, 1.5, 40
 """Pixels at which a point is caught, within which a curve drawn by hand is kept; from so many points they are small."""
+
+
+_ONE_LINE = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextSingleLine
 
 
 class LawLane:
@@ -44,8 +47,12 @@ class LawLane:
         t, curve, label = on.ruler.tokens, curve_of(on, self.kind), self._label(on)
         paint_name(painter, t, top + 0.5 * self.height - (8.0 if label else 0.0), self.kind.law)
         if label:
+            own = painter.font()
+            painter.setFont(app_font(7.5))
             painter.setPen(colour(t.teal))
-            painter.drawText(QRectF(12, top + 0.5 * self.height - 1.0, LEFT - 16, 20), label)
+            words = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, LEFT - 14)
+            painter.drawText(QRectF(12, top + 0.5 * self.height - 1.0, LEFT - 12, 20), _ONE_LINE, words)
+            painter.setFont(own)
         if curve is None:
             return
         with on.ruler.within(painter):

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.app.views.view3d.scene import Bundle
+from morphax.app.views.view3d.scene import Bundle, Item
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.mesh.subdivided import subdivided
 from morphax.core.types import Ints, Single
@@ -32,14 +32,31 @@ class Drawn:
     tris: Ints
 
 
-def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None, smooth: int = 0) -> Drawn:
-    """A mesh, or all of a bundle, ready to be drawn; a bundle's may be coarse, any subdivided ``smooth`` times."""
+@dataclass(frozen=True)
+class Smoothing:
+    """Which meshes of an ``item`` are subdivided, and how often."""
+
+    item: Item
+    levels: int
+    meshes: tuple[Mesh, ...]
+
+    def __contains__(self, mesh: Mesh) -> bool:
+        return any(m is mesh for m in self.meshes)
+
+
+def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None, smoothing: Smoothing | None = None) -> Drawn:
+    """A mesh, or all meshes of a bundle, ready to be drawn; a bundle's may be coarse, some may be subdivided."""
     if not isinstance(mesh, Bundle):
-        return _smoothed(mesh, smooth) if smooth else _whole(mesh)
-    if smooth:
-        parts = [_smoothed(m, smooth) for m in mesh.meshes if m.face_count]
-    else:
-        parts = [_whole(m) if coarse is None else _coarse(m, *coarse) for m in mesh.meshes]
+        whole = mesh if smoothing is None else smoothing.item.whole or mesh
+        return _whole(mesh) if smoothing is None or whole not in smoothing else _smoothed(whole, smoothing)
+    parts = [
+        _smoothed(m, smoothing)
+        if smoothing is not None and m in smoothing
+        else _whole(m)
+        if coarse is None
+        else _coarse(m, *coarse)
+        for m in mesh.meshes
+    ]
     first = np.cumsum([0, *(len(p.places) for p in parts[:-1])])
     return Drawn(
         np.concatenate([p.places for p in parts]),
@@ -54,10 +71,15 @@ def _whole(mesh: Mesh) -> Drawn:
     return Drawn(places, np.ascontiguousarray(mesh.normals), mesh.quad_vertices, mesh.tri_vertices)
 
 
-def _smoothed(mesh: Mesh, levels: int) -> Drawn:
-    made = subdivided(mesh, levels)
+def _smoothed(mesh: Mesh, smoothing: Smoothing) -> Drawn:
+    """A mesh subdivided; of an item that shows the faces of one look only those that come of them."""
+    made, item = subdivided(mesh, smoothing.levels), smoothing.item
+    quads = made.quads
+    if item.whole is not None and mesh.looks is not None:
+        own = [np.repeat(looks == item.of_look, n) for looks, n in ((mesh.looks.quads, 4), (mesh.looks.tris, 3))]
+        quads = quads[np.repeat(np.concatenate(own), 4 ** (smoothing.levels - 1))]
     places, normals = (np.ascontiguousarray(v, dtype=np.float32) for v in (made.points, made.normals))
-    return Drawn(places, normals, made.quads, np.empty((0, 3), dtype=np.int32))
+    return Drawn(places, normals, quads, np.empty((0, 3), dtype=np.int32))
 
 
 def _coarse(mesh: Mesh, most_rings: int, most_sides: int) -> Drawn:

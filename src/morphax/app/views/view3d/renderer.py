@@ -10,17 +10,18 @@ from morphax.app.views.view3d import vtk_names as vtk
 from morphax.app.views.view3d.cages import Cages
 from morphax.app.views.view3d.contact import shaded
 from morphax.app.views.view3d.creases import CreaseLines
-from morphax.app.views.view3d.drawn import Coarse, coarse_for, drawn
+from morphax.app.views.view3d.drawn import Coarse, Smoothing, coarse_for, drawn
 from morphax.app.views.view3d.ground import floor_mesh, floor_reach, grid_middle, grid_segments
 from morphax.app.views.view3d.rim import Rim
-from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy, smooth_levels
+from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.app.views.view3d.vtk_data import cells_of, pixels_of, poly_data
 from morphax.app.widgets.backdrop import Backdrop
+from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
-_Key = tuple[int, Coarse | None, int, int]
-"""Which actor: id of the mesh, how coarse, how often subdivided, and the id of its tints."""
+_Key = tuple[int, Coarse | None, int, tuple[int, ...]]
+"""Which actor: id of the mesh, how coarse, how often subdivided, and the ids of its tints and of what is."""
 _SAMPLES = 8
 SUN = np.array([0.42, 0.62, -1.0])
 """Direction in which the sun shines; shadows on the floor follow it."""
@@ -52,11 +53,13 @@ def grid_data(request: RenderRequest) -> vtk.vtkPolyData:
     return data
 
 
-def _actor_and_shadow(item: Item, *, coarse: Coarse | None, smooth: int) -> tuple[vtk.vtkActor, vtk.vtkActor]:
+def _actor_and_shadow(
+    item: Item, *, coarse: Coarse | None, smoothing: Smoothing | None
+) -> tuple[vtk.vtkActor, vtk.vtkActor]:
     """An actor, and the same faces thrown on the floor along the sun; both draw one set of data."""
     actor, shadow, mapper = vtk.vtkActor(), vtk.vtkActor(), vtk.vtkPolyDataMapper()
-    data = poly_data(drawn(item.mesh, coarse=coarse, smooth=smooth))
-    if item.tints is not None and not smooth:
+    data = poly_data(drawn(item.mesh, coarse=coarse, smoothing=smoothing))
+    if item.tints is not None and smoothing is None:
         data.GetCellData().SetScalars(vtk.numpy_to_vtk(item.tints, deep=True))
     mapper.SetInputDataObject(data)
     mapper.StaticOn()
@@ -87,7 +90,7 @@ class PaneRenderer:
         self.window.SetMultiSamples(0)
         self.window.AddRenderer(self.renderer)
         self.renderer.GradientBackgroundOn()
-        self._actors: OrderedDict[_Key, tuple[Item, vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
+        self._actors: OrderedDict[_Key, tuple[Item, tuple[Mesh, ...], vtk.vtkActor, vtk.vtkActor]] = OrderedDict()
         self._shown: set[_Key] = set()
         self._floor, self._floor_data = self._ground_actor()
         self._grid, self._grid_data = self._ground_actor()
@@ -157,29 +160,32 @@ class PaneRenderer:
         heavy = is_heavy(request.items)
         many = sum(len(i.mesh.meshes) for i in request.items if isinstance(i.mesh, Bundle))
         coarse = coarse_for(many) if heavy and not request.fine else None
-        levels = smooth_levels(request.items, request.smooth, fine=request.fine)
+        most = request.levels
         for item in request.items:
-            smooth = levels if item.edges and item.faces else 0
-            own = coarse if isinstance(item.mesh, Bundle) and not smooth else None
-            key = (id(item.mesh), own, smooth, 0 if item.tints is None else id(item.tints))
+            smoothed = request.smoothed_of(item) if most else ()
+            levels, own = (most if smoothed else 0), (coarse if isinstance(item.mesh, Bundle) else None)
+            ids = (id(item.tints), *map(id, smoothed)) if smoothed or item.tints is not None else ()
+            key = (id(item.mesh), own, levels, ids)
             wanted.add(key)
             if key not in self._actors:
-                self._actors[key] = (item, *_actor_and_shadow(item, coarse=own, smooth=smooth))
+                smoothing = Smoothing(item, levels, smoothed) if smoothed else None
+                made = _actor_and_shadow(item, coarse=own, smoothing=smoothing)
+                self._actors[key] = (item, smoothed, *made)
             self._actors.move_to_end(key)
             style = (*item.look, request.backdrop, request.edges, request.shaded)
             if self._styles.get(key) != style:
                 self._styles[key] = style
-                self._style(self._actors[key][1], item, request)
-            self._style_shadow(self._actors[key][2], item, request, is_heavy=heavy)
+                self._style(self._actors[key][2], item, request)
+            self._style_shadow(self._actors[key][3], item, request, is_heavy=heavy)
         for key in wanted - self._shown:
-            for actor in self._actors[key][1:]:
+            for actor in self._actors[key][2:]:
                 self.renderer.AddActor(actor)
         for key in self._shown - wanted:
-            for actor in self._actors[key][1:] if key in self._actors else ():
+            for actor in self._actors[key][2:] if key in self._actors else ():
                 self.renderer.RemoveActor(actor)
         self._shown = wanted
         while len(self._actors) > max(_MOST_KEPT, len(wanted)):
-            gone, (_, *actors) = self._actors.popitem(last=False)
+            gone, (_, _, *actors) = self._actors.popitem(last=False)
             self._styles.pop(gone, None)
             for actor in actors:
                 actor.ReleaseGraphicsResources(self.window)

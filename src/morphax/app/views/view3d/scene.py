@@ -14,7 +14,7 @@ from morphax.core.types import Points3
 @dataclass(frozen=True, eq=False)
 class Item:
     """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost; ``tints`` (f, 3)
-    uint8 of its faces, quads first, in the place of its colour."""
+    uint8 of its faces, quads first, in the place of its colour. ``whole``: what it is the faces ``of_look`` of."""
 
     mesh: "Mesh | Bundle"
     colour: Rgb
@@ -24,11 +24,8 @@ class Item:
     opacity: float = 1.0
     warns_inside: bool = True
     tints: np.ndarray | None = None
-
-    @property
-    def faces(self) -> int:
-        """How many faces it has."""
-        return sum(m.face_count for m in (self.mesh.meshes if isinstance(self.mesh, Bundle) else (self.mesh,)))
+    whole: Mesh | None = None
+    of_look: int = 0
 
     @property
     def look(self) -> tuple[object, ...]:
@@ -61,15 +58,6 @@ _MOST_SMOOTH = {True: 400_000, False: 60_000}
 """So many faces a smoothed preview may have in all, of a fine picture and of one that is quick."""
 
 
-def smooth_levels(items: tuple[Item, ...], wanted: int, *, fine: bool) -> int:
-    """How often bodies are subdivided: as often as is wanted, or as it is quick enough."""
-    faces = sum(item.faces for item in items if item.edges)
-    levels = wanted
-    while levels and faces * 4**levels > _MOST_SMOOTH[fine]:
-        levels -= 1
-    return levels
-
-
 @dataclass(frozen=True, eq=False)
 class Sheet:
     """A picture guide: ``corners`` (4, 3) m from the lower left on, ``pixels`` (h, w, 4) uint8, top row first."""
@@ -84,7 +72,8 @@ class RenderRequest:
     """One picture: ``size`` in device pixels; ``fine`` with smooth edges and soft contact shadows.
 
     ``grid_step`` m; ``edges`` draws the faces' edges; ``shaded`` off draws edges only; ``chosen`` have a rim; ``ratio``
-    device pixels a pixel. ``smooth``: how often bodies are subdivided; ``cages`` are drawn as wire over them.
+    device pixels a pixel. ``smooth``: how often bodies are subdivided, those ``smoothed`` or all; ``cages`` are drawn
+    as wire over them.
     """
 
     pane: int
@@ -103,4 +92,22 @@ class RenderRequest:
     grid: bool = True
     shadows: bool = True
     smooth: int = 0
+    smoothed: tuple[Mesh, ...] | None = None
     cages: tuple[Mesh, ...] = ()
+
+    def smoothed_of(self, item: Item) -> tuple[Mesh, ...]:
+        """The meshes of an item that are to be subdivided."""
+        if not self.smooth or not item.edges:
+            return ()
+        wanted = None if self.smoothed is None else {id(m) for m in self.smoothed}
+        own = item.mesh.meshes if isinstance(item.mesh, Bundle) else (item.whole or item.mesh,)
+        return tuple(m for m in own if m.face_count and (wanted is None or id(m) in wanted))
+
+    @property
+    def levels(self) -> int:
+        """How often they are subdivided: as often as is wanted, or as it is quick enough."""
+        faces = sum(m.face_count for item in self.items for m in self.smoothed_of(item))
+        levels = self.smooth
+        while levels and faces * 4**levels > _MOST_SMOOTH[self.fine]:
+            levels -= 1
+        return levels
