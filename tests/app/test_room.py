@@ -141,6 +141,22 @@ def test_catches_are_one_button_that_names_what_is_off_and_stays_open(demo: Driv
     assert words_for(off) == "catches: none"
 
 
+@pytest.mark.parametrize("wide", [1024, 1280, 1600])
+def test_the_next_runs_name_gives_way_and_its_width_stays(demo: Driver, wide: int) -> None:
+    demo.window.resize(wide, 800)
+    demo.key(Qt.Key.Key_Escape)
+    demo.press_button(demo.window.list_panel.stock.buttons["ogee"])
+    demo.type("110")
+    demo.enter()
+    demo.menu("view.smoother")
+    QTest.qWait(50)
+    chip = demo.window.tool_row.next
+    words = chip.text()
+    assert words.startswith("next: ") and words.count("…") <= 1 and words[-1].isdigit(), words
+    assert chip.fontMetrics().horizontalAdvance(words) + 40 <= chip.width(), "all of it is there to be read"
+    assert chip.toolTip().startswith("next: ogee moulding ")
+
+
 def test_the_next_run_is_told_with_its_width(demo: Driver) -> None:
     demo.key(Qt.Key.Key_Escape)
     for digit in "110":

@@ -20,6 +20,7 @@ from morphax.core.section.held import held_blocks
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sampling import sample_section
 from morphax.core.section.sections import CornerStyle
+from tests.core.test_ribbons import BENT
 from tests.helpers import assert_watertight
 
 OGEE = ready_made("ogee", {"width": 0.06, "height": 0.04})
@@ -106,6 +107,14 @@ def test_an_outline_that_is_held_is_the_same_one() -> None:
         assert np.linalg.norm(block.before, axis=1) == pytest.approx(1.0)
     round_ = sample_section(ready_made("round", {"width": 0.1}), sides=16)
     assert held_blocks((round_,), 0.002) == (round_,)
+
+
+def test_ribbons_are_held_beside_their_bends_and_ends() -> None:
+    bent = sweep(straight(FRAME[:3]), BENT, held(PLAIN, 0.004))
+    assert bent.sides == 4 and np.unique(bent.ring_at) == pytest.approx([0.0, 0.004, 0.596, 0.6, 0.604, 0.996, 1.0])
+    assert bent.mesh.is_sheet and not bent.findings
+    flat = np.linalg.norm(np.diff(bent.mesh.points[:5], axis=0), axis=1)
+    assert flat[1:3] == pytest.approx(0.004), "one on each side of the bend"
 
 
 def test_lofts_are_held_where_any_of_their_sections_has_corners() -> None:

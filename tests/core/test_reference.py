@@ -1,5 +1,7 @@
 """Mirror images and reversed walks: exact by construction, for any recipe."""
 
+from dataclasses import fields
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -36,7 +38,7 @@ def moved(path: PathShape, matrix: np.ndarray, shift: np.ndarray) -> PathShape:
 
 
 recipes = st.builds(
-    lambda anchor, orientation, flip, roll, size, style, start, end: recipe_of(
+    lambda anchor, orientation, flip, roll, size, style, start, end, hold, segments: recipe_of(
         anchor=anchor,
         orientation=orientation,
         flip=flip,
@@ -46,6 +48,9 @@ recipes = st.builds(
         start=start,
         end=end,
         per_span=4,
+        hold=hold,
+        start_segments=segments,
+        end_segments=None if segments is None else segments + 1,
     ),
     st.sampled_from(["centre", "top-left", "bottom", (0.01, 0.02)]),
     st.sampled_from([Orientation.CARRIED, Orientation.UPRIGHT, Orientation.FIXED, Orientation.TOWARDS]),
@@ -53,8 +58,10 @@ recipes = st.builds(
     st.floats(-7.0, 7.0),
     st.floats(0.3, 1.5),
     st.sampled_from(list(CornerStyle)),
-    st.sampled_from([End.FLAT, End.OPEN, End.DOMED]),
-    st.sampled_from([End.FLAT, End.OPEN, End.DOMED]),
+    st.sampled_from([End.FLAT, End.OPEN, End.DOMED, End.CHAMFERED]),
+    st.sampled_from([End.FLAT, End.OPEN, End.DOMED, End.CHAMFERED]),
+    st.sampled_from([None, 0.004, 0.05]),
+    st.sampled_from([None, 1, 3]),
 )
 turns = st.tuples(*[st.floats(-1.0, 1.0, width=32)] * 9).map(lambda v: np.array(v).reshape(3, 3))
 orthogonal = turns.filter(lambda m: abs(np.linalg.det(m)) > 0.05).map(lambda m: np.linalg.qr(m)[0])
@@ -157,3 +164,12 @@ def test_ends_and_orientations_are_those_that_there_are() -> None:
         Ends(end="open")  # type: ignore[arg-type]
     with pytest.raises(SectionError, match="there is no orientation 'up'"):
         Placing(orientation="up")  # type: ignore[arg-type]
+
+
+def test_all_that_is_said_of_an_end_goes_with_it() -> None:
+    own = {"radius": 0.01, "length": 0.02, "curve": 0.3, "angle": 0.4, "turn": 0.5, "segments": 6}
+    named = {f.name for f in fields(Ends) if f.name.startswith("start_")}
+    assert named == {f"start_{n}" for n in own}, "a new value of an end belongs here"
+    first = Ends(End.DOMED, End.CHAMFERED, **{f"start_{n}": v for n, v in own.items()})
+    wanted = Ends(End.CHAMFERED, End.DOMED, **{f"end_{n}": v for n, v in own.items()})
+    assert ends_swapped(first) == wanted and ends_swapped(wanted) == first

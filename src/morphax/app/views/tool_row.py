@@ -11,6 +11,7 @@ from morphax.app.tools.routing import set_snapping
 from morphax.app.tools.shared.landing import Snapping
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.catches import Catches
+from morphax.app.views.next_chip import NextChip
 from morphax.app.views.next_width import NextWidth
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import icon, section_pixmap
@@ -36,10 +37,8 @@ _MADE = (("rectangle", "Rectangle"), *((name, made.title) for name, made in MADE
 _MODES = (("shaded", "Surfaces"), ("both", "Surfaces and edges"), ("wire", "Edges only"))
 _SMOOTH = ("Subdivided once, under its own wire", "Subdivided twice", "Subdivided three times")
 _RESTING = "What lands on a face or on the floor lies on it, not in it"
-_NEXT_WIDEST, _NARROW, _LEAST = 182, 1180, 760
-"""The widest the next run's chip gets; below so many pixels tools have icons alone; the row can't be narrower."""
-_NEXT_EDGES = 55
-"""What the picture and the edges of that chip take of its width."""
+_NARROW, _LEAST = 1180, 760
+"""Below so many pixels tools have icons alone; the row can't be narrower."""
 
 
 class ToolRow(QWidget):
@@ -58,11 +57,11 @@ class ToolRow(QWidget):
         self.setMinimumWidth(_LEAST)
         self._add_tools(row)
         row.addSpacing(6)
-        self.next = self._chip("", "What the next run is made of: choose it in the stock")
-        self.next.setCheckable(False)
+        self.next = NextChip()
+        self.next.setIconSize(QSize(18, 18))
+        self.next.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.next.clicked.connect(self.stock_wanted)
         self.next_width = NextWidth(self, self.next, workspace)
-        self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         row.addWidget(self.next)
         row.addStretch(1)
         row.addSpacing(6)
@@ -179,12 +178,10 @@ class ToolRow(QWidget):
 
     def _refresh_next(self) -> None:
         new, unit = self.workspace.bench.next_run, self.workspace.project.unit
-        width = "" if new.width is None else f" {format_length(new.width, unit=unit).removesuffix(f' {unit}')}"
-        title, metrics = source_title(new.source).lower(), self.next.fontMetrics()
-        room = _NEXT_WIDEST - _NEXT_EDGES - metrics.horizontalAdvance(f"next: {width}")
-        words = f"next: {title}{width}"
-        self.next.setText(f"next: {metrics.elidedText(title, Qt.TextElideMode.ElideRight, room)}{width}")
-        whole = words if new.width is None else f"{words} {unit}"
+        width = "" if new.width is None else format_length(new.width, unit=unit)
+        title = source_title(new.source).lower()
+        self.next.set_words(title, width.removesuffix(f" {unit}"))
+        whole = f"next: {title} {width}".rstrip()
         of = "" if new.look is None else f" of {new.look.name}"
         self.next.setToolTip(f"{whole}{of}; choose it in the stock, type a number for its width")
         self.next.setIcon(section_pixmap(new.source, self.look.tokens, 20))

@@ -5,7 +5,7 @@ and turned back with its winding corrected: so a mirrored or reversed run has th
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 
 import numpy as np
@@ -116,7 +116,7 @@ class TurnedRecipe:
 
 def ends_swapped(ends: Ends) -> Ends:
     """The ends of a run that is walked from its other end."""
-    pairs = [(f"start{n}", f"end{n}") for n in ("", "_radius", "_length", "_curve", "_angle", "_turn")]
+    pairs = [(f.name, f"end{f.name.removeprefix('start')}") for f in fields(Ends) if f.name.startswith("start")]
     swapped = {a: getattr(ends, b) for one in pairs for a, b in (one, one[::-1])}
     return replace(ends, **swapped)
 
