@@ -179,6 +179,11 @@ def plane(driver: Driver) -> None:
     armed(driver)
 
 
+def measured(driver: Driver) -> None:
+    driver.window.look.set_mode("deviation")
+    driver.settle()
+
+
 TABLE: dict[str, Callable[[Driver], None]] = {
     "words of the ground": lambda driver: None,
     "paths": lambda driver: pointed(driver, LIFTED[1]),
@@ -200,6 +205,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "box": boxed,
     "sketch": armed,
     "remark": remark,
+    "deviations": measured,
     "where the scene is": away,
 }
 

@@ -167,7 +167,16 @@ def test_ends_and_orientations_are_those_that_there_are() -> None:
 
 
 def test_all_that_is_said_of_an_end_goes_with_it() -> None:
-    own = {"radius": 0.01, "length": 0.02, "curve": 0.3, "angle": 0.4, "turn": 0.5, "segments": 6}
+    own = {
+        "radius": 0.01,
+        "length": 0.02,
+        "curve": 0.3,
+        "angle": 0.4,
+        "turn": 0.5,
+        "segments": 6,
+        "piece": "plug",
+        "size": 2.0,
+    }
     named = {f.name for f in fields(Ends) if f.name.startswith("start_")}
     assert named == {f"start_{n}" for n in own}, "a new value of an end belongs here"
     first = Ends(End.DOMED, End.CHAMFERED, **{f"start_{n}": v for n, v in own.items()})

@@ -71,7 +71,8 @@ def _changes(node: ast.AST, source: str, starts: list[int]) -> Iterator[_Change]
             if between.strip() in ("+", "-", "*", "/"):
                 yield span(left)[1], span(right)[0], f" {_ARITHMETIC[type(op)]} ", "arithmetic"
         case ast.BoolOp(op=op, values=[a, b, *_]):
-            yield span(a)[1], span(b)[0], " or " if isinstance(op, ast.And) else " and ", "logic"
+            if source[span(a)[1] : span(b)[0]].strip() in ("and", "or"):  # no bracket begins or ends between them
+                yield span(a)[1], span(b)[0], " or " if isinstance(op, ast.And) else " and ", "logic"
         case ast.UnaryOp(op=ast.Not() | ast.USub(), operand=operand):
             yield span(node)[0], span(operand)[0], "", "negation"
         case ast.Constant(value=bool(value)):

@@ -24,7 +24,7 @@ def test_it_is_measured_shown_kept_up_and_let_go(opened) -> None:
     assert set(ws.deviations.found) == {r.id for r in ws.project.runs}, "nothing is chosen: all are measured"
     items = view.scene.items(driver.window.look.tokens)
     assert sum(i.tints is not None for i in items) == 3
-    assert all(len(i.tints) == i.faces for i in items)
+    assert all(i.tints is not None and len(i.tints) == i.mesh.face_count for i in items)
     first = ws.deviations.largest
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_A, CTRL)

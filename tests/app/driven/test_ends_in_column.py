@@ -57,6 +57,27 @@ def test_a_point_is_chosen_its_length_and_curve_typed_and_taken_back(opened) -> 
     assert volume(driver.body.mesh) == pytest.approx(whole, rel=1e-12)
 
 
+def test_pieces_are_chosen_for_each_end_sized_and_taken_back(opened) -> None:
+    driver = opened_on_all(opened, three_bars())
+    ws, plain = driver.window.workspace, driver.window.workspace.project
+    choose(driver, "end.end", End.PIECE)
+    choose(driver, "end.end.piece", "finial")
+    driver.enter_value("end.end.size", "1.5")
+    driver.settle()
+    for run in ws.project.runs:
+        body = ws.bodies.in_sight.visible[run.id].body
+        assert run.recipe.ends.end_piece == "finial" and run.recipe.ends.start is End.FLAT
+        assert edge_check(body.mesh).closed and [p.name for p in body.mesh.parts][-1] == "end piece"
+        assert body.mesh.bounds[:, 0] == pytest.approx([0.0, 1.0], abs=1e-9), "the run stays as long as it was"
+    driver.enter_value("end.end.size", "0")
+    driver.settle()
+    assert driver.run.recipe.ends.end_size == 1.5, "a piece has a size"
+    driver.key(Qt.Key.Key_Escape)
+    for _ in range(3):
+        driver.menu("edit.undo")
+    assert ws.project == plain
+
+
 def test_chamfers_of_three_runs_at_once(opened) -> None:
     driver = opened_on_all(opened, three_bars())
     ws = driver.window.workspace

@@ -66,8 +66,8 @@ class Deviations(QObject):
             self.follow()
             self.changed.emit()
 
-    def follow(self) -> None:
-        """Looks for what is not known yet."""
+    def follow(self, *_: object) -> None:
+        """Looks for what is not known yet, whatever changed."""
         if not self.is_on or self._thread is not None:
             return
         following = self._next()

@@ -68,7 +68,7 @@ class Workspace(QObject):
         self.playing.changed.connect(self._on_time)
         self.deviations = Deviations(self, self._looked_at)
         for signal in (self.built, self.selection_changed, self.project_changed):
-            signal.connect(lambda *_: self.deviations.follow())
+            signal.connect(self.deviations.follow)
         self._follow()
 
     # -- reading -------------------------------------------------------------------------------

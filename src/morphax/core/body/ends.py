@@ -92,6 +92,16 @@ class Cut:
     leg: int = 0
 
 
+@dataclass(frozen=True, eq=False)
+class EndPiece:
+    """A form at an end, ``transform`` (3, 4) from its own size, with so many sides."""
+
+    form: str
+    transform: Floats
+    sides: int
+    is_start: bool
+
+
 def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:
     """The dome's radius, m: what was wanted, or as much as the section takes."""
     largest = max(p.most for p in insets)

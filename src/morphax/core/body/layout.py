@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.core.body.ends import Cut, Dome
+from morphax.core.body.ends import Cut, Dome, EndPiece
 from morphax.core.body.joints import SET_BACK, JointKind, Joints
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import End, Ends
@@ -27,7 +27,7 @@ class PlacedRings:
     ``closed``: the last leg goes on as the first one; ``pieces`` first and last leg of each stretch that is not;
     ``stretches`` what is shown, from where to where, m, where that is not all;
     ``deviation`` m of rounded corners; ``met`` pairs of rows, of whose points some may be the same; ``hold`` m from
-    corners and ends at which rings are held.
+    corners and ends at which rings are held; ``pieces_at_ends`` stand on caps.
     """
 
     rows: Rows
@@ -41,6 +41,7 @@ class PlacedRings:
     deviation: float = 0.0
     met: tuple[tuple[int, int], ...] = ()
     hold: float | None = None
+    pieces_at_ends: tuple[EndPiece, ...] = ()
 
 
 def closing_shift(field_: FrameField, profile: Profile) -> int:

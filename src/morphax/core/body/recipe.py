@@ -13,10 +13,12 @@ from morphax.core.errors import DensityError, PathError, SectionError
 from morphax.core.findings import Finding, has_errors
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
+from morphax.core.pieces.turned import form_of
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
 
 MOST_SEGMENTS = 64
+_LARGEST_PIECE = 100.0
 LEVELS = ("near", "mid", "far")
 """How far from the eye a body is to be used: each with a budget of faces of its own."""
 _FARTHEST, _WIDEST_TURN, _STEEPEST = 1e7, 1e3, radians(80.0) * (1.0 + 1e-12)
@@ -35,6 +37,7 @@ class End(StrEnum):
     ANGLED = "angled"
     RETURNED = "returned"
     CUT = "cut to host"
+    PIECE = "piece"
 
     @property
     def is_capped(self) -> bool:
@@ -104,7 +107,7 @@ class Ends:
     it and a return end at the side that is a ``turn``, rad, from the section's up (None: beyond the anchor), and go
     back opposite. ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
     ``quad_caps``: flat caps have four-sided faces. Domes and chamfers are in so many ``segments`` (None: domes as
-    many as their deviation asks for, chamfers one).
+    many as their deviation asks for, chamfers one). A ``piece`` is a turned form, of a ``size`` that is a factor.
     """
 
     start: End = End.FLAT
@@ -123,6 +126,10 @@ class Ends:
     quad_caps: bool = False
     start_segments: int | None = None
     end_segments: int | None = None
+    start_piece: str = "ball"
+    end_piece: str = "ball"
+    start_size: float = 1.0
+    end_size: float = 1.0
 
     __pydantic_config__ = _STRICT
 
@@ -146,6 +153,11 @@ class Ends:
         for segments in (self.start_segments, self.end_segments):
             if segments is not None and not 1 <= segments <= MOST_SEGMENTS:
                 raise PathError(f"an end has 1 to {MOST_SEGMENTS} segments, not {segments}")
+        for size in (self.start_size, self.end_size):
+            if not 0.0 < size <= _LARGEST_PIECE:
+                raise PathError(f"an end piece's size is {size:g}; it is more than 0, and up to {_LARGEST_PIECE:g}")
+        for name in (self.start_piece, self.end_piece):
+            form_of(name)
         if self.cut_along not in ("path", "normal"):
             raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
 
@@ -155,14 +167,16 @@ class Ends:
         return (self.start.zone, self.end.zone, self.start_radius, self.end_radius, *self.points)
 
     @property
-    def points(self) -> tuple[float | None, ...]:
-        """Lengths and curves of pointed ends, segments of domes and chamfers, angles and turns of those that lean;
-        nothing where there is none."""
-        out: tuple[float | None, ...] = ()
+    def points(self) -> tuple[str | float | None, ...]:
+        """Lengths and curves of pointed ends, segments of domes and chamfers, angles and turns of those that lean,
+        names and sizes of pieces; nothing where there is none."""
+        out: tuple[str | float | None, ...] = ()
         if End.POINTED in (self.start, self.end):
             out = (self.start_length, self.end_length, self.start_curve, self.end_curve)
         if self.start.is_inset or self.end.is_inset:
             out = (*out, self.start_segments, self.end_segments)
+        if End.PIECE in (self.start, self.end):
+            out = (*out, self.start_piece, self.end_piece, self.start_size, self.end_size)
         if self.start.leans or self.end.leans:
             out = (*out, self.start_angle, self.end_angle, self.start_turn, self.end_turn)
         return out

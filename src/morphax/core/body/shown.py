@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.core.body.cutting import Cutting, LegPart, Pair, leg_parts
+from morphax.core.body.end_pieces import end_pieces
 from morphax.core.body.end_zones import cuts_of, domes_of
 from morphax.core.body.layout import PlacedRings
 from morphax.core.body.leaning_ends import LeaningEnd, clear_of, leaned, leaning_ends, with_returns
@@ -28,6 +29,8 @@ def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: 
     Ends that are cut to a host are so where the path itself ends, and flat elsewhere.
     """
     path, field, profile, placed = whole
+    asked = stretches
+    stretches, at_ends, smaller = end_pieces(path, field, profile, ends, stretches, deviation)
     cutting = Cutting(placed, field, profile)
     made = [cutting.segments(s) for s in stretches]
     places = cutting.ends(stretches, made)
@@ -46,9 +49,9 @@ def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: 
     rows = leaned(cutting.rows(made, edges, (zones, clear), deviation), leaning)
     joints = cutting.joints(made)
     kept = tuple(f for f in placed.findings if f.at is None)
-    shown = tuple((float(a), float(b)) for a, b in stretches)
-    notes = [*kept, *notes, *shorter, *said, *less]
-    out = PlacedRings(rows, joints, tuple(notes), domes, cuts, False, pieces, shown)
+    shown = tuple((float(a), float(b)) for a, b in asked)
+    notes = [*kept, *notes, *shorter, *said, *less, *smaller]
+    out = PlacedRings(rows, joints, tuple(notes), domes, cuts, False, pieces, shown, pieces_at_ends=at_ends)
     return _returned(out, leaning) if any(e.is_returned for e in leaning) else out
 
 

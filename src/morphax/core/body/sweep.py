@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.core.body import checks
 from morphax.core.body.budget import within_budget
+from morphax.core.body.end_pieces import with_end_pieces
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
@@ -302,10 +303,8 @@ def _shown(
     outside: tuple[Keep, Nearby],
 ) -> PlacedRings:
     """The rings of what is shown: all of them, or those of a range, cut out of the whole run."""
-    closed, is_special = (
-        path.chain.closed,
-        any(e is End.POINTED or e.leans for e in (recipe.ends.start, recipe.ends.end)),
-    )
+    both, closed = (recipe.ends.start, recipe.ends.end), path.chain.closed
+    is_special = any(e in (End.POINTED, End.PIECE) or e.leans for e in both)
     stretches = recipe.range.stretches(path.length, closed=closed)
     if not stretches and (closed or not is_special):
         return whole
@@ -389,6 +388,8 @@ def _skin(
     layout = layout_of(field_, placed, ends, profile)
     tolerances = Tolerances(path.size, profile.reach)
     mesh = skin_mesh(layout, profile, coincident=tolerances.coincident)
+    if placed.pieces_at_ends:
+        mesh = with_end_pieces(mesh, placed.pieces_at_ends)
     least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
     if field_.fixed is not None and volume(mesh) < -least:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)

@@ -19,6 +19,7 @@ from morphax.app.views.inspector.rows import (
 from morphax.core.body.joints import MITRE_LIMIT
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
+from morphax.core.pieces.turned import TURNED
 from morphax.core.section.kinds import Key
 from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
@@ -258,7 +259,7 @@ def _end_value(field: str, of: str, label: str, kind: str, kinds: tuple[End, ...
 
 
 def _end_values(field: str, label: str) -> tuple[Row, ...]:
-    """The radius of a dome or chamfer, the length and curve of a point, how an end leans and to which side."""
+    """What a dome or chamfer, a point, an end that leans or one with a piece has of its own."""
     inset, point = (End.DOMED, End.CHAMFERED), (End.POINTED,)
     return (
         _end_value(field, "radius", label, "length", inset, (None, "as much as fits")),
@@ -267,6 +268,23 @@ def _end_values(field: str, label: str) -> tuple[Row, ...]:
         _end_value(field, "curve", label, "percent", point, (0.0, "")),
         _end_value(field, "angle", label, "angle", (End.ANGLED,), (None, "45°")),
         _end_value(field, "turn", label, "angle", (End.ANGLED, End.RETURNED), (None, "from the wall")),
+        _end_piece(field, label),
+        _end_value(field, "size", label, "factor", (End.PIECE,), (1.0, "")),
+    )
+
+
+def _end_piece(field: str, label: str) -> Row:
+    name = f"{field}_piece"
+    return Row(
+        f"end.{field}.piece",
+        f"{label} piece",
+        "choice",
+        lambda ws: _end(ws, name),
+        lambda ws, v: nested(ws, "Change the end piece", "ends", **{name: v}),
+        changed=lambda ws: _end(ws, name) not in (None, "ball"),
+        reset=lambda ws: nested(ws, "Usual end piece", "ends", **{name: "ball"}),
+        choices=lambda ws: tuple((n, form.title.lower()) for n, form in TURNED.items()),
+        shown=lambda ws: _end(ws, field) is End.PIECE,
     )
 
 
