@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from morphax.app.session.settings import Settings
 from morphax.app.views.panes import live_picture
+from morphax.app.views.view3d import renderer
 from morphax.app.widgets import motion
 from morphax.app.widgets.theme import app_font, load_fonts
 from morphax.app.window import Window
@@ -50,6 +51,17 @@ def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
 def still(monkeypatch: pytest.MonkeyPatch) -> None:
     """Things change at once, but in the tests of motion."""
     monkeypatch.setattr(motion, "is_wanted", lambda: False)
+
+
+_OF_PICTURES = ("test_pictures", "test_pictures_alive", "test_look", "test_smooth_preview")
+
+
+@pytest.fixture(autouse=True)
+def plain_pictures(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Smooth edges and soft shade take most of the time of a picture: only the tests of pictures look at them."""
+    if request.module.__name__.rsplit(".", 1)[-1] not in _OF_PICTURES:
+        monkeypatch.setattr(renderer, "_SAMPLES", 0)
+        monkeypatch.setattr(renderer, "shaded", lambda picture, *_: picture)
 
 
 @pytest.fixture(autouse=True)
@@ -97,11 +109,12 @@ def demo(qtbot: QtBot) -> Iterator[Driver]:
     yield from drive(qtbot, Window(lantern_wagon(), Settings(look="light")))
 
 
-def drive(qtbot: QtBot, window: Window) -> Iterator[Driver]:
+def drive(qtbot: QtBot, window: Window, *, settles: bool = True) -> Iterator[Driver]:
     window.resize(1280, 800)
     window.start()
     driven = Driver(window, qtbot)
-    driven.settle()
+    if settles:
+        driven.settle()
     yield driven
     driven.gone = True
     window.shut_down()

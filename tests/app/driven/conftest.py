@@ -34,7 +34,7 @@ def opened(qtbot, tmp_path: Path):
     def open_(project: Project) -> tuple[Driver, Recorder]:
         file = tmp_path / "job.morphax"
         save_project(project, file)
-        window = drive(qtbot, Window(None, Settings(look="light", export_folder=str(tmp_path))))
+        window = drive(qtbot, Window(None, Settings(look="light", export_folder=str(tmp_path))), settles=False)
         driver = next(window)
         driver.window.files.open_file(file)
         driver.settle()
