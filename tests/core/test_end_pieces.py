@@ -12,6 +12,8 @@ from morphax.core.body.recipe import Density, End, Ends
 from morphax.core.body.sweep import sweep
 from morphax.core.errors import PathError
 from morphax.core.loft.along import Along
+from morphax.core.loft.laws import Piece, PointLaw
+from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import Mesh, point_triangles
 from morphax.core.path.paths import PathKind, path_from_points
@@ -90,6 +92,13 @@ def test_sizes_are_factors_and_what_does_not_fit_is_smaller_and_said() -> None:
     for bad in ({"start_size": 0.0}, {"end_piece": "teapot"}, {"end_size": float("nan")}):
         with pytest.raises(PathError):
             Ends(**bad)
+
+
+def test_where_a_run_has_come_to_a_point_no_piece_stands() -> None:
+    law = PointLaw(np.array([0.0, 1.0]), np.array([1.0, 0.0]), (Piece.STRAIGHT,) * 2)
+    body = sweep(LINE, Carries(ROUND, Along(laws=Laws(sizes=(law,)))), recipe_of(ends=ends("ball", "ball")))
+    assert [p.name for p in body.mesh.parts if p.name.endswith("piece")] == ["start piece"]
+    assert edge_check(body.mesh).closed and np.isfinite(body.mesh.points).all()
 
 
 def test_ranges_and_gaps_have_theirs_too() -> None:

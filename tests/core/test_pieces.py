@@ -161,6 +161,11 @@ def test_turns_sides_and_mirrors_are_as_they_are_typed() -> None:
     assert quarter[1, :, 2] == pytest.approx([0.0, 1.0, 0.0], abs=1e-12), "up has gone to the left"
     mirrored = piece_transforms(field, PiecePlacing(mirrored=True), at)
     assert np.linalg.det(mirrored[:, :, :3]) == pytest.approx([1.0, -1.0, 1.0])
+    assert mirrored[1, :, [0, 2]] == pytest.approx(plain[1, :, [0, 2]]), "it runs along and stands up as before"
+    for axis, across in (("y", 0), ("z", 0)):
+        one, two = (piece_transforms(field, PiecePlacing(axis, mirrored=k), at)[1, :, :3] for k in (False, True))
+        assert two[:, across] == pytest.approx(-one[:, across])
+        assert np.delete(two, across, axis=1) == pytest.approx(np.delete(one, across, axis=1))
 
 
 def test_upright_pieces_stand_plumb_on_a_slope() -> None:

@@ -42,13 +42,15 @@ def end_pieces(
                 continue
             reach, part = _reach_at(field, profile, stretch, is_start=is_start)
             wanted = form_of(name).length * reach * size
+            if not wanted > 0.0:  # it has come to a point there
+                continue
             room = _HALF * (stretch[1] - stretch[0])
             long = min(wanted, room)
             if long < wanted * (1.0 - 1e-9):
                 where = path.end_word(is_start=is_start)
                 message = f"The {name} at the {where} is {in_mm(long)} long: {in_mm(wanted)} does not fit."
                 notes.append(Finding("piece-reduced", Severity.NOTE, message, part.a if is_start else part.b))
-            scale = reach * size * (long / wanted if wanted > 0.0 else 0.0)
+            scale = reach * size * (long / wanted)
             a, b = (a + long, b) if is_start else (a, b - long)
             place = _placed(field, profile, (a, b), scale, is_start=is_start)
             pieces.append(EndPiece(name, place, sides_within(reach * size, deviation), is_start))
@@ -63,9 +65,13 @@ def _at(field: FrameField, stretch: Pair, *, is_start: bool) -> tuple[LegPart, f
 
 def _middle(profile: Profile, at: float, *, is_start: bool) -> tuple[Floats, float]:
     """The middle (2,) and the radius of the smallest circle round the outline there, m."""
-    points = MultiPoint(profile.outline_at(at, StepSide.AFTER if is_start else StepSide.BEFORE).points)
+    outline = profile.outline_at(at, StepSide.AFTER if is_start else StepSide.BEFORE).points
+    points = MultiPoint(outline)
+    radius = float(minimum_bounding_radius(points))
+    if not radius > 0.0:
+        return outline[0], 0.0
     middle = minimum_bounding_circle(points).centroid
-    return np.array([middle.x, middle.y]), float(minimum_bounding_radius(points))
+    return np.array([middle.x, middle.y]), radius
 
 
 def _reach_at(field: FrameField, profile: Profile, stretch: Pair, *, is_start: bool) -> tuple[float, LegPart]:

@@ -23,6 +23,7 @@ _CATCH, _DRAWN, _MANY = 7.0, 1.5, 40
 """Pixels at which a point is caught, within which a curve drawn by hand is kept; from so many points they are small."""
 
 
+_FORM_HIGH = 12.0
 _ONE_LINE = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextSingleLine
 
 
@@ -48,7 +49,7 @@ class LawLane:
         paint_name(painter, t, top + 0.5 * self.height - (8.0 if label else 0.0), self.kind.law)
         if label:
             own = painter.font()
-            painter.setFont(app_font(7.5))
+            painter.setFont(app_font(7.0))
             painter.setPen(colour(t.teal))
             words = painter.fontMetrics().elidedText(label, Qt.TextElideMode.ElideRight, LEFT - 14)
             painter.drawText(QRectF(12, top + 0.5 * self.height - 1.0, LEFT - 12, 20), _ONE_LINE, words)
@@ -64,7 +65,7 @@ class LawLane:
         form = (run_on(on).recipe.varying or Varying()).form
         if form is None or form.of != self.kind.law:
             return ""
-        return f"{form.form} {format_number(100.0 * form.strength, decimals=0)} %"
+        return f"{form.form} {format_number(100.0 * form.strength, decimals=0)}\u2009%"
 
     def _paint_curve(self, painter: QPainter, on: OnStrip, curve: Curve, top: float) -> None:
         t = on.ruler.tokens
@@ -100,6 +101,9 @@ class LawLane:
         low, high = float(LEFT), float(LEFT + on.ruler.room)
         for value, at in ((np.interp(low, x, values), low - 49.0), (np.interp(high, x, values), high - 48.0)):
             y = top + min(max(curve.y_of(float(value)), 12.0), self.height - 10.0)
+            form = top + 0.5 * self.height + 5.0
+            if at < LEFT and abs(y - form) < _FORM_HIGH and self._label(on):
+                y = form - 13.0  # beside the law's name, not in the words of its form
             shift = 0.0 if at < LEFT else -11.0 if y > top + 0.5 * self.height else 12.0
             flag = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(QRectF(at, y - 9.0 + shift, 40.0, 18.0), flag, self.kind.short(on, float(value)))
