@@ -189,12 +189,13 @@ def test_jitter_is_seeded_and_a_piece_keeps_its_own_when_the_count_changes() -> 
 
 
 @pytest.mark.parametrize("mirrored", [False, True])
-def test_real_faces_hold_what_the_copies_hold(mirrored: bool) -> None:
+@pytest.mark.parametrize("size", [0.1, 20.0])
+def test_real_faces_hold_what_the_copies_hold(mirrored: bool, size: float) -> None:
     path = zoo()["s curve"]
     at = np.linspace(0.0, resolve_path(path).length, 9)
-    placing = PiecePlacing("y", mirrored=mirrored, size=0.1, turn=0.4)
+    placing = PiecePlacing("y", mirrored=mirrored, size=size, turn=0.4)
     made = realised(Copies(BOX, piece_transforms(field_of(path), placing, at), at))
-    assert volume(made) == pytest.approx(9 * 0.1**3 * volume(BOX), rel=1e-12)
+    assert volume(made) == pytest.approx(9 * size**3 * volume(BOX), rel=1e-12)
     assert edge_check(made).closed and made.face_count == 9 * BOX.face_count
     tris = np.concatenate([made.quads[:, [0, 1, 2]], made.quads[:, [0, 2, 3]]])
     found = trimesh.Trimesh(made.points, tris, process=False)
@@ -202,3 +203,4 @@ def test_real_faces_hold_what_the_copies_hold(mirrored: bool) -> None:
     flat = found.face_normals[: len(made.quads)]
     stored = made.normals[made.quad_vertices[:, 0]].astype(float)
     assert (np.einsum("ni,ni->n", flat, stored) > 0.999).all(), "normals go with their faces"
+    assert np.linalg.norm(stored, axis=1) == pytest.approx(1.0, abs=1e-6)
