@@ -11,6 +11,7 @@ from morphax.core.body.range import Range, Stop
 from morphax.core.body.recipe import Density, End, Ends
 from morphax.core.body.sweep import sweep
 from morphax.core.errors import PathError
+from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along
 from morphax.core.loft.laws import Piece, PointLaw
 from morphax.core.loft.varying_laws import Laws
@@ -92,6 +93,20 @@ def test_sizes_are_factors_and_what_does_not_fit_is_smaller_and_said() -> None:
     for bad in ({"start_size": 0.0}, {"end_piece": "teapot"}, {"end_size": float("nan")}):
         with pytest.raises(PathError):
             Ends(**bad)
+
+
+def test_fixed_sections_have_pieces_that_look_outwards_too() -> None:
+    """The path comes back: its last ring is walked against the direction of the first."""
+    back = path_from_points(
+        np.array([[0, 0, 0], [1.0, 0, 0.2], [1.2, 0, 0.6], [0.9, 0, 1.0], [0, 0, 1.1]]), kind=PathKind.THROUGH
+    )
+    recipe = recipe_of(ends=ends("cone", "cone"), orientation=Orientation.FIXED)
+    body = sweep(back, ROUND, recipe)
+    tips = [piece_of(body.mesh, f"{k} piece") for k in ("start", "end")]
+    assert tips[1][:, 0].min() < 1e-3 and np.ptp(tips[1][:, 0]) == pytest.approx(0.13, rel=0.05)
+    made = trimesh.Trimesh(body.mesh.points, point_triangles(body.mesh), process=False)
+    shells = made.split(only_watertight=False)
+    assert len(shells) == 3 and sorted(s.volume > 0.0 for s in shells)[1:] == [True, True]
 
 
 def test_where_a_run_has_come_to_a_point_no_piece_stands() -> None:

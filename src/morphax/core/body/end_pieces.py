@@ -85,6 +85,10 @@ def _placed(field: FrameField, profile: Profile, stretch: Pair, scale: float, *,
     frame = frames_on(field, np.array([part.leg]), np.array([at]))
     (x, y), _ = _middle(profile, at, is_start=is_start)
     right, up, forward = frame.right[0], frame.up[0], frame.forward[0]
+    if (
+        frame.tangent is not None and float(frame.tangent[0] @ forward) < 0.0
+    ):  # a fixed section that is walked backwards
+        right, forward, x = -right, -forward, -x
     out = np.empty((3, 4))
     out[:, 0] = scale * (-forward if is_start else forward)
     out[:, 1] = scale * (right if is_start else -right)
@@ -95,6 +99,8 @@ def _placed(field: FrameField, profile: Profile, stretch: Pair, scale: float, *,
 
 def with_end_pieces(mesh: Mesh, pieces: Sequence[EndPiece]) -> Mesh:
     """A run's mesh with its end pieces, as shells of their own that stand on its caps."""
+    if not pieces:
+        return mesh
     made = []
     for piece in pieces:
         own = realised(Copies(turned_mesh(piece.form, piece.sides), piece.transform[None], np.zeros(1)))

@@ -388,11 +388,10 @@ def _skin(
     layout = layout_of(field_, placed, ends, profile)
     tolerances = Tolerances(path.size, profile.reach)
     mesh = skin_mesh(layout, profile, coincident=tolerances.coincident)
-    if placed.pieces_at_ends:
-        mesh = with_end_pieces(mesh, placed.pieces_at_ends)
     least = 1e-9 * profile.reach**2 * path.length  # one that comes back to its start holds nothing, but for rounding
     if field_.fixed is not None and volume(mesh) < -least:  # it runs back more than on, seen from its first section
         mesh = turned_inside_out(mesh)
+    mesh = with_end_pieces(mesh, placed.pieces_at_ends)
     has_all = not layout.wedges and not layout.tips
     if has_all and layout.ring_count == len(layout.ring):
         return mesh, frozen(placed.rows.s)
