@@ -10,7 +10,7 @@ from morphax.project.model.document import Place, Placing, Project, ReadyMadeSou
 
 
 def traced(project: Project) -> Project:
-    """The demo with the frame of the stage opening and the gutter along the roof's eaves."""
+    """The demo with the frame of the stage opening and the gutter along two of the roof's edges."""
     return _with_gutter(_with_opening(project))
 
 
@@ -25,12 +25,13 @@ def _with_opening(project: Project) -> Project:
 
 
 def _with_gutter(project: Project) -> Project:
-    """An ogee gutter below the front eave, its back on the edge."""
-    y, z = -0.9, 2.47
+    """An ogee gutter below the front eave and round the roof's right side, its back on the edges: mitred, with a cap at
+    each end."""
+    x, y, z = 1.95, 0.9, 2.47
     added = add_run(
         project,
         PathKind.STRAIGHT,
-        [(-1.95, y, z), (1.95, y, z)],
+        [(-x, -y, z), (x, -y, z), (x, y, z)],
         NewRun(gutter_section(), name="Gutter", material="m5"),
     )
     return _held_to(added.project, added.ids[1], "h2")
