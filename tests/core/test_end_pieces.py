@@ -5,6 +5,7 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely import Polygon
 
 from morphax.core.body.profiles import Carries
 from morphax.core.body.range import Range, Stop
@@ -18,9 +19,12 @@ from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.mesh.mesh import Mesh, point_triangles
 from morphax.core.path.paths import PathKind, path_from_points
-from morphax.core.pieces.turned import TURNED, sides_within, turned_mesh
+from morphax.core.pieces.plates import plate_outlines
+from morphax.core.pieces.turned import FORM_NAMES, TURNED, sides_within, turned_mesh
 from morphax.core.section.ready_made import READY_MADE, ready_made
+from morphax.core.section.sampling import sample_section
 from tests.core.test_range import CURVE, LEGS, MIXED
+from tests.core.test_ribbons import BENT
 from tests.helpers import recipe_of
 
 LINE = path_from_points(np.array([[0, 0, 0], [1.0, 0, 0]]), kind=PathKind.STRAIGHT)
@@ -116,6 +120,50 @@ def test_where_a_run_has_come_to_a_point_no_piece_stands() -> None:
     assert edge_check(body.mesh).closed and np.isfinite(body.mesh.points).all()
 
 
+@pytest.mark.parametrize("name", ["box-gutter", "half-round-gutter", "ogee-gutter", "channel"])
+def test_a_plate_closes_a_trough_across_all_of_it(name: str) -> None:
+    section = ready_made(name, {"width": 0.1})
+    body = sweep(LINE, section, recipe_of(ends=ends("plate", "plate"), deviation=2e-4))
+    assert edge_check(body.mesh).closed and body.mesh.bounds[:, 0] == pytest.approx([0.0, 1.0]) and not body.findings
+    outline = Polygon(sample_section(section, deviation=1e-4).points)
+    tris = point_triangles(body.mesh)
+    shells = trimesh.Trimesh(body.mesh.points, tris, process=False).split()
+    trough, *plates = sorted(shells, key=lambda s: -np.ptp(s.vertices[:, 0]))
+    for plate in plates:
+        area = plate.volume / np.ptp(plate.vertices[:, 0])
+        assert outline.area < 0.5 * area and area <= outline.convex_hull.area * (1.0 + 1e-9)
+        assert np.ptp(plate.vertices, axis=0)[1:] == pytest.approx(np.ptp(trough.vertices, axis=0)[1:], rel=1e-3)
+        assert plate.is_watertight and plate.volume > 0.0
+
+
+@pytest.mark.parametrize(("name", "share"), [("pipe", np.pi / 4.0), ("rectangle", 1.0), ("i", None), ("twin", None)])
+def test_a_plate_fills_holes_and_leaves_the_outline_of_what_is_no_trough(name: str, share: float | None) -> None:
+    section = ready_made(name, {"width": 0.1})
+    sampled = sample_section(section, deviation=1e-5)
+    area = sum(Polygon(o).area for o in plate_outlines(sampled))
+    outer = [
+        Polygon(sampled.points[sl]).area for sl, hole in zip(sampled.loop_slices, sampled.hole, strict=True) if not hole
+    ]
+    assert area == pytest.approx(sum(outer), rel=1e-9)
+    assert share is None or area == pytest.approx(0.01 * share, rel=1e-3)
+    assert all(Polygon(o).exterior.is_ccw for o in plate_outlines(sampled))
+
+
+def test_plates_are_as_thick_as_asked_and_stand_on_bent_and_fixed_runs() -> None:
+    gutter = ready_made("ogee-gutter", {"width": 0.1})
+    thick = []
+    for size in (0.5, 2.0):
+        body = sweep(LINE, gutter, recipe_of(ends=ends(None, "plate", 1.0, size)))
+        thick.append(float(np.ptp(piece_of(body.mesh, "end piece")[:, 0])))
+    assert thick[1] == pytest.approx(4.0 * thick[0], rel=1e-6)
+    for path in (CURVE, LEGS, MIXED):
+        for orientation in Orientation:
+            body = sweep(path, gutter, recipe_of(ends=ends("plate", "plate"), orientation=orientation))
+            assert edge_check(body.mesh).closed and volume(body.mesh) > 0.0
+    ribbon = sweep(LINE, BENT, recipe_of(ends=ends("plate", "plate")))
+    assert edge_check(ribbon.mesh).bad == 0
+
+
 def test_ranges_and_gaps_have_theirs_too() -> None:
     gap = Range(Stop(0.1), Stop(0.9), ((Stop(0.4), Stop(0.6)),))
     body = sweep(LINE, ROUND, recipe_of(ends=ends("button", "plug"), range=gap))
@@ -151,8 +199,8 @@ def test_a_twisted_or_growing_run_has_them_as_it_is_there() -> None:
 @given(
     st.sampled_from([LINE, CURVE, LEGS, MIXED]),
     st.sampled_from(sorted(READY_MADE)),
-    st.sampled_from([None, *TURNED]),
-    st.sampled_from(list(TURNED)),
+    st.sampled_from([None, *FORM_NAMES]),
+    st.sampled_from(list(FORM_NAMES)),
     st.floats(0.3, 3.0),
     st.sampled_from([Density(), Density(rings=9), Density(budget=3000), Density(hold=0.01)]),
 )

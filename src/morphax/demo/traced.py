@@ -2,6 +2,7 @@
 
 from math import pi
 
+from morphax.core.body.recipe import End, Ends
 from morphax.core.path.paths import PathKind
 from morphax.demo.drawn import gutter_section
 from morphax.project.edits.ports import held
@@ -25,8 +26,8 @@ def _with_opening(project: Project) -> Project:
 
 
 def _with_gutter(project: Project) -> Project:
-    """An ogee gutter below the front eave and round the roof's right side, its back on the edges: mitred, with a cap at
-    each end."""
+    """An ogee gutter below the front eave and round the roof's right side, its back on the edges: mitred, with a plate
+    at each end."""
     x, y, z = 1.95, 0.9, 2.47
     added = add_run(
         project,
@@ -34,7 +35,8 @@ def _with_gutter(project: Project) -> Project:
         [(-x, -y, z), (x, -y, z), (x, y, z)],
         NewRun(gutter_section(), name="Gutter", material="m5"),
     )
-    return _held_to(added.project, added.ids[1], "h2")
+    plates = Ends(End.PIECE, End.PIECE, start_piece="plate", end_piece="plate")
+    return _held_to(with_recipe(added.project, added.ids[:1], ends=plates), added.ids[1], "h2")
 
 
 def _held_to(project: Project, path_id: str, host: str) -> Project:

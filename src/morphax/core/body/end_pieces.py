@@ -15,11 +15,14 @@ from morphax.core.frame.frames import FrameField, frames_on
 from morphax.core.mesh.mesh import Mesh, joined
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.pieces.placing import Copies, realised
-from morphax.core.pieces.turned import form_of, sides_within, turned_mesh
+from morphax.core.pieces.plates import plate_mesh, plate_outlines
+from morphax.core.pieces.turned import PLATE, form_of, sides_within, turned_mesh
 from morphax.core.types import Floats
 
 _HALF = 0.4995
 """Of its stretch an end takes so much at most."""
+_PLATE = 0.1
+"""A plate is so thick for each reach of the section."""
 
 
 def end_pieces(
@@ -41,7 +44,7 @@ def end_pieces(
             if kind is not End.PIECE:
                 continue
             reach, part = _reach_at(field, profile, stretch, is_start=is_start)
-            wanted = form_of(name).length * reach * size
+            wanted = (_PLATE if name == PLATE else form_of(name).length) * reach * size
             if not wanted > 0.0:  # it has come to a point there
                 continue
             room = _HALF * (stretch[1] - stretch[0])
@@ -50,9 +53,11 @@ def end_pieces(
                 where = path.end_word(is_start=is_start)
                 message = f"The {name} at the {where} is {in_mm(long)} long: {in_mm(wanted)} does not fit."
                 notes.append(Finding("piece-reduced", Severity.NOTE, message, part.a if is_start else part.b))
-            scale = reach * size * (long / wanted)
             a, b = (a + long, b) if is_start else (a, b - long)
-            place = _placed(field, profile, (a, b), scale, is_start=is_start)
+            if name == PLATE:
+                pieces.append(_plate(field, profile, (a, b), long, is_start=is_start))
+                continue
+            place = _placed(field, profile, (a, b), reach * size * (long / wanted), is_start=is_start)
             pieces.append(EndPiece(name, place, sides_within(reach * size, deviation), is_start))
         own.append((a, b))
     return own, tuple(pieces), notes
@@ -97,13 +102,29 @@ def _placed(field: FrameField, profile: Profile, stretch: Pair, scale: float, *,
     return out
 
 
+def _plate(field: FrameField, profile: Profile, stretch: Pair, long: float, *, is_start: bool) -> EndPiece:
+    """A plate of the outline at the end of what is left of a stretch, in the run's own axes."""
+    part, at = _at(field, stretch, is_start=is_start)
+    frame = frames_on(field, np.array([part.leg]), np.array([at]))
+    out = frame.forward[0] if frame.tangent is None else frame.tangent[0]
+    sign = -1.0 if is_start else 1.0
+    if float(out @ frame.forward[0]) < 0.0:
+        sign = -sign
+    place = np.column_stack([sign * frame.forward[0], frame.right[0], frame.up[0], frame.origin[0]])
+    outline = profile.outline_at(at, StepSide.AFTER if is_start else StepSide.BEFORE)
+    return EndPiece(PLATE, place, 0, is_start, plate_outlines(outline), long)
+
+
 def with_end_pieces(mesh: Mesh, pieces: Sequence[EndPiece]) -> Mesh:
     """A run's mesh with its end pieces, as shells of their own that stand on its caps."""
     if not pieces:
         return mesh
     made = []
     for piece in pieces:
-        own = realised(Copies(turned_mesh(piece.form, piece.sides), piece.transform[None], np.zeros(1)))
+        if piece.form == PLATE and not piece.outlines:
+            continue
+        form = plate_mesh(piece.outlines, piece.long) if piece.outlines else turned_mesh(piece.form, piece.sides)
+        own = realised(Copies(form, piece.transform[None], np.zeros(1)))
         name = f"{'start' if piece.is_start else 'end'} piece"
         made.append(replace(own, parts=tuple(replace(p, name=name) for p in own.parts)))
     whole = joined([mesh, *made])

@@ -94,12 +94,15 @@ class Cut:
 
 @dataclass(frozen=True, eq=False)
 class EndPiece:
-    """A form at an end, ``transform`` (3, 4) from its own size, with so many sides."""
+    """A form at an end, ``transform`` (3, 4) from its own size, with so many sides; of a plate ``outlines`` and how
+    ``long`` it is, m."""
 
     form: str
     transform: Floats
     sides: int
     is_start: bool
+    outlines: tuple[Floats, ...] = ()
+    long: float = 0.0
 
 
 def dome_radius(insets: tuple[PartInset, ...], wanted: float | None) -> float:

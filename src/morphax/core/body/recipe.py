@@ -13,7 +13,7 @@ from morphax.core.errors import DensityError, PathError, SectionError
 from morphax.core.findings import Finding, has_errors
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
-from morphax.core.pieces.turned import form_of
+from morphax.core.pieces.turned import PLATE, form_of
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
 
@@ -107,7 +107,8 @@ class Ends:
     it and a return end at the side that is a ``turn``, rad, from the section's up (None: beyond the anchor), and go
     back opposite. ``cut_along`` "path" or "normal": which way the points of an end that is cut to its host go.
     ``quad_caps``: flat caps have four-sided faces. Domes and chamfers are in so many ``segments`` (None: domes as
-    many as their deviation asks for, chamfers one). A ``piece`` is a turned form, of a ``size`` that is a factor.
+    many as their deviation asks for, chamfers one). A ``piece`` is a turned form, of a ``size`` that is a
+    factor, or a plate, the thickness of which that factor is of.
     """
 
     start: End = End.FLAT
@@ -157,7 +158,8 @@ class Ends:
             if not 0.0 < size <= _LARGEST_PIECE:
                 raise PathError(f"an end piece's size is {size:g}; it is more than 0, and up to {_LARGEST_PIECE:g}")
         for name in (self.start_piece, self.end_piece):
-            form_of(name)
+            if name != PLATE:
+                form_of(name)
         if self.cut_along not in ("path", "normal"):
             raise PathError(f"cut_along is {self.cut_along!r}; there are: path, normal")
 

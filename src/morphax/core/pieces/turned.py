@@ -76,10 +76,15 @@ TURNED: Mapping[str, TurnedForm] = {
 }
 
 
+PLATE = "plate"
+"""The end piece that is no turned form: the section's own outline, filled."""
+FORM_NAMES = (*TURNED, PLATE)
+
+
 def form_of(name: str) -> TurnedForm:
-    """A form by its name. Raises PathError where there is none."""
+    """A turned form by its name. Raises PathError where there is none."""
     if name not in TURNED:
-        raise PathError(f"there is no piece {name!r}; there are: {', '.join(TURNED)}")
+        raise PathError(f"there is no piece {name!r}; there are: {', '.join(FORM_NAMES)}")
     return TURNED[name]
 
 

@@ -19,7 +19,7 @@ from morphax.app.views.inspector.rows import (
 from morphax.core.body.joints import MITRE_LIMIT
 from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
-from morphax.core.pieces.turned import TURNED
+from morphax.core.pieces.turned import FORM_NAMES
 from morphax.core.section.kinds import Key
 from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.core.section.sections import SPOTS, CornerStyle, anchor_place
@@ -283,7 +283,7 @@ def _end_piece(field: str, label: str) -> Row:
         lambda ws, v: nested(ws, "Change the end piece", "ends", **{name: v}),
         changed=lambda ws: _end(ws, name) not in (None, "ball"),
         reset=lambda ws: nested(ws, "Usual end piece", "ends", **{name: "ball"}),
-        choices=lambda ws: tuple((n, form.title.lower()) for n, form in TURNED.items()),
+        choices=lambda ws: tuple((n, n) for n in FORM_NAMES),
         shown=lambda ws: _end(ws, field) is End.PIECE,
     )
 
