@@ -11,9 +11,10 @@ from morphax.app.session.settings import Settings
 from morphax.app.tools.section.catch import Targets, caught
 from morphax.app.views.board.walls import Walls, _own
 from morphax.app.window import Window
+from morphax.core.body.recipe import End
 from morphax.core.section.outlines import Segment, open_loop
 from morphax.demo import lantern_wagon
-from morphax.project.edits.runs import with_placing
+from morphax.project.edits.runs import with_part, with_placing
 from morphax.project.model.document import evolve
 from morphax.project.things import Selection
 from tests.app.conftest import drive
@@ -27,6 +28,7 @@ def test_places_beside_the_path_come_back_to_the_section_as_it_is_drawn(demo: Dr
     ws = demo.window.workspace
     run = next(r for r in ws.project.runs if r.show.name == "Gutter")
     ws.attempt("x", lambda p: with_placing(p, (run.id,), flip=flip, roll=roll))
+    ws.attempt("x", lambda p: with_part(p, (run.id,), "ends", start=End.FLAT))  # its plate stands before the ring
     ws.select(Selection.of((run.id,)))
     demo.settle()
     run = ws.project.find("runs", run.id)
