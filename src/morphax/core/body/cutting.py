@@ -21,7 +21,7 @@ from morphax.core.body.rings import Rows, step_rows
 from morphax.core.body.wedges import fan_between
 from morphax.core.frame.frames import FrameField, Frames, frames_on
 from morphax.core.types import Flags, Floats, Ints
-from morphax.core.vectors import exact_turn
+from morphax.core.vectors import exact_turn, unit
 
 _SAME, _CLEAR, _HALF = 1e-9, 1e-6, 0.4995
 """Places nearer than this share of the length are one; rings keep so many reaches from an end that leans; what an end
@@ -341,6 +341,7 @@ class _NewRows:
         own: dict[str, Any] = {f.name: getattr(frames, f.name) for f in fields(Frames)}
         made: dict[str, Any] = {k: None if v is None else (1.0 - u) * v[:1] + u * v[1:] for k, v in own.items()}
         mixed = Frames(**made)
+        mixed = replace(mixed, forward=unit(mixed.forward))
         fan = fan_between(self.base, int(at[0]), int(at[1]), 0.0, 1.0) if j.kind is JointKind.ROUND else None
         if fan is not None:
             ways = {k: fan.turned(u, own[k][:1], are_ways=True) for k in ("right", "up", "forward")}

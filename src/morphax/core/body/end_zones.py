@@ -82,6 +82,8 @@ def _inset_radius(
     if not all(outline.round_length):
         return 0.0, said("no-dome", f"The {where} ends flat: one of its outlines is a point there.")
     insets, least = insets_of(outline), _THINNEST * outline.reach
+    if any(p.most <= 0.0 for p in insets):
+        return 0.0, said("no-dome", f"The {where} ends flat: its outline crosses itself there.")
     most = dome_radius(insets, wanted)
     radius = min(most, place.room)
     if not radius > least:

@@ -14,7 +14,7 @@ from morphax.core.body.tables import Columns, Tables
 from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.section.sampling import SampledSection
 from morphax.core.types import Floats, Ints, Vectors3
-from morphax.core.vectors import dot
+from morphax.core.vectors import dot, unit
 
 
 @dataclass(frozen=True, eq=False)
@@ -238,7 +238,7 @@ def _with_part(t: Tables, part: DomePart, columns: Columns, local: Ints, row: in
     long = np.linalg.norm(part.coefficients[:, 1:], axis=2, keepdims=True)
     flat = columns.normal[mine] @ (part.coefficients[:, 1:] / np.maximum(long, 1e-300))
     cos, sin = (part.way * np.cos(part.angle))[:, None, None], np.sin(part.angle)[:, None, None]
-    normals = cos * flat + (-1.0 if is_start else 1.0) * sin * part.forward[:, None]
+    normals = unit(cos * flat + (-1.0 if is_start else 1.0) * sin * part.forward[:, None])
     uvs = np.empty((count, len(mine), 2))
     uvs[..., 0], uvs[..., 1] = columns.u[mine], part.distance[:, None]
     out = Tables(

@@ -30,7 +30,8 @@ class PartInset:
     """How a part of a section is inset.
 
     ``loops`` (n, 2) m of its outline and its holes, ``ways`` (n, 2) each in which a point goes while it can, m per
-    metre; ``most`` m that the inset can take; ``splits``: farther in, the outline would fall apart.
+    metre; ``most`` m that the inset can take, 0 where the outline crosses itself; ``splits``: farther in, the outline
+    would fall apart.
     """
 
     index: int
@@ -56,9 +57,11 @@ def _part(section: SampledSection, part: int) -> PartInset:
     loops, own = tuple(section.points[sl] for sl in slices), tuple(ways[sl] for sl in slices)
     if len(loops) == 1 and (radius := _round_radius(loops[0], own[0])):
         return PartInset(part, loops, own, radius, True, False)
+    polygon = shapely.Polygon(loops[0], loops[1:])
+    if not polygon.is_valid:  # between two sections an outline may cross itself
+        return PartInset(part, loops, own, 0.0, False, False)
     if len(loops) == 2 and (wall := _even_wall(*loops)):
         return PartInset(part, loops, own, _SHARE * 0.5 * wall, False, False)
-    polygon = shapely.Polygon(loops[0], loops[1:])
     inner = float(shapely.maximum_inscribed_circle(polygon, tolerance=1e-4 * float(np.sqrt(polygon.area))).length)
     most, splits = _most_inset(polygon, inner, len(loops[0]))
     return PartInset(part, loops, own, most, False, splits)
@@ -170,10 +173,13 @@ def _on_inset(part: PartInset, inset: shapely.Polygon, plain: Points2, straight:
 
 
 def _holes_in_order(part: PartInset, inset: shapely.Polygon) -> list[shapely.LinearRing]:
-    """The inset's holes in the order of the part's own: each holds one."""
+    """The inset's holes in the order of the part's own: each holds one; lost ones stay as they are."""
     rings = list(inset.interiors)
+    if not rings:
+        return [shapely.LinearRing(lp) for lp in part.loops[1:]]
     areas = [shapely.Polygon(ring) for ring in rings]
-    return [rings[next(k for k, a in enumerate(areas) if a.contains(shapely.Point(lp[0])))] for lp in part.loops[1:]]
+    nearest = [int(np.argmin(shapely.distance(areas, shapely.Point(lp[0])))) for lp in part.loops[1:]]
+    return [rings[k] for k in nearest]
 
 
 def _in_order(loop: Points2, ring: shapely.LinearRing, plain: Points2, straight: Flags) -> Points2:

@@ -112,7 +112,7 @@ def _same_points(layout: Layout, profile: Profile, t: Tables) -> Ints:
         one, two = (int(layout.ring[r]) * size for r in (row, other))
         near = np.linalg.norm(t.points[one : one + size] - t.points[two : two + size], axis=1) <= _MET * profile.reach
         at = np.flatnonzero(near)
-        same[two + at] = one + at
+        same[two + at] = same[one + at]
     return same
 
 

@@ -10,7 +10,7 @@ from morphax.core.body.tables import Columns, Tables, strip_faces
 from morphax.core.types import Floats, Ints, Points3, Single, Vectors3
 from morphax.core.vectors import cross, unit
 
-_MOST, _FEWEST = 64, 2
+_MOST, _FEWEST, _OPPOSITE = 64, 2, 1e-6
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,7 +132,8 @@ def _joined(t: Tables, strips: list[list[_Ring]], columns: Columns) -> tuple[Tab
     local = np.array([(r, r + 1) for a, b in zip(counts[:-1], counts[1:], strict=True) for r in range(a, b - 1)])
     quads, base = strip_faces(local, columns), len(t.vertex_point)
     own_points = np.concatenate([ring.point for ring in rings]).astype(np.int32)
-    flat = _flat_normals(t.points, quads, own_points, len(own_points))
+    strip = np.repeat(np.arange(len(strips)), [sum(len(r.point) for r in s) for s in strips])
+    flat = _of_strips(_flat_normals(t.points, quads, own_points, len(own_points)), strip)
     given = [np.full((len(ring.point), 3), np.nan) if ring.normals is None else ring.normals for ring in rings]
     normals = np.where(np.isnan(np.concatenate(given)), flat, np.concatenate(given)).astype(np.float32)
     p = own_points[quads]
@@ -153,10 +154,28 @@ def _joined(t: Tables, strips: list[list[_Ring]], columns: Columns) -> tuple[Tab
     return made, (side[whole], side[tri])
 
 
+def _of_strips(normals: Floats, strip: np.ndarray) -> Floats:
+    """Normals (v, 3) with that of the largest faces of its ``strip`` (v,) for each vertex whose faces have no size, as
+    where a side slides along itself; one long."""
+    long = np.linalg.norm(normals, axis=1)
+    order = np.lexsort((long, strip))
+    best = order[np.append(strip[order][1:] != strip[order][:-1], True)]  # the last of each strip, in their order
+    lost = long <= _OPPOSITE**2 * long[best][strip]
+    return unit(np.where(lost[:, None], normals[best][strip], normals))
+
+
 def _flat_normals(points: Points3, quads: Ints, vertex_point: Ints, count: int) -> Floats:
-    """Flat normals of wedge vertices, summed from the faces that use them."""
+    """Flat normals of wedge vertices, summed from the faces that use them; where those look opposite ways, as beside a
+    step that is wider on one side and narrower on the other, that of the largest."""
     p = points[vertex_point[quads]]
     flat = cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1])
-    out = np.zeros((count, 3))
+    out, far = np.zeros((count, 3)), np.linalg.norm(flat, axis=1)
     np.add.at(out, quads.ravel(), np.repeat(flat, 4, axis=0))
-    return unit(out)
+    largest = np.zeros(count)
+    np.maximum.at(largest, quads.ravel(), np.repeat(far, 4))
+    lost = np.linalg.norm(out, axis=1) <= _OPPOSITE * largest
+    order = np.argsort(far, kind="stable")  # later ones win
+    chosen = np.zeros((count, 3))
+    chosen[quads[order].ravel()] = np.repeat(flat[order], 4, axis=0)
+    summed: Floats = np.where(lost[:, None], chosen, out)
+    return summed

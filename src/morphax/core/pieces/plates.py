@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
-from shapely import LineString, Polygon
+from shapely import LineString, Polygon, make_valid
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
@@ -21,7 +21,7 @@ def plate_outlines(section: SampledSection) -> tuple[Points2, ...]:
     one large hollow filled where that is more than the section itself, as of a trough; none where there is no area."""
     loops = zip(section.loop_slices, section.hole, section.opens, strict=True)
     parts = [(section.points[sl], is_open) for sl, is_hole, is_open in loops if not is_hole]
-    shapes: list[BaseGeometry] = [LineString(p) if is_open else Polygon(p) for p, is_open in parts]
+    shapes: list[BaseGeometry] = [LineString(p) if is_open else make_valid(Polygon(p)) for p, is_open in parts]
     whole = unary_union(shapes)
     hull = whole.convex_hull
     if not hull.area > 0.0:
