@@ -20,15 +20,8 @@ def faces_within_one(builder: Builder, project: Project, run_ids: Sequence[str],
     deviation = max(run_width(project, i) for i in run_ids) / _USUAL
     best: dict[str, int] | None = None
     for _ in range(_TRIES):
-        asked = {
-            "deviation": deviation,
-            "rings": None,
-            "spacing": None,
-            "per_span": None,
-            "budget": None,
-            "level": None,
-        }
-        now = with_part(project, run_ids, "density", **asked)
+        others = dict.fromkeys(("rings", "spacing", "per_span", "budget", "level"))
+        now = with_part(project, run_ids, "density", deviation=deviation, **others)
         faces = {i: builder.run(now, now.find("runs", i)).body.mesh.face_count for i in run_ids}
         total = sum(faces.values())
         if total <= most:

@@ -6,6 +6,7 @@ from math import degrees, radians, sin
 import numpy as np
 
 from morphax.core.body.carried import carried_rows, extents
+from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import LEAST_STRETCH, Profile, StepSide
 from morphax.core.body.rings import Rows, ring_points
 from morphax.core.body.tips import inner_tips, loop_tips
@@ -179,8 +180,7 @@ def folds(field: FrameField, rows: Rows, profile: Profile, mitred: Sequence[int]
     """
     out = []
     for leg in mitred:
-        f = field.legs[leg]
-        if f.leg.straight and profile.is_even and not f.slope.any() and not f.ease.any():
+        if is_prism(field, leg, profile):
             continue  # a prism between planes: short legs are found by themselves
         own = slice(rows.starts[leg], rows.starts[leg + 1])
         points = ring_points(rows.coefficients[own], profile.flat_points)

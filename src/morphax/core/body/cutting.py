@@ -16,6 +16,7 @@ from morphax.core.body.ends import EndPlace
 from morphax.core.body.joints import SET_BACK, Joint, JointKind, Joints
 from morphax.core.body.layout import PlacedRings, closing_shift
 from morphax.core.body.pointed_ends import PointZone, drawn_in
+from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.body.rings import Rows, step_rows
 from morphax.core.body.wedges import fan_between
@@ -266,7 +267,7 @@ class _NewRows:
         last = self._edge(part, b, s, StepSide.BEFORE) if part.is_last or b < part.b else None
         low = -np.inf if first is None else a + max(self._beyond(part.leg, a, 1.0), clear[0]) + self.near
         high = np.inf if last is None else b - max(self._beyond(part.leg, b, -1.0), clear[1]) - self.near
-        if any(clear) and not self._is_prism(part.leg):
+        if any(clear) and not is_prism(self.cutting.field, part.leg, self.cutting.profile):
             beyond = [v for v, c in ((a + 2.0 * clear[0], clear[0]), (b - 2.0 * clear[1], clear[1])) if c]
             more = np.concatenate([more, beyond])
         inside: Ints = (lo + np.flatnonzero((s > low) & (s < high))).astype(np.int32)
@@ -293,11 +294,6 @@ class _NewRows:
             crossed |= (sign * away).min(1) <= far + self.near
         kept: Ints = inside[~np.isin(inside, leans[crossed])]
         return kept
-
-    def _is_prism(self, leg: int) -> bool:
-        """Whether two rings are all that a leg needs."""
-        own = self.cutting.field.legs[leg]
-        return self.cutting.profile.is_even and own.leg.straight and not own.slope.any() and not own.ease.any()
 
     def _with_more(self, part: LegPart, inside: Ints, more: Floats, between: Pair) -> Ints:
         """Rings between two places, m, with ``more`` of them where there are none yet, in their order."""

@@ -1,7 +1,7 @@
 """End pieces: turned forms at a run's ends. They take their room from the run, which stays as long as it was."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely import MultiPoint, minimum_bounding_circle, minimum_bounding_radius
@@ -57,8 +57,8 @@ def end_pieces(
             if name == PLATE:
                 pieces.append(_plate(field, profile, (a, b), long, is_start=is_start))
                 continue
-            place = _placed(field, profile, (a, b), reach * size * (long / wanted), is_start=is_start)
-            pieces.append(EndPiece(name, place, sides_within(reach * size, deviation), is_start))
+            form = (name, reach * size * (long / wanted), sides_within(reach * size, deviation))
+            pieces.append(_turned(field, profile, (a, b), form, is_start=is_start))
         own.append((a, b))
     return own, tuple(pieces), notes
 
@@ -84,34 +84,43 @@ def _reach_at(field: FrameField, profile: Profile, stretch: Pair, *, is_start: b
     return _middle(profile, at, is_start=is_start)[1], part
 
 
-def _placed(field: FrameField, profile: Profile, stretch: Pair, scale: float, *, is_start: bool) -> Floats:
-    """The transform (3, 4) of a form whose foot stands on the end of what is left of a stretch."""
+@dataclass(frozen=True, eq=False)
+class _Foot:
+    """Where a piece stands: ``at`` m of a leg, ``place`` (3,), and the ways out, right and up (3,) there."""
+
+    at: float
+    place: Floats
+    out: Floats
+    right: Floats
+    up: Floats
+
+
+def _foot(field: FrameField, stretch: Pair, *, is_start: bool) -> _Foot:
+    """On the end of what is left of a stretch; a fixed section may be walked backwards there."""
     part, at = _at(field, stretch, is_start=is_start)
     frame = frames_on(field, np.array([part.leg]), np.array([at]))
-    (x, y), _ = _middle(profile, at, is_start=is_start)
-    right, up, forward = frame.right[0], frame.up[0], frame.forward[0]
-    if (
-        frame.tangent is not None and float(frame.tangent[0] @ forward) < 0.0
-    ):  # a fixed section that is walked backwards
-        right, forward, x = -right, -forward, -x
-    out = np.empty((3, 4))
-    out[:, 0] = scale * (-forward if is_start else forward)
-    out[:, 1] = scale * (right if is_start else -right)
-    out[:, 2] = scale * up
-    out[:, 3] = frame.origin[0] + x * right + y * up
-    return out
+    forward = frame.forward[0]
+    is_back = frame.tangent is not None and float(frame.tangent[0] @ forward) < 0.0
+    out = -forward if is_start is not is_back else forward
+    return _Foot(at, frame.origin[0], out, frame.right[0], frame.up[0])
+
+
+def _turned(
+    field: FrameField, profile: Profile, stretch: Pair, piece: tuple[str, float, int], *, is_start: bool
+) -> EndPiece:
+    """A turned form about the middle of the section; ``piece``: its name, how large it is, m, and its sides."""
+    (name, scale, sides), foot = piece, _foot(field, stretch, is_start=is_start)
+    (x, y), _ = _middle(profile, foot.at, is_start=is_start)
+    across = np.cross(foot.up, foot.out)
+    axes = scale * np.column_stack([foot.out, across, foot.up])
+    return EndPiece(name, np.column_stack([axes, foot.place + x * foot.right + y * foot.up]), sides, is_start)
 
 
 def _plate(field: FrameField, profile: Profile, stretch: Pair, long: float, *, is_start: bool) -> EndPiece:
     """A plate of the outline at the end of what is left of a stretch, in the run's own axes."""
-    part, at = _at(field, stretch, is_start=is_start)
-    frame = frames_on(field, np.array([part.leg]), np.array([at]))
-    out = frame.forward[0] if frame.tangent is None else frame.tangent[0]
-    sign = -1.0 if is_start else 1.0
-    if float(out @ frame.forward[0]) < 0.0:
-        sign = -sign
-    place = np.column_stack([sign * frame.forward[0], frame.right[0], frame.up[0], frame.origin[0]])
-    outline = profile.outline_at(at, StepSide.AFTER if is_start else StepSide.BEFORE)
+    foot = _foot(field, stretch, is_start=is_start)
+    place = np.column_stack([foot.out, foot.right, foot.up, foot.place])
+    outline = profile.outline_at(foot.at, StepSide.AFTER if is_start else StepSide.BEFORE)
     return EndPiece(PLATE, place, 0, is_start, plate_outlines(outline), long)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from morphax.core.body.ends import Cut, Dome, EndPlace, Fineness, chamfer_of, dome_of, dome_radius
 from morphax.core.body.inset import insets_of
 from morphax.core.body.nearby import HostQuery, Nearby
+from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import MOST_SEGMENTS, End, Ends
 from morphax.core.body.ring_places import ring_density
@@ -57,8 +58,7 @@ def domes_of(
 
 def _least_segments(field: FrameField, profile: Profile, place: EndPlace, radius: float, deviation: float) -> int:
     """How many segments a dome or chamfer needs because the path bends, or the section turns, over its length."""
-    own = field.legs[place.leg]
-    if profile.is_even and own.leg.straight and not own.slope.any() and not own.ease.any():
+    if is_prism(field, place.leg, profile):
         return 1
     s, density = ring_density(field, place.leg, profile, deviation)
     at = place.at + (0.5 if place.is_start else -0.5) * radius * np.linspace(0.0, 2.0, 9)

@@ -20,12 +20,6 @@ Holds = Mapping[tuple[int, bool], float]
 """By leg, and whether it is its start: how far from there its holding ring is, m."""
 
 
-def is_prism(field: FrameField, leg: int, profile: Profile) -> bool:
-    """Whether a leg runs straight on with one section, which does not turn."""
-    f = field.legs[leg]
-    return profile.is_even and f.leg.straight and not f.slope.any() and not f.ease.any()
-
-
 def mitre_reach(field: FrameField, leg: int, joint: Joint, profile: Profile, edge: float, sign: float) -> float:
     """How far a mitre at a leg's start (``sign`` 1) or end (-1), at ``edge`` m, reaches into the leg, m."""
     fr = frames_at(field, leg, np.array([edge]))
@@ -46,18 +40,20 @@ def holds_of(
     distance, closed = asked
     if distance is None:
         return {}, []
-    out, notes = dict[tuple[int, bool], float](), list[Finding]()
+    out, least, where = dict[tuple[int, bool], float](), distance, 0.0
     for leg, (a, b) in enumerate(ranges):
         ends = [(True, a, joints[0].get(leg)), (False, b, joints[1].get(leg))]
         reach = {k: _leaning(field, profile, leg, j, at, is_start=k) for k, at, j in ends}
         room = _QUARTER * max(0.0, b - a - sum(reach.values()))
         own = min(distance, room)
         sides = [k for k, at, j in ends if _is_held(field, leg, j, is_start=k, closed=closed)]
-        if sides and own < distance * (1.0 - 1e-9):
-            message = f"Its holding rings are at {in_mm(own)} only: {in_mm(distance)} does not fit."
-            notes.append(Finding("hold-reduced", Severity.NOTE, message, 0.5 * (a + b)))
+        if sides and own < least:
+            least, where = own, 0.5 * (a + b)
         out |= {(leg, k): own for k in sides if own > 0.0}
-    return out, notes[:1]
+    if least >= distance * (1.0 - 1e-9):
+        return out, []
+    message = f"Its holding rings are at {in_mm(least)} only there: {in_mm(distance)} does not fit."
+    return out, [Finding("hold-reduced", Severity.NOTE, message, where)]
 
 
 def _leaning(field: FrameField, profile: Profile, leg: int, joint: Joint | None, at: float, *, is_start: bool) -> float:

@@ -6,6 +6,7 @@ from math import acos, cos, degrees, tan
 
 import numpy as np
 
+from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frame.frames import FrameField, Frames, frames_at
@@ -194,7 +195,7 @@ def _beyond(field: FrameField, leg: int, set_back: float, normal: Vectors3, prof
     """How far the ring at a set-back from a leg's end, or start, reaches beyond the corner's plane, m."""
     f = field.legs[leg]
     edge, sign = (-1, -1.0) if is_end else (0, 1.0)
-    if f.leg.straight and not f.slope.any() and not f.ease.any() and profile.is_even:
+    if is_prism(field, leg, profile):
         return 0.0
     at = f.s[[edge]] + sign * set_back
     fr = frames_at(field, leg, at)

@@ -7,8 +7,9 @@ from functools import cached_property
 import numpy as np
 
 from morphax.core.body.carried import CarriedRows, carried_rows, extents, ring_coefficients, taken_rows
-from morphax.core.body.holding import Holds, is_prism, mitre_reach
+from morphax.core.body.holding import Holds, mitre_reach
 from morphax.core.body.joints import Joint, JointKind
+from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile, StepSide
 from morphax.core.frame.frames import FrameField, Frames, frames_at, frames_on
 from morphax.core.kernels.skinning import put_points

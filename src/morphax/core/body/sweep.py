@@ -16,6 +16,7 @@ from morphax.core.body.holding import holds_of, with_holds
 from morphax.core.body.joints import MITRE_LIMIT, JointKind, JointRule, corner_pairs, joints_of, plain_joints
 from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
+from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile
 from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage, twist_notes
 from morphax.core.body.recipe import (
@@ -159,8 +160,7 @@ def _ranges(
         ranges[k] = (a + dome.depth, b) if dome.is_start else (a, b - dome.depth)
     for cut in cuts:
         k = 0 if cut.is_start else -1
-        f = field_.legs[k]
-        if is_counted or not profile.is_even or not f.leg.straight or f.slope.any() or f.ease.any():
+        if is_counted or not is_prism(field_, k, profile):
             ranges[k] = cut_range(cut, ranges[k], profile.reach)
     return ranges
 
