@@ -125,13 +125,15 @@ def test_catches_are_one_button_that_names_what_is_off_and_stays_open(demo: Driv
     for words, levels in (("smooth 1", 1), ("smooth 2", 2), ("smooth 3", 3), ("smooth 3", 3)):
         demo.menu("view.smoother")
         assert row.shown_as.text() == f"shown as: {words}" and row.modes[words].isChecked()
-        asked = view._request(view.scene.items(demo.window.look.tokens), fine=True, heavy=False)
+        asked = view._request(view.scene.items(demo.window.look.tokens), 0, fine=True, heavy=False)
         assert asked.smooth == levels and not asked.chosen and len(asked.cages) == 15, (
             "nothing is chosen: all have their wire"
         )
+    number = view.picture.last_request
     assert view.title.startswith("Perspective · smooth ") and view.title.endswith(" of 3"), (
         "as often as is quick enough"
     )
+    assert view.picture.last_request == number, "a title that is read asks for no picture"
     demo.menu("view.plainer")
     demo.settle()
     assert row.shown_as.text() == "shown as: smooth 2"

@@ -73,7 +73,11 @@ def test_three_budgets_are_kept_looked_at_and_changed_by_the_card(opened) -> Non
     assert {r.recipe.density.near for r in ws.project.runs} == {500} and driver.run.recipe.density.rings == 9
     choose(driver, "level", "")
     assert {b.body.mesh.rings for b in ws.bodies.in_sight.visible.values()} == {9}
-    for _ in range(5):
+    choose(driver, "level", "near")
+    driver.enter_value("sides_within", "5")
+    own = driver.run.recipe.density
+    assert (own.level, own.near, own.sides_within) == (None, 500, 0.005), "what is typed is in force"
+    for _ in range(7):
         driver.menu("edit.undo")
     assert ws.project == plain != before
 

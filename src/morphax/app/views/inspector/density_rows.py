@@ -49,6 +49,11 @@ def _ring_row(field: str, label: str, kind: str, said: str) -> Row:
     )
 
 
+def _without(ws: Workspace, level: str) -> dict[str, Any]:
+    """A level forgotten; a run that shows it goes back to what is set above."""
+    return {level: None, **({"level": None} if _density(ws, "level") == level else {})}
+
+
 def _level_row(level: str) -> Row:
     """A budget of faces that is kept with the run, and looked at by *Faces as*."""
     return Row(
@@ -58,7 +63,7 @@ def _level_row(level: str) -> Row:
         lambda ws: _density(ws, level),
         lambda ws, v: nested(ws, f"Set the faces of {level}", "density", **{level: v}),
         changed=lambda ws: _density(ws, level) is not None,
-        reset=lambda ws: nested(ws, f"No faces of {level}", "density", **{level: None}),
+        reset=lambda ws: nested(ws, f"No faces of {level}", "density", **_without(ws, level)),
         hint="none kept",
     )
 
@@ -91,7 +96,9 @@ DENSITY = (
         "Sides within",
         "length",
         lambda ws: _density(ws, "sides_within"),
-        lambda ws, v: nested(ws, "Set the sides' deviation", "density", sides_within=v, sides=None, budget=None),
+        lambda ws, v: nested(
+            ws, "Set the sides' deviation", "density", sides_within=v, **dict.fromkeys(("sides", "budget", "level"))
+        ),
         changed=lambda ws: _density(ws, "sides_within") is not None,
         reset=lambda ws: nested(ws, "Sides as the rings", "density", sides_within=None),
         hint="as the rings",

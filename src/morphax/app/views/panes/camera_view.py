@@ -1,6 +1,6 @@
 """The scene from a camera: the newest picture with the overlay painted over it, and what lies under a pixel."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -23,6 +23,7 @@ from morphax.app.views.panes.pane import Pane
 from morphax.app.views.panes.path_marks import paint_axes
 from morphax.app.views.panes.scene_input import SceneInput
 from morphax.app.views.panes.scene_items import EMPTY_SIZES, Scene, scene_points
+from morphax.app.views.panes.smoother import smoothed_and_caged
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import Item, RenderRequest, is_heavy
@@ -34,8 +35,6 @@ from morphax.project.things import Thing
 
 MOST_QUICK_PIXELS = 1.5e6
 """Larger views are drawn at half the resolution while something moves."""
-_MOST_CAGES = 60
-"""Of more bodies none has its wire over its smoothed preview, unless it is chosen."""
 _AXES = (Qt.Key.Key_X, Qt.Key.Key_Y, Qt.Key.Key_Z)
 
 MenuAt = Callable[["CameraView", QPoint], QMenu]
@@ -80,7 +79,7 @@ class CameraView(QObject):
     @property
     def title(self) -> str:
         wanted = self.look.smooth
-        made = self._request(self.scene.items(self.look.tokens), fine=True, heavy=False).levels if wanted else 0
+        made = self._request(self.scene.items(self.look.tokens), 0, fine=True, heavy=False).levels if wanted else 0
         return f"{self.camera.view}{self.note}{f' · smooth {made} of {wanted}' if made < wanted else ''}"
 
     @property
@@ -149,19 +148,18 @@ class CameraView(QObject):
         if self.is_shown:
             items = self.scene.items(self.look.tokens)
             heavy = is_heavy(items)
-            self.picture.ask(self._request(items, fine=fine, heavy=heavy), heavy=heavy)
+            self.picture.ask(self._request(items, self.picture.next_number(), fine=fine, heavy=heavy), heavy=heavy)
         self.pane.update()
 
-    def _request(self, items: tuple[Item, ...], *, fine: bool, heavy: bool) -> RenderRequest:
+    def _request(self, items: tuple[Item, ...], number: int, *, fine: bool, heavy: bool) -> RenderRequest:
         ratio, (width, height) = self.pane.devicePixelRatioF(), self.sight.size
         plain = not fine and self._is_behind()
         if not fine and (plain or heavy or width * height * ratio**2 > MOST_QUICK_PIXELS):
             ratio *= 0.5
-        seen = self.workspace.bodies.in_sight.visible
-        chosen = [i for i in self.workspace.chosen.run_ids if i in seen]
+        smoothed, cages = smoothed_and_caged(self.workspace) if self.look.smooth else (None, ())
         return RenderRequest(
             self.pane.index,
-            self.picture.next_number(),
+            number,
             (max(8, int(width * ratio)), max(8, int(height * ratio))),
             self.camera,
             items,
@@ -175,14 +173,9 @@ class CameraView(QObject):
             ratio,
             shadows=not plain,
             smooth=self.look.smooth,
-            smoothed=self._bodies_of(chosen) if self.look.smooth and chosen else None,
-            cages=self._bodies_of(chosen or seen) if self.look.smooth and len(chosen or seen) <= _MOST_CAGES else (),
+            smoothed=smoothed,
+            cages=cages,
         )
-
-    def _bodies_of(self, runs: Iterable[str]) -> tuple[Mesh, ...]:
-        """The meshes of runs that are seen."""
-        seen = self.workspace.bodies.in_sight.visible
-        return tuple(m for i in runs if (m := seen[i].body.mesh).face_count)
 
     def _is_behind(self) -> bool:
         """Whether a play runs that this machine can't draw as fast as it should be seen."""

@@ -1,6 +1,7 @@
 """Pictures of a view for files: as large as is wanted, without the grid and what is chosen."""
 
 from morphax.app.views.panes.camera_view import CameraView
+from morphax.app.views.panes.smoother import smoothed_and_caged
 from morphax.app.views.pictures import sheets
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import RenderRequest
@@ -27,4 +28,5 @@ def still(view: CameraView, hub: RenderHub, width: int) -> RenderRequest:
         sheets=sheets(view.workspace, view.camera.view),
         grid=False,
         smooth=view.look.smooth,
+        smoothed=smoothed_and_caged(view.workspace)[0],
     )
