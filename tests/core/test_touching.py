@@ -10,6 +10,7 @@ from morphax.core.body.profiles import Carries
 from morphax.core.body.range import Range, Stop
 from morphax.core.body.reference import Reference
 from morphax.core.body.sweep import Drawn, sweep, sweep_resolved
+from morphax.core.errors import SectionError
 from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.along import Along
@@ -145,6 +146,19 @@ def test_of_what_grows_the_width_is_that_of_the_run() -> None:
     assert said.free_width is not None and said.free_width < 0.06 and not of(0.99 * said.free_width)
     pinch = [f for f in sweep(path, Carries(ready_made("round", {"width": 0.2}), grows)).findings if f.code == "pinch"]
     assert pinch and all(f.free_width < 0.2 for f in pinch)
+
+
+def test_growth_beyond_all_sense_is_a_sentence_and_no_body() -> None:
+    """A pitch of a hundredth of the length is a slip of a figure: 4 to the 100th times the size."""
+    path = path_from_points(np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 0.0]]), kind=THROUGH)
+    for pitch, fits in ((0.01, False), (0.1, False), (0.11, True)):
+        grows = Along(laws=Laws((FormLaw(Form.GROWTH, 3.0, 1.0, pitch=pitch),)))
+        carries = Carries(ready_made("round", {"width": 1e-6}), grows)
+        if fits:
+            assert sweep(path, carries).mesh.face_count
+        else:
+            with pytest.raises(SectionError, match="times what it is"):
+                sweep(path, carries)
 
 
 def test_short_legs_of_what_grows_are_free_at_the_width_that_is_said() -> None:

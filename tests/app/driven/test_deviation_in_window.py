@@ -4,7 +4,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 
-from morphax.app.views.panes.deviation_marks import tints_of
+from morphax.app.views.panes.deviation_marks import said, tints_of
 from morphax.app.widgets.theme import LIGHT, rgb
 from morphax.build.deviation import Deviation
 from tests.app.driver import Driver
@@ -40,6 +40,19 @@ def test_it_is_measured_shown_kept_up_and_let_go(opened) -> None:
     driver.settle()
     assert not ws.deviations.found and driver.window.tool_row.shown_as.text() == "shown as: shaded"
     assert all(i.tints is None for i in view.scene.items(driver.window.look.tokens))
+
+
+def test_a_deviation_is_said_in_three_digits_in_any_unit() -> None:
+    wanted = {"mm": "0.0123 mm", "m": "0.0000123 m", "in": "0.000484 in"}
+    assert {unit: said(1.23e-5, unit) for unit in wanted} == wanted
+    assert (said(0.0, "ft"), said(512.3, "m"), said(0.0457, "mm")) == ("0 ft", "512 m", "45.7 mm")
+
+
+def test_less_of_nothing_smooth_leaves_the_look(opened) -> None:
+    driver, _ = opened(three_bars())
+    driver.menu("view.deviation")
+    driver.menu("view.plainer")
+    assert driver.window.look.mode == "deviation"
 
 
 def test_the_picture_has_its_colours(opened) -> None:

@@ -58,7 +58,12 @@ class Look(QObject):
         self.set_mode("shaded" if self.measured else "deviation")
 
     def set_smooth(self, levels: int) -> None:
-        """Bodies as they would be after so many subdivisions, 0 to 3, below the wire of their own faces."""
+        """Bodies as they would be after so many subdivisions, 0 to 3, below the wire of their own faces.
+
+        Less than none leaves what is shown as it is.
+        """
+        if levels <= 0 and not self.smooth:
+            return
         self.shaded, self.edges, self.measured = True, False, False
         self.smooth = max(0, min(levels, MOST_LEVELS))
         self.changed.emit()

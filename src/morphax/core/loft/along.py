@@ -20,6 +20,8 @@ from morphax.core.types import Floats, frozen
 
 _NEAR = 1e-9
 """Stations nearer to each other than this share of the length stand in one place."""
+_MOST_GROWN = 1e6
+"""Laws that make more of a size than so many times itself are a slip of a figure."""
 _COARSE = 64
 """Sides of outlines of which only the widths count."""
 
@@ -110,6 +112,8 @@ def varied_profile(along: Along, first: Profile, sampling: Sampling, length: flo
     laws = VaryingLaws(sampling.size, sampling.roll, along.laws, twist / length if length else 0.0)
     if not laws.most > 0.0:
         raise SectionError("the size is nothing all along the run")
+    if laws.most > _MOST_GROWN * sampling.size:
+        raise SectionError(f"the laws would make the size {laws.most / sampling.size:.2g} times what it is")
     breaks, steps = laws.breaks, laws.steps
     if along.has_one_as_it_is:
         steps = _stood(steps, laws, length, closed=closed)

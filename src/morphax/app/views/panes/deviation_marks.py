@@ -1,14 +1,16 @@
 """Where bodies are farthest off their true surfaces: a scale of the colours, and the place of the largest."""
 
+from math import floor, log10
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QLinearGradient, QPen
 
-from morphax.app.session.deviations import Deviations
+from morphax.app.session.deviations import MOST_RUNS, Deviations
 from morphax.app.views.panes.drawing import View, label
 from morphax.app.widgets.theme import Tokens, app_font, colour, mixed, rgb
 from morphax.build.deviation import Deviation
-from morphax.project.units import format_length
+from morphax.project.units import METRES, format_length
 
 _LEFT, _UP, _WIDE, _HIGH = 84.0, 22.0, 120.0, 8.0
 """Where the scale is, from the lower left corner, and how large, pixels."""
@@ -24,15 +26,22 @@ def tints_of(found: Deviation, largest: float, tokens: Tokens) -> np.ndarray:
     return out
 
 
+def said(metres: float, unit: str) -> str:
+    """A deviation in three digits, however small it is in the display unit."""
+    size = metres / METRES[unit]
+    decimals = min(9, max(0, 2 - floor(log10(size)))) if size > 0.0 else 0
+    return format_length(metres, unit=unit, decimals=decimals)
+
+
 def paint_deviations(view: View, deviations: Deviations) -> None:
     """The scale, and how far off the worst place is."""
     found = deviations.found
     if not found:
-        words = "measuring ..." if not deviations.is_settled else "nothing to measure"
-        _paint_words(view, "choose up to 24 runs to be measured" if deviations.has_too_many else words)
+        words = "measuring …" if not deviations.is_settled else "nothing to measure"
+        _paint_words(view, f"choose up to {MOST_RUNS} runs to be measured" if deviations.has_too_many else words)
         return
     worst = max(found.values(), key=lambda d: d.largest)
-    words = format_length(worst.largest, unit=view.unit, decimals=3)
+    words = said(worst.largest, view.unit)
     if view.sight.size[0] > _NARROW:
         _paint_scale(view, words)
     (spot,) = view.at(worst.place[None])
