@@ -22,8 +22,11 @@ _SEED, _WORST, _ABOUT = 7, 64, 0.05
 
 @dataclass(frozen=True, eq=False)
 class Deviation:
-    """``of_face`` (f,) m, quads before triangles: how far the true surface is off each of them at most; the ``largest``
-    of them, m, the ``place`` (3,) of the true surface where that is, and the nearest one ``on`` (3,) the body."""
+    """``of_face`` (f,) m, quads before triangles: how far the true surface was found to be off each of them.
+
+    ``largest`` of them, m; the ``place`` (3,) of the true surface where that is, and the nearest one ``on`` (3,) the
+    body.
+    """
 
     of_face: Floats
     largest: float
@@ -34,8 +37,8 @@ class Deviation:
 def deviation_of(builder: Builder, project: Project, built: Built) -> Deviation | None:
     """The deviation of a built run's body; None where there is nothing to measure.
 
-    The true surface is taken to be a body of the same run within an eighth of what is found, or as fine as 400 000
-    faces allow: what is said is off by no more than that.
+    The true surface is taken to be a body of the same run within about an eighth of what is found, or the finest one
+    of those that some hundred thousand faces allow: what is said may be off by about as much as that body is.
     """
     mesh, width = built.body.mesh, built.body.width
     if not mesh.face_count or built.body.has_errors or not width > 0.0:

@@ -26,12 +26,13 @@ def choose(driver: Driver, name: str, word: str) -> None:
     driver.settle()
 
 
-def opened_on_all(opened, project) -> Driver:
+def opened_on_all(opened, project, heading: str = "Corners and ends") -> Driver:
+    """A window with all runs chosen and a heading of the column open."""
     driver, _ = opened(project)
     driver.pane(0).setFocus()
     driver.key(Qt.Key.Key_A, CTRL)
     driver.settle()
-    driver.unfold("Corners and ends")
+    driver.unfold(heading)
     return driver
 
 

@@ -14,7 +14,7 @@ from morphax.core.mesh.measures import edge_check, volume
 from morphax.demo import lantern_wagon
 from morphax.project.edits.along import end_size
 from morphax.project.model.document import Project
-from tests.app.driven.test_ends_in_column import choose
+from tests.app.driven.test_ends_in_column import choose, opened_on_all
 from tests.app.driven.test_freehand import stroke
 from tests.app.driven.test_jobs import look_at
 from tests.app.driven.test_jobs_along import solid
@@ -52,12 +52,8 @@ def test_j19_the_same_hose_at_three_densities(opened) -> None:
 
 
 def test_three_budgets_are_kept_looked_at_and_changed_by_the_card(opened) -> None:
-    driver, _ = opened(three_bars())
+    driver = opened_on_all(opened, three_bars(), "Density")
     ws, before = driver.window.workspace, driver.window.workspace.project
-    driver.pane(0).setFocus()
-    driver.key(Qt.Key.Key_A, CTRL)
-    driver.settle()
-    driver.unfold("Density")
     driver.enter_value("rings", "9")
     plain = ws.project
     for level, most in (("near", 500), ("far", 60)):
@@ -67,6 +63,12 @@ def test_three_budgets_are_kept_looked_at_and_changed_by_the_card(opened) -> Non
     choose(driver, "level", "far")
     for run in ws.project.runs:
         assert run.recipe.density.rings == 9 and ws.bodies.in_sight.visible[run.id].body.mesh.face_count <= 60
+    assert [driver.field(n).text() for n in ("budget", "rings", "far", "near")] == [
+        "60",
+        str(driver.body.mesh.rings),
+        "60",
+        "500",
+    ], "what is in force, and what is kept"
     driver.enter_value("faces", "150")
     driver.settle()
     assert {r.recipe.density.far for r in ws.project.runs} == {50}, "the number of what is looked at"
@@ -83,12 +85,8 @@ def test_three_budgets_are_kept_looked_at_and_changed_by_the_card(opened) -> Non
 
 
 def test_corners_and_ends_are_held_at_a_typed_distance_and_let_go(opened) -> None:
-    driver, _ = opened(three_bars())
+    driver = opened_on_all(opened, three_bars(), "Density")
     ws = driver.window.workspace
-    driver.pane(0).setFocus()
-    driver.key(Qt.Key.Key_A, CTRL)
-    driver.settle()
-    driver.unfold("Density")
     driver.enter_value("hold", "5")
     driver.settle()
     for built in ws.bodies.in_sight.visible.values():
@@ -104,11 +102,8 @@ def test_corners_and_ends_are_held_at_a_typed_distance_and_let_go(opened) -> Non
 
 
 def test_a_number_of_faces_is_for_all_chosen_runs_together_and_taken_back(opened) -> None:
-    driver, _ = opened(three_bars())
+    driver = opened_on_all(opened, three_bars(), "Density")
     ws, before = driver.window.workspace, driver.window.workspace.project
-    driver.pane(0).setFocus()
-    driver.key(Qt.Key.Key_A, CTRL)
-    driver.settle()
     driver.enter_value("faces", "900")
     driver.settle()
     faces = [ws.bodies.in_sight.visible[r.id].body.mesh.face_count for r in ws.project.runs]

@@ -10,6 +10,7 @@ from morphax.core.body.range import END, START, WHOLE, Range, Stop
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.project.edits.paths import reverse_path
 from morphax.project.edits.ranges import seen_range
+from tests.app.driven.test_ends_in_column import opened_on_all
 from tests.app.driver import Driver
 from tests.app.job_projects import column, square_frame, three_bars
 from tests.app.strip_hand import Strip
@@ -112,12 +113,8 @@ def test_esc_takes_a_drag_back(opened) -> None:
 
 
 def test_places_are_typed_in_lengths_shares_and_from_the_end_for_three_runs_at_once(opened) -> None:
-    driver, _ = opened(three_bars())
+    driver = opened_on_all(opened, three_bars(), "Range")
     ws = driver.window.workspace
-    driver.pane(0).setFocus()
-    driver.key(Qt.Key.Key_A, CTRL)
-    driver.settle()
-    driver.unfold("Range")
     driver.enter_value("range.start", "25 %")
     driver.enter_value("range.end", "-200 mm")
     driver.settle()

@@ -1,5 +1,6 @@
 """The rows below the heading Density. No Qt here."""
 
+from dataclasses import replace
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
@@ -7,6 +8,7 @@ from morphax.app.views.inspector.rows import Row, body_value, common, nested
 from morphax.core.body.recipe import LEVELS
 from morphax.core.section.sampling import section_width
 from morphax.project.lookup import run_by_id, section_of, section_shape
+from morphax.project.model.document import Project
 
 
 def _density(ws: Workspace, field: str) -> Any:
@@ -20,110 +22,73 @@ def _auto_deviation(ws: Workspace) -> float | None:
     return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0
 
 
-def _only(field: str, value: Any) -> dict[str, Any]:
-    """One way to ask for rings, and none of the others."""
-    ways = ("deviation", "rings", "spacing", "per_span", "budget", "level")
-    return {**dict.fromkeys(ways), field: value}
+def _in_force(ws: Workspace, field: str) -> Any:
+    """What holds of a wish: of the ways to ask for rings none while a level is looked at."""
+
+    def read(project: Project, run: str) -> Any:
+        own = run_by_id(project, run).recipe.density
+        return getattr(own if field in LEVELS else own.in_force, field)
+
+    return common(ws, read)
 
 
 def _read_deviation(ws: Workspace) -> Any:
     """The deviation in force; none where a count or a spacing holds."""
-    own = _density(ws, "deviation")
+    own = _in_force(ws, "deviation")
     if own is not None:
         return own
-    by_other = any(_density(ws, f) is not None for f in ("rings", "spacing", "per_span", "budget"))
+    by_other = any(_in_force(ws, f) is not None for f in ("rings", "spacing", "per_span", "budget"))
     return None if by_other else _auto_deviation(ws)
 
 
-def _ring_row(field: str, label: str, kind: str, said: str) -> Row:
-    """A way to ask for rings that is empty while another one holds."""
+def _without(ws: Workspace, field: str) -> dict[str, Any]:
+    """A wish forgotten; a run that shows this level goes back to what is set above."""
+    return {field: None, **({"level": None} if _density(ws, "level") == field else {})}
+
+
+def _wish(field: str, label: str, kind: str, said: tuple[str, str], hint: str, ends: tuple[str, ...] = ()) -> Row:
+    """A wish of the runs' own, by what its setting and its forgetting are called; one that is typed ends others."""
     return Row(
         field,
         label,
         kind,
-        lambda ws: _density(ws, field),
-        lambda ws, v: nested(ws, said, "density", **_only(field, v)),
+        lambda ws: _in_force(ws, field),
+        lambda ws, v: nested(ws, said[0], "density", **{**dict.fromkeys(ends), field: v}),
         changed=lambda ws: _density(ws, field) is not None,
-        reset=lambda ws: nested(ws, "Rings by deviation", "density", **{field: None}),
-        hint="by deviation",
+        reset=lambda ws: nested(ws, said[1], "density", **_without(ws, field)),
+        hint=hint,
     )
 
 
-def _without(ws: Workspace, level: str) -> dict[str, Any]:
-    """A level forgotten; a run that shows it goes back to what is set above."""
-    return {level: None, **({"level": None} if _density(ws, "level") == level else {})}
-
-
-def _level_row(level: str) -> Row:
+def _level(name: str) -> Row:
     """A budget of faces that is kept with the run, and looked at by *Faces as*."""
-    return Row(
-        level,
-        f"Faces {level}",
-        "count",
-        lambda ws: _density(ws, level),
-        lambda ws, v: nested(ws, f"Set the faces of {level}", "density", **{level: v}),
-        changed=lambda ws: _density(ws, level) is not None,
-        reset=lambda ws: nested(ws, f"No faces of {level}", "density", **_without(ws, level)),
-        hint="none kept",
-    )
+    return _wish(name, f"Faces {name}", "count", (f"Set the faces of {name}", f"No faces of {name}"), "none kept")
 
+
+_WAYS = ("deviation", "rings", "spacing", "per_span", "budget", "level")
+"""Of these one holds: what is typed for it ends the others."""
+_BACK = "Rings by deviation"
+_NONE = "not asked for"
+_WITHIN = _wish("deviation", "Within", "length", ("Set the deviation", "Automatic deviation"), _NONE, _WAYS)
+_RINGS = _wish("rings", "Rings", "count", ("Set the rings", _BACK), "", _WAYS)
 
 DENSITY = (
-    Row(
-        "deviation",
-        "Within",
-        "length",
-        _read_deviation,
-        lambda ws, v: nested(ws, "Set the deviation", "density", **_only("deviation", v)),
-        changed=lambda ws: _density(ws, "deviation") is not None,
-        reset=lambda ws: nested(ws, "Automatic deviation", "density", **_only("deviation", None)),
-        hint="by rings or spacing",
-    ),
-    Row(
-        "rings",
-        "Rings",
-        "count",
-        lambda ws: _density(ws, "rings") or body_value(ws, lambda b: b.mesh.rings),
-        lambda ws, n: nested(ws, "Set the rings", "density", **_only("rings", n)),
-        changed=lambda ws: _density(ws, "rings") is not None,
-        reset=lambda ws: nested(ws, "Rings by deviation", "density", rings=None),
-    ),
-    _ring_row("spacing", "Ring spacing", "length", "Set the spacing"),
-    _ring_row("per_span", "Rings per span", "count", "Set the rings per span"),
-    _ring_row("budget", "Faces at most", "count", "Set the faces"),
-    Row(
+    replace(_WITHIN, read=_read_deviation),
+    replace(_RINGS, read=lambda ws: _in_force(ws, "rings") or body_value(ws, lambda b: b.mesh.rings)),
+    _wish("spacing", "Ring spacing", "length", ("Set the spacing", _BACK), _NONE, _WAYS),
+    _wish("per_span", "Rings per span", "count", ("Set the rings per span", _BACK), _NONE, _WAYS),
+    _wish("budget", "Faces at most", "count", ("Set the faces", _BACK), _NONE, _WAYS),
+    _wish(
         "sides_within",
         "Sides within",
         "length",
-        lambda ws: _density(ws, "sides_within"),
-        lambda ws, v: nested(
-            ws, "Set the sides' deviation", "density", sides_within=v, **dict.fromkeys(("sides", "budget", "level"))
-        ),
-        changed=lambda ws: _density(ws, "sides_within") is not None,
-        reset=lambda ws: nested(ws, "Sides as the rings", "density", sides_within=None),
-        hint="as the rings",
+        ("Set the sides' deviation", "Sides as the rings"),
+        "as the rings",
+        ("sides", "budget", "level"),
     ),
-    Row(
-        "crease",
-        "Smooth up to",
-        "angle",
-        lambda ws: _density(ws, "crease"),
-        lambda ws, v: nested(ws, "Set the crease angle", "density", crease=v),
-        changed=lambda ws: _density(ws, "crease") is not None,
-        reset=lambda ws: nested(ws, "Usual creases", "density", crease=None),
-        hint="as drawn",
-    ),
-    Row(
-        "hold",
-        "Holding rings",
-        "length",
-        lambda ws: _density(ws, "hold"),
-        lambda ws, v: nested(ws, "Set the holding rings", "density", hold=v),
-        changed=lambda ws: _density(ws, "hold") is not None,
-        reset=lambda ws: nested(ws, "No holding rings", "density", hold=None),
-        hint="none",
-    ),
-    *(_level_row(level) for level in LEVELS),
+    _wish("crease", "Smooth up to", "angle", ("Set the crease angle", "Usual creases"), "as drawn"),
+    _wish("hold", "Holding rings", "length", ("Set the holding rings", "No holding rings"), "none"),
+    *(_level(name) for name in LEVELS),
     Row(
         "level",
         "Faces as",

@@ -146,7 +146,7 @@ def _set_faces(ws: Workspace, most: int) -> None:
 
 def _has_budget(ws: Workspace) -> bool:
     recipe = recipe_of(ws)
-    return recipe is not None and recipe.density.budget is not None
+    return recipe is not None and recipe.density.in_force.budget is not None
 
 
 def _own_sides(ws: Workspace) -> int | None:
@@ -219,7 +219,7 @@ CARD = (
         lambda ws: sum(_faces(ws).values()) or None,
         lambda ws, n: _set_faces(ws, n),
         changed=lambda ws: _has_budget(ws),
-        reset=lambda ws: nested(ws, "Faces by deviation", "density", budget=None),
+        reset=lambda ws: nested(ws, "Faces by deviation", "density", budget=None, level=None),
         hint="at most",
     ),
 )
