@@ -1,6 +1,7 @@
 """Files of the version before: they open as they were, and have the bodies that they had."""
 
 import copy
+import hashlib
 import io
 import json
 import zipfile
@@ -15,7 +16,7 @@ from morphax.core.mesh.measures import area, volume
 from morphax.io.project_file import MIMETYPE, from_bytes, load_project, to_bytes
 from morphax.project.edits.runs import duplicate_runs
 from morphax.project.migrations import MIGRATIONS
-from morphax.project.model.document import PortHold, Project, all_ids
+from morphax.project.model.document import SCHEMA_VERSION, PortHold, Project, all_ids
 
 DATA = Path(__file__).parent.parent / "data"
 NAMES = ("version-3-wagon", "version-3-mixed", "version-3-many")
@@ -100,3 +101,17 @@ def test_an_old_file_goes_on_to_be_edited() -> None:
 def test_what_is_no_document_is_left_to_the_reader() -> None:
     for odd in ({}, {"paths": 3}, {"paths": [3, {"id": 4}], "runs": [{"recipe": None}]}, {"hosts": [{"ports": "x"}]}):
         assert MIGRATIONS[2](copy.deepcopy(odd)).keys() >= odd.keys()
+
+
+def without_words(schema: object) -> object:
+    if isinstance(schema, dict):
+        return {k: without_words(v) for k, v in schema.items() if not (k == "description" and isinstance(v, str))}
+    return [without_words(v) for v in schema] if isinstance(schema, list) else schema
+
+
+def test_what_a_file_holds_changes_with_its_version_only() -> None:
+    """A file with a field that its version had not is one that an older program calls damaged, and not newer."""
+    schema = json.dumps(without_words(Project.model_json_schema()), sort_keys=True)
+    held = hashlib.sha256(schema.encode()).hexdigest()[:12]
+    assert (SCHEMA_VERSION, held) == (13, "7af2c26ebb57"), "a new version, its step, and then the figures here"
+    assert len(MIGRATIONS) == SCHEMA_VERSION - 1

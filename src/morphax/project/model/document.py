@@ -37,7 +37,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 12
+SCHEMA_VERSION = 13
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
