@@ -157,6 +157,8 @@ def test_a_level_is_the_budget_that_is_kept_for_it() -> None:
     plain, own = (sweep(path, section, recipe_of(density=d)) for d in (kept, Density(rings=30, hold=0.01)))
     assert np.array_equal(plain.mesh.points, own.mesh.points)
     assert Density(rings=7, near=100, level="far").in_force == Density(rings=7), "nothing is kept for it"
+    assert (plain_one := Density(rings=7)).in_force is plain_one, "made once only: what is asked is kept by identity"
+    assert kept.in_force is replace(kept).in_force
     for bad in ({"level": "nearest"}, {"near": 2}):
         with pytest.raises(DensityError):
             Density(**bad)

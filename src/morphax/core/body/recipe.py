@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import lru_cache
 from math import isfinite, pi, radians
 from typing import Any, Protocol
 
@@ -241,12 +242,7 @@ class Density:
     @property
     def in_force(self) -> "Density":
         """The wishes of which nothing depends on a level any more."""
-        budget: int | None = getattr(self, self.level) if self.level else None
-        rest = dict.fromkeys((*LEVELS, "level"))
-        if budget is None:
-            return replace(self, **rest)
-        own = dict.fromkeys(("deviation", "rings", "spacing", "per_span", "sides_within"))
-        return replace(self, budget=budget, **rest, **own)
+        return self if self.level is None and not any(getattr(self, v) for v in LEVELS) else _without_levels(self)
 
     @property
     def of_sides(self) -> float | None:
@@ -257,6 +253,16 @@ class Density:
     def of_rings(self) -> tuple[float | None, int | None, float | None, int | None]:
         """All of it that says how rings are asked for."""
         return (self.deviation, self.rings, self.spacing, self.per_span)
+
+
+@lru_cache(maxsize=512)
+def _without_levels(density: Density) -> Density:
+    budget: int | None = getattr(density, density.level) if density.level else None
+    rest = dict.fromkeys((*LEVELS, "level"))
+    if budget is None:
+        return replace(density, **rest)
+    own = dict.fromkeys(("deviation", "rings", "spacing", "per_span", "sides_within"))
+    return replace(density, budget=budget, **rest, **own)
 
 
 class Recipe(Protocol):
