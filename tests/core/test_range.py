@@ -144,25 +144,6 @@ def test_a_range_of_straight_legs_has_the_volume_of_its_length(section, corner) 
             assert volume(body.mesh) == pytest.approx(area * 3.0 * (b - a), rel=1e-9)
 
 
-@pytest.mark.parametrize(
-    ("path", "anchor", "corner"),
-    [
-        *((p, a, CornerStyle.MITRE) for p in (LEGS, FRAME, MIXED) for a in ("centroid", "left", "top-right")),
-        (LEGS, "centroid", CornerStyle.BEVEL),
-        (FRAME, "centroid", CornerStyle.BEVEL),
-    ],
-)
-def test_growth_is_continuous_through_corners(path, anchor, corner) -> None:
-    steps = np.linspace(0.05, 0.995, 190)
-    sizes = [volume(shown(path, SQUARE, 0.0, float(b), anchor=anchor, corner=corner, rings=40).mesh) for b in steps]
-    step = np.diff(sizes)
-    full = volume(sweep(path, SQUARE, recipe_of(anchor=anchor, corner=corner, rings=40)).mesh)
-    mean = full / 0.995 * (steps[1] - steps[0])
-    assert step.max() < 2.6 * mean and step.min() > -0.6 * mean
-    ends = [shown(path, SQUARE, 0.0, b, anchor=anchor, corner=corner, rings=40).mesh.points[-4:] for b in (0.3, 0.3001)]
-    assert np.abs(ends[0] - ends[1]).max() < 0.002
-
-
 def test_a_closed_path_wraps_through_its_first_knot_and_whole_it_is_closed() -> None:
     for path in (FRAME, KNOT):
         for what in (SQUARE, Carries(SQUARE, Along(twist=0.5 * np.pi)), varied()):
@@ -306,13 +287,6 @@ def test_what_is_said_of_the_whole_run_is_said_of_its_parts() -> None:
         assert "kept-corners" in {f.code for f in sweep(CURVE, STAR, recipe).findings}
     upright = recipe_of(orientation=Orientation.TOWARDS, range=share(0.2, 0.6))
     assert "no-target" in {f.code for f in sweep(CURVE, STAR, upright).findings}
-
-
-@pytest.mark.parametrize("corner", [CornerStyle.BEVEL, CornerStyle.ROUND])
-def test_a_range_that_stops_within_a_corner_has_its_last_ring_there(corner: CornerStyle) -> None:
-    for b in (0.325, 0.3335, 0.34):
-        ring = shown(LEGS, SQUARE, 0.0, b, corner=corner).ring_at
-        assert ring.max() == pytest.approx(3.0 * b, abs=1e-9)
 
 
 def part(a: float, b: float, own: Range = WHOLE) -> PartOfRange:

@@ -5,57 +5,29 @@ grows never jumps; within a bevel it goes from its one side to the other.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from math import pi
 from typing import Any
 
 import numpy as np
 
-from morphax.core.body.carried import CarriedRows, carried_rows, joined_rows, taken_rows
+from morphax.core.body.carried import CarriedRows, carried_rows, joined_rows, ring_coefficients, taken_rows
 from morphax.core.body.ends import EndPlace
-from morphax.core.body.joints import SET_BACK, Joint, JointKind, Joints
+from morphax.core.body.joints import Joint, JointKind, Joints
 from morphax.core.body.layout import PlacedRings, closing_shift
 from morphax.core.body.pointed_ends import PointZone, drawn_in
 from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile, StepSide
-from morphax.core.body.rings import Rows, step_rows
+from morphax.core.body.rings import Rows, ring_points, step_rows
+from morphax.core.body.stretches import SAME, Bevels, InCorner, LegPart, Pair, Segment, leg_parts
 from morphax.core.body.wedges import fan_between
 from morphax.core.frame.frames import FrameField, Frames, frames_on
 from morphax.core.types import Flags, Floats, Ints
 from morphax.core.vectors import exact_turn, unit
 
-_SAME, _CLEAR, _HALF = 1e-9, 1e-6, 0.4995
-"""Places nearer than this share of the length are one; rings keep so many reaches from an end that leans; what an end
+_CLEAR, _HALF = 1e-6, 0.4995
+"""Rings keep so many reaches from an end that leans; what an end
 may take of its stretch."""
-Pair = tuple[float, float]
-
-
-@dataclass(frozen=True)
-class LegPart:
-    """A part of a leg from ``a`` to ``b`` m, on the ``lap`` that it is walked; ``is_first`` and ``is_last`` of its
-    stretch."""
-
-    leg: int
-    a: float
-    b: float
-    lap: int
-    is_first: bool = False
-    is_last: bool = False
-
-
-def leg_parts(field: FrameField, stretch: Pair) -> list[LegPart]:
-    """The parts of legs that a stretch runs through; beyond the length it goes on at the start."""
-    total, found = float(field.table.total), list[LegPart]()
-    for lap in (0, 1):
-        for i, leg in enumerate(field.legs):
-            s0, s1 = float(leg.s[0]), float(leg.s[-1])
-            a, b = max(stretch[0] - lap * total, s0), min(stretch[1] - lap * total, s1)
-            if b - a > _SAME * total:
-                a, b = (s0 if a - s0 <= _SAME * total else a), (s1 if s1 - b <= _SAME * total else b)
-                found.append(LegPart(i, a, b, lap))
-    found[0] = replace(found[0], is_first=True)
-    found[-1] = replace(found[-1], is_last=True)
-    return found
 
 
 class Leanings:
@@ -86,26 +58,15 @@ class Leanings:
         """How far a ring's own stretch goes on straight from there into the run, m; 0 where it leans."""
         own = self.field.legs[leg].s
         near = (s - float(own[0]), float(own[-1]) - s)
-        if any(near[k] < self.reach[k][leg] - _SAME for k in (0, 1)):
+        if any(near[k] < self.reach[k][leg] - SAME for k in (0, 1)):
             return 0.0
         k = 1 if is_start else 0
         return max(0.0, near[k] - float(self.reach[k][leg]))
 
 
-@dataclass(frozen=True)
-class InCorner:
-    """A ring within a bevel or a fan: a share ``u`` of the way from its one side to the other."""
-
-    joint: Joint
-    u: float
-    lap: int
-
-
 Zones = Sequence[Sequence[PointZone]]
 Clear = Mapping[tuple[int, bool], float]
 """By segment, and whether it is its start: how far from there its other rings begin, m."""
-Segment = LegPart | InCorner
-"""What a leg of the rows that are shown is made of."""
 
 
 class Cutting:
@@ -118,45 +79,48 @@ class Cutting:
         self.turned = (1.0, 0.0)
         if whole.closed:
             self.turned = exact_turn(-2.0 * pi * closing_shift(field, profile) / profile.symmetry)
-        bevels = [j for j in whole.joints.items if j.kind in SET_BACK]
-        self.bevels = ({j.after: j for j in bevels}, {j.before: j for j in bevels})
+        self.bevels = Bevels(field, whole.joints, profile.reach)
 
     # -- where stretches begin and stop ----------------------------------------------------------
 
     def segments(self, stretch: Pair) -> list[Segment]:
-        """What a stretch is made of: parts of legs, and a ring within a bevel where it begins or stops in one."""
-        parts = leg_parts(self.field, stretch)
-        out = list[Segment](parts)
-        first, last = self._in_corner(parts[0], parts[0].a), self._in_corner(parts[-1], parts[-1].b)
-        if last is not None:
-            out = [*(out[:-1] if last.u > 0.5 else out), last]
-        if first is not None:
-            out = [first, *(out[1:] if first.u < 0.5 and out[0] is parts[0] else out)]
-        return out
+        """What a stretch is made of."""
+        return self.bevels.segments(stretch)
 
-    def _in_corner(self, part: LegPart, s: float) -> InCorner | None:
-        own = self.field.legs[part.leg].s
-        before, after = self.bevels[1].get(part.leg), self.bevels[0].get(part.leg)
-        if before is not None and s > float(own[-1]) - before.set_back + _SAME * self.total:
-            return InCorner(before, 0.5 * (1.0 - (float(own[-1]) - s) / before.set_back), part.lap)
-        if after is not None and s < float(own[0]) + after.set_back - _SAME * self.total:
-            return InCorner(after, 0.5 * (1.0 + (s - float(own[0])) / after.set_back), part.lap)
-        return None
+    def frame_at_end(self, stretch: Pair, *, is_start: bool) -> tuple[float, Frames]:
+        """Where on its leg a stretch begins or stops, m, and the frame of the ring there, which may lean or lie within
+        a bevel: a section set along its right and up is in the ring's plane."""
+        segment = self.segments(stretch)[0 if is_start else -1]
+        if isinstance(segment, InCorner):
+            ring = corner_ring(self.whole, segment, self.turned)
+            return float(segment.joint.at), ring.frames
+        at = segment.a if is_start else segment.b
+        frames, sent = frames_on(self.field, np.array([segment.leg]), np.array([at])), self.leanings.at(segment.leg, at)
+        return at, self._leaned(frames, at, sent) if sent.any() else frames
+
+    def _leaned(self, frames: Frames, at: float, sent: Floats) -> Frames:
+        """The frame of a ring that leans: what its points are sent along their leg is linear in right and up."""
+        rows = carried_rows(self.profile, frames.right, frames.up, np.array([at]), np.zeros(1))
+        around = ring_points(ring_coefficients(frames.origin, rows), self.profile.flat_points)[0] - frames.origin
+        known = np.column_stack([np.ones(len(around)), around @ frames.right[0], around @ frames.up[0]])
+        along, x, y = np.linalg.lstsq(known, self.leanings.flat @ sent, rcond=1e-9)[0]
+        right, up = frames.right + x * frames.forward, frames.up + y * frames.forward
+        forward = unit(frames.forward - x * frames.right - y * frames.up)
+        return replace(frames, origin=frames.origin + along * frames.forward, right=right, up=up, forward=forward)
 
     def ends(self, stretches: Sequence[Pair], made: Sequence[Sequence[Segment]]) -> list[EndPlace]:
         """The places where stretches begin and stop; legs are counted on through all segments."""
         out, count = list[EndPlace](), 0
         for stretch, segments in zip(stretches, made, strict=True):
             parts = leg_parts(self.field, stretch)
-            for part, at, segment, is_start in (
-                (parts[0], parts[0].a, segments[0], True),
-                (parts[-1], parts[-1].b, segments[-1], False),
-            ):
-                straight = 0.0 if isinstance(segment, InCorner) else self._room(part, at, is_start=is_start)
-                room = min(_HALF * (part.b - part.a), straight)
+            for part, segment, is_start in ((parts[0], segments[0], True), (parts[-1], segments[-1], False)):
+                own = part if isinstance(segment, InCorner) else segment
+                at = own.a if is_start else own.b
+                straight = 0.0 if isinstance(segment, InCorner) else self._room(own, at, is_start=is_start)
+                room = min(_HALF * (own.b - own.a), straight)
                 rows = count if is_start else count + len(segments) - 1
-                turned = self.turned if part.lap else (1.0, 0.0)
-                out.append(EndPlace(part.leg, at, is_start, room, rows, turned))
+                turned = self.turned if own.lap else (1.0, 0.0)
+                out.append(EndPlace(own.leg, at, is_start, room, rows, turned))
             count += len(segments)
         return out
 
@@ -201,9 +165,9 @@ class Cutting:
         (a, b), pointed = span, {z.is_start for z in zones}
         own = min(hold, 0.25 * max(b - a - sum(far), 0.0))
         out = []
-        if part.is_first and True not in pointed and (far[0] or part.a > float(leg[0]) + _SAME * self.total):
+        if part.is_first and True not in pointed and (far[0] or part.a > float(leg[0]) + SAME * self.total):
             out.append(a + far[0] + own)
-        if part.is_last and False not in pointed and (far[1] or part.b < float(leg[-1]) - _SAME * self.total):
+        if part.is_last and False not in pointed and (far[1] or part.b < float(leg[-1]) - SAME * self.total):
             out.append(b - far[1] - own)
         return np.array(out)
 
@@ -250,7 +214,7 @@ class _NewRows:
         self.count = len(self.base.s)
         self.order = list[Ints]()
         self.extra = list[Rows]()
-        self.near = _SAME * cutting.total
+        self.near = SAME * cutting.total
 
     def _new(self, rows: Rows) -> int:
         """Adds a row, and gives its number."""
@@ -325,27 +289,7 @@ class _NewRows:
 
     def add_in_corner(self, blend: InCorner) -> None:
         """A ring between the two sides of a bevel."""
-        j, u = blend.joint, blend.u
-        at = np.array([self.base.starts[j.before + 1] - 1, self.base.starts[j.after]])
-        frames, carried = _taken_frames(self.base.frames, at), taken_rows(self.base.carried, at)
-        size = carried.laws.size
-        share = float(size[1] / size[0]) if size[0] > 0.0 else 1.0
-        if j.after == 0 and self.cutting.whole.closed:
-            carried = _turned_rows(carried, np.array([False, True]), self.cutting.turned)
-        first = taken_rows(carried, np.array([0]))
-        x, y = (((1.0 - u) * v[:1] + u * share * v[1:]) for v in (carried.x, carried.y))
-        own: dict[str, Any] = {f.name: getattr(frames, f.name) for f in fields(Frames)}
-        made: dict[str, Any] = {k: None if v is None else (1.0 - u) * v[:1] + u * v[1:] for k, v in own.items()}
-        mixed = Frames(**made)
-        mixed = replace(mixed, forward=unit(mixed.forward))
-        fan = fan_between(self.base, int(at[0]), int(at[1]), 0.0, 1.0) if j.kind is JointKind.ROUND else None
-        if fan is not None:
-            ways = {k: fan.turned(u, own[k][:1], are_ways=True) for k in ("right", "up", "forward")}
-            mixed = replace(mixed, origin=fan.turned(u, own["origin"][:1]), **ways)
-            x, y = (fan.turned(u, v[:1], are_ways=True) for v in (carried.x, carried.y))
-        s = np.array([float(j.at) + (2.0 * u - 1.0) * j.set_back])
-        sent = np.zeros((1, self.base.sent.shape[1]))
-        row = Rows(mixed, s, sent, np.array([0, 1]), replace(first, x=x, y=y))
+        row = corner_ring(self.cutting.whole, blend, self.cutting.turned)
         self.order.append(np.array([self._new(row)], dtype=np.int64))
 
     def made(self, on_second_lap: Flags, stepped: tuple[int, ...]) -> Rows:
@@ -362,6 +306,34 @@ class _NewRows:
             carried = _turned_rows(carried, on_second_lap, self.cutting.turned)
             sent = _turned_sent(sent, on_second_lap, self.cutting.turned)
         return Rows(frames, s, sent, starts, carried, step_rows(s, starts), stepped)
+
+
+def corner_ring(whole: PlacedRings, blend: InCorner, turned: Pair) -> Rows:
+    """The ring between the two sides of a bevel or a fan, a share of the way from its one side to the other.
+
+    ``turned``: the cosine and sine by which a closed run's second lap is turned.
+    """
+    j, u, base = blend.joint, blend.u, whole.rows
+    at = np.array([base.starts[j.before + 1] - 1, base.starts[j.after]])
+    frames, carried = _taken_frames(base.frames, at), taken_rows(base.carried, at)
+    size = carried.laws.size
+    share = float(size[1] / size[0]) if size[0] > 0.0 else 1.0
+    if j.after == 0 and whole.closed:
+        carried = _turned_rows(carried, np.array([True, False]), (turned[0], -turned[1]))
+    first = taken_rows(carried, np.array([0]))
+    x, y = (((1.0 - u) * v[:1] + u * share * v[1:]) for v in (carried.x, carried.y))
+    own: dict[str, Any] = {f.name: getattr(frames, f.name) for f in fields(Frames)}
+    made: dict[str, Any] = {k: None if v is None else (1.0 - u) * v[:1] + u * v[1:] for k, v in own.items()}
+    mixed = Frames(**made)
+    mixed = replace(mixed, forward=unit(mixed.forward))
+    fan = fan_between(base, int(at[0]), int(at[1]), 0.0, 1.0) if j.kind is JointKind.ROUND else None
+    if fan is not None:
+        ways = {k: fan.turned(u, own[k][:1], are_ways=True) for k in ("right", "up", "forward")}
+        mixed = replace(mixed, origin=fan.turned(u, own["origin"][:1]), **ways)
+        x, y = (fan.turned(u, v[:1], are_ways=True) for v in (carried.x, carried.y))
+    s = np.array([float(j.at) + (2.0 * u - 1.0) * j.set_back])
+    sent = np.zeros((1, base.sent.shape[1]))
+    return Rows(mixed, s, sent, np.array([0, 1]), replace(first, x=x, y=y))
 
 
 def _turned_rows(rows: CarriedRows, which: Flags, turned: Pair) -> CarriedRows:

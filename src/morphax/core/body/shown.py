@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from morphax.core.body.cutting import Cutting, LegPart, Pair, leg_parts
+from morphax.core.body.cutting import Cutting
 from morphax.core.body.end_pieces import end_pieces
 from morphax.core.body.end_zones import cuts_of, domes_of
 from morphax.core.body.layout import PlacedRings
@@ -14,6 +14,7 @@ from morphax.core.body.nearby import Nearby
 from morphax.core.body.pointed_ends import point_zones
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import Ends
+from morphax.core.body.stretches import LegPart, Pair, leg_parts
 from morphax.core.frame.frames import FrameField, frames_on
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Floats, frozen
@@ -30,8 +31,8 @@ def shown_rings(whole: Whole, stretches: Sequence[Pair], ends: Ends, deviation: 
     """
     path, field, profile, placed = whole
     asked = stretches
-    stretches, at_ends, smaller = end_pieces(path, field, profile, ends, stretches, deviation)
     cutting = Cutting(placed, field, profile)
+    stretches, at_ends, smaller = end_pieces(path, cutting, ends, stretches, deviation)
     made = [cutting.segments(s) for s in stretches]
     places = cutting.ends(stretches, made)
     domes, notes = domes_of(path, field, profile, ends, places, deviation)
