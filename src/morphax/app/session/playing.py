@@ -84,7 +84,7 @@ class Playing(QObject):
             return
         self._from = 0.0 if self.time >= self.length else self.time
         self._clock.start()
-        self._timer.start(max(1, round(1000.0 / self._project().clock.rate)))
+        self._timer.start(max(1, round(250.0 / self._project().clock.rate)))
         self.go_to(self._from)
 
     def pause(self) -> None:

@@ -16,7 +16,7 @@ from morphax.app.tools.shared.landing import grid_step
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.panes.drawing import View
 from morphax.app.views.panes.gliding import Gliding
-from morphax.app.views.panes.live_picture import LivePicture
+from morphax.app.views.panes.live_picture import OTHER_MILLISECONDS, PLAY_MILLISECONDS, LivePicture
 from morphax.app.views.panes.marks import paint_measure
 from morphax.app.views.panes.overlay import Over, paint_overlay
 from morphax.app.views.panes.pane import Pane
@@ -142,14 +142,16 @@ class CameraView(QObject):
         """
         is_busy = self.toolbox.is_drawing or self.toolbox.edit.is_dragging
         waits = (is_busy and self._is_beside()) or (self.workspace.playing.is_on and self.pane.index > 0)
-        if waits and not fine and self.picture.has_to_wait():
+        beside = PLAY_MILLISECONDS if self.workspace.playing.is_on else OTHER_MILLISECONDS
+        if waits and not fine and self.picture.has_to_wait(beside):
             return
         self.pane.rename()
         if self.is_shown:
             items = self.scene.items(self.look.tokens)
             heavy = is_heavy(items)
             self.picture.ask(self._request(items, self.picture.next_number(), fine=fine, heavy=heavy), heavy=heavy)
-        self.pane.update()
+        if not self.workspace.playing.is_on:  # what lies over a play is painted with its picture
+            self.pane.update()
 
     def _request(self, items: tuple[Item, ...], number: int, *, fine: bool, heavy: bool) -> RenderRequest:
         ratio, (width, height) = self.pane.devicePixelRatioF(), self.sight.size

@@ -13,6 +13,8 @@ REST_MILLISECONDS, HEAVY_REST_MILLISECONDS = 150, 500
 """So long after the last change a finer picture follows; later where it takes long."""
 OTHER_MILLISECONDS = 120
 """How often a view follows what goes on in another one."""
+PLAY_MILLISECONDS = 400
+"""How often it follows a play, which has the render thread to itself else."""
 
 
 class LivePicture(QObject):
@@ -33,11 +35,11 @@ class LivePicture(QObject):
         """How long the last quick picture took that was drawn as well as can be."""
         hub.picture.connect(self._on_picture)
 
-    def has_to_wait(self) -> bool:
+    def has_to_wait(self, milliseconds: int = OTHER_MILLISECONDS) -> bool:
         """Whether the last picture is so new that the next one waits; it is asked for then."""
         if self._lag.isActive():
             return True
-        wait = OTHER_MILLISECONDS - self._drawn.elapsed()
+        wait = milliseconds - self._drawn.elapsed()
         if wait > 0:
             self._lag.start(int(wait))
         return wait > 0
