@@ -10,11 +10,14 @@ import trimesh
 from morphax.core.body.sweep import sweep
 from morphax.core.mesh.measures import volume
 from morphax.core.path.paths import PathKind, path_from_points
+from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.forms import piece_mesh, piece_values
+from morphax.core.pieces.rules import PiecePlacing
 from morphax.core.section.outlines import Loop
 from morphax.core.section.pieces import rectangle
 from morphax.core.section.ready_made import ready_made
 from morphax.core.section.sections import Part, SectionShape
-from morphax.io.bodies import ExportOptions, Look, NamedMesh
+from morphax.io.bodies import ExportOptions, Look, NamedMesh, with_up
 from morphax.io.errors import FileError
 from morphax.io.export import export
 from morphax.io.glb import glb_bytes
@@ -23,6 +26,7 @@ from morphax.io.obj import obj_text
 from morphax.io.ply import ply_bytes
 from morphax.io.stl import stl_bytes
 from morphax.io.thumbnail import thumbnail_png
+from tests.core.test_pieces import field_of, transforms
 from tests.helpers import recipe_of, zoo
 from tests.io.gltf_check import assert_gltf
 
@@ -174,3 +178,24 @@ def test_bodies_joined_to_one_keep_all_their_looks() -> None:
 def test_the_small_picture_shows_looks_of_sides() -> None:
     plain = NamedMesh("Box", replace(painted().mesh, looks=None), Look("Oak"))
     assert thumbnail_png([painted()]) != thumbnail_png([plain])
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_pieces_of_a_glb_share_one_mesh_and_stand_where_they_stand(mirrored: bool) -> None:
+    """Read back by another reader: all faces where those of the real ones are, right side out, whatever is mirrored."""
+    at = np.linspace(0.0, 2.0, 5)
+    field = field_of(zoo()["s curve"])
+    placing = PiecePlacing("y", turn=0.4, lift=0.1, size=0.3, mirrored=mirrored)
+    bracket = piece_mesh("bracket", tuple(piece_values("bracket", {}, 0.1).items()), 8)
+    copies = Copies(bracket, transforms(field, placing, at), at)
+    body = NamedMesh("gutter brackets", copies.whole, Look("brass", "#c0a040"), copies=copies)
+    data = glb_bytes([body])
+    document, _ = assert_gltf(data)
+    assert len(document["meshes"]) == 1 and len(document["nodes"]) == 6 and len(document["scenes"][0]["nodes"]) == 1
+    assert len(data) < 0.7 * len(glb_bytes([replace(body, copies=None)]))
+    scene = trimesh.load(trimesh.util.wrap_as_stream(data), file_type="glb")
+    found = scene.to_mesh()
+    wanted = with_up(copies.whole.points, "y")
+    for own, other in ((found.vertices, wanted), (wanted, found.vertices)):
+        assert np.linalg.norm(own[:, None] - other[None], axis=2).min(1).max() < 1e-6
+    assert found.volume == pytest.approx(volume(copies.whole), rel=1e-5)

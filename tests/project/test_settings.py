@@ -11,14 +11,16 @@ from morphax.demo import lantern_wagon
 from morphax.io.looks import look_of
 from morphax.project.edits import runs as edits
 from morphax.project.edits.looks import with_material
+from morphax.project.edits.pieces import add_pieces
 from morphax.project.edits.settings import PARTS, copied_from, with_settings
 from morphax.project.edits.things import deleted
 from morphax.project.lookup import run_by_id, run_width, section_of
 from morphax.project.model.document import Project, Varying
 from morphax.project.things import Thing, ThingKind
 
-DEMO = lantern_wagon()
-RUNS = [r.id for r in DEMO.runs]
+PLAIN = lantern_wagon()
+RUNS = [r.id for r in PLAIN.runs]
+DEMO = add_pieces(add_pieces(PLAIN, RUNS[:3], "bead").project, RUNS[2:5], "clip").project
 
 
 def but_knots(run) -> object:
@@ -40,6 +42,7 @@ def part_of(project: Project, run_id: str, part: str) -> object:
         "ends": (run.recipe.corner, run.recipe.ends),
         "density": run.recipe.density,
         "along": (tuple((round(s.share, 12), s.turn, s.blend) for s in run.recipe.stations[1:]), but_knots(run)),
+        "pieces": run.recipe.pieces,
         "look": (look.name, look.colour, look.roughness, look.metal),
     }[part]
 

@@ -5,6 +5,7 @@ import pytest
 from morphax.project.edits import things as table
 from morphax.project.edits.along import add_station
 from morphax.project.edits.hosts import add_form
+from morphax.project.edits.pieces import add_pieces
 from morphax.project.edits.ports import NewPort, add_port
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.runs import delete_runs
@@ -22,6 +23,7 @@ def project():
     made = add_form(made, Form(kind="box", size=(0.1, 0.1, 0.1)), "Box").project
     made, _ = add_port(made, made.hosts[0].id, NewPort((0.0, 0.0, 0.1), (0.0, 0.0, 1.0), 0.02, "face"))
     made, _ = add_station(made, made.runs[0].id, 0.5)
+    made = add_pieces(add_pieces(made, [made.runs[0].id], "bead").project, [made.runs[0].id], "clip").project
     return grouped(made, ids[:1]).project
 
 
@@ -34,6 +36,7 @@ def everything(project) -> list[Thing]:
         *(Thing(ThingKind.KNOT, k.id, run.id) for k in path_of(project, run.id).knots),
         Thing(ThingKind.PORT, host.ports[0].id, host.id),
         *(Thing(ThingKind.STATION, s.id, run.id) for s in project.runs[0].recipe.stations),
+        *(Thing(ThingKind.PIECES, s.id, run.id) for s in project.runs[0].recipe.sets),
     ]
 
 

@@ -2,8 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Hashable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from functools import cached_property
+from dataclasses import replace
 from time import thread_time
 from typing import Any
 from weakref import WeakValueDictionary
@@ -11,11 +10,12 @@ from weakref import WeakValueDictionary
 import numpy as np
 
 from morphax.build.along import Carrier
+from morphax.build.built import Built, BuiltPath
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.build.near import MeshQuery
-from morphax.build.readiness import FOR_NOW, for_now
+from morphax.build.readiness import for_now
 from morphax.core.body.batch import alike_key, sweep_alike
 from morphax.core.body.nearby import Nearby
 from morphax.core.body.reference import own_nearby
@@ -27,63 +27,14 @@ from morphax.core.mesh.mesh import Mesh, empty_mesh, mesh_bytes
 from morphax.core.mesh.triangles import Triangles
 from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.paths import PathShape
-from morphax.core.path.resolved import ResolvedPath, path_polyline, resolve_path
+from morphax.core.path.resolved import path_polyline, resolve_path
 from morphax.core.section.sections import SectionShape
-from morphax.core.types import Floats, Points3, frozen
+from morphax.core.types import Points3, frozen
 from morphax.project.derive.coils import is_waiting, wound_round
 from morphax.project.derive.neighbours import neighbours
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
 from morphax.project.model.document import Asset, Host, Path, Place, Project, Recipe, Run, Section
-
-
-@dataclass(frozen=True, eq=False)
-class BuiltPath:
-    """A path as drawn and, where it can be, measured; ``polyline`` (n, 3) shows it; ``findings`` say why not."""
-
-    shape: PathShape
-    resolved: ResolvedPath | None
-    polyline: Points3
-    findings: tuple[Finding, ...]
-
-    @property
-    def length(self) -> float:
-        """How long it is, m; 0 where it can't be measured."""
-        return 0.0 if self.resolved is None else self.resolved.length
-
-
-@dataclass(frozen=True, eq=False)
-class Built:
-    """A run's body with the path it lies on; ``seconds`` of the processor that building took."""
-
-    run_id: str
-    path: BuiltPath
-    body: Body
-    seconds: float
-    sources: Sources = field(repr=False)
-
-    @cached_property
-    def is_for_now(self) -> bool:
-        """Whether it is coarser than was asked for, until loops are compiled."""
-        return FOR_NOW in self.body.findings
-
-    @cached_property
-    def serious(self) -> tuple[Finding, ...]:
-        """What is found in it and is more than a note."""
-        return tuple(f for f in self.body.findings if f.severity is not Severity.NOTE)
-
-    @cached_property
-    def box(self) -> Points3:
-        """Lowest and highest corner (2, 3) of its body, else of its path; (0, 3) where it has neither."""
-        line = self.path.polyline
-        if self.body.mesh.face_count:
-            return self.body.mesh.bounds
-        return frozen(np.array([line.min(0), line.max(0)])) if len(line) else line
-
-    @property
-    def knot_at(self) -> Floats:
-        """Distances of the path's knots, m (a closed path ends with its first knot again)."""
-        return np.empty(0) if self.path.resolved is None else self.path.resolved.knot_at
 
 
 def path_bytes(built: BuiltPath) -> int:

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from morphax.build.builder import Builder, Built
+from morphax.build.builder import Builder
+from morphax.build.built import Built
 from morphax.build.locators import Locator
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Floats, Ints, Points3, frozen

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 from morphax.build.builder import Builder
 from morphax.io.bodies import NamedMesh
-from morphax.io.looks import named
+from morphax.io.looks import named_parts
 from morphax.project.derive.at_time import Kept, frame_times, project_at
 from morphax.project.model.document import Project, Run
 
@@ -17,10 +17,11 @@ def projects(project: Project, builder: Builder, times: Sequence[float] | None =
 
 
 def bodies_at(project: Project, builder: Builder, runs: Sequence[Run]) -> dict[str, NamedMesh]:
-    """Bodies of some runs as they are in a project at a time, by their ids; what has not appeared is not among them."""
-    out = {}
+    """Bodies of some runs as they are in a project at a time, by their ids, and their pieces; without what has not
+    appeared."""
+    out = dict[str, NamedMesh]()
     for own in runs:
         run: Run | None = project.find("runs", own.id)
         if run is not None and (not run.show.hidden or own.show.hidden):
-            out[run.id] = named(project, run, builder.run(project, run).body.mesh)
+            out |= named_parts(project, run, builder.run(project, run).body)
     return out

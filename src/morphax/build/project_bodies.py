@@ -5,7 +5,7 @@ from morphax.core.mesh.triangles import Triangles
 from morphax.io.bodies import NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.host_files import nodes_of
-from morphax.io.looks import look_of, named
+from morphax.io.looks import look_of, named_parts
 from morphax.io.thumbnail import thumbnail_png
 from morphax.project.model.document import Asset, Project
 from morphax.project.ready_looks import PLAIN_HOST
@@ -32,7 +32,8 @@ def shown_bodies(project: Project, builder: Builder) -> list[NamedMesh]:
         for h in project.hosts
         if h.is_solid and not h.show.hidden
     ]
-    runs = [named(project, r, builder.run(project, r).body.mesh) for r in project.runs if not r.show.hidden]
+    shown = (r for r in project.runs if not r.show.hidden)
+    runs = [b for r in shown for b in named_parts(project, r, builder.run(project, r).body).values()]
     return [*hosts, *runs]
 
 

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from time import perf_counter
 
-from morphax.build.builder import Builder, BuildStopped, Built
+from morphax.build.builder import Builder, BuildStopped
+from morphax.build.built import Built
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Project
 

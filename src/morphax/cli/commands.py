@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from morphax.build import frames
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.build.project_bodies import new_builder, project_thumbnail
 from morphax.cli import specs
 from morphax.cli.errors import FindingsError, UsageError
@@ -23,7 +23,7 @@ from morphax.demo import lantern_wagon
 from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.export import export
 from morphax.io.frames import write_frames
-from morphax.io.looks import named
+from morphax.io.looks import named_parts
 from morphax.io.project_file import load_project, save_project
 from morphax.project.derive.at_time import frame_times, moving
 from morphax.project.model.document import SCHEMA_VERSION, Project
@@ -41,7 +41,7 @@ def report(body: Body) -> dict[str, Any]:
         "length_m": body.length,
         "rings": mesh.rings,
         "sides": body.sides,
-        "faces": mesh.face_count,
+        "faces": body.face_count,
         "triangles": 2 * len(mesh.quads) + len(mesh.tris),
         "volume_m3": volume(mesh),
         "area_m2": area(mesh),
@@ -100,14 +100,14 @@ def run_build(args: argparse.Namespace) -> int:
     project, builder = load_project(Path(args.file)), new_builder()
     if args.frames:
         return run_frames(args, project)
-    bodies, failed = [], False
+    bodies, failed = list[NamedMesh](), False
     for run in _chosen(project, args.only):
         built = builder.run(project, run)
         _tell(built.body.findings, f"{run.show.name}: ")
         if built.body.has_errors:
             failed = True
             continue
-        bodies.append(named(project, run, built.body.mesh))
+        bodies += named_parts(project, run, built.body).values()
     if failed and not args.keep_going:
         raise FindingsError("nothing was written, because of the errors above")
     export(Path(args.out), bodies, ExportOptions(1.0 / METRES[args.unit]))

@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from morphax.core.mesh.mesh import Mesh, by_look
+from morphax.core.pieces.copies import Copies
 from morphax.project.ready_looks import PLAIN_RUN
 
 
@@ -29,12 +30,14 @@ class Look:
 
 @dataclass(frozen=True, eq=False)
 class NamedMesh:
-    """One object of an exported file; ``looks`` of its stretches by their names."""
+    """One object of an exported file; ``looks`` of its stretches by their names; the ``copies`` that its mesh is all
+    of, where it is pieces."""
 
     name: str
     mesh: Mesh
     look: Look = Look()
     looks: Mapping[str, Look] = field(default_factory=dict)
+    copies: Copies | None = None
 
     @cached_property
     def pieces(self) -> tuple[tuple[Look, Mesh], ...]:

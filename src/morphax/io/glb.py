@@ -1,6 +1,7 @@
 """Binary glTF 2.0 (GLB): metres and y up, as its standard says."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -27,6 +28,7 @@ from pygltflib import (
 from pygltflib import Mesh as GltfMesh
 
 from morphax.core.mesh.mesh import Mesh, vertex_triangles
+from morphax.core.pieces.copies import Copies
 from morphax.io.bodies import Look, NamedMesh, looks_of, told_apart, with_up
 from morphax.io.safe_write import write_bytes
 
@@ -76,6 +78,16 @@ def vertices_of(mesh: Mesh) -> tuple[np.ndarray, np.ndarray]:
     return points, normals.astype(np.float32)
 
 
+def node_matrices(transforms: np.ndarray) -> list[list[float]]:
+    """Transforms (n, 3, 4) of our world as a node's matrix in one whose y is up: 16 numbers, column by column."""
+    turn = with_up(np.eye(3), "y").T
+    out = np.tile(np.eye(4), (len(transforms), 1, 1))
+    out[:, :3, :3] = turn @ transforms[:, :, :3] @ turn.T
+    out[:, :3, 3] = transforms[:, :, 3] @ turn.T
+    found: list[list[float]] = out.transpose(0, 2, 1).reshape(-1, 16).tolist()
+    return found
+
+
 class GlbFile:
     """A GLB in the making: ``bodies`` are all that will be in it, for their looks."""
 
@@ -87,10 +99,33 @@ class GlbFile:
             _material(look, name, both_sides=look in sheets)
             for look, name in zip(self.looks, told_apart([k.name for k in self.looks]), strict=True)
         ]
-        self.blob = Blob(self.gltf)
+        self.blob, self.roots = Blob(self.gltf), list[int]()
 
     def add(self, body: NamedMesh, name: str, others: Sequence[Mesh] = ()) -> int:
-        """A body more, with its node; the node's number. ``others``: meshes of the same faces that it turns into."""
+        """A body more, with its node; the node's number. ``others``: meshes of the same faces that it turns into.
+
+        Pieces are one mesh that many nodes show, below one of their own.
+        """
+        if body.copies is not None and not others:
+            return self._add_copies(body, body.copies, name)
+        return self._node(Node(name=name, mesh=self._mesh(body, name, others)))
+
+    def _node(self, node: Node, *, is_inner: bool = False) -> int:
+        self.gltf.nodes.append(node)
+        number = len(self.gltf.nodes) - 1
+        if not is_inner:
+            self.roots.append(number)
+        return number
+
+    def _add_copies(self, body: NamedMesh, copies: Copies, name: str) -> int:
+        mesh = self._mesh(replace(body, mesh=copies.mesh, copies=None), name, ())
+        inner = [
+            self._node(Node(name=f"{name} {k}", mesh=mesh, matrix=matrix), is_inner=True)
+            for k, matrix in enumerate(node_matrices(copies.transforms), 1)
+        ]
+        return self._node(Node(name=name, children=inner))
+
+    def _mesh(self, body: NamedMesh, name: str, others: Sequence[Mesh]) -> int:
         mesh, blob = body.mesh, self.blob
         points, normals = vertices_of(mesh)
         uvs = mesh.uvs * np.array([1.0, -1.0], dtype=np.float32)  # glTF's v runs downwards
@@ -111,8 +146,7 @@ class GlbFile:
         if targets:
             made.weights = [0.0] * len(targets)
         self.gltf.meshes.append(made)
-        self.gltf.nodes.append(Node(name=name, mesh=len(self.gltf.meshes) - 1))
-        return len(self.gltf.nodes) - 1
+        return len(self.gltf.meshes) - 1
 
     def _target(self, points: np.ndarray, normals: np.ndarray, other: Mesh) -> dict[str, int]:
         """A morph target: how far each vertex is from where it is in the mesh itself."""
@@ -125,7 +159,7 @@ class GlbFile:
     def done(self) -> bytes:
         """The file's bytes."""
         gltf, blob = self.gltf, self.blob
-        gltf.scenes, gltf.scene = [Scene(nodes=list(range(len(gltf.nodes))))], 0
+        gltf.scenes, gltf.scene = [Scene(nodes=self.roots)], 0
         if blob.size:
             gltf.buffers = [Buffer(byteLength=blob.size)]
             gltf.set_binary_blob(b"".join(blob.parts))

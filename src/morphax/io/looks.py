@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from morphax.core.body.recipe import Body
 from morphax.core.mesh.mesh import FaceLooks, Mesh, joined
 from morphax.core.types import frozen
 from morphax.io.bodies import Look, NamedMesh, looks_of
@@ -20,6 +21,17 @@ def look_of(project: Project, show: Show, *, plain: ReadyLook = PLAIN_RUN) -> Lo
 def named(project: Project, run: Run, mesh: Mesh) -> NamedMesh:
     """A run's mesh as it is written: with its name and all its looks."""
     return NamedMesh(run.show.name, mesh, look_of(project, run.show), looks_on(project, mesh))
+
+
+def named_parts(project: Project, run: Run, body: Body) -> dict[str, NamedMesh]:
+    """A run's body, and the pieces of each of its sets, as objects of a file that have faces; by what tells them
+    apart, which begins with the run's id."""
+    own = {run.id: named(project, run, body.mesh)}
+    for made, copies in zip(run.recipe.sets, body.copies, strict=False):  # what can't be built has none
+        look = _look(project, made.material) or look_of(project, run.show)
+        name = f"{run.show.name} {made.rule.form}s"
+        own[f"{run.id}/{made.id}"] = NamedMesh(name, copies.whole, look, copies=copies)
+    return {key: body for key, body in own.items() if body.mesh.face_count}
 
 
 def as_one(name: str, bodies: Sequence[NamedMesh]) -> NamedMesh:

@@ -24,8 +24,9 @@ from morphax.project.model.document import (
 )
 
 E = TypeVar("E", bound=Entity)
-Letter = Literal["a", "g", "h", "k", "m", "o", "p", "r", "s", "t"]
-"""What ids begin with: assets, groups, hosts, knots, materials, ports, paths, runs, sections, stations."""
+Letter = Literal["a", "e", "g", "h", "k", "m", "o", "p", "r", "s", "t"]
+"""What ids begin with: assets, sets of pieces, groups, hosts, knots, materials, ports, paths, runs, sections,
+stations."""
 
 _KIND_OF: dict[type[Entity], str] = {
     Path: "paths", Section: "sections", Run: "runs", Host: "hosts", Asset: "assets", Group: "groups",

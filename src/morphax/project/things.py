@@ -16,10 +16,12 @@ class ThingKind(StrEnum):
     KNOT = "knot"
     PORT = "port"
     STATION = "station"
+    PIECES = "pieces"
 
 
 class Thing(NamedTuple):
-    """A thing of the document; ``owner`` is the id of what it is a part of: a knot's or station's run, a port's host.
+    """A thing of the document; ``owner`` is the id of what it is a part of: the run of a knot, station or set of
+    pieces, a port's host.
 
     A plain tuple: thousands may be chosen, and are compared at each choice.
     """
@@ -74,6 +76,11 @@ class Selection:
     @cached_property
     def hosts(self) -> tuple[str, ...]:
         return self.ids(ThingKind.HOST)
+
+    @cached_property
+    def pieces(self) -> tuple[str, ...]:
+        """The chosen sets of pieces."""
+        return self.ids(ThingKind.PIECES)
 
     @property
     def run(self) -> str | None:

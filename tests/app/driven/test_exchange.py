@@ -17,7 +17,7 @@ from morphax.app.tools.shared.handle_set import Part, outline
 from morphax.app.views.stock.section_library import preset_file
 from morphax.app.views.stock.tile import MIME
 from morphax.app.window import Window
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.project.lookup import section_of

@@ -9,7 +9,7 @@ from morphax.io.bodies import ExportOptions, NamedMesh
 from morphax.io.errors import FileError
 from morphax.io.export import export
 from morphax.io.frames import frame_files
-from morphax.io.looks import as_one, named
+from morphax.io.looks import as_one, named_parts
 from morphax.io.moving_pictures import MOVING
 from morphax.project.derive.at_time import frame_times
 from morphax.project.model.document import ExportWish, Project, Run, evolve
@@ -81,7 +81,7 @@ def as_wished(
     files = files_of(project, evolve(wish, time="end"), chosen, name)
     if wish.per_run:
         for file, run in zip(files, runs_of(project, wish, chosen), strict=True):
-            yield file, [{i: b for i, b in f.items() if i == run.id} for f in frames]
+            yield file, [{i: b for i, b in f.items() if i.split("/")[0] == run.id} for f in frames]
     elif wish.joined:
         yield files[0], [{"all": as_one(name, list(f.values()))} if f else {} for f in frames]
     else:
@@ -94,16 +94,15 @@ def write_wish(
     """Writes what a wish says; returns the files. Raises FileError; files that were there stay then."""
     wait()
     runs = runs_of(project, wish, chosen)
-    bodies = [named(project, r, builder.run(project, r).body.mesh) for r in runs]
-    bodies = [b for b in bodies if b.mesh.face_count]
+    by_run = [list(named_parts(project, r, builder.run(project, r).body).values()) for r in runs]
+    bodies = [b for own in by_run for b in own]
     if not bodies:
         raise FileError("there is nothing to write: no run has a body")
     options = ExportOptions(wish.scale / METRES[wish.unit], wish.up, wish.triangles, wish.quads)
     files = files_of(project, wish, chosen, project_name)
     if wish.per_run:
-        with_bodies = {b.name for b in bodies}
-        files = [f for f, r in zip(files, runs, strict=True) if r.show.name in with_bodies]
-        sets = [[b] for b in bodies]
+        files = [f for f, own in zip(files, by_run, strict=True) if own]
+        sets = [own for own in by_run if own]
     elif wish.joined:
         sets = [[as_one(project_name, bodies)]]
     else:

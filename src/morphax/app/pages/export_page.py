@@ -258,7 +258,7 @@ class ExportPage(QWidget):
         self.faces.setEnabled(suffix in (".obj", ".ply"))
         self.fixed.setText(self._fixed_words(suffix))
         ready = [self.workspace.bodies[r.id] for r in self.runs() if r.id in self.workspace.bodies]
-        faces = sum(b.body.mesh.face_count for b in ready)
+        faces = sum(b.body.face_count for b in ready)
         serious = sum(f.severity is not Severity.NOTE for b in ready for f in b.body.findings)
         words = f"{len(ready)} run{'s' if len(ready) != 1 else ''}, {format_number(faces, decimals=0)} faces"
         words += f" · {serious} to look at" if serious else " · nothing to look at"

@@ -4,7 +4,7 @@ from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from morphax.app.session.in_sight import InSight, Tally
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.build.cache import IdentityCache, Sources
 from morphax.build.locators import Locator
 from morphax.build.project_bodies import new_builder

@@ -8,7 +8,7 @@ from PySide6.QtCore import SignalInstance
 
 from morphax.app.session.bodies import Bodies
 from morphax.app.session.unfinished import Unfinished
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.types import Points3
 from morphax.project.edits.things import shows
 from morphax.project.lookup import path_by_id

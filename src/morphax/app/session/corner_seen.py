@@ -6,7 +6,7 @@ from math import asin, atan2, degrees
 import numpy as np
 
 from morphax.app.session.camera import PERSPECTIVE, Camera, basis
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.path.resolved import points_along
 from morphax.core.section.sections import CornerStyle
 from morphax.core.types import Points3, Vectors3

@@ -5,7 +5,8 @@ from threading import Thread
 
 from PySide6.QtCore import QObject, Signal
 
-from morphax.build.builder import Builder, Built
+from morphax.build.builder import Builder
+from morphax.build.built import Built
 from morphax.build.deviation import Deviation, deviation_of
 from morphax.build.project_bodies import new_builder
 from morphax.build.readiness import wait

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Points3
@@ -61,11 +61,11 @@ class InSight:
 
     @cached_property
     def visible_meshes(self) -> Meshes:
-        return Meshes((i, b.body.mesh) for i, b in self.visible.items())
+        return Meshes((i, b.touchable) for i, b in self.visible.items())
 
     @cached_property
     def pickable_meshes(self) -> Meshes:
-        return Meshes((i, b.body.mesh) for i, b in self.pickable.items())
+        return Meshes((i, b.touchable) for i, b in self.pickable.items())
 
 
 _NOWHERE = np.full((2, 3), np.nan)
@@ -109,7 +109,7 @@ class Tally:
 
     def _note(self, run: Run, built: Built) -> int:
         """Takes note of a run's faces and findings; the row of its box."""
-        name, faces = run.id, built.body.mesh.face_count
+        name, faces = run.id, built.body.face_count
         self.face_count += faces - self._faces.get(name, 0)
         self._faces[name] = faces
         if built.serious:

@@ -14,7 +14,7 @@ from morphax.app.session.chosen import Chosen
 from morphax.app.session.deviations import Deviations
 from morphax.app.session.playing import Playing
 from morphax.app.session.unfinished import Unfinished
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history

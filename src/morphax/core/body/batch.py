@@ -16,7 +16,7 @@ from morphax.core.body.recipe import Body, End, Recipe
 from morphax.core.body.reference import Reference
 from morphax.core.body.rings import Rows, row_sides
 from morphax.core.body.skin_rows import SkinArrays, SkinColumns, put_skin_rows, second_thread
-from morphax.core.body.sweep import Drawn, end_height, profile_stage, sweep_profile
+from morphax.core.body.sweep import Drawn, profile_stage, sweep_profile
 from morphax.core.body.tables import profile_columns
 from morphax.core.body.touching import FAR
 from morphax.core.frame.frames import Frames, Orientation, carried_field, frames_on, steps_of
@@ -65,6 +65,7 @@ def alike_key(shape: PathShape, section: SectionShape, recipe: Recipe, reference
         or density.hold is not None
         or not reference.is_plain
         or not recipe.range.is_whole
+        or recipe.pieces
     ):
         return None
     return (n, shape.tension, recipe.size, recipe.placing, ends, density)
@@ -140,7 +141,7 @@ def _bodies(batch: _Batch, profile: Profile, recipe: Recipe, pattern: Body) -> I
         put_skin_rows(rows, profile, own, SkinArrays(points, normals, uvs), later)
     points = points.reshape(count, -1, 3)
     skin = (normals.reshape(count, -1, 3), uvs.reshape(count, -1, 2))
-    forward, height = rows.frames.forward.reshape(count, r, 3), end_height(profile)
+    forward, height = rows.frames.forward.reshape(count, r, 3), profile.height_at(0.0)
     axes = np.stack([rows.frames.right[::r], rows.frames.up[::r], rows.frames.forward[::r]], axis=1)
     ends = rows.frames.origin.reshape(count, r, 3)[:, [0, -1]]
     s = frozen(rows.s.reshape(count, r))

@@ -15,7 +15,7 @@ from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frame.frames import FrameField
 from morphax.core.mesh.mesh import Mesh, joined
 from morphax.core.path.resolved import ResolvedPath
-from morphax.core.pieces.placing import Copies, realised
+from morphax.core.pieces.copies import Copies, realised
 from morphax.core.pieces.plates import plate_mesh, plate_outlines
 from morphax.core.pieces.turned import PLATE, form_of, sides_within, turned_mesh
 from morphax.core.types import Floats

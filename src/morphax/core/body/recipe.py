@@ -14,6 +14,8 @@ from morphax.core.errors import DensityError, PathError, SectionError
 from morphax.core.findings import Finding, has_errors
 from morphax.core.frame.frames import Orientation
 from morphax.core.mesh.mesh import Mesh
+from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.rules import PieceRule
 from morphax.core.pieces.turned import PLATE, form_of
 from morphax.core.section.sections import SPOTS, Anchor, CornerStyle
 from morphax.core.types import Floats, frozen
@@ -269,7 +271,8 @@ class Recipe(Protocol):
     """How path and section are put together: the parts that the core reads of a run's recipe.
 
     ``size`` multiplies the section about its anchor; ``corner`` None takes the section's own laying; a corner that
-    turns by more than ``limit``, rad (None: as is usual), is no mitre.
+    turns by more than ``limit``, rad (None: as is usual), is no mitre. Without ``has_body`` there are its ``pieces``
+    only.
     """
 
     @property
@@ -286,6 +289,10 @@ class Recipe(Protocol):
     def density(self) -> Density: ...
     @property
     def range(self) -> Range: ...
+    @property
+    def pieces(self) -> tuple[PieceRule, ...]: ...
+    @property
+    def has_body(self) -> bool: ...
 
 
 @dataclass(frozen=True)
@@ -299,11 +306,14 @@ class PlainRecipe:
     density: Density = Density()
     range: Range = WHOLE
     limit: float | None = None
+    pieces: tuple[PieceRule, ...] = ()
+    has_body: bool = True
 
 
 def plain_recipe(recipe: Recipe, density: Density) -> PlainRecipe:
     """A recipe with another density."""
-    return PlainRecipe(recipe.size, recipe.placing, recipe.corner, recipe.ends, density, recipe.range, recipe.limit)
+    r = recipe
+    return PlainRecipe(r.size, r.placing, r.corner, r.ends, density, r.range, r.limit, r.pieces, r.has_body)
 
 
 @dataclass(frozen=True, eq=False)
@@ -313,7 +323,8 @@ class Body:
     ``ring_at`` distances of the rings on the ruler; ``ring_place`` (mesh.rings,) that of each ring of the mesh, whose
     points come first in it, ring by ring (empty where bevels joined points); ``width`` and ``height`` of the body's
     section, m; ``start_axes`` (3, 3) right, up and forward at the path's start; ``end_places`` (2, 3) m where the path
-    is at the first and the last end of what is shown, as the run sees it, and ``end_axes`` (3, 3) at the first.
+    is at the first and the last end of what is shown, as the run sees it, and ``end_axes`` (3, 3) at the first;
+    ``copies`` of the pieces of each set of the run.
     """
 
     mesh: Mesh
@@ -328,6 +339,12 @@ class Body:
     start_axes: Floats = field(default_factory=lambda: frozen(np.zeros((3, 3))))
     end_places: Floats = field(default_factory=lambda: frozen(np.empty((0, 3))))
     end_axes: Floats = field(default_factory=lambda: frozen(np.zeros((3, 3))))
+    copies: tuple[Copies, ...] = ()
+
+    @property
+    def face_count(self) -> int:
+        """Faces of the mesh and of all pieces."""
+        return self.mesh.face_count + sum(c.face_count for c in self.copies)
 
     @property
     def has_errors(self) -> bool:

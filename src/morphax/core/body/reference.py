@@ -20,6 +20,7 @@ from morphax.core.path.arclength import length_table
 from morphax.core.path.legs import legs_of, sharp_corners
 from morphax.core.path.paths import Chain
 from morphax.core.path.resolved import ResolvedPath
+from morphax.core.pieces.rules import PieceRule
 from morphax.core.section.sections import CornerStyle
 from morphax.core.tolerances import Tolerances
 from morphax.core.types import Floats, Points3, Vectors3, frozen
@@ -112,6 +113,8 @@ class TurnedRecipe:
     density: Density
     range: Range
     limit: float | None
+    pieces: tuple[PieceRule, ...]
+    has_body: bool
 
 
 def ends_swapped(ends: Ends) -> Ends:
@@ -126,7 +129,8 @@ def own_recipe(recipe: Recipe, reference: Reference) -> Recipe:
     if not reference.from_end:
         return recipe
     ends = ends_swapped(recipe.ends)
-    return TurnedRecipe(recipe.size, recipe.placing, recipe.corner, ends, recipe.density, recipe.range, recipe.limit)
+    r = recipe
+    return TurnedRecipe(r.size, r.placing, r.corner, ends, r.density, r.range, r.limit, r.pieces, r.has_body)
 
 
 @dataclass(frozen=True, eq=False)
@@ -172,10 +176,13 @@ def in_world(body: Body, reference: Reference) -> Body:
     if reference.matrix != SAME:
         mesh = _turned_mesh(mesh, reference)
         axes, ends, seen = (frozen(v @ world.T) for v in (axes, ends, seen))
-    ring_at, ring_place = body.ring_at, body.ring_place
+    ring_at, ring_place, copies = body.ring_at, body.ring_place, body.copies
+    if reference.matrix != SAME:
+        copies = tuple(replace(c, transforms=frozen(world @ c.transforms)) for c in copies)
     if reference.from_end:
         ring_at = frozen(np.sort(_from_other_end(ring_at, body)))
         ring_place = frozen(_from_other_end(ring_place, body))
+        copies = tuple(replace(c, at=frozen(_from_other_end(c.at, body))) for c in copies)
         axes = frozen(axes * np.array([[1.0], [1.0], [-1.0]]))
     return replace(
         body,
@@ -185,6 +192,7 @@ def in_world(body: Body, reference: Reference) -> Body:
         ring_place=ring_place,
         end_places=ends,
         end_axes=seen,
+        copies=copies,
     )
 
 

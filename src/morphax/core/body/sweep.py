@@ -16,6 +16,7 @@ from morphax.core.body.holding import holds_of, with_holds
 from morphax.core.body.joints import MITRE_LIMIT, JointKind, JointRule, corner_pairs, joints_of, plain_joints
 from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
+from morphax.core.body.pieces_stage import pieces_stage
 from morphax.core.body.prisms import is_prism
 from morphax.core.body.profile import Profile
 from morphax.core.body.profiles import Carries, carries, outline_findings, outline_warnings, profile_stage, twist_notes
@@ -175,11 +176,12 @@ def _ring_rule(density: Density, deviation: float) -> RingRule:
 @dataclass(frozen=True, eq=False)
 class Drawn:
     """A path as it was drawn, before welding, and measured; ``corners``: how those at some distances, m, as the run
-    sees them, are taken."""
+    sees them, are taken; ``stations`` distances of its sections, m."""
 
     shape: PathShape
     path: ResolvedPath
     corners: tuple[tuple[float, CornerStyle], ...] = ()
+    stations: tuple[float, ...] = (0.0,)
 
 
 def sweep(
@@ -215,7 +217,7 @@ def sweep_resolved(
     if errors:
         return Body(empty_mesh(), errors, drawn.path.length, drawn.path.chain.closed)
     own = own_path(drawn.path, reference)
-    if recipe.density.budget is not None:
+    if recipe.density.budget is not None and recipe.has_body:
 
         def build(density: Density) -> Body:
             return sweep_resolved(drawn, what, plain_recipe(recipe, density), keep, near, reference)
@@ -225,7 +227,8 @@ def sweep_resolved(
 
         return within_budget(build, count, recipe.density, section_width(what.section) * recipe.size)
     profile = profile_stage(own, what, recipe, keep)
-    taken = replace(drawn, corners=what.along.corners) if what.along.corners else drawn
+    stations = tuple(float(s.at) for s in what.along.stations) or drawn.stations
+    taken = replace(drawn, corners=what.along.corners, stations=stations)
     body = sweep_profile(taken, profile, recipe, keep, near, reference)
     told = (*outline_warnings(what), *twist_notes(what, profile, own))
     return replace(body, findings=(*told, *body.findings)) if told else body
@@ -248,34 +251,36 @@ def sweep_profile(
         lambda: placed_rings(path, profile, field_, recipe, near, drawn.corners),
     )
     shown = _shown(path, profile, field_, placed, recipe, (keep, near))
-    mesh, ring_place = keep(
-        "skin",
-        (path, profile, field_, shown, recipe.ends.start, recipe.ends.end),
-        lambda: _skin(path, profile, field_, shown, recipe.ends),
-    )
+    mesh, ring_place = empty_mesh(), frozen(np.empty(0))
+    if recipe.has_body:
+        skin = (path, profile, field_, shown, recipe.ends.start, recipe.ends.end)
+        mesh, ring_place = keep("skin", skin, lambda: _skin(path, profile, field_, shown, recipe.ends))
+    of_body = _body_findings(path, profile, field_, placed, shown) if recipe.has_body else ()
     findings = (
         *knot_findings(drawn.shape, drawn.path.shape, drawn.path.knot_at),
         *path_findings(drawn.path, profile.width),
         *radius_findings(drawn.path.shape, drawn.path.knot_at),
-        *(finding_in_world(f, path.length, reference) for f in _body_findings(path, profile, field_, placed, shown)),
+        *(finding_in_world(f, path.length, reference) for f in of_body),
         *_missing(profile, recipe.placing, near),
     )
     ring_at = shown.rows.s
     if path.chain.closed:
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
+    copies, refused = pieces_stage((path, profile, field_), drawn.stations, recipe, shown.stretches, keep)
     body = Body(
         _finished(mesh, recipe, keep),
-        findings,
+        (*findings, *refused),
         path.length,
         path.chain.closed,
         frozen(ring_at),
         profile.first_width,
-        end_height(profile, float(field_.legs[0].s[0])),
+        profile.height_at(float(field_.legs[0].s[0])),
         profile.size - sum(profile.loops.opens),
         ring_place,
         frozen(ends[reference.from_end][1]),
         *(ends_and_axes(field_, shown.stretches) if shown.stretches else _whole_ends(ends)),
+        copies,
     )
     return in_world(body, reference)
 
@@ -287,11 +292,6 @@ def _finished(mesh: Mesh, recipe: Recipe, keep: Keep) -> Mesh:
         with_tris = mesh
         mesh = keep("caps", (with_tris,), lambda: with_quad_caps(with_tris))
     return mesh if crease is None else keep("shading", (mesh, crease), lambda: shaded_over(mesh, crease))
-
-
-def end_height(profile: Profile, at: float = 0.0) -> float:
-    """Extent of the ring along y at a distance, m."""
-    return profile.height_at(at)
 
 
 def _shown(

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from math import floor, isfinite
+from math import ceil, floor, isfinite
 
 import numpy as np
 
@@ -73,11 +73,14 @@ class Marks:
     stations: Floats = field(default_factory=lambda: frozen(np.empty(0)))
 
 
-def places_of(spread: Spread, length: float, piece: float, marks: Marks, *, closed: bool) -> Floats:
+def places_of(
+    spread: Spread, length: float, piece: float, marks: Marks, *, closed: bool, interlocks: bool = False
+) -> Floats:
     """Distances (n,) of pieces on a path of a ``length``, m, rising; ``piece``: how long one is along it, m.
 
     On a closed path from > to goes on round, with distances beyond the length; of a whole one the last is not the first
-    again. Raises PathError where there would be too many.
+    again. Pieces of which one ``interlocks`` with the next are rather nearer than farther apart. Raises PathError where
+    there would be too many.
     """
     a, b = spread.start.at(length), spread.end.at(length)
     least = _NEAR * length
@@ -95,7 +98,7 @@ def places_of(spread: Spread, length: float, piece: float, marks: Marks, *, clos
     step = spread.spacing if spread.way is Way.SPACING else piece * spread.factor
     if step is None or not step > 0.0:
         raise PathError("a piece that fills a path has a length along it")
-    return frozen(_spaced(a, b, step, is_round=is_round, is_left_over=spread.is_left_over))
+    return frozen(_spaced(a, b, step, (is_round, spread.is_left_over), interlocks=interlocks))
 
 
 def _counted(a: float, b: float, count: int, *, is_round: bool) -> Floats:
@@ -106,11 +109,11 @@ def _counted(a: float, b: float, count: int, *, is_round: bool) -> Floats:
     return out
 
 
-def _spaced(a: float, b: float, step: float, *, is_round: bool, is_left_over: bool) -> Floats:
-    parts = (b - a) / step
+def _spaced(a: float, b: float, step: float, how: tuple[bool, bool], *, interlocks: bool) -> Floats:
+    (is_round, is_left_over), parts = how, (b - a) / step
     if parts > MOST_PIECES:
         raise PathError(f"there would be {parts:.0f} pieces; a set has no more than {MOST_PIECES}")
-    whole = max(1, floor(parts + _NEAR) if is_left_over else round(parts))
+    whole = max(1, floor(parts + _NEAR) if is_left_over else ceil(parts - _NEAR) if interlocks else round(parts))
     if is_left_over and parts < 1.0 - _NEAR:
         return np.array([a])
     count = whole + (0 if is_round else 1)

@@ -97,7 +97,11 @@ def sides_within(reach: float, deviation: float) -> int:
 @lru_cache(maxsize=64)
 def turned_mesh(name: str, sides: int) -> Mesh:
     """A form as a closed mesh about the x axis, from its foot at 0 on; its reach is 1."""
-    outline = np.concatenate([[[0.0, 0.0]], form_of(name).outline(max(2, sides // 8))])
+    return revolved(np.concatenate([[[0.0, 0.0]], form_of(name).outline(max(2, sides // 8))]), sides)
+
+
+def revolved(outline: Points2, sides: int) -> Mesh:
+    """An outline (n, 2) of distances along the x axis and from it, both ends on it, turned into a closed mesh."""
     rows = len(outline)
     angle = 2.0 * pi * np.arange(sides) / sides
     ring = np.stack([np.cos(angle), np.sin(angle)], axis=1)

@@ -1,5 +1,6 @@
 """Presets: all of a run but its path, to be used again in any project."""
 
+from morphax.core.pieces.rules import PieceRule
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import CornerStyle
 from morphax.project.edits.runs import NewRun
@@ -10,6 +11,7 @@ from morphax.project.model.document import (
     Ends,
     Entity,
     Name,
+    PieceSet,
     Placing,
     Positive,
     Project,
@@ -26,7 +28,7 @@ from morphax.project.model.values import Sharpest
 
 class Preset(Entity):
     """A section with its width, and how it is placed, cornered, ended and meshed; all ``stations`` of several, and what
-    else varies along the run but at its knots."""
+    else varies along the run but at its knots; the sets of pieces along it."""
 
     name: Name
     source: SectionSource
@@ -38,6 +40,8 @@ class Preset(Entity):
     density: Density = Density()
     stations: tuple[StationLike, ...] = ()
     varying: Varying | None = None
+    pieces: tuple[PieceRule, ...] = ()
+    has_body: bool = True
 
 
 def preset_of(project: Project, run_id: str) -> Preset:
@@ -55,6 +59,8 @@ def preset_of(project: Project, run_id: str) -> Preset:
         density=recipe.density,
         stations=_stations_of(project, run) if recipe.has_stations else (),
         varying=None if recipe.varying is None else evolve(recipe.varying, knots=()),
+        pieces=recipe.pieces,
+        has_body=recipe.has_body,
     )
 
 
@@ -80,5 +86,7 @@ def next_run_of(preset: Preset) -> NewRun:
         ends=preset.ends,
         density=preset.density,
         varying=preset.varying,
+        sets=tuple(PieceSet(id=f"e{n}", rule=rule) for n, rule in enumerate(preset.pieces)),
+        has_body=preset.has_body,
     )
     return NewRun(preset.source, preset.width, preset.name, like=like, stations=preset.stations)

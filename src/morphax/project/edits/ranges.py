@@ -13,7 +13,8 @@ LEAST = 1e-3
 """The least part of a run that a drag leaves, as a share of its length."""
 
 
-def _turned(stop: Stop) -> Stop:
+def turned_stop(stop: Stop) -> Stop:
+    """A stop of a path that is walked the other way."""
     return Stop(1.0 - stop.value if stop.by == "share" else stop.value, _OTHER[stop.by])
 
 
@@ -26,7 +27,9 @@ def _seen(own: Range, from_end: bool) -> Range:
     """The other way round, where a run is walked from its end; done twice it is as it was."""
     if not from_end or own is WHOLE:
         return own
-    return Range(_turned(own.end), _turned(own.start), tuple((_turned(b), _turned(a)) for a, b in own.out))
+    return Range(
+        turned_stop(own.end), turned_stop(own.start), tuple((turned_stop(b), turned_stop(a)) for a, b in own.out)
+    )
 
 
 def with_seen_range(run: Run, wanted: Range) -> Run:

@@ -23,7 +23,7 @@ from morphax.project.edits.range_path import joined as joined_ranges
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_runs
-from morphax.project.edits.station_values import with_knots, with_own_stations
+from morphax.project.edits.station_values import with_knots, with_own_sets, with_own_stations
 from morphax.project.edits.timing_path import cut_in_two, made_one
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id
@@ -227,7 +227,10 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
     draft.add(second)
     twins = {path.knots[k].id: knot_id}
     stations = with_own_stations(draft, run.recipe.stations, twins)
-    recipe = evolve(second_run.recipe, path=second.id, stations=stations, varying=with_knots(run.recipe.varying, twins))
+    sets = with_own_sets(draft, second_run.recipe.sets)
+    recipe = evolve(
+        second_run.recipe, path=second.id, stations=stations, varying=with_knots(run.recipe.varying, twins), sets=sets
+    )
     twin = evolve(
         second_run,
         id=draft.new_id("r"),

@@ -11,7 +11,13 @@ from morphax.core.path.paths import PathKind
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
-from morphax.project.edits.station_values import as_laid, with_fitting_marks, with_knots, with_own_stations
+from morphax.project.edits.station_values import (
+    as_laid,
+    with_fitting_marks,
+    with_knots,
+    with_own_sets,
+    with_own_stations,
+)
 from morphax.project.lookup import path_of, run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
@@ -166,7 +172,8 @@ def add_run(
     station = Station(id=draft.new_id("t"), section=section_id)
     recipe = Recipe(path=path.id, stations=(station,), size=size)
     if new.like is not None:
-        recipe = evolve(new.like, path=path.id, stations=(station,), size=size)
+        sets = with_own_sets(draft, new.like.sets)
+        recipe = evolve(new.like, path=path.id, stations=(station,), size=size, sets=sets)
     if new.stations:
         recipe = evolve(recipe, stations=stations_like(draft, new.stations, size))
     draft.add(path)
@@ -263,6 +270,8 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
     twins = dict(zip((k.id for k in path.knots), (k.id for k in knots), strict=True))
     stations = with_own_stations(draft, run.recipe.stations, twins)
     recipe = copied(run.recipe, path=path_id, stations=stations, varying=with_knots(run.recipe.varying, twins))
+    if recipe.sets:
+        recipe = copied(recipe, sets=with_own_sets(draft, recipe.sets))
     draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name)))
     return twin_id
 

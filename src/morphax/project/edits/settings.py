@@ -5,8 +5,17 @@ from dataclasses import dataclass, field
 
 from morphax.project.draft import Draft
 from morphax.project.edits.looks import look_like, materials_of, with_look, with_material, with_materials
+from morphax.project.edits.pieces import with_sets_added
 from morphax.project.edits.presets import Preset, preset_of
-from morphax.project.edits.runs import drop_unused, set_section, set_width, stations_like, width_of, with_runs
+from morphax.project.edits.runs import (
+    drop_unused,
+    set_section,
+    set_width,
+    stations_like,
+    width_of,
+    with_recipe,
+    with_runs,
+)
 from morphax.project.edits.station_values import as_laid, with_size_of_one
 from morphax.project.lookup import run_by_id, section_by_id
 from morphax.project.model.document import Project, Run, Station, Varying, evolve
@@ -81,6 +90,12 @@ def _along(project: Project, ids: Sequence[str], new: Copied) -> Project:
     return draft.done()
 
 
+def _pieces(project: Project, ids: Sequence[str], new: Copied) -> Project:
+    bare = with_runs(project, ids, lambda run: evolve(run, recipe=evolve(run.recipe, sets=())))
+    given = with_sets_added(bare, ids, new.preset.pieces).project
+    return with_recipe(given, ids, has_body=new.preset.has_body)
+
+
 def _look(project: Project, ids: Sequence[str], new: Copied) -> Project:
     return with_material(project, ids, None) if new.look is None else with_look(project, ids, new.look)
 
@@ -92,6 +107,7 @@ PARTS: Mapping[str, tuple[str, Callable[[Project, Sequence[str], Copied], Projec
     "ends": ("Corners and ends", _ends),
     "density": ("Density", _density),
     "along": ("Along the length", _along),
+    "pieces": ("Pieces", _pieces),
     "look": ("Look", _look),
 }
 """Parts of settings in the order in which they are given: what each is called, and how."""

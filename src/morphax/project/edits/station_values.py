@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from morphax.project.draft import Draft
-from morphax.project.model.document import Recipe, Station, StationLike, Varying, copied, evolve
+from morphax.project.model.document import PieceSet, Recipe, Station, StationLike, Varying, copied, evolve
 
 
 def as_laid(station: Station | StationLike) -> dict[str, Any]:
@@ -42,6 +42,11 @@ def with_own_stations(
     return tuple(
         copied(s, id=draft.new_id("t"), knot=None if s.knot is None else known.get(s.knot, s.knot)) for s in stations
     )
+
+
+def with_own_sets(draft: Draft, sets: tuple[PieceSet, ...]) -> tuple[PieceSet, ...]:
+    """Sets of pieces for a run of their own, each with an id of its own."""
+    return tuple(copied(s, id=draft.new_id("e")) for s in sets)
 
 
 def with_knots(varying: Varying | None, twins: Mapping[str, str]) -> Varying | None:

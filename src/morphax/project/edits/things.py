@@ -8,6 +8,7 @@ from typing import Any
 from morphax.project.edits.along import remove_station
 from morphax.project.edits.hosts import delete_hosts
 from morphax.project.edits.paths import remove_knots
+from morphax.project.edits.pieces import remove_sets
 from morphax.project.edits.ports import delete_port
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.runs import delete_runs, rename_host, rename_run
@@ -71,6 +72,12 @@ def _without_stations(project: Project, run_id: str, ids: Sequence[str]) -> Resh
     return Reshaped(project)
 
 
+def _sets(project: Project, run_id: str, ids: Sequence[str]) -> list[Any]:
+    run = project.find("runs", run_id)
+    own = {} if run is None else {s.id: s for s in run.recipe.sets}
+    return [own.get(i) for i in ids]
+
+
 def _dissolved(project: Project, ids: Sequence[str]) -> Project:
     """Without groups; what stood in them stays."""
     return ungrouped(project, [r.id for r in project.runs if r.show.group in ids])
@@ -89,6 +96,7 @@ THINGS: dict[ThingKind, ThingRow] = {
     ThingKind.KNOT: ThingRow("knot", _knots, _without_knots),
     ThingKind.PORT: ThingRow("port", _ports, _without_ports),
     ThingKind.STATION: ThingRow("station", _stations, _without_stations),
+    ThingKind.PIECES: ThingRow("set of pieces", _sets, lambda p, run, ids: Reshaped(remove_sets(p, run, ids))),
 }
 
 

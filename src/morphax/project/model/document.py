@@ -12,12 +12,15 @@ from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.blends import Blend
+from morphax.core.pieces.rules import PieceRule
 from morphax.core.section.ready_made import READY_MADE, ready_made, renewed_values
 from morphax.core.section.sections import SPOTS, CornerStyle, Side
 from morphax.project.model.along import KnotValue, LawPoint, Length, Mark, Share, SizeForm, Station, Varying
+from morphax.project.model.exports import ExportWish
 from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, HostSource, Picture, Port, Turn, View
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
+from morphax.project.model.pieces import MOST_SETS, PieceSet
 from morphax.project.model.times import Clock, Times
 from morphax.project.model.values import (
     FARTHEST,
@@ -37,12 +40,12 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 13
+SCHEMA_VERSION = 14
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
     "Knot", "KnotKind", "KnotValue", "LawPoint", "Made", "Material", "Name", "OutlineSource", "PartData", "Path",
-    "PathHold", "Picture", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
+    "PathHold", "Picture", "PieceSet", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
     "ReadyMadeSource", "Recipe", "RestHold", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SizeForm",
     "source_title", "SpanData", "Station", "StationLike", "Turn", "Unit", "Varying", "View",
 ]  # fmt: skip
@@ -174,7 +177,8 @@ class StationLike(Entity):
 
 class Recipe(Entity):
     """All that decides a run's mesh, in the core's parts; ``host``: the host, or other run, it lies on, is cut to;
-    ``varying``: what else changes along it."""
+    ``varying``: what else changes along it; ``sets`` of pieces stand along it,
+    which are all there is where it has no body of its own."""
 
     path: Id
     host: Id | None = None
@@ -188,6 +192,13 @@ class Recipe(Entity):
     range: Range = WHOLE
     reference: Reference = Reference()
     varying: Varying | None = None
+    sets: tuple[PieceSet, ...] = Field(default=(), max_length=MOST_SETS)
+    has_body: bool = True
+
+    @property
+    def pieces(self) -> tuple[PieceRule, ...]:
+        """What is said of each set of pieces."""
+        return tuple(s.rule for s in self.sets)
 
     @property
     def has_stations(self) -> bool:
@@ -225,30 +236,6 @@ class Group(Entity):
 
     id: Id
     name: Name
-
-
-class ExportWish(Entity):
-    """How an export is written: format and what, its unit and axis, and how its files are named.
-
-    ``triangles`` splits four-sided faces in OBJ, ``quads`` keeps them in PLY.
-    ``time``: as it is in the end, as it is shown, or every picture of the play; pictures are ``pixels`` wide.
-    ``pattern`` names the files: {project}, and {run} where ``per_run``; ``joined`` makes all runs one object.
-    """
-
-    name: Name
-    suffix: Literal[".obj", ".glb", ".stl", ".ply", ".png", ".gif", ".webp"] = ".obj"
-    time: Literal["end", "now", "every"] = "end"
-    pixels: Annotated[int, Field(ge=16, le=8192)] = 1280
-    what: Literal["shown", "chosen"] = "shown"
-    unit: Unit = "mm"
-    scale: Positive = 1.0
-    up: Literal["z", "y"] = "z"
-    triangles: bool = False
-    quads: bool = False
-    joined: bool = False
-    per_run: bool = False
-    pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{project}"
-    folder: str = ""
 
 
 class Project(Entity):
@@ -329,6 +316,9 @@ class Project(Entity):
             for station in thing.recipe.stations:
                 if self.find("sections", station.section) is None:
                     return f"run {thing.show.name!r}: there is no section {station.section}"
+            for own in thing.recipe.sets:
+                if own.material is not None and self.find("materials", own.material) is None:
+                    return f"run {thing.show.name!r}: there is no material {own.material}"
         else:
             found = thing.source.materials if isinstance(thing.source, OutlineSource) else ()
             gone = next((m for m in sorted(found) if self.find("materials", m) is None), None)
@@ -391,6 +381,7 @@ def all_ids(project: Project) -> Iterator[str]:
         yield from (k.id for k in path.knots)
     for run in project.runs:
         yield from (s.id for s in run.recipe.stations)
+        yield from (s.id for s in run.recipe.sets)
     for host in project.hosts:
         yield from (p.id for p in host.ports)
 

@@ -12,7 +12,7 @@ from morphax.app.tools.shared.landing_planes import drag_normal
 from morphax.app.tools.shared.picking import nearest_on_path
 from morphax.app.tools.shared.range_marks import RangeMark
 from morphax.app.tools.shared.size_marks import SizeMark
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.path.arclength import Places, distances_of
 from morphax.core.path.paths import points_at
 from morphax.project.edits.along import knot_value, set_knot_value, slid_station, station_of

@@ -7,7 +7,7 @@ import numpy as np
 
 from morphax.app.session.sight import Sight
 from morphax.app.session.workspace import Workspace
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import derivatives_at
 from morphax.core.types import Floats

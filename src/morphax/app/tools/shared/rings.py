@@ -4,7 +4,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.types import Floats
 from morphax.project.derive.along import knot_distances, station_at

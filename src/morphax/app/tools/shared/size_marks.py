@@ -7,7 +7,7 @@ from typing import Protocol, TypeVar
 import numpy as np
 
 from morphax.app.session.sight import Sight
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.mesh.mesh import end_rings
 from morphax.core.types import Floats
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from morphax.app.session.board import Board
 from morphax.app.session.workspace import Workspace
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.mesh.cuts import plane_cut
 from morphax.core.mesh.mesh import Mesh, point_triangles
 from morphax.core.types import Floats

@@ -19,6 +19,7 @@ from morphax.app.views.inspector import (
     density_rows,
     outline_rows,
     path_rows,
+    piece_rows,
     range_rows,
     summaries,
     time_rows,
@@ -68,6 +69,7 @@ _OF_THE_RUN = (
     HeadingKind("Range", range_rows.range_rows, range_rows.range_words),
     HeadingKind("Time", time_rows.time_rows, time_rows.time_words),
     HeadingKind("Density", lambda ws: density_rows.DENSITY, summaries.density_words),
+    HeadingKind("Pieces", lambda ws: piece_rows.PIECES, piece_rows.pieces_words),
     HeadingKind("Look", lambda ws: LOOK, look_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),
 )
@@ -85,6 +87,14 @@ HEADINGS: tuple[HeadingKind, ...] = (
         along_rows.station_words,
         shown=lambda ws: along_rows.station(ws) is not None,
         own_title=along_rows.station_title,
+        is_open=True,
+    ),
+    HeadingKind(
+        "Chosen pieces",
+        piece_rows.piece_rows,
+        piece_rows.piece_words,
+        shown=lambda ws: bool(piece_rows.chosen_sets(ws)),
+        own_title=piece_rows.piece_title,
         is_open=True,
     ),
     HeadingKind(

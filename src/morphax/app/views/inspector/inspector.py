@@ -20,7 +20,7 @@ from morphax.app.views.inspector.host_card import HostCard
 from morphax.app.views.inspector.project_card import ProjectCard
 from morphax.app.views.inspector.summaries import sentence_of, title_of
 from morphax.app.widgets.appearance import Look
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.findings import Severity
 from morphax.project.edits.things import renamed
 from morphax.project.model.document import Run
@@ -118,6 +118,16 @@ class Inspector(QWidget):
             field.setFocus()
         else:
             self.workspace.said.emit("There is no corner here to round; B makes the chosen knot a corner.")
+
+    def begin_spread(self, text: str) -> bool:
+        """Starts to type how the chosen pieces are spread, where there are any."""
+        below = self.headings["Chosen pieces"]
+        below.refresh()
+        field = next((w.editor for w in below.shown_rows if w.row.id == "piece.each"), None)
+        if not self.workspace.selection.pieces or not isinstance(field, NumberField):
+            return False
+        field.begin_typing(text)
+        return True
 
     def begin(self, heading: str, row: str) -> None:
         """Goes to a row's number below a heading, with its text chosen: what is typed replaces it."""

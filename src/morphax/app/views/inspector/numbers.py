@@ -29,6 +29,26 @@ def _place(text: str, unit: str) -> float:
     return LengthShare(parse_share(text)) if text.rstrip().endswith("%") else parse_length(text, unit=unit)
 
 
+def _each(text: str, unit: str) -> tuple[str, float]:
+    """How pieces are spread: a whole number is how many there are, a length how far apart they stand, per cent how many
+    of their own lengths."""
+    plain = text.strip()
+    if plain.endswith("%"):
+        return "factor", parse_share(plain)
+    if plain.isdigit():
+        return "count", int(plain)
+    if not any(c.isalpha() or c in "'\"" for c in plain):
+        raise UnitError(f"{text} is no number of pieces; write 12, a spacing such as 600 mm, or 150 % of their length")
+    return "spacing", parse_length(plain, unit=unit)
+
+
+def _show_each(value: tuple[str, float], unit: str) -> str:
+    way, number = value
+    if way == "factor":
+        return f"{format_number(100.0 * number, decimals=1)} %"
+    return format_number(number, decimals=0) if way == "count" else format_length(number, unit=unit)
+
+
 def _angle(text: str, _: str) -> float:
     """Rad from degrees, or from whole turns: ``30``, ``30°``, ``40 turns``."""
     plain = text.strip()
@@ -96,6 +116,7 @@ NUMBERS: dict[str, NumberKind] = {
         lambda text, _: parse_share(text),
         lambda start, pixels: max(0.0, round(start + 0.02 * pixels, 3)),
     ),
+    "each": NumberKind(_show_each, _each, lambda start, pixels: None),
     "percent": NumberKind(
         lambda value, _: f"{format_number(100.0 * value, decimals=2)} %",
         lambda text, _: 0.01 * parse_number(text.replace("%", "")),

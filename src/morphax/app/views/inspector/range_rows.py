@@ -23,7 +23,7 @@ def _length(ws: Workspace) -> float:
     return 0.0 if built is None else built.body.length
 
 
-def _typed(value: float) -> Stop:
+def typed_stop(value: float) -> Stop:
     """A place that was typed: in percent a share, a length from the start, less than 0 from the end."""
     if isinstance(value, LengthShare):
         return Stop(float(value))
@@ -40,7 +40,7 @@ def _stop(which: str) -> Callable[[Workspace], Any]:
 
 def _stop_row(which: str, label: str, usual: Stop) -> Row:
     def write(ws: Workspace, value: float) -> None:
-        ids, stop = ws.chosen.run_ids, _typed(value)
+        ids, stop = ws.chosen.run_ids, typed_stop(value)
         ws.attempt(f"Set the range's {which}", lambda p: with_range(p, ids, **{which: stop}))
 
     def reset(ws: Workspace) -> None:
@@ -67,7 +67,7 @@ def _gap_rows(k: int) -> tuple[Row, Row]:
             if run is None or own is None or k >= len(own.out):
                 return
             a, b = own.out[k]
-            gap = (_typed(value), b) if side == 0 else (a, _typed(value))
+            gap = (typed_stop(value), b) if side == 0 else (a, typed_stop(value))
             ws.attempt("Move what is left out", lambda p: with_gap_at(p, run.id, k, gap))
 
         def reset(ws: Workspace) -> None:

@@ -118,7 +118,7 @@ def status_facts(ws: Workspace) -> str:
     parts = [
         format_length(body.length, unit=unit, decimals=0),
         f"{format_number(body.mesh.rings, decimals=0)} rings \u00d7 {body.sides} sides",
-        f"{format_number(body.mesh.face_count, decimals=0)} faces",
+        f"{format_number(body.face_count, decimals=0)} faces",
         _closedness(ws),
         f"{findings} to look at" if findings else "nothing to look at",
     ]
@@ -134,7 +134,7 @@ def _facts_of_several(ws: Workspace) -> str:
     parts = (
         f"{len(wanted)} runs",
         f"{format_length(length, unit=ws.project.unit, decimals=0)} together",
-        f"{format_number(sum(b.mesh.face_count for b in bodies), decimals=0)} faces",
+        f"{format_number(sum(b.face_count for b in bodies), decimals=0)} faces",
         f"{found} to look at" if found else "nothing to look at",
     )
     return " · ".join(parts)

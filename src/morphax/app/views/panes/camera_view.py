@@ -190,7 +190,7 @@ class CameraView(QObject):
         bodies = [b for i in ws.chosen.run_ids if (b := ws.bodies.in_sight.visible.get(i)) is not None]
         hosts = [h for i in ws.selection.hosts if (h := ws.project.find("hosts", i)) is not None]
         shown = [ws.bodies.builder.host(ws.project, h) for h in hosts if h.is_solid and not h.show.hidden]
-        return (*(b.body.mesh for b in bodies if b.body.mesh.face_count), *shown)
+        return (*(b.touchable for b in bodies if b.touchable.face_count), *shown)
 
     def _is_beside(self) -> bool:
         """Whether a tool works in another pane."""

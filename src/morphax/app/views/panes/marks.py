@@ -13,7 +13,7 @@ from morphax.app.tools.shared.landing import Caught, Landing
 from morphax.app.tools.shared.size_marks import size_marks
 from morphax.app.views.panes.drawing import LastOf, View, label, polygon, thinned
 from morphax.app.widgets.theme import colour
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.mesh.mesh import end_rings, seam_points
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import points_at

@@ -30,7 +30,7 @@ from morphax.app.views.panes.path_marks import paint_chosen, paint_dots, paint_l
 from morphax.app.views.panes.range_mark import paint_range
 from morphax.app.views.panes.station_marks import paint_stations
 from morphax.app.views.panes.way_back import paint_way_back
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.project.things import ThingKind
 
 

@@ -10,7 +10,7 @@ from morphax.app.tools.shared.state import Sketch
 from morphax.app.views.panes.drawing import View, label, polygon, thinned
 from morphax.app.views.panes.marks import paint_caught
 from morphax.app.widgets.theme import app_font, colour
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.findings import Severity
 from morphax.core.path.paths import PathKind
 from morphax.project.model.document import Path

@@ -7,12 +7,13 @@ import numpy as np
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.panes.deviation_marks import tints_of
-from morphax.app.views.view3d.scene import Bundle, Item
+from morphax.app.views.view3d.scene import Bundle, Item, Repeated
 from morphax.app.widgets.backdrop import Rgb
 from morphax.app.widgets.theme import Tokens, rgb
+from morphax.core.body.recipe import Body
 from morphax.core.mesh.mesh import Mesh, by_look
 from morphax.io.looks import look_of
-from morphax.project.model.document import Material, Project, Show, evolve
+from morphax.project.model.document import Material, Project, Run, Show, evolve
 from morphax.project.ready_looks import PLAIN_HOST
 
 GHOST = 0.28
@@ -34,7 +35,7 @@ class _Look(NamedTuple):
     whole: Mesh | None = None
     of_look: int = 0
 
-    def item(self, mesh: "Mesh | Bundle") -> Item:
+    def item(self, mesh: "Mesh | Bundle | Repeated") -> Item:
         inside = not self.is_sheet
         made = Item(mesh, self.colour, self.roughness, self.metal, opacity=self.opacity, warns_inside=inside)
         return replace(made, tints=self.tints, whole=self.whole, of_look=self.of_look)
@@ -51,7 +52,7 @@ class Scene:
         self.workspace = workspace
         self._version = -1
         self._materials: tuple[Material, ...] = ()
-        self._shown: dict[str, tuple[Mesh, _Look]] = {}
+        self._shown: dict[str, tuple[Mesh | Repeated, _Look]] = {}
         self._keys: dict[str, tuple[str, ...]] = {}
         self._single: dict[str, Item] = {}
         self._bundles = _Bundles()
@@ -89,31 +90,42 @@ class Scene:
         project, bodies = ws.bodies.project, ws.bodies
         for name in touched:
             run, built = project.find("runs", name), bodies.get(name)
-            mesh = None if built is None else built.body.mesh
-            if run is None or mesh is None or run.show.hidden or not mesh.face_count:
-                self._take(name, {})
+            if run is None or built is None or run.show.hidden:
+                self._take(name, _Parts())
             else:
-                self._take(name, self._pieces(name, project, run.show, mesh))
+                self._take(name, self._parts(project, run, built.body))
         is_crowd = len(self._shown) > MANY
         self._items = self._bundles.items() if is_crowd else tuple(self._alone(name) for name in self._shown)
 
-    def _pieces(self, name: str, project: Project, show: Show, mesh: Mesh) -> dict[str, tuple[Mesh, _Look]]:
+    def _parts(self, project: Project, run: Run, body: Body) -> "_Parts":
+        """A body, and the pieces of each of its sets."""
+        out = self._of_looks(run.id, project, run.show, body.mesh) if body.mesh.face_count else _Parts()
+        for own, copies in zip(run.recipe.sets, body.copies, strict=False):  # what can't be built has none
+            if len(copies.transforms):
+                look = self._look_of(project, run.show, own.material or run.show.material, is_sheet=False)
+                points = len(copies.mesh.points) * len(copies.transforms)
+                out[f"{run.id}#{own.id}"] = (copies.whole if points < SMALL else Repeated(copies), look)
+        return out
+
+    def _of_looks(self, name: str, project: Project, show: Show, mesh: Mesh) -> "_Parts":
         """A body by itself, or in pieces of one look each."""
         if name in self._tints:
             look = self._look_of(project, show, show.material, is_sheet=mesh.is_sheet)
-            return {name: (mesh, look._replace(tints=self._tints[name]))}
-        return {
-            f"{name}/{own}" if own else name: (
-                piece,
-                self._look_of(project, show, own or show.material, is_sheet=mesh.is_sheet)._replace(
-                    whole=None if mesh.looks is None else mesh,
-                    of_look=0 if mesh.looks is None else mesh.looks.names.index(own),
-                ),
-            )
-            for own, piece in by_look(mesh)
-        }
+            return _Parts({name: (mesh, look._replace(tints=self._tints[name]))})
+        return _Parts(
+            {
+                f"{name}/{own}" if own else name: (
+                    piece,
+                    self._look_of(project, show, own or show.material, is_sheet=mesh.is_sheet)._replace(
+                        whole=None if mesh.looks is None else mesh,
+                        of_look=0 if mesh.looks is None else mesh.looks.names.index(own),
+                    ),
+                )
+                for own, piece in by_look(mesh)
+            }
+        )
 
-    def _take(self, name: str, pieces: dict[str, tuple[Mesh, _Look]]) -> None:
+    def _take(self, name: str, pieces: "_Parts") -> None:
         """What is shown of a run from now on."""
         for key in self._keys.pop(name, ()):
             self._single.pop(key, None)
@@ -144,6 +156,10 @@ class Scene:
         return look
 
 
+class _Parts(dict[str, tuple[Mesh | Repeated, _Look]]):
+    """What is drawn of a run, by names of its own."""
+
+
 def host_items(workspace: Workspace) -> list[Item]:
     """All hosts that are shown."""
     project, out = workspace.project, []
@@ -172,8 +188,12 @@ class _Bundles:
         self._free: dict[int, list[int]] = {}
         self._next: dict[int, int] = {}
 
-    def take(self, name: str, mesh: Mesh, look: _Look) -> None:
+    def take(self, name: str, mesh: Mesh | Repeated, look: _Look) -> None:
         """A body's mesh and look now."""
+        if isinstance(mesh, Repeated):
+            self.drop(name)
+            self._alone[name] = look.item(mesh)
+            return
         is_small = len(mesh.points) < SMALL and look.tints is None and look.whole is None
         old = self._place.get(name)
         if old is not None and old[0][0] == look.number and is_small:

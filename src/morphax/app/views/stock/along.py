@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.stock.groups import LOOK
+from morphax.app.views.stock.groups import LOOK, PIECE
 from morphax.project.edits.along import add_station, set_station_section
 from morphax.project.edits.laws import set_profile
 from morphax.project.edits.runs import NewRun, Source
@@ -37,5 +37,5 @@ def put_profile(ws: Workspace, new: NewRun | None, run_ids: tuple[str, ...], law
 
 def put_along(ws: Workspace, next_run: Callable[[str], NewRun | None], key: str, run_id: str, law: str) -> None:
     """A thing of the stock dropped on the lane of a size, width or height."""
-    is_section = not key.startswith((LOOK, "preset:"))
+    is_section = not key.startswith((LOOK, PIECE, "preset:"))
     put_profile(ws, next_run(key) if is_section else None, (run_id,), law)

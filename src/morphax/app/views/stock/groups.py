@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 from types import MappingProxyType
 
+from morphax.core.pieces.forms import FORMS
 from morphax.core.section.ready_made import READY_MADE
 from morphax.core.section.sampling import section_width
 from morphax.project.edits.presets import Preset
@@ -14,8 +15,8 @@ from morphax.project.model.document import OutlineSource, Project, ReadyMadeSour
 from morphax.project.ready_looks import READY_LOOKS, ReadyLook
 from morphax.project.units import format_length
 
-SECTIONS, LOOKS, PRESETS = "sections", "looks", "presets"
-RACKS = {SECTIONS: "Sections", LOOKS: "Looks", PRESETS: "Presets"}
+SECTIONS, PIECES, LOOKS, PRESETS = "sections", "pieces", "looks", "presets"
+RACKS = {SECTIONS: "Sections", PIECES: "Pieces", LOOKS: "Looks", PRESETS: "Presets"}
 """What stands in the stock: a new rack is a new row, with entries of its own."""
 GROUPS = {
     "Rounds": ("round", "pipe", "ellipse", "twin", "bundle"),
@@ -25,7 +26,13 @@ GROUPS = {
     "Rails and gutters": ("rail", "handrail", "box-gutter", "half-round-gutter", "ogee-gutter"),
 }
 """Ready-made sections by what they are for; a new one needs a place here."""
-OWN, KEPT, LOOK, DRAW = "Own", "Kept", "look:", "draw-one"
+OWN, KEPT, LOOK, DRAW, PIECE = "Own", "Kept", "look:", "draw-one", "piece:"
+PIECE_GROUPS = {
+    "Beads": ("bead", "ball", "cone", "stud"),
+    "Chains and rings": ("link", "ring", "clip"),
+    "Blocks and bars": ("block", "box", "plank", "rod", "bracket"),
+}
+"""Ready-made pieces by what they are for; a new one needs a place here."""
 _WIDTH = 0.02
 _PICTURE_VALUES = {
     "pipe": {"wall": 0.2},
@@ -47,8 +54,8 @@ _PICTURE_VALUES = {
 
 @dataclass(frozen=True, eq=False)
 class Entry:
-    """One thing of the stock: key, rack and group; what its tile says; the section or look in its picture; ``width`` m
-    of a preset."""
+    """One thing of the stock: key, rack and group; what its tile says; the section, piece or look in its picture;
+    ``width`` m of a preset."""
 
     key: str
     rack: str
@@ -58,6 +65,7 @@ class Entry:
     source: Source | None
     width: float | None = None
     look: ReadyLook | None = None
+    piece: str | None = None
 
 
 def entries(
@@ -70,6 +78,19 @@ def entries(
         *(Entry(f"section:{s.id}", SECTIONS, OWN, s.name, "a section of your own", s.source) for s in own),
         *(Entry(f"kept:{n}", SECTIONS, KEPT, n, "a section that you keep on the disk", s) for n, s in kept.items()),
         *(_ready(name, group) for group, names in GROUPS.items() for name in names),
+        *(
+            Entry(
+                f"{PIECE}{name}",
+                PIECES,
+                group,
+                FORMS[name].title,
+                f"{FORMS[name].said}, repeated along it",
+                None,
+                piece=name,
+            )
+            for group, names in PIECE_GROUPS.items()
+            for name in names
+        ),
         *(
             Entry(f"{LOOK}{look.name}", LOOKS, group, look.name, "a look for runs and hosts", None, look=look)
             for group, looks in READY_LOOKS.items()
@@ -91,6 +112,8 @@ def values_of(entry: Entry, unit: str, width: float | None) -> str:
         return "lines, arcs, curves and shapes, by hand and by numbers"
     if entry.look is not None:
         return f"{entry.look.colour} · rough {entry.look.roughness:g} · metal {entry.look.metal:g}"
+    if entry.piece is not None:
+        return "a click sets it along the chosen runs"
     if entry.source is None or entry.key in READY_MADE:
         return _values(entry.key, unit, width)
     own = section_width(source_shape(entry.source)) if entry.width is None else entry.width

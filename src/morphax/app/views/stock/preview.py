@@ -8,6 +8,7 @@ from shiboken6 import isValid
 from morphax.app.views.inspector.card import Card, soft_label, title_font
 from morphax.app.views.stock.groups import DRAW, Entry
 from morphax.app.widgets.icons import look_pixmap, pixmap, section_pixmap
+from morphax.app.widgets.piece_pictures import piece_pixmap
 from morphax.app.widgets.theme import Tokens
 
 REST_MILLISECONDS = 250
@@ -15,9 +16,11 @@ _PICTURE, _WIDE, _GAP = 132, 196, 16
 
 
 def picture_of(entry: Entry, tokens: Tokens, size: int = 36) -> QPixmap:
-    """The picture of a thing of the stock: its section's outline, or a ball of its look."""
+    """The picture of a thing of the stock: its section's outline, the piece, or a ball of its look."""
     if entry.look is not None:
         return look_pixmap(entry.look.colour, entry.look.roughness, entry.look.metal, size)
+    if entry.piece is not None:
+        return piece_pixmap(entry.piece, tokens, size)
     if entry.key == DRAW:
         return pixmap(DRAW, tokens.plum, size)
     return QPixmap() if entry.source is None else section_pixmap(entry.source, tokens, size)

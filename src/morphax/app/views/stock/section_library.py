@@ -8,13 +8,25 @@ from pathlib import Path
 from platformdirs import user_data_path
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.stock.along import put_profile, put_section
-from morphax.app.views.stock.groups import DRAW, LOOK, PRESETS, RACKS, SECTIONS, Entry, entries, own_sections, values_of
+from morphax.app.views.stock.giving import put_look, put_pieces
+from morphax.app.views.stock.groups import (
+    DRAW,
+    LOOK,
+    PIECE,
+    PRESETS,
+    RACKS,
+    SECTIONS,
+    Entry,
+    entries,
+    own_sections,
+    values_of,
+)
 from morphax.app.views.stock.preview import Preview, picture_of
-from morphax.app.views.stock.shelf import Shelf
+from morphax.app.views.stock.shelf import RackRow, Shelf
 from morphax.app.views.stock.tile import Tile
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.text_field import FindField
@@ -24,13 +36,12 @@ from morphax.io.errors import FileError
 from morphax.io.kept_sections import forget_section, keep_section, kept_sections
 from morphax.io.preset_file import load_presets, save_presets
 from morphax.project.edits.along import set_station_section
-from morphax.project.edits.looks import with_look, without_looks
+from morphax.project.edits.looks import without_looks
 from morphax.project.edits.presets import Preset, next_run_of, preset_of
 from morphax.project.edits.runs import NewRun, Source, drop_section, set_section
 from morphax.project.edits.settings import with_preset
 from morphax.project.lookup import section_shape, source_shape
 from morphax.project.model.document import Project, ReadyMadeSource, evolve
-from morphax.project.ready_looks import ready_look
 
 _REST = 150
 """Milliseconds after the last step of a drag until pictures of sections are drawn anew."""
@@ -65,12 +76,7 @@ class SectionLibrary(QWidget):
         self.rack = SECTIONS
         self.racks = {name: self._rack_button(name) for name in RACKS}
         self.shelf = Shelf()
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        for button in self.racks.values():
-            row.addWidget(button)
-        row.addStretch(1)
-        box.addLayout(row)
+        box.addWidget(RackRow(tuple(self.racks.values())))
         box.addWidget(self.finder)
         box.addWidget(self.shelf, 1)
         self.preview = Preview()
@@ -181,6 +187,9 @@ class SectionLibrary(QWidget):
         if key == DRAW:
             self.workspace.board.open_blank()
             return
+        if key.startswith(PIECE):
+            put_pieces(self.workspace, key.removeprefix(PIECE), self.workspace.selection.runs)
+            return
         if key.startswith(LOOK):
             self.give_look(key, (*self.workspace.selection.runs, *self.workspace.selection.hosts))
             return
@@ -201,14 +210,17 @@ class SectionLibrary(QWidget):
     def put(self, key: str, run_id: str, station: str | None, share: float) -> None:
         """A section dropped on the strip: a station's, at the width that is there, or a new station's at a share."""
         ws, new = self.workspace, self.next_run(key)
-        if new is None or key.startswith((LOOK, "preset:")):
+        if new is None or key.startswith((LOOK, PIECE, "preset:")):
             if key != DRAW:
                 self.give(key, (run_id,))
             return
         put_section(ws, new.source, run_id, station, share)
 
     def give(self, key: str, run_ids: tuple[str, ...]) -> None:
-        """Gives runs a section, at the width that they have, a look, or a preset."""
+        """Gives runs a section, at the width that they have, pieces, a look, or a preset."""
+        if key.startswith(PIECE):
+            put_pieces(self.workspace, key.removeprefix(PIECE), run_ids)
+            return
         if key.startswith(LOOK):
             self.give_look(key, run_ids)
             return
@@ -255,15 +267,7 @@ class SectionLibrary(QWidget):
 
     def give_look(self, key: str, ids: tuple[str, ...]) -> None:
         """Gives runs and hosts a look."""
-        look = ready_look(key.removeprefix(LOOK))
-        bench = self.workspace.bench
-        if look is None:
-            return
-        if not ids:
-            bench.set_next_run(replace(bench.next_run, look=look, material=None))
-            self.workspace.said.emit(f"The next run is of {look.name}.")
-        else:
-            self.workspace.attempt(f"Look: {look.name}", lambda p: with_look(p, ids, look))
+        put_look(self.workspace, key.removeprefix(LOOK), ids)
 
     # -- presets -----------------------------------------------------------------------------------
 
@@ -284,6 +288,10 @@ class SectionLibrary(QWidget):
         new, chosen = self.next_run(key), ws.selection.runs
         if key == DRAW:
             menu.addAction("Open the section board", ws.board.open_blank)
+            menu.aboutToHide.connect(menu.deleteLater)
+            return menu
+        if kind == "piece":
+            menu.addAction("Along the chosen runs", lambda: self.give(key, chosen)).setEnabled(bool(chosen))
             menu.aboutToHide.connect(menu.deleteLater)
             return menu
         if kind == "look":

@@ -14,6 +14,41 @@ _TILE = 68
 """A tile is so many pixels wide at least."""
 
 
+class RackRow(QWidget):
+    """The racks' names beside each other, on two lines where there is no room for all of them."""
+
+    def __init__(self, buttons: Sequence[QWidget]) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self._buttons, self._across = buttons, 0
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(_GAP)
+        self._grid.setVerticalSpacing(0)
+        self._lay(len(buttons))
+
+    def _lay(self, across: int) -> None:
+        self._across = across
+        for k, button in enumerate(self._buttons):
+            self._grid.addWidget(button, k // across, k % across, Qt.AlignmentFlag.AlignLeft)
+        for k in range(len(self._buttons) + 1):
+            self._grid.setColumnStretch(k, 1 if k == across else 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        count = len(self._buttons)
+        wide = sum(b.sizeHint().width() for b in self._buttons) + _GAP * (count - 1)
+        across = count if wide <= self.width() else (count + 1) // 2
+        if across != self._across:
+            self._lay(across)
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as two lines are."""
+        half = (len(self._buttons) + 1) // 2
+        wide = max(sum(b.sizeHint().width() for b in row) for row in (self._buttons[:half], self._buttons[half:]))
+        return QSize(wide + _GAP, super().minimumSizeHint().height())
+
+
 class Shelf(QScrollArea):
     """Shows groups of tiles; the wheel goes through them where there are many."""
 

@@ -14,7 +14,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.tools.toolbox import Toolbox
 from morphax.app.views.strip.ruler import LEFT, Ruler, paint_name
 from morphax.app.widgets.theme import colour, mixed
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.path.arclength import places_at
 from morphax.project.model.document import Path
 from morphax.project.things import Selection, Thing, ThingKind

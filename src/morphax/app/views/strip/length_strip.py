@@ -41,7 +41,7 @@ from morphax.app.views.strip.strip_sight import StripSight
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.motion import Moment
 from morphax.app.widgets.theme import app_font, colour
-from morphax.build.builder import Built
+from morphax.build.built import Built
 from morphax.core.findings import Finding, Severity
 from morphax.project.model.along import FACTORS
 from morphax.project.things import Selection

@@ -4,15 +4,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from morphax.app.views.view3d.scene import Bundle, Item
+from morphax.app.views.view3d.scene import Bundle, Item, Repeated
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.mesh.subdivided import subdivided
+from morphax.core.pieces.copies import realised
 from morphax.core.types import Ints, Single
 
 Coarse = tuple[int, int]
 """About how many rings and sides a coarse tube has, never more than the mesh has."""
 _COARSE: Coarse = (5, 4)
 _COARSEST: Coarse = (4, 3)
+_MOST_REPEATED = 400_000
+"""Copies that have more points together are drawn plainer."""
 _CROWD = 1500
 """So many tubes together are as coarse as can be: they are thin on the screen."""
 
@@ -44,8 +47,11 @@ class Smoothing:
         return any(m is mesh for m in self.meshes)
 
 
-def drawn(mesh: Mesh | Bundle, *, coarse: Coarse | None = None, smoothing: Smoothing | None = None) -> Drawn:
-    """A mesh, or all meshes of a bundle, ready to be drawn; a bundle's may be coarse, some may be subdivided."""
+def drawn(mesh: Mesh | Bundle | Repeated, *, coarse: Coarse | None = None, smoothing: Smoothing | None = None) -> Drawn:
+    """A mesh, or all meshes of a bundle, or all copies of one, ready to be drawn; those of several may be coarse, some
+    may be subdivided."""
+    if isinstance(mesh, Repeated):
+        return _whole(realised(mesh.copies.within(_MOST_REPEATED if coarse is None else 0)))
     if not isinstance(mesh, Bundle):
         whole = mesh if smoothing is None else smoothing.item.whole or mesh
         return _whole(mesh) if smoothing is None or whole not in smoothing else _smoothed(whole, smoothing)

@@ -13,7 +13,7 @@ from morphax.app.views.view3d.creases import CreaseLines
 from morphax.app.views.view3d.drawn import Coarse, Smoothing, coarse_for, drawn
 from morphax.app.views.view3d.ground import floor_mesh, floor_reach, grid_middle, grid_segments
 from morphax.app.views.view3d.rim import Rim
-from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, is_heavy
+from morphax.app.views.view3d.scene import Bundle, Item, RenderRequest, Repeated, is_heavy
 from morphax.app.views.view3d.sheets import SheetActors
 from morphax.app.views.view3d.vtk_data import cells_of, pixels_of, poly_data
 from morphax.app.widgets.backdrop import Backdrop
@@ -163,7 +163,7 @@ class PaneRenderer:
         most = request.levels
         for item in request.items:
             smoothed = request.smoothed_of(item) if most else ()
-            levels, own = (most if smoothed else 0), (coarse if isinstance(item.mesh, Bundle) else None)
+            levels, own = (most if smoothed else 0), (coarse if isinstance(item.mesh, Bundle | Repeated) else None)
             ids = (id(item.tints), *map(id, smoothed)) if smoothed or item.tints is not None else ()
             key = (id(item.mesh), own, levels, ids)
             wanted.add(key)

@@ -8,6 +8,7 @@ import numpy as np
 from morphax.app.session.camera import Camera
 from morphax.app.widgets.backdrop import Backdrop, Rgb
 from morphax.core.mesh.mesh import Mesh
+from morphax.core.pieces.copies import Copies
 from morphax.core.types import Points3
 
 
@@ -16,7 +17,7 @@ class Item:
     """A mesh with its look; ``edges`` off: its edges are never drawn; ``opacity`` below 1: a ghost; ``tints`` (f, 3)
     uint8 of its faces, quads first, in the place of its colour. ``whole``: what it is the faces ``of_look`` of."""
 
-    mesh: "Mesh | Bundle"
+    mesh: "Mesh | Bundle | Repeated"
     colour: Rgb
     roughness: float = 0.6
     metal: float = 0.0
@@ -43,6 +44,18 @@ class Bundle:
     def points(self) -> range:
         """Counts the points of all."""
         return range(sum(len(m.points) for m in self.meshes))
+
+
+@dataclass(frozen=True, eq=False)
+class Repeated:
+    """Many copies of one mesh: drawn as well as their number allows, as boxes while something moves."""
+
+    copies: Copies
+
+    @cached_property
+    def points(self) -> range:
+        """Counts the points of all."""
+        return range(len(self.copies.mesh.points) * len(self.copies.transforms))
 
 
 HEAVY_POINTS = 200_000
@@ -100,6 +113,8 @@ class RenderRequest:
         if not self.smooth or not item.edges:
             return ()
         wanted = None if self.smoothed is None else {id(m) for m in self.smoothed}
+        if isinstance(item.mesh, Repeated):
+            return ()
         own = item.mesh.meshes if isinstance(item.mesh, Bundle) else (item.whole or item.mesh,)
         return tuple(m for m in own if m.face_count and (wanted is None or id(m) in wanted))
 

@@ -1,0 +1,298 @@
+"""The rows of pieces along runs: which form, where they stand, how they lie, how large they are. No Qt here."""
+
+from collections.abc import Callable
+from typing import Any
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.range_rows import typed_stop
+from morphax.app.views.inspector.rows import VARIES, Choices, Row, common
+from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.forms import ANGLES, FORMS, piece_form
+from morphax.core.pieces.rules import PiecePlacing, PieceRule, usual_rule
+from morphax.core.pieces.spreads import Spread, Way
+from morphax.project.edits import pieces as edits
+from morphax.project.lookup import run_by_id
+from morphax.project.model.document import PieceSet, Project
+from morphax.project.things import Selection, Thing, ThingKind
+from morphax.project.units import format_number
+
+_WHERE = {
+    Way.FILL: "filling it",
+    Way.SPACING: "evenly, by spacing",
+    Way.COUNT: "evenly, by count",
+    Way.KNOTS: "at its knots",
+    Way.CORNERS: "at its corners",
+    Way.STATIONS: "at its stations",
+    Way.START: "at the start",
+    Way.END: "at the end",
+}
+_EVEN = (Way.FILL, Way.SPACING, Way.COUNT)
+_ON = {"middle": "its middle", "path": "its path", "outline": "its outline"}
+_ALONG = {"x": "its length", "y": "its width", "z": "its height"}
+
+
+def chosen_sets(ws: Workspace) -> list[tuple[str, PieceSet]]:
+    """The chosen sets of pieces, each with its run."""
+    out = []
+    for thing in ws.selection.things:
+        run = ws.project.find("runs", thing.owner) if thing.kind is ThingKind.PIECES else None
+        out += [] if run is None else [(run.id, s) for s in run.recipe.sets if s.id == thing.id]
+    return out
+
+
+def copies_of_set(ws: Workspace, run_id: str, set_id: str) -> Copies | None:
+    """The pieces of a set as they are shown."""
+    run, built = ws.bodies.project.find("runs", run_id), ws.bodies.get(run_id)
+    if run is None or built is None:
+        return None
+    own = zip(run.recipe.sets, built.body.copies, strict=False)
+    return next((copies for s, copies in own if s.id == set_id), None)
+
+
+def _common(ws: Workspace, read: Callable[[str, PieceSet], Any]) -> Any:
+    found = [read(run, s) for run, s in chosen_sets(ws)]
+    if not found:
+        return None
+    return found[0] if all(v == found[0] for v in found) else VARIES
+
+
+def _edit(ws: Workspace, label: str, change: Callable[[Project, str, str], Project]) -> None:
+    wanted = [(run, s.id) for run, s in chosen_sets(ws)]
+
+    def changed(project: Project) -> Project:
+        for run, set_id in wanted:
+            project = change(project, run, set_id)
+        return project
+
+    ws.attempt(label, changed)
+
+
+def _rule(read: Callable[[PieceRule], Any]) -> Callable[[Workspace], Any]:
+    return lambda ws: _common(ws, lambda _, s: read(s.rule))
+
+
+# -- where they stand --------------------------------------------------------------------------------------
+
+
+def _set_spread(ws: Workspace, label: str, **changes: Any) -> None:
+    _edit(ws, label, lambda p, run, i: edits.with_spread(p, run, i, **changes))
+
+
+def _read_each(ws: Workspace) -> Any:
+    def each(_: str, own: PieceSet) -> Any:
+        spread = own.rule.spread
+        known = {Way.SPACING: ("spacing", spread.spacing), Way.COUNT: ("count", spread.count)}
+        return known.get(spread.way, ("factor", spread.factor))
+
+    return _common(ws, each)
+
+
+def _write_each(ws: Workspace, value: tuple[str, float]) -> None:
+    way, number = value
+    kind = {"factor": Way.FILL, "count": Way.COUNT, "spacing": Way.SPACING}[way]
+    _set_spread(ws, "Spread the pieces", way=kind, **{way: number})
+
+
+def _set_way(ws: Workspace, word: str) -> None:
+    """Another way of standing; a spacing or a count is what it is now."""
+    way, found = Way(word), dict[str, dict[str, Any]]()
+    for run, own in chosen_sets(ws):
+        copies = copies_of_set(ws, run, own.id)
+        count = 1 if copies is None else max(1, len(copies.at) // max(1, _times(own.rule.placing)))
+        built = ws.bodies.get(run)
+        gap = (1.0 if built is None else built.body.length) / max(1, count - 1)
+        wanted: dict[Way, dict[str, Any]] = {Way.COUNT: {"count": count}, Way.SPACING: {"spacing": gap}}
+        found[own.id] = wanted.get(way, {})
+    _edit(ws, "Where the pieces stand", lambda p, run, i: edits.with_spread(p, run, i, way=way, **found[i]))
+
+
+def _seen(ws: Workspace, run_id: str, own: PieceSet) -> Spread:
+    return edits.seen_spread(run_by_id(ws.project, run_id), own)
+
+
+def _way(ws: Workspace) -> Any:
+    return _common(ws, lambda run, own: _seen(ws, run, own).way.value)
+
+
+def _times(placing: PiecePlacing) -> int:
+    return placing.times if placing.on == "outline" else 1
+
+
+def _stop_row(which: str, label: str) -> Row:
+    usual = getattr(Spread(), which)
+
+    def read(ws: Workspace) -> Any:
+        def at(run: str, own: PieceSet) -> Any:
+            built = ws.bodies.get(run)
+            return None if built is None else getattr(_seen(ws, run, own), which).at(built.body.length)
+
+        return _common(ws, at)
+
+    def write(ws: Workspace, value: float) -> None:
+        _set_spread(ws, f"Where the pieces {which}", **{which: typed_stop(value)})
+
+    return Row(
+        f"piece.{which}", label, "place", read, write,
+        changed=lambda ws: any(getattr(_seen(ws, run, s), which) != usual for run, s in chosen_sets(ws)),
+        reset=lambda ws: _set_spread(ws, f"Usual {which} of the pieces", **{which: usual}),
+        shown=lambda ws: _way(ws) not in ("start", "end") or which == _way(ws),
+    )  # fmt: skip
+
+
+# -- how they lie ------------------------------------------------------------------------------------------
+
+
+def _set_lying(ws: Workspace, label: str, **changes: Any) -> None:
+    _edit(ws, label, lambda p, run, i: edits.with_lying(p, run, i, **changes))
+
+
+def _usual(form: str, name: str) -> Any:
+    return getattr(usual_rule(form).placing, name)
+
+
+def _lying_row(name: str, label: str, kind: str, shown: Callable[[Workspace], bool] = lambda ws: True) -> Row:
+    """A value of how pieces lie; what is usual depends on the form."""
+
+    def changed(ws: Workspace) -> bool:
+        return any(getattr(s.rule.placing, name) != _usual(s.rule.form, name) for _, s in chosen_sets(ws))
+
+    def reset(ws: Workspace) -> None:
+        usual = {s.id: _usual(s.rule.form, name) for _, s in chosen_sets(ws)}
+        _edit(ws, f"Usual {label.lower()}", lambda p, run, i: edits.with_lying(p, run, i, **{name: usual[i]}))
+
+    return Row(
+        f"piece.{name}", label, kind, _rule(lambda r: getattr(r.placing, name)),
+        lambda ws, v: _set_lying(ws, f"Set the pieces' {label.lower()}", **{name: v}),
+        changed=changed, reset=reset, shown=shown, choices=_CHOICES.get(name, lambda ws: ()),
+    )  # fmt: skip
+
+
+_CHOICES: dict[str, Callable[[Workspace], Choices]] = {
+    "on": lambda ws: tuple(_ON.items()),
+    "axis": lambda ws: tuple(_ALONG.items()),
+}
+
+
+def _is_on_outline(ws: Workspace) -> bool:
+    return bool(_rule(lambda r: r.placing.on)(ws) == "outline")
+
+
+def _jitters(ws: Workspace) -> bool:
+    return any(
+        s.rule.placing.place_jitter or s.rule.placing.turn_jitter or s.rule.placing.size_jitter
+        for _, s in chosen_sets(ws)
+    )
+
+
+# -- how large they are ------------------------------------------------------------------------------------
+
+
+def _size_row(key: str) -> Row:
+    def read(ws: Workspace) -> Any:
+        def own(run: str, s: PieceSet) -> Any:
+            copies = copies_of_set(ws, run, s.id)
+            return dict(s.rule.values).get(key) if copies is None else dict(copies.sizes).get(key)
+
+        return _common(ws, own)
+
+    return Row(
+        f"piece.size.{key}", key.capitalize(), "angle" if key in ANGLES else "length", read,
+        lambda ws, v: _edit(
+            ws, f"Set the pieces' {key}", lambda p, run, i: edits.set_piece_value(p, run, i, key, v)),
+        changed=lambda ws: any(key in dict(s.rule.values) for _, s in chosen_sets(ws)),
+        reset=lambda ws: _edit(
+            ws, f"Usual {key}", lambda p, run, i: edits.set_piece_value(p, run, i, key, None)),
+    )  # fmt: skip
+
+
+def _set_form(ws: Workspace, form: str) -> None:
+    _edit(ws, f"{piece_form(form).title}s", lambda p, run, i: edits.with_form(p, run, i, form))
+
+
+_PLACES = (
+    Row("piece.each", "Each", "each", _read_each, _write_each, hint="600 mm, 12 or 150 %",
+        shown=lambda ws: _rule(lambda r: r.spread.way in _EVEN)(ws) is True),
+    Row("piece.form", "Form", "choice", _rule(lambda r: r.form), _set_form,
+        choices=lambda ws: tuple((name, form.title) for name, form in FORMS.items())),
+    Row("piece.way", "Stand", "choice", _way, _set_way,
+        choices=lambda ws: tuple((way.value, words) for way, words in _WHERE.items())),
+    Row("piece.left", "Rest at the end", "flag", _rule(lambda r: r.spread.is_left_over),
+        lambda ws, v: _set_spread(ws, "What is left over", is_left_over=v),
+        shown=lambda ws: _way(ws) in ("spacing", "fill")),
+    _stop_row("start", "From"),
+    _stop_row("end", "To"),
+)  # fmt: skip
+_LYING = (
+    _lying_row("on", "Sit on", "choice"),
+    _lying_row("around", "At the angle", "angle", _is_on_outline),
+    _lying_row("times", "Round it", "count", _is_on_outline),
+    _lying_row("axis", "Along runs", "choice"),
+    _lying_row("turn", "Turn", "angle"),
+    _lying_row("alternate", "Every other", "angle"),
+    _lying_row("mirrored", "Other mirrored", "flag"),
+    _lying_row("upright", "Upright", "flag"),
+    _lying_row("side", "To the side", "length"),
+    _lying_row("lift", "Lift", "length"),
+    _lying_row("size", "Size", "factor"),
+    _lying_row("place_jitter", "Stray places", "length"),
+    _lying_row("turn_jitter", "Stray turns", "angle"),
+    _lying_row("size_jitter", "Stray sizes", "share"),
+    _lying_row("seed", "Strays number", "count", _jitters),
+)
+
+
+def piece_rows(ws: Workspace) -> tuple[Row, ...]:
+    """The rows of the chosen sets: places, the sizes that all their forms have, and how they lie."""
+    forms = {s.rule.form for _, s in chosen_sets(ws)}
+    if not forms:
+        return ()
+    keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
+    return (*_PLACES, *(_size_row(key) for key in keys), *_LYING)
+
+
+def piece_title(ws: Workspace) -> str:
+    """Which pieces are chosen."""
+    forms = {s.rule.form for _, s in chosen_sets(ws)}
+    return f"{piece_form(forms.pop()).title}s" if len(forms) == 1 else "Pieces"
+
+
+def piece_words(ws: Workspace) -> str:
+    """How many there are."""
+    found = [copies for run, s in chosen_sets(ws) if (copies := copies_of_set(ws, run, s.id)) is not None]
+    return f"{format_number(sum(len(c.transforms) for c in found), decimals=0)} of them" if found else ""
+
+
+# -- the sets of a run --------------------------------------------------------------------------------------
+
+
+def _set_name(ws: Workspace, run_id: str, own: PieceSet) -> str:
+    copies = copies_of_set(ws, run_id, own.id)
+    count = "" if copies is None else f"{format_number(len(copies.transforms), decimals=0)} "
+    return f"{count}{piece_form(own.rule.form).title.lower()}s"
+
+
+def _sets(ws: Workspace) -> Choices:
+    run = ws.chosen.run
+    return () if run is None else tuple((s.id, _set_name(ws, run.id, s)) for s in run.recipe.sets)
+
+
+def _choose(ws: Workspace, set_id: str) -> None:
+    run = ws.chosen.run
+    if run is not None:
+        ws.select(Selection((Thing(ThingKind.RUN, run.id), Thing(ThingKind.PIECES, set_id, run.id))))
+
+
+PIECES = (
+    Row("pieces.set", "Change", "choice", lambda ws: ws.selection.pieces[0] if ws.selection.pieces else None, _choose,
+        choices=_sets, shown=lambda ws: bool(_sets(ws))),
+    Row("pieces.only", "Pieces only", "flag", lambda ws: common(ws, lambda p, r: not run_by_id(p, r).recipe.has_body),
+        lambda ws, v: ws.attempt("Pieces only" if v else "The body again", lambda p: edits.with_pieces_only(
+            p, ws.chosen.run_ids, only=v)),
+        shown=lambda ws: bool(_sets(ws))),
+    Row("pieces.none", "None yet", "plain", lambda ws: "the stock has some: Pieces", shown=lambda ws: not _sets(ws)),
+)  # fmt: skip
+
+
+def pieces_words(ws: Workspace) -> str:
+    """The sets of the chosen run in few words."""
+    return ", ".join(name for _, name in _sets(ws)) or "none"

@@ -1,0 +1,43 @@
+"""Pieces of the stock set along runs, and its looks given to runs and hosts."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from morphax.app.session.workspace import Workspace
+from morphax.core.pieces.forms import piece_form
+from morphax.project.edits.looks import with_look
+from morphax.project.edits.pieces import add_pieces
+from morphax.project.model.document import Project
+from morphax.project.ready_looks import ready_look
+from morphax.project.things import Selection, Thing, ThingKind
+
+
+def put_pieces(ws: Workspace, form: str, run_ids: Sequence[str]) -> None:
+    """A set of a form along each of some runs, which fills it; the sets are chosen then, for values to follow."""
+    title = piece_form(form).title
+    if not run_ids:
+        ws.said.emit(f"{title}s stand along a run: choose the run first.")
+        return
+    made: list[str] = []
+
+    def change(project: Project) -> Project:
+        added = add_pieces(project, run_ids, form)
+        made[:] = added.ids
+        return added.project
+
+    if ws.attempt(f"Add {title.lower()}s", change):
+        sets = tuple(Thing(ThingKind.PIECES, i, run) for i, run in zip(made, run_ids, strict=True))
+        ws.select(Selection((*Selection.of(run_ids).things, *sets)))
+        ws.said.emit(f"{title}s fill the run. Type a spacing such as 600 mm, or how many there are.")
+
+
+def put_look(ws: Workspace, name: str, ids: Sequence[str]) -> None:
+    """Gives runs and hosts a look; where there are none, the next run."""
+    look = ready_look(name)
+    if look is None:
+        return
+    if not ids:
+        ws.bench.set_next_run(replace(ws.bench.next_run, look=look, material=None))
+        ws.said.emit(f"The next run is of {look.name}.")
+    else:
+        ws.attempt(f"Look: {look.name}", lambda p: with_look(p, ids, look))

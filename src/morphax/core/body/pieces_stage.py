@@ -1,0 +1,42 @@
+"""The pieces of a run's sets, as a stage of its sweep: on what is shown of it."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from morphax.core.body.end_zones import AUTO_SHARE
+from morphax.core.body.profile import Profile
+from morphax.core.body.recipe import Keep, Recipe
+from morphax.core.errors import PathError
+from morphax.core.findings import Finding, Severity
+from morphax.core.frame.frames import FrameField
+from morphax.core.mesh.mesh import empty_mesh
+from morphax.core.path.resolved import ResolvedPath
+from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.rules import PieceRule
+from morphax.core.pieces.sets import copies_of, marks_of, shown_copies
+from morphax.core.types import frozen
+
+Swept = tuple[ResolvedPath, Profile, FrameField]
+
+
+def pieces_stage(
+    of: Swept, stations: Sequence[float], recipe: Recipe, stretches: Sequence[tuple[float, float]], keep: Keep
+) -> tuple[tuple[Copies, ...], list[Finding]]:
+    """The pieces of each set that stand within stretches, m (all, where there are none); a set that cannot be made is
+    empty, and says why. ``stations`` distances of the run's sections, m."""
+    (path, profile, field), made, refused = of, list[Copies](), list[Finding]()
+    deviation = recipe.density.of_sides or AUTO_SHARE * profile.width
+    for number, rule in enumerate(recipe.pieces, 1):
+
+        def make(rule: PieceRule = rule) -> Copies:
+            return copies_of(path, field, profile, rule, marks_of(path, stations), deviation)
+
+        try:
+            whole: Copies = keep("pieces", (path, profile, field, rule, deviation, *stations), make)
+        except PathError as error:
+            said = f"The {rule.form}s of set {number} are left out: {error}."
+            refused.append(Finding("pieces-refused", Severity.WARNING, said))
+            whole = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
+        made.append(shown_copies(whole, stretches, path.length))
+    return tuple(made), refused

@@ -1,0 +1,106 @@
+"""Sets of pieces of a run: what stands where along it, made from its frames and its profile."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from math import pi
+
+import numpy as np
+
+from morphax.core.body.profile import Profile
+from morphax.core.frame.frames import FrameField
+from morphax.core.path.resolved import ResolvedPath
+from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.forms import Values, piece_form, piece_mesh, piece_values
+from morphax.core.pieces.placing import jittered, piece_transforms
+from morphax.core.pieces.rules import PiecePlacing, PieceRule
+from morphax.core.pieces.seats import Outlines, Seats, moved_to, on_outline, outlines_at, path_seats
+from morphax.core.pieces.spreads import Marks, places_of
+from morphax.core.pieces.turned import sides_within
+from morphax.core.types import Floats, frozen
+
+Pair = tuple[float, float]
+_NEAR = 1e-9
+_FEWEST = 8
+"""Sides of pieces that are as plain as can be."""
+
+
+def copies_of(
+    path: ResolvedPath,
+    field_: FrameField,
+    profile: Profile,
+    rule: PieceRule,
+    marks: Marks,
+    deviation: float,
+) -> Copies:
+    """The pieces of a set on a whole run.
+
+    Each is as large as the section's reach where it sits makes it, but one whose sizes are typed. Raises PathError
+    where there would be too many, or where sizes do not fit each other.
+    """
+    closed, length, typed = path.chain.closed, path.length, dict(rule.values)
+    form = piece_form(rule.form)
+    first = np.array([rule.spread.start.at(length)])
+    reach = _outlines(field_, profile, first, closed=closed)[1].reach
+    values = piece_values(rule.form, typed, float(reach[0]))
+    at = places_of(rule.spread, length, _length(rule, values), marks, closed=closed, interlocks=form.interlocks)
+    s, jitter = jittered(rule.placing, at, length, closed=closed)
+    if not len(s):
+        return Copies(piece_mesh(rule.form, tuple(values.items()), _FEWEST), frozen(np.empty((0, 3, 4))), at)
+    seats, outlines = _outlines(field_, profile, s, closed=closed, upright=rule.placing.upright)
+    scale = None if typed else outlines.reach / reach
+    seats, times = _seated(seats, outlines, rule.placing), _times(rule.placing)
+    jitter = np.repeat(jitter, times, axis=0)
+    made = piece_transforms(seats, rule.placing, jitter, None if scale is None else np.repeat(scale, times))
+    sizes = tuple(values.items())
+    mesh, plain = (piece_mesh(rule.form, sizes, n) for n in (sides_within(float(reach[0]), deviation), _FEWEST))
+    return Copies(mesh, made, frozen(np.repeat(s, times)), plain, sizes)
+
+
+def marks_of(path: ResolvedPath, stations: Sequence[float]) -> Marks:
+    """Where knots, sharp corners and stations of a run are, m."""
+    corners = path.table.at_knots[..., np.flatnonzero(path.sharp)]
+    return Marks(path.knot_at, frozen(corners), frozen(np.array(stations, dtype=np.float64)))
+
+
+def shown_copies(copies: Copies, stretches: Sequence[Pair], length: float) -> Copies:
+    """Those that stand within stretches, m, whose ends may go on beyond the length; all where there are none."""
+    if not stretches:
+        return copies
+    near, at = _NEAR * length, copies.at
+    shown = np.any([(at + lap >= a - near) & (at + lap <= b + near) for a, b in stretches for lap in (0.0, length)], 0)
+    return replace(copies, transforms=frozen(copies.transforms[shown]), at=frozen(at[shown]))
+
+
+def _length(rule: PieceRule, values: Values) -> float:
+    """How long a piece is along the path, m, as it fills it."""
+    form, size = piece_form(rule.form), rule.placing.size
+    if rule.placing.axis == form.axis:
+        return form.pitch(values) * size
+    points = piece_mesh(rule.form, tuple(sorted(values.items())), 8).points
+    return float(np.ptp(points[:, "xyz".index(rule.placing.axis)])) * size
+
+
+def _times(placing: PiecePlacing) -> int:
+    return placing.times if placing.on == "outline" else 1
+
+
+def _outlines(
+    field_: FrameField, profile: Profile, s: Floats, *, closed: bool, upright: bool = False
+) -> tuple[Seats, Outlines]:
+    seats = path_seats(field_, s, upright=upright, closed=closed)
+    return seats, outlines_at(field_, profile, s, seats, closed=closed)
+
+
+def _seated(seats: Seats, outlines: Outlines, placing: PiecePlacing) -> Seats:
+    """Where pieces sit; on the outline so many of them round it at each place, one after the other."""
+    if placing.on == "path":
+        return seats
+    if placing.on == "middle":
+        return moved_to(seats, outlines.middle)
+    n, times = len(seats), placing.times
+    each = np.repeat(np.arange(n), times)
+    angles = placing.around + 2.0 * pi * np.tile(np.arange(times), n) / times
+    own = Seats(*(getattr(seats, k)[each] for k in ("origin", "right", "up", "forward")))
+    return on_outline(
+        own, Outlines(outlines.points[each], outlines.loops, outlines.opens, outlines.reach[each]), angles
+    )

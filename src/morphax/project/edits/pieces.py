@@ -1,0 +1,132 @@
+"""Edits of the sets of pieces along runs."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+from morphax.core.pieces.forms import piece_form
+from morphax.core.pieces.rules import PieceRule, usual_rule
+from morphax.core.pieces.spreads import Spread, Way
+from morphax.project.draft import Draft
+from morphax.project.edits.ranges import turned_stop
+from morphax.project.edits.runs import Added, with_run, with_runs
+from morphax.project.lookup import run_by_id
+from morphax.project.model.document import DocumentError, PieceSet, Project, Run, evolve
+from morphax.project.model.pieces import MOST_SETS
+
+
+def set_by_id(run: Run, set_id: str) -> PieceSet:
+    """A set of a run. Raises DocumentError where it is gone."""
+    found = next((s for s in run.recipe.sets if s.id == set_id), None)
+    if found is None:
+        raise DocumentError(f"there are no pieces {set_id} on {run.show.name}")
+    return found
+
+
+def add_pieces(project: Project, run_ids: Sequence[str], form: str) -> Added:
+    """A set of a form more on each run, as is usual for the form; the ids of the sets."""
+    piece_form(form)
+    return with_sets_added(project, run_ids, [usual_rule(form)])
+
+
+def with_sets_added(project: Project, run_ids: Sequence[str], rules: Sequence[PieceRule]) -> Added:
+    """Sets more on each run, with ids of their own."""
+    draft, ids = Draft(project), list[str]()
+    for run_id in run_ids:
+        run = draft.run(run_id)
+        if len(run.recipe.sets) + len(rules) > MOST_SETS:
+            raise DocumentError(f"{run.show.name} has {MOST_SETS} sets of pieces; that is the most")
+        made = [PieceSet(id=draft.new_id("e"), rule=rule) for rule in rules]
+        ids += [s.id for s in made]
+        draft.put(evolve(run, recipe=evolve(run.recipe, sets=(*run.recipe.sets, *made))))
+    return Added(draft.done(), tuple(ids))
+
+
+def _with_set(project: Project, run_id: str, set_id: str, change: Callable[[PieceSet], PieceSet]) -> Project:
+    set_by_id(run_by_id(project, run_id), set_id)
+
+    def changed(run: Run) -> Run:
+        sets = tuple(change(s) if s.id == set_id else s for s in run.recipe.sets)
+        return evolve(run, recipe=evolve(run.recipe, sets=sets))
+
+    return with_run(project, run_id, changed)
+
+
+def with_rule(project: Project, run_id: str, set_id: str, **changes: Any) -> Project:
+    """A set with parts of its rule changed: ``spread``, ``placing``."""
+    return _with_set(project, run_id, set_id, lambda s: evolve(s, rule=evolve(s.rule, **changes)))
+
+
+_OTHER = {Way.START: Way.END, Way.END: Way.START}
+
+
+def seen_spread(run: Run, own: PieceSet) -> Spread:
+    """Where a set stands as its run's path goes: one that is walked from its end keeps it the other way round."""
+    return _seen(own.rule.spread, from_end=run.recipe.reference.from_end)
+
+
+def _seen(spread: Spread, *, from_end: bool) -> Spread:
+    if not from_end:
+        return spread
+    way = _OTHER.get(spread.way, spread.way)
+    return replace(spread, way=way, start=turned_stop(spread.end), end=turned_stop(spread.start))
+
+
+def with_spread(project: Project, run_id: str, set_id: str, **changes: Any) -> Project:
+    """A set that stands at other places, as its run's path goes."""
+    run = run_by_id(project, run_id)
+    seen = evolve(seen_spread(run, set_by_id(run, set_id)), **changes)
+    return with_rule(project, run_id, set_id, spread=_seen(seen, from_end=run.recipe.reference.from_end))
+
+
+def with_lying(project: Project, run_id: str, set_id: str, **changes: Any) -> Project:
+    """A set whose pieces lie otherwise."""
+    own = set_by_id(run_by_id(project, run_id), set_id).rule
+    return with_rule(project, run_id, set_id, placing=evolve(own.placing, **changes))
+
+
+def set_piece_value(project: Project, run_id: str, set_id: str, key: str, value: float | None) -> Project:
+    """A size of a set's pieces, m (None: as usual)."""
+    own = set_by_id(run_by_id(project, run_id), set_id).rule
+    values = {k: v for k, v in own.values if k != key}
+    if value is not None:
+        values[key] = value
+    return with_rule(project, run_id, set_id, values=tuple(sorted(values.items())))
+
+
+def with_form(project: Project, run_id: str, set_id: str, form: str) -> Project:
+    """A set of another form at the same places; sizes that both have stay, and how it lies where that was typed."""
+    own = set_by_id(run_by_id(project, run_id), set_id).rule
+    was, now = usual_rule(own.form), usual_rule(form)
+    values = tuple((k, v) for k, v in own.values if k in piece_form(form).keys)
+    placing = now.placing if own.placing == was.placing else own.placing
+    spread = evolve(own.spread, factor=now.spread.factor) if own.spread.factor == was.spread.factor else own.spread
+    return with_rule(project, run_id, set_id, form=form, values=values, placing=placing, spread=spread)
+
+
+def remove_sets(project: Project, run_id: str, set_ids: Sequence[str]) -> Project:
+    """A run without some of its sets; where none is left it has its body again."""
+    gone = set(set_ids)
+
+    def changed(run: Run) -> Run:
+        sets = tuple(s for s in run.recipe.sets if s.id not in gone)
+        return evolve(run, recipe=evolve(run.recipe, sets=sets, has_body=run.recipe.has_body or not sets))
+
+    return with_runs(project, [run_id], changed)
+
+
+def with_pieces_only(project: Project, run_ids: Sequence[str], *, only: bool) -> Project:
+    """Runs of which there are only the pieces along them, or their bodies again. Raises DocumentError where a run would
+    have neither."""
+
+    def changed(run: Run) -> Run:
+        if only and not run.recipe.sets:
+            raise DocumentError(f"{run.show.name} has no pieces; add some first")
+        return evolve(run, recipe=evolve(run.recipe, has_body=not only))
+
+    return with_runs(project, run_ids, changed)
+
+
+def set_material(project: Project, run_id: str, set_id: str, material: str | None) -> Project:
+    """What a set's pieces look like; None: as their run."""
+    return _with_set(project, run_id, set_id, lambda s: evolve(s, material=material))

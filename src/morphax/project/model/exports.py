@@ -1,0 +1,31 @@
+"""How an export is written, as it stands in the document."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from morphax.project.model.values import Entity, Name, Positive, Unit
+
+
+class ExportWish(Entity):
+    """How an export is written: format and what, its unit and axis, and how its files are named.
+
+    ``triangles`` splits four-sided faces in OBJ, ``quads`` keeps them in PLY.
+    ``time``: as it is in the end, as it is shown, or every picture of the play; pictures are ``pixels`` wide.
+    ``pattern`` names the files: {project}, and {run} where ``per_run``; ``joined`` makes all runs one object.
+    """
+
+    name: Name
+    suffix: Literal[".obj", ".glb", ".stl", ".ply", ".png", ".gif", ".webp"] = ".obj"
+    time: Literal["end", "now", "every"] = "end"
+    pixels: Annotated[int, Field(ge=16, le=8192)] = 1280
+    what: Literal["shown", "chosen"] = "shown"
+    unit: Unit = "mm"
+    scale: Positive = 1.0
+    up: Literal["z", "y"] = "z"
+    triangles: bool = False
+    quads: bool = False
+    joined: bool = False
+    per_run: bool = False
+    pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{project}"
+    folder: str = ""

@@ -1,0 +1,15 @@
+"""Sets of pieces that stand along a run, as they stand in the document."""
+
+from morphax.core.pieces.rules import PieceRule
+from morphax.project.model.values import Entity, Id
+
+MOST_SETS = 50
+"""A run has no more sets of pieces."""
+
+
+class PieceSet(Entity):
+    """Pieces of one form along a run, and what they look like, by default as the run."""
+
+    id: Id
+    rule: PieceRule
+    material: Id | None = None

@@ -1,0 +1,248 @@
+"""Pieces along runs: taken from the rack, spread by typing, on the strip and in the column, taken away, undone."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+
+from morphax.app.files.exporting import write_wish
+from morphax.app.views.stock.section_library import SectionLibrary
+from morphax.core.mesh.measures import volume
+from morphax.core.pieces.rules import usual_rule
+from morphax.core.pieces.spreads import Way
+from morphax.project.edits.paths import reverse_path
+from morphax.project.model.document import ExportWish
+from morphax.project.things import ThingKind
+from tests.app.driven.test_ends_in_column import choose, opened_on_all
+from tests.app.driver import Driver
+from tests.app.job_projects import column, square_frame, three_bars
+from tests.app.strip_hand import Strip
+
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def take(driver: Driver, form: str) -> None:
+    """A click on a piece of the rack."""
+    stock = driver.window.findChild(SectionLibrary)
+    driver.press_button(stock.racks["pieces"])
+    driver.press_button(stock.buttons[f"piece:{form}"])
+    driver.settle()
+
+
+def typed(driver: Driver, text: str) -> None:
+    """Typed over the view, as after a click in the rack."""
+    driver.pane(0).setFocus()
+    driver.type(text)
+    driver.enter()
+    driver.settle()
+
+
+def value(driver: Driver, name: str, text: str) -> None:
+    """A number typed in the column."""
+    driver.enter_value(name, text)
+    driver.settle()
+
+
+def copies(driver: Driver, k: int = 0):
+    return driver.window.workspace.chosen.body.body.copies[k]
+
+
+def rule(driver: Driver, k: int = 0):
+    return driver.window.workspace.chosen.run.recipe.sets[k].rule
+
+
+@pytest.mark.parametrize("long", [0.005, 1.0, 500.0])
+def test_one_click_fills_the_chosen_run_and_a_number_spreads_them(opened, long: float) -> None:
+    driver = opened_on_all(opened, column(long), "Pieces")
+    body = driver.body.mesh
+    take(driver, "bead")
+    ws = driver.window.workspace
+    assert rule(driver) == usual_rule("bead") and [t.kind for t in ws.selection.innermost] == [ThingKind.PIECES]
+    assert len(copies(driver).at) == 1 + round(1.0 / (0.1 * np.sqrt(0.5)))
+    assert np.array_equal(driver.body.mesh.points, body.points), "the body is what it was"
+    typed(driver, "12")
+    assert len(copies(driver).at) == 12 and rule(driver).spread.way is Way.COUNT
+    typed(driver, f"{100.0 * long:g} mm")
+    assert np.diff(copies(driver).at) / long == pytest.approx(np.full(10, 0.1)) and rule(driver).spread.count == 12
+    typed(driver, "250 %")
+    assert rule(driver).spread.way is Way.FILL and rule(driver).spread.factor == 2.5
+    typed(driver, "0.5")
+    assert rule(driver).spread.factor == 2.5, "no number of pieces, and no length"
+    driver.key(Qt.Key.Key_Escape)
+    for _ in range(4):
+        driver.menu("edit.undo")
+    driver.settle()
+    assert not ws.project.runs[0].recipe.sets
+
+
+def test_three_runs_have_them_at_once_and_each_is_undone_in_one_step(opened) -> None:
+    driver = opened_on_all(opened, three_bars(), "Pieces")
+    take(driver, "clip")
+    ws = driver.window.workspace
+    assert [len(r.recipe.sets) for r in ws.project.runs] == [1, 1, 1]
+    typed(driver, "200 mm")
+    assert [len(ws.bodies[r.id].body.copies[0].at) for r in ws.project.runs] == [6, 6, 6]
+    value(driver, "piece.lift", "5 mm")
+    assert {r.recipe.sets[0].rule.placing.lift for r in ws.project.runs} == {0.005}
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_Delete)
+    driver.settle()
+    assert [len(r.recipe.sets) for r in ws.project.runs] == [0, 0, 0] and len(ws.project.runs) == 3
+    driver.menu("edit.undo")
+    driver.settle()
+    assert [len(r.recipe.sets) for r in ws.project.runs] == [1, 1, 1]
+
+
+def test_without_a_run_it_says_what_is_missing(opened) -> None:
+    driver, _ = opened(three_bars())
+    said: list[str] = []
+    driver.window.workspace.said.connect(said.append)
+    take(driver, "ball")
+    assert "choose the run first" in said[-1] and not driver.window.workspace.project.runs[0].recipe.sets
+
+
+def test_the_column_changes_form_places_sizes_and_how_they_lie(opened) -> None:
+    driver = opened_on_all(opened, square_frame(), "Pieces")
+    take(driver, "block")
+    choose(driver, "piece.way", "corners")
+    assert len(copies(driver).at) == 4 and rule(driver).spread.way is Way.CORNERS
+    choose(driver, "piece.way", "count")
+    assert rule(driver).spread.count == 4, "as many as there were"
+    choose(driver, "piece.form", "stud")
+    assert rule(driver).placing == usual_rule("stud").placing
+    value(driver, "piece.size.width", "33 mm")
+    assert rule(driver).values == (("width", 0.033),)
+    assert np.ptp(copies(driver).mesh.points[:, 0]) == pytest.approx(0.033, rel=0.02)
+    value(driver, "piece.times", "3")
+    value(driver, "piece.around", "30°")
+    assert len(copies(driver).at) == 12 and rule(driver).placing.around == pytest.approx(np.pi / 6)
+    choose(driver, "piece.on", "middle")
+    assert len(copies(driver).at) == 4
+    value(driver, "piece.turn_jitter", "20°")
+    value(driver, "piece.seed", "7")
+    assert (rule(driver).placing.turn_jitter, rule(driver).placing.seed) == (pytest.approx(np.pi / 9), 7)
+    heading = driver.window.column.inspector.headings["Chosen pieces"]
+    back = next(w.back for w in heading.shown_rows if w.row.id == "piece.size.width")
+    driver.press_button(back)
+    assert rule(driver).values == ()
+
+
+def test_from_and_to_are_typed_and_count_from_the_ends_of_the_path(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Pieces")
+    take(driver, "ball")
+    typed(driver, "100 mm")
+    value(driver, "piece.start", "200 mm")
+    value(driver, "piece.end", "-100 mm")
+    assert copies(driver).at[[0, -1]] == pytest.approx([0.2, 0.9])
+    ws = driver.window.workspace
+    was = copies(driver).transforms[:, :, 3]
+    ws_path = ws.chosen.run.recipe.path
+    driver.key(Qt.Key.Key_Escape)
+    driver.menu("path.reverse")
+    driver.settle()
+    now = copies(driver)
+    assert np.sort(now.transforms[:, 2, 3]) == pytest.approx(np.sort(was[:, 2])), "a reversed run keeps its pieces"
+    assert sorted(now.at) == pytest.approx(sorted(1.0 - np.linspace(0.2, 0.9, 8)))
+    assert reverse_path and ws_path
+
+
+@pytest.mark.parametrize("is_reversed", [False, True])
+def test_ends_and_spacing_are_dragged_on_the_strip(opened, is_reversed: bool) -> None:
+    project = column(1.0, knots=3)
+    if is_reversed:
+        project = reverse_path(project, project.runs[0].recipe.path)
+    driver = opened_on_all(opened, project, "Pieces")
+    take(driver, "ball")
+    typed(driver, "11")
+    strip = Strip(driver)
+
+    def spot(share: float) -> QPoint:
+        return QPoint(strip.x(share), round(strip.top("PieceLane")) + 11)
+
+    strip.click(spot(0.5))
+    assert strip.ws.selection.pieces == (strip.run.recipe.sets[0].id,), "a click chooses the set"
+    strip.drag(spot(0.0), spot(0.3))
+    found = np.sort(copies(driver).at)
+    assert found[[0, -1]] == pytest.approx([0.3, 1.0], abs=0.01) and len(found) == 11
+    strip.drag(spot(1.0), spot(0.5))
+    assert np.sort(copies(driver).at)[-1] == pytest.approx(0.5, abs=1e-12), "it catches on the knot in the middle"
+    first, second = np.sort(copies(driver).at)[:2]
+    strip.drag(spot(float(second)), spot(float(first) + 0.1))
+    found = np.sort(copies(driver).at)
+    assert len(found) == 3 and rule(driver).spread.way is Way.SPACING
+    assert strip.ws.history.undo_label == "Space the pieces"
+    for _ in range(3):
+        driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    assert len(copies(driver).at) == 11 and np.ptp(copies(driver).at) == pytest.approx(1.0)
+
+
+def test_the_lane_is_there_and_painted_where_there_are_pieces(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Pieces")
+    strip = Strip(driver)
+    with pytest.raises(StopIteration):
+        strip.top("PieceLane")
+    take(driver, "ball")
+    typed(driver, "4")
+    moss = driver.window.look.tokens.moss.lower()
+    picture = strip.strip.grab().toImage()
+    y = round(strip.top("PieceLane")) + 11
+    columns = {x for x in range(picture.width()) if picture.pixelColor(x, y).name() == moss}
+    for share in (0.0, 1.0 / 3.0, 2.0 / 3.0, 1.0):
+        assert any(abs(x - strip.x(share)) <= 2 for x in columns), share
+
+
+def test_pieces_are_seen_in_the_view_counted_and_picked(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Pieces")
+    driver.menu("view.all")
+    driver.settle()
+
+    def dark() -> int:
+        image = driver.pane(0).grab().toImage()
+        return sum(image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(0, image.height(), 3))
+
+    before, faces = dark(), driver.window.workspace.bodies.tally.face_count
+    take(driver, "ball")
+    typed(driver, "5")
+    value(driver, "piece.size.width", "300 mm")
+    driver.settle()
+    assert dark() != before
+    ws = driver.window.workspace
+    assert ws.bodies.tally.face_count == faces + copies(driver).face_count
+    assert ws.bodies.tally.box[1, 0] == pytest.approx(0.15, abs=0.003), "what is to be framed has them in it"
+    at = driver.view(0).pointer_at(driver.spot(0, (0.1, 0.0, 0.5)))
+    picked = driver.window.toolbox.edit.under.run_at
+    assert picked(at) == ws.project.runs[0].id, "a piece is of its run"
+    assert picked(driver.view(0).pointer_at(driver.spot(0, (0.3, 0.0, 0.5)))) is None
+
+
+def test_pieces_only_leaves_the_body_out_and_brings_it_back(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Pieces")
+    take(driver, "link")
+    driver.unfold("Pieces")
+    whole = volume(driver.body.mesh)
+    box = driver.field("pieces.only")
+    box.click()
+    driver.settle()
+    assert not driver.body.mesh.face_count and len(copies(driver).at) > 3
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_Delete)
+    driver.settle()
+    assert volume(driver.body.mesh) == pytest.approx(whole), "a run without pieces has its body again"
+
+
+@pytest.mark.parametrize("suffix", [".obj", ".glb", ".stl", ".ply"])
+def test_pieces_are_in_every_file(opened, tmp_path, suffix: str) -> None:
+    driver = opened_on_all(opened, three_bars(), "Pieces")
+    take(driver, "ball")
+    typed(driver, "4")
+    ws = driver.window.workspace
+    wish = ExportWish(name="x", suffix=suffix, unit="m", folder=str(tmp_path))
+    (file,) = write_wish(ws.project, ws.bodies.builder, wish, (), "bars")
+    import trimesh
+
+    scene = trimesh.load(file)
+    mesh = scene.to_mesh() if isinstance(scene, trimesh.Scene) else scene
+    one = copies(driver)
+    wanted = sum(volume(ws.bodies[r.id].body.mesh) + 4 * volume(one.mesh) for r in ws.project.runs)
+    mesh.merge_vertices(merge_tex=True, merge_norm=True)
+    assert mesh.is_watertight and mesh.volume == pytest.approx(wanted, rel=1e-4)

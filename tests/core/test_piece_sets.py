@@ -1,0 +1,214 @@
+"""Ready-made pieces and sets of them: closed, right side out, as large as their section, where they should be."""
+
+import manifold3d
+import numpy as np
+import pytest
+import trimesh
+
+from morphax.core.body.profiles import Carries, carries
+from morphax.core.body.range import Stop
+from morphax.core.body.recipe import Placing
+from morphax.core.body.sweep import frame_stage, profile_stage
+from morphax.core.errors import PathError
+from morphax.core.loft.along import Along
+from morphax.core.loft.laws import Piece, PointLaw
+from morphax.core.loft.varying_laws import Laws
+from morphax.core.mesh.mesh import point_triangles
+from morphax.core.path.paths import PathKind, PathShape, path_from_points
+from morphax.core.path.resolved import resolve_path
+from morphax.core.pieces.copies import Copies, realised
+from morphax.core.pieces.forms import FORMS, piece_mesh, piece_values
+from morphax.core.pieces.rules import PiecePlacing, PieceRule, usual_rule
+from morphax.core.pieces.sets import copies_of, shown_copies
+from morphax.core.pieces.spreads import Marks, Spread, Way
+from morphax.core.section.ready_made import ready_made
+from tests.helpers import recipe_of
+
+STRAIGHT = PathKind.STRAIGHT
+LINE = path_from_points(np.array([[0, 0, 0], [2.0, 0, 0]]), kind=STRAIGHT)
+FRAME = path_from_points(np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1.0, 0]]), kind=STRAIGHT, closed=True)
+PIPE = ready_made("round", {"width": 0.1})
+
+
+def set_on(path: PathShape, rule: PieceRule, what: object = PIPE, marks: Marks | None = None, **placing) -> Copies:
+    own = carries(what)  # type: ignore[arg-type]
+    resolved, recipe = resolve_path(path), recipe_of(placing=Placing(**placing))
+    profile = profile_stage(resolved, own, recipe)
+    return copies_of(resolved, frame_stage(resolved, profile, recipe.placing), profile, rule, marks or Marks(), 1e-4)
+
+
+def solid(copies: Copies) -> trimesh.Trimesh:
+    mesh = realised(copies)
+    return trimesh.Trimesh(mesh.points, point_triangles(mesh), process=False)
+
+
+def manifold(copies: Copies) -> manifold3d.Manifold:
+    mesh = realised(copies)
+    tris = point_triangles(mesh).astype(np.uint32)
+    return manifold3d.Manifold(manifold3d.Mesh(mesh.points.astype(np.float32), tris))
+
+
+def form(name: str, sides: int = 48, **typed: float):
+    return piece_mesh(name, tuple(piece_values(name, typed, 1.0).items()), sides)
+
+
+@pytest.mark.parametrize("name", list(FORMS))
+@pytest.mark.parametrize("sides", [8, 24, 61])
+def test_forms_are_closed_and_right_side_out(name: str, sides: int) -> None:
+    mesh = form(name, sides)
+    found = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=False)
+    assert found.is_watertight and found.is_winding_consistent and found.body_count == 1 and found.volume > 0.0
+    corners = np.concatenate([mesh.quad_vertices[:, [0, 1, 2]], mesh.quad_vertices[:, [0, 2, 3]], mesh.tri_vertices])
+    flat = np.concatenate([mesh.quads[:, [0, 1, 2]], mesh.quads[:, [0, 2, 3]], mesh.tris])
+    facing = np.cross(*(mesh.points[flat[:, k]] - mesh.points[flat[:, 0]] for k in (1, 2)))
+    facing /= np.linalg.norm(facing, axis=1)[:, None]
+    assert (np.einsum("ni,nki->nk", facing, mesh.normals[corners]) > 0.4).all(), "normals look out of their faces"
+    assert np.linalg.norm(mesh.normals, axis=1) == pytest.approx(1.0, abs=1e-5)
+
+
+def test_forms_hold_what_their_sizes_say() -> None:
+    """Formulas of solid geometry; round ones come near them as their sides grow."""
+    ball, bead = form("ball", 96, width=2.0), form("bead", 96, width=2.0, length=0.5)
+    pi = np.pi
+    for mesh, volume in (
+        (ball, 4.0 / 3.0 * pi),
+        (bead, 4.0 / 3.0 * pi * 0.25),
+        (form("box", length=1.0, width=2.0, height=3.0), 6.0),
+        (form("block", length=1.0, width=2.0, height=3.0), 6.0),
+        (form("plank", length=1.0, width=2.0, height=3.0), 6.0),
+        (form("rod", 96, length=3.0, width=2.0), 3.0 * pi),
+        (form("cone", 96, length=3.0, width=2.0), pi),
+        (form("stud", 96, width=2.0, height=0.5), 2.0 / 3.0 * pi * 0.5),
+        (form("ring", 96, width=2.4, thickness=0.4), 2.0 * pi * 1.0 * pi * 0.04),
+        (form("link", 96, length=5.0, width=2.4, thickness=0.4), (2.0 * pi + 2.0 * 2.6) * pi * 0.04),
+        (form("bracket", length=0.5, depth=2.0, height=1.5, thickness=0.1), 0.5 * (0.2 + 0.14)),
+        (form("clip", 96, length=0.5, width=2.0, thickness=0.1, gap=1.0), 0.5 * (2.0 * pi - 1.0) / 2.0 * 0.21),
+    ):
+        found = trimesh.Trimesh(mesh.points, point_triangles(mesh), process=False)
+        assert found.volume == pytest.approx(volume, rel=0.006)
+    for mesh in (form("block"), form("bracket"), form("stud")):
+        assert mesh.points[:, 2].min() == 0.0, "what stands on the outline has its foot at 0"
+
+
+@pytest.mark.parametrize(
+    ("name", "typed"),
+    [
+        ("ball", {"height": 1.0}),
+        ("cube", {}),
+        ("ball", {"width": 0.0}),
+        ("ball", {"width": float("nan")}),
+        ("link", {"thickness": 2.0}),
+        ("link", {"length": 1.0}),
+        ("bracket", {"thickness": 9.0}),
+        ("clip", {"gap": 7.0}),
+    ],
+)
+def test_sizes_that_make_no_piece_are_refused_in_words(name: str, typed: dict) -> None:
+    with pytest.raises(PathError):
+        piece_values(name, typed, 1.0)
+
+
+def test_a_rule_with_sizes_of_another_form_is_refused() -> None:
+    for bad in (("ball", (("height", 1.0),)), ("ball", (("width", -1.0),)), ("cube", ())):
+        with pytest.raises(PathError):
+            PieceRule(*bad)
+
+
+@pytest.mark.parametrize("scale", [1e-3, 1.0, 250.0])
+def test_beads_fill_a_hose_at_any_scale(scale: float) -> None:
+    """The first and the last sit at its ends, each as far on as it is long but for the rounding of their number."""
+    path = path_from_points(scale * np.array([[0, 0, 0], [2.0, 0, 0]]), kind=STRAIGHT)
+    made = set_on(path, usual_rule("bead"), ready_made("round", {"width": 0.1 * scale}))
+    assert len(made.at) == 1 + round(2.0 / 0.05)
+    assert made.at / scale == pytest.approx(np.linspace(0.0, 2.0, 41), rel=1e-12)
+    extent = np.ptp(made.mesh.points, axis=0) / scale
+    assert extent == pytest.approx([0.05, 0.13, 0.13], rel=2e-3), "a bead is 1.3 times as wide as its hose"
+    assert (made.transforms[:, 1:, 3] == 0.0).all()
+
+
+def test_pieces_follow_the_size_of_the_run_where_they_sit() -> None:
+    taper = PointLaw(np.array([0.0, 2.0]), np.array([1.0, 0.5]), (Piece.STRAIGHT, Piece.STRAIGHT))
+    what = Carries(PIPE, Along((), Laws(sizes=(taper,))))
+    rule = PieceRule("ball", spread=Spread(Way.COUNT, count=5))
+    size = np.cbrt(np.linalg.det(set_on(LINE, rule, what).transforms[:, :, :3]))
+    assert size == pytest.approx([1.0, 0.875, 0.75, 0.625, 0.5], rel=1e-9)
+    typed = PieceRule("ball", (("width", 0.3),), rule.spread)
+    made = set_on(LINE, typed, what)
+    assert np.cbrt(np.linalg.det(made.transforms[:, :, :3])) == pytest.approx(1.0), "a typed size is what was typed"
+    assert np.ptp(made.mesh.points, axis=0) == pytest.approx([0.3, 0.3, 0.3], rel=2e-3)
+
+
+def test_they_sit_in_the_middle_of_a_section_that_hangs_from_its_corner() -> None:
+    gutter = ready_made("rectangle", {"width": 0.2, "height": 0.1})
+    rule = PieceRule("ball", spread=Spread(Way.COUNT, count=3), placing=PiecePlacing(on="middle"))
+    made = set_on(LINE, rule, gutter, anchor="top-left")
+    assert made.transforms[:, :, 3] == pytest.approx(np.array([[x, -0.1, -0.05] for x in (0.0, 1.0, 2.0)]))
+    on_path = PieceRule("ball", spread=rule.spread)
+    assert set_on(LINE, on_path, gutter, anchor="top-left").transforms[:, 1:, 3] == pytest.approx(np.zeros((3, 2)))
+
+
+@pytest.mark.parametrize("roll", [0.0, 0.7])
+def test_blocks_stand_on_the_outline_and_look_out_of_it(roll: float) -> None:
+    board = ready_made("rectangle", {"width": 0.2, "height": 0.1})
+    made = set_on(LINE, usual_rule("block"), board, anchor="centre")
+    place, out = made.transforms[:, :, 3], made.transforms[:, :, 2]
+    assert place[:, 1:] == pytest.approx(np.tile([0.0, -0.05], (len(place), 1)), abs=1e-12)
+    assert out == pytest.approx(np.tile([0.0, 0.0, -1.0], (len(out), 1)), abs=1e-12)
+    side = set_on(LINE, PieceRule("stud", placing=PiecePlacing(on="outline", around=0.0)), board, anchor="centre")
+    assert side.transforms[0, :, 3] == pytest.approx([0.0, -0.1, 0.0], abs=1e-12), "to the right of a path to the east"
+    assert side.transforms[0, :, 2] == pytest.approx([0.0, -1.0, 0.0], abs=1e-12)
+    turned = set_on(LINE, usual_rule("block"), board, anchor="centre", roll=roll)
+    far = np.linalg.norm(turned.transforms[:, 1:, 3], axis=1)
+    assert far == pytest.approx(0.05, abs=1e-12) if roll == 0.0 else (far > 0.05).all()
+
+
+def test_so_many_stand_round_the_body() -> None:
+    rule = PieceRule("stud", spread=Spread(Way.COUNT, count=3), placing=PiecePlacing(on="outline", around=0.3, times=7))
+    made = set_on(LINE, rule)
+    assert len(made.at) == 21 and made.at == pytest.approx(np.repeat([0.0, 1.0, 2.0], 7))
+    flat = made.transforms[:7, 1:, 3]
+    angle = np.unwrap(np.arctan2(flat[:, 1], -flat[:, 0]))
+    assert angle == pytest.approx(0.3 + np.arange(7) * 2.0 * np.pi / 7, abs=1e-9)
+    assert np.abs(np.linalg.det(made.transforms[:, :, :3])) == pytest.approx(1.0)
+
+
+def test_at_a_corner_a_piece_looks_between_both_legs() -> None:
+    rule = PieceRule("box", spread=Spread(Way.CORNERS))
+    marks = Marks(corners=np.arange(4.0))
+    made = set_on(FRAME, rule, marks=marks)
+    assert len(made.at) == 4
+    ways = made.transforms[:, :, 0] / np.linalg.norm(made.transforms[:, :, 0], axis=1)[:, None]
+    half = np.sqrt(0.5)
+    assert ways == pytest.approx(half * np.array([[1, -1, 0], [1, 1, 0], [-1, 1, 0], [-1, -1, 0]]), abs=1e-9)
+    assert np.linalg.det(made.transforms[:, :, :3]) == pytest.approx(1.0)
+    beside = set_on(FRAME, PieceRule("box", spread=Spread(Way.COUNT, count=8)))
+    assert beside.transforms[1, :, 0] == pytest.approx([1.0, 0.0, 0.0], abs=1e-9), "between corners along its leg"
+
+
+def test_links_of_a_chain_touch_and_do_not_cross() -> None:
+    """Turned a quarter, each lies in the next with its wire against the other's, measured between their surfaces."""
+    chain = set_on(LINE, PieceRule("link", spread=usual_rule("link").spread, placing=usual_rule("link").placing))
+    pitch = np.diff(chain.at)
+    one, two, three = (manifold(Copies(chain.mesh, chain.transforms[[k]], chain.at[[k]])) for k in (4, 5, 6))
+    play = (5.0 - 1.8) * 0.05 - pitch[0]
+    assert 0.0 <= play < 0.01
+    assert one.min_gap(two, 0.1) == pytest.approx(play, abs=2e-4), (
+        "as near as their number divides the length: never farther"
+    )
+    assert (one ^ two).volume() == 0.0 and (two ^ three).volume() == 0.0
+    assert one.min_gap(three, 0.2) > 0.03, "the next but one is away"
+
+
+def test_what_is_not_shown_takes_its_pieces_along() -> None:
+    whole = set_on(LINE, PieceRule("ball", spread=Spread(Way.COUNT, count=11)))
+    part = shown_copies(whole, ((0.4, 1.2),), 2.0)
+    assert part.at == pytest.approx([0.4, 0.6, 0.8, 1.0, 1.2]) and part.mesh is whole.mesh
+    assert np.array_equal(part.transforms, whole.transforms[2:7]), "each is where it was"
+    assert shown_copies(whole, (), 2.0) is whole
+    assert shown_copies(whole, ((1.8, 2.2),), 2.0).at == pytest.approx([0.0, 0.2, 1.8, 2.0]), "on through the start"
+
+
+def test_ten_thousand_stand_where_they_are_said_to() -> None:
+    rule = PieceRule("bead", spread=Spread(Way.COUNT, count=10_000, start=Stop(0.1, "start"), end=Stop(0.2, "end")))
+    made = set_on(LINE, rule)
+    assert made.transforms[:, 0, 3] == pytest.approx(np.linspace(0.1, 1.8, 10_000), abs=1e-9)

@@ -1,0 +1,117 @@
+"""Sets of pieces in the document: added, changed, copied with their run, taken away; each edit leaves the rest."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from morphax.build.project_bodies import new_builder
+from morphax.core.body.range import Stop
+from morphax.core.errors import MorphaxError
+from morphax.core.path.paths import PathKind
+from morphax.core.pieces.rules import usual_rule
+from morphax.core.pieces.spreads import Spread, Way
+from morphax.io.project_file import from_bytes, to_bytes
+from morphax.project.edits.pieces import (
+    add_pieces,
+    remove_sets,
+    set_by_id,
+    set_material,
+    set_piece_value,
+    with_form,
+    with_lying,
+    with_spread,
+)
+from morphax.project.edits.presets import next_run_of, preset_of
+from morphax.project.edits.refine import split
+from morphax.project.edits.runs import NewRun, add_run, duplicate_runs
+from morphax.project.lookup import path_of, run_by_id
+from morphax.project.model.document import Project, ReadyMadeSource, all_ids
+
+ROUND = NewRun(ReadyMadeSource(name="round"), 0.1)
+LINE = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (2.0, 0.0, 0.0)]
+
+
+@pytest.fixture
+def made() -> tuple[Project, str, str]:
+    """A project with a straight run of 2 m with beads on it, and the ids of both."""
+    run = add_run(Project(), PathKind.STRAIGHT, LINE, ROUND)
+    beads = add_pieces(run.project, run.ids[:1], "bead")
+    return beads.project, run.ids[0], beads.ids[0]
+
+
+def copies(project: Project, run_id: str):
+    return new_builder().run(project, run_by_id(project, run_id)).body.copies
+
+
+def test_a_form_is_added_to_each_run_as_is_usual_for_it(made) -> None:
+    project, run_id, set_id = made
+    assert set_by_id(run_by_id(project, run_id), set_id).rule == usual_rule("bead")
+    two = duplicate_runs(project, [run_id])
+    more = add_pieces(two.project, [run_id, two.ids[0]], "stud")
+    assert [[s.rule.form for s in r.recipe.sets] for r in more.project.runs] == [["bead", "stud"]] * 2
+    ids = list(all_ids(more.project))
+    assert len(ids) == len(set(ids)) and len(more.ids) == 2, "a copy has sets of its own"
+    assert len(copies(project, run_id)[0].at) == 41 and new_builder().run(project, project.runs[0]).body.face_count > 41
+    with pytest.raises(MorphaxError):
+        add_pieces(project, [run_id], "cube")
+
+
+def test_edits_change_what_they_say_and_nothing_else(made) -> None:
+    project, run_id, set_id = made
+    at = (run_id, set_id)
+
+    def rule(of: Project):
+        return set_by_id(run_by_id(of, run_id), set_id).rule
+
+    spaced = with_spread(project, *at, way=Way.SPACING, spacing=0.25, start=Stop(0.25, "start"))
+    assert rule(spaced) == replace(rule(project), spread=Spread(Way.SPACING, 1.0, 0.25, start=Stop(0.25, "start")))
+    assert copies(spaced, run_id)[0].at == pytest.approx(np.arange(1, 9) * 0.25)
+    lifted = with_lying(spaced, *at, lift=0.03, size=0.5)
+    assert (rule(lifted).placing.lift, rule(lifted).placing.size) == (0.03, 0.5)
+    assert copies(lifted, run_id)[0].transforms[:, 2, 3] == pytest.approx(0.03)
+    wide = set_piece_value(lifted, *at, "width", 0.4)
+    assert rule(wide).values == (("width", 0.4),) and rule(set_piece_value(wide, *at, "width", None)).values == ()
+    ring = with_form(wide, *at, "ring")
+    assert rule(ring).values == (("width", 0.4),) and rule(ring).spread.spacing == 0.25, "what both have stays"
+    assert rule(with_form(wide, *at, "box")).placing == rule(wide).placing
+    assert rule(with_form(project, *at, "stud")) == usual_rule("stud")
+    for bad in ({"way": Way.COUNT}, {"spacing": -1.0}):
+        with pytest.raises(ValueError):
+            with_spread(project, *at, **bad)
+    assert project.runs[0].recipe.path == wide.runs[0].recipe.path
+
+
+def test_sets_go_alone_and_with_their_run(made) -> None:
+    project, run_id, set_id = made
+    more = add_pieces(project, [run_id], "clip")
+    left = remove_sets(more.project, run_id, [set_id])
+    assert [s.id for s in run_by_id(left, run_id).recipe.sets] == list(more.ids)
+    with pytest.raises(MorphaxError):
+        with_lying(left, run_id, set_id, lift=0.1)
+    with pytest.raises(ValueError, match="no material"):
+        set_material(project, run_id, set_id, "m99")
+
+
+def test_a_file_holds_them(made) -> None:
+    project, run_id, set_id = made
+    project = set_piece_value(with_lying(project, run_id, set_id, alternate=0.3), run_id, set_id, "width", 0.2)
+    again = from_bytes(to_bytes(project), "again.morphax")
+    assert again == project and again.runs[0].recipe.sets == project.runs[0].recipe.sets
+
+
+def test_a_preset_brings_them_to_the_next_run(made) -> None:
+    project, run_id, _ = made
+    new = next_run_of(preset_of(project, run_id))
+    added = add_run(project, PathKind.STRAIGHT, LINE, new)
+    assert run_by_id(added.project, added.ids[0]).recipe.pieces == run_by_id(project, run_id).recipe.pieces
+    ids = list(all_ids(added.project))
+    assert len(ids) == len(set(ids))
+
+
+def test_both_parts_of_a_run_that_is_split_have_them(made) -> None:
+    project, run_id, _ = made
+    parts = split(project, run_id, path_of(project, run_id).knots[1].id)
+    assert [r.recipe.pieces for r in parts.project.runs] == [project.runs[0].recipe.pieces] * 2
+    ids = list(all_ids(parts.project))
+    assert len(ids) == len(set(ids))
