@@ -74,7 +74,8 @@ def _changes(node: ast.AST, source: str, starts: list[int]) -> Iterator[_Change]
             if source[span(a)[1] : span(b)[0]].strip() in ("and", "or"):  # no bracket begins or ends between them
                 yield span(a)[1], span(b)[0], " or " if isinstance(op, ast.And) else " and ", "logic"
         case ast.UnaryOp(op=ast.Not() | ast.USub(), operand=operand):
-            yield span(node)[0], span(operand)[0], "", "negation"
+            if "(" not in source[span(node)[0] : span(operand)[0]]:  # its end would be left over
+                yield span(node)[0], span(operand)[0], "", "negation"
         case ast.Constant(value=bool(value)):
             yield *span(node), str(not value), "flag"
         case ast.Constant(value=int(value) | float(value)) if abs(value) < 1e4:

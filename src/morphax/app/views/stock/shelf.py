@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QWidget
 from morphax.app.views.inspector.card import soft_label
 
 _GAP = 4
-_LEAST = 120
+_LEAST = 96
 _TILE = 68
 """A tile is so many pixels wide at least."""
 
