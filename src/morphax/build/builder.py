@@ -14,6 +14,7 @@ from morphax.build.built import Built, BuiltPath
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
+from morphax.build.led_to import led_to
 from morphax.build.near import MeshQuery
 from morphax.build.readiness import for_now
 from morphax.core.body.batch import alike_key, sweep_alike
@@ -76,7 +77,7 @@ def _is_alone(path: Path, recipe: Recipe) -> bool:
     """
     placing = recipe.placing
     near = recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None
-    return near and len(recipe.stations) == 1 and not rested_on(path)
+    return near and len(recipe.stations) == 1 and not rested_on(path) and all(s.to is None for s in recipe.sets)
 
 
 _MOST_HOSTS = 4096
@@ -161,7 +162,8 @@ class Builder:
         for under in (h for i in rested_on(path) if isinstance(h := project.find("hosts", i), Host)):
             near = (*near, *self._host_sources(project, under), under.place)
         round_ = wound_round(project, path)
-        return (path, section, *near, *(v for v in (target, round_) if v is not None), recipe)
+        led = tuple(found for s in recipe.sets if (found := project.find("paths", s.to)) is not None)
+        return (path, section, *near, *led, *(v for v in (target, round_) if v is not None), recipe)
 
     def run(self, project: Project, run: Run, is_stopped: Callable[[], bool] = lambda: False) -> Built:
         """The body of a run; what cannot be built has findings and an empty mesh.
@@ -292,13 +294,13 @@ class Builder:
             mesh = self.host(project, host)
         elif host is not None:
             mesh = self.run(project, host, is_stopped).body.mesh
-        query = None if mesh is None else self._query(mesh)
+        query, others = (None if mesh is None else self._query(mesh)), led_to(project, run, self.path)
         if target is None:
-            return Nearby(query)
+            return Nearby(query, others=others)
         looked_at = (
             self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), _spot(target))
         )
-        return Nearby(query, looked_at)
+        return Nearby(query, looked_at, others)
 
     def _query(self, mesh: Mesh) -> MeshQuery | None:
         return self._queries.get((mesh,), lambda: MeshQuery(mesh)) if len(mesh.points) else None

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 
 from morphax.app.files.exporting import write_wish
 from morphax.app.views.stock.section_library import SectionLibrary
@@ -10,8 +11,9 @@ from morphax.core.mesh.measures import volume
 from morphax.core.pieces.rules import usual_rule
 from morphax.core.pieces.spreads import Way
 from morphax.project.edits.paths import reverse_path
-from morphax.project.model.document import ExportWish
-from morphax.project.things import ThingKind
+from morphax.project.edits.runs import delete_runs
+from morphax.project.model.document import ExportWish, Project
+from morphax.project.things import Selection, Thing, ThingKind
 from tests.app.driven.test_ends_in_column import choose, opened_on_all
 from tests.app.driver import Driver
 from tests.app.job_projects import column, square_frame, three_bars
@@ -228,6 +230,67 @@ def test_pieces_only_leaves_the_body_out_and_brings_it_back(opened) -> None:
     driver.key(Qt.Key.Key_Delete)
     driver.settle()
     assert volume(driver.body.mesh) == pytest.approx(whole), "a run without pieces has its body again"
+
+
+def two_bars() -> Project:
+    """Two straight runs of a metre, half a metre apart."""
+    project = three_bars()
+    return delete_runs(project, [project.runs[2].id])
+
+
+def reach(driver: Driver) -> np.ndarray:
+    """How far each piece of the first run's first set is drawn out along x, y and z."""
+    found = driver.window.workspace.bodies[driver.window.workspace.project.runs[0].id].body.copies[0]
+    return np.linalg.norm(found.transforms[:, :, 0], axis=1) * np.ptp(found.mesh.points[:, 0])
+
+
+def test_a_click_with_two_runs_chosen_makes_a_ladder_that_follows(opened) -> None:
+    """Two rails 500 mm apart, with rungs each 250 mm; one is moved, let go, deleted, and all of it undone."""
+    driver = opened_on_all(opened, two_bars(), "Pieces")
+    take(driver, "rod")
+    ws = driver.window.workspace
+    first, second = ws.project.runs
+    assert [len(r.recipe.sets) for r in ws.project.runs] == [1, 0] and first.recipe.sets[0].to == second.recipe.path
+    typed(driver, "250 mm")
+    assert reach(driver) == pytest.approx(np.full(5, 0.5))
+    ws.select(Selection.of(runs=(second.id,)))
+    driver.settle()
+    driver.unfold("Move and turn")
+    value(driver, "move.y", "200 mm")
+    assert reach(driver) == pytest.approx(np.full(5, 0.7)), "the rungs follow the other rail"
+    ws.select(Selection((Thing(ThingKind.RUN, first.id), Thing(ThingKind.PIECES, first.recipe.sets[0].id, first.id))))
+    driver.settle()
+    assert driver.field("piece.to").text() == second.show.name
+    choose(driver, "piece.match", "nearest")
+    assert ws.chosen.run.recipe.sets[0].rule.match == "nearest"
+    ws.select(Selection.of(runs=(second.id,)))
+    driver.settle()
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_Delete)
+    driver.settle()
+    assert not len(ws.bodies[first.id].body.copies[0].transforms)
+    assert any("is gone" in f.message for f in ws.bodies[first.id].body.findings), "and it says why"
+    driver.menu("edit.undo")
+    driver.settle()
+    assert reach(driver) == pytest.approx(np.full(5, 0.7))
+
+
+def test_shift_sets_them_on_each_and_copies_of_both_have_their_own(opened) -> None:
+    driver = opened_on_all(opened, two_bars(), "Pieces")
+    stock = driver.window.findChild(SectionLibrary)
+    driver.press_button(stock.racks["pieces"])
+    QTest.mouseClick(stock.buttons["piece:bead"], Qt.MouseButton.LeftButton, SHIFT)
+    driver.settle()
+    ws = driver.window.workspace
+    assert [[s.to for s in r.recipe.sets] for r in ws.project.runs] == [[None], [None]]
+    take(driver, "plank")
+    ws.select(Selection.of(runs=tuple(r.id for r in ws.project.runs)))
+    driver.menu("edit.duplicate")
+    driver.settle()
+    paths = [r.recipe.path for r in ws.project.runs]
+    assert [[s.to for s in r.recipe.sets] for r in ws.project.runs] == [
+        [None, paths[1]], [None], [None, paths[3]], [None],
+    ]  # fmt: skip
 
 
 @pytest.mark.parametrize("suffix", [".obj", ".glb", ".stl", ".ply"])

@@ -18,24 +18,33 @@ from morphax.core.pieces.sets import copies_of, marks_of, shown_copies
 from morphax.core.types import frozen
 
 Swept = tuple[ResolvedPath, Profile, FrameField]
+Others = tuple[tuple[ResolvedPath, ...] | None, ...]
 
 
 def pieces_stage(
-    of: Swept, stations: Sequence[float], recipe: Recipe, stretches: Sequence[tuple[float, float]], keep: Keep
+    of: Swept,
+    recipe: Recipe,
+    stretches: Sequence[tuple[float, float]],
+    outside: tuple[Sequence[float], Others],
+    keep: Keep,
 ) -> tuple[tuple[Copies, ...], list[Finding]]:
     """The pieces of each set that stand within stretches, m (all, where there are none); a set that cannot be made is
-    empty, and says why. ``stations`` distances of the run's sections, m."""
-    (path, profile, field), made, refused = of, list[Copies](), list[Finding]()
-    deviation = recipe.density.of_sides or AUTO_SHARE * profile.width
-    for number, rule in enumerate(recipe.pieces, 1):
+    empty, and says why. ``outside``: distances of the run's sections, m, and where each set leads to."""
+    (path, profile, field), (stations, others), refused = of, outside, list[Finding]()
+    deviation, made = recipe.density.of_sides or AUTO_SHARE * profile.width, list[Copies]()
+    for number, rule in enumerate(recipe.pieces):
+        other = others[number] if number < len(others) else None
+        to = None if not other else other[0]
 
-        def make(rule: PieceRule = rule) -> Copies:
-            return copies_of(path, field, profile, rule, marks_of(path, stations), deviation)
+        def make(rule: PieceRule = rule, to: ResolvedPath | None = to) -> Copies:
+            return copies_of(path, field, profile, rule, marks_of(path, stations, to), deviation)
 
         try:
-            whole: Copies = keep("pieces", (path, profile, field, rule, deviation, *stations), make)
+            if other == ():
+                raise PathError("the run that they lead to is gone")
+            whole: Copies = keep("pieces", (path, profile, field, rule, deviation, to, *stations), make)
         except PathError as error:
-            said = f"The {rule.form}s of set {number} are left out: {error}."
+            said = f"The {rule.form}s of set {number + 1} are left out: {error}."
             refused.append(Finding("pieces-refused", Severity.WARNING, said))
             whole = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
         made.append(shown_copies(whole, stretches, path.length))

@@ -164,7 +164,9 @@ def own_nearby(near: Nearby, reference: Reference, kept: Kept = lambda reads, ma
     if target is not None:
         world, there = reference.world, target
         target = kept((there, *reference.key[:9]), lambda: frozen(there @ world))
-    return Nearby(host, target)
+    seen = replace(reference, from_end=False)
+    others = tuple(None if o is None else tuple(own_path(p, seen) for p in o) for o in near.others)
+    return Nearby(host, target, others)
 
 
 def in_world(body: Body, reference: Reference) -> Body:

@@ -6,15 +6,14 @@ from itertools import chain
 
 import numpy as np
 
-from morphax.core.body import checks
 from morphax.core.body.budget import within_budget
 from morphax.core.body.end_pieces import with_end_pieces
 from morphax.core.body.end_zones import AUTO_SHARE, cut_range, cuts_of, domes_of, path_ends
 from morphax.core.body.ends import Cut, Dome
 from morphax.core.body.framing import frame_stage
 from morphax.core.body.holding import holds_of, with_holds
-from morphax.core.body.joints import MITRE_LIMIT, JointKind, JointRule, corner_pairs, joints_of, plain_joints
-from morphax.core.body.layout import PlacedRings, closing_shift, layout_of
+from morphax.core.body.joints import MITRE_LIMIT, JointRule, corner_pairs, joints_of, plain_joints
+from morphax.core.body.layout import PlacedRings, layout_of
 from morphax.core.body.nearby import NOTHING, Nearby
 from morphax.core.body.pieces_stage import pieces_stage
 from morphax.core.body.prisms import is_prism
@@ -26,7 +25,6 @@ from morphax.core.body.recipe import (
     End,
     Ends,
     Keep,
-    Placing,
     PlainRecipe,
     Recipe,
     fresh,
@@ -41,17 +39,16 @@ from morphax.core.body.reference import (
 )
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
-from morphax.core.body.shown import ends_and_axes, is_shown, shown_rings
-from morphax.core.body.skin import closing_points, skin_mesh
-from morphax.core.body.touching import touches
+from morphax.core.body.shown import ends_and_axes, shown_rings
+from morphax.core.body.skin import skin_mesh
+from morphax.core.body.told import body_told, missing, path_told
 from morphax.core.findings import Finding, Severity
-from morphax.core.frame.frames import FrameField, Orientation, frames_at
+from morphax.core.frame.frames import FrameField, frames_at
 from morphax.core.mesh.measures import volume
 from morphax.core.mesh.mesh import Mesh, empty_mesh, turned_inside_out
 from morphax.core.mesh.quad_caps import with_quad_caps
 from morphax.core.mesh.shading import shaded_over
-from morphax.core.path.knot_checks import knot_findings, path_errors, radius_findings
-from morphax.core.path.path_checks import path_findings
+from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import ResolvedPath, resolve_path
 from morphax.core.section.sampling import section_width
@@ -251,26 +248,23 @@ def sweep_profile(
         lambda: placed_rings(path, profile, field_, recipe, near, drawn.corners),
     )
     shown = _shown(path, profile, field_, placed, recipe, (keep, near))
-    mesh, ring_place = empty_mesh(), frozen(np.empty(0))
+    mesh, ring_place, of_body = empty_mesh(), frozen(np.empty(0)), tuple[Finding, ...]()
     if recipe.has_body:
         skin = (path, profile, field_, shown, recipe.ends.start, recipe.ends.end)
         mesh, ring_place = keep("skin", skin, lambda: _skin(path, profile, field_, shown, recipe.ends))
-    of_body = _body_findings(path, profile, field_, placed, shown) if recipe.has_body else ()
-    findings = (
-        *knot_findings(drawn.shape, drawn.path.shape, drawn.path.knot_at),
-        *path_findings(drawn.path, profile.width),
-        *radius_findings(drawn.path.shape, drawn.path.knot_at),
-        *(finding_in_world(f, path.length, reference) for f in of_body),
-        *_missing(profile, recipe.placing, near),
+        of_body = body_told(path, profile, field_, placed, shown)
+    copies, refused = pieces_stage(
+        (path, profile, field_), recipe, shown.stretches, (drawn.stations, near.others), keep
     )
+    own = (finding_in_world(f, path.length, reference) for f in of_body)
+    findings = (*path_told(drawn.shape, drawn.path, profile), *own, *missing(profile, recipe.placing, near), *refused)
     ring_at = shown.rows.s
     if path.chain.closed:
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
-    copies, refused = pieces_stage((path, profile, field_), drawn.stations, recipe, shown.stretches, keep)
     body = Body(
         _finished(mesh, recipe, keep),
-        (*findings, *refused),
+        findings,
         path.length,
         path.chain.closed,
         frozen(ring_at),
@@ -317,54 +311,6 @@ def _shown(
         "range", reads, lambda: shown_rings((path, field_, profile, whole), stretches, recipe.ends, deviation, near)
     )
     return made
-
-
-def _body_findings(
-    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings, shown: PlacedRings
-) -> tuple[Finding, ...]:
-    """What is to be said of the body as it was put together; a pinch says already why faces beside it turn over."""
-    found = _whole_findings(path, profile, field_, placed)
-    if shown is placed:
-        return found
-    own = set(placed.findings)
-    return (*(f for f in found if f not in own and is_shown(f.at, shown, path)), *shown.findings)
-
-
-def _whole_findings(
-    path: ResolvedPath, profile: Profile, field_: FrameField, placed: PlacedRings
-) -> tuple[Finding, ...]:
-    mitred = sorted({k for j in placed.joints.items if j.kind is JointKind.MITRE for k in (j.before, j.after)})
-    pinches = checks.pinches(field_, profile, profile.first_width)
-    bevels = [(j.before, j.after) for j in placed.joints.items if j.kind is JointKind.BEVEL]
-    folds = checks.folds(field_, placed.rows, profile, mitred) if mitred else ()
-    if bevels:
-        closing = (
-            closing_points(profile, profile.symmetry, closing_shift(field_, profile)) if path.chain.closed else None
-        )
-        folds += checks.bevel_folds(field_, placed.rows, profile, bevels, closing)
-    near = 2.0 * profile.reach
-    return (
-        *placed.joints.findings,
-        *pinches,
-        *touches(field_, profile, profile.first_width, [p.at or 0.0 for p in pinches], closed=path.chain.closed),
-        *(f for f in folds if not any(abs((f.at or 0.0) - (p.at or 0.0)) < near for p in pinches)),
-        *checks.edge_on(field_),
-        *checks.coarse(field_, placed.rows),
-        *checks.short_legs(placed.rows, profile, profile.first_width, path.length),
-        *checks.nothing_left(placed.rows, closed=path.chain.closed),
-        *checks.alone(placed.rows, profile),
-        *placed.findings,
-    )
-
-
-def _missing(profile: Profile, placing: Placing, near: Nearby) -> tuple[Finding, ...]:
-    """What an orientation needs and is not there."""
-    orientation = placing.orientation or profile.facts.laying.orientation
-    if orientation is Orientation.ON_HOST and near.host is None:
-        return (Finding("no-host", Severity.WARNING, "It has no host to lie on, so its frames are carried."),)
-    if orientation is Orientation.TOWARDS and near.target is None:
-        return (Finding("no-target", Severity.WARNING, "Its up has nothing to point to, so its frames are carried."),)
-    return ()
 
 
 def _whole_ends(ends: Sequence[tuple[Floats, Floats]]) -> tuple[Floats, Floats]:

@@ -9,6 +9,7 @@ from morphax.core.pieces.forms import Axis, piece_form
 from morphax.core.pieces.spreads import Spread
 
 _STRICT = {"extra": "forbid", "allow_inf_nan": False}
+Match = Literal["share", "nearest", "upright"]
 MOST_ROUND = 1000
 """So many pieces may stand round a run at one place."""
 
@@ -70,17 +71,21 @@ class PiecePlacing:
 @dataclass(frozen=True)
 class PieceRule:
     """One form all along a run: its name, those of its ``values``, m, that are not as usual, where its pieces stand,
-    and how."""
+    and how. Between two runs ``match`` says which places of the other one belong to those of the first: those at the
+    same share of the length, the nearest, or those right above or below."""
 
     form: str = "bead"
     values: tuple[tuple[str, float], ...] = ()
     spread: Spread = field(default_factory=Spread)
     placing: PiecePlacing = field(default_factory=PiecePlacing)
+    match: Match = "share"
 
     __pydantic_config__ = _STRICT
 
     def __post_init__(self) -> None:
         _check_alone(self.form, self.values)
+        if self.match not in ("share", "nearest", "upright"):
+            raise PathError(f"pieces between runs match by share, nearest or upright, not by {self.match!r}")
 
 
 def _check_alone(form: str, values: tuple[tuple[str, float], ...]) -> None:
@@ -91,6 +96,18 @@ def _check_alone(form: str, values: tuple[tuple[str, float], ...]) -> None:
             raise PathError(f"a {form} has no {key}; it has: {', '.join(keys)}")
         if not 0.0 < value <= 1e6:
             raise PathError(f"a {form}'s {key} is {value:g}; it must be more than 0")
+
+
+def between_rule(form: str) -> PieceRule:
+    """What a form is when it is first set between two runs: from path to path, as its axes say."""
+    own = usual_rule(form)
+    factor = _APART.get(form, own.spread.factor)
+    placing = PiecePlacing(own.placing.axis, alternate=own.placing.alternate)
+    return PieceRule(form, (), Spread(factor=factor), placing)
+
+
+_APART = {"rod": 6.0, "box": 2.0, "ball": 1.0}
+"""Of its size along the path: from one piece between two runs to the next, where that is not as along one."""
 
 
 def usual_rule(form: str) -> PieceRule:

@@ -9,6 +9,7 @@ import numpy as np
 from morphax.core.body.profile import Profile
 from morphax.core.frame.frames import FrameField
 from morphax.core.path.resolved import ResolvedPath
+from morphax.core.pieces.between import AXES, along_axis, between_transforms, other_ends
 from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.forms import Values, piece_form, piece_mesh, piece_values
 from morphax.core.pieces.placing import jittered, piece_transforms
@@ -32,7 +33,7 @@ def copies_of(
     marks: Marks,
     deviation: float,
 ) -> Copies:
-    """The pieces of a set on a whole run.
+    """The pieces of a set on a whole run, or from it to the path that ``marks`` lead to.
 
     Each is as large as the section's reach where it sits makes it, but one whose sizes are typed. Raises PathError
     where there would be too many, or where sizes do not fit each other.
@@ -42,24 +43,28 @@ def copies_of(
     first = np.array([rule.spread.start.at(length)])
     reach = _outlines(field_, profile, first, closed=closed)[1].reach
     values = piece_values(rule.form, typed, float(reach[0]))
-    at = places_of(rule.spread, length, _length(rule, values), marks, closed=closed, interlocks=form.interlocks)
+    sizes, to = tuple(values.items()), marks.other
+    long = _length(rule, values, is_between=to is not None)
+    at = places_of(rule.spread, length, long, marks, closed=closed, interlocks=form.interlocks)
     s, jitter = jittered(rule.placing, at, length, closed=closed)
     if not len(s):
-        return Copies(piece_mesh(rule.form, tuple(values.items()), _FEWEST), frozen(np.empty((0, 3, 4))), at)
+        return Copies(piece_mesh(rule.form, sizes, _FEWEST), frozen(np.empty((0, 3, 4))), at)
     seats, outlines = _outlines(field_, profile, s, closed=closed, upright=rule.placing.upright)
-    scale = None if typed else outlines.reach / reach
+    scale = np.ones(len(s)) if typed else outlines.reach / reach
     seats, times = _seated(seats, outlines, rule.placing), _times(rule.placing)
-    jitter = np.repeat(jitter, times, axis=0)
-    made = piece_transforms(seats, rule.placing, jitter, None if scale is None else np.repeat(scale, times))
-    sizes = tuple(values.items())
     mesh, plain = (piece_mesh(rule.form, sizes, n) for n in (sides_within(float(reach[0]), deviation), _FEWEST))
-    return Copies(mesh, made, frozen(np.repeat(s, times)), plain, sizes)
+    s, jitter, scale = (np.repeat(v, times, axis=0) for v in (s, jitter, scale))
+    if to is None:
+        return Copies(mesh, piece_transforms(seats, rule.placing, jitter, scale), frozen(s), plain, sizes)
+    ends = other_ends(path, to, s, seats.origin, rule.match)
+    made, is_there = between_transforms(seats, ends, mesh, rule, (jitter, scale))
+    return Copies(mesh, frozen(made[is_there]), frozen(s[is_there]), plain, sizes)
 
 
-def marks_of(path: ResolvedPath, stations: Sequence[float]) -> Marks:
-    """Where knots, sharp corners and stations of a run are, m."""
+def marks_of(path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None) -> Marks:
+    """Where knots, sharp corners and stations of a run are, m, and the path that its pieces lead to."""
     corners = path.table.at_knots[..., np.flatnonzero(path.sharp)]
-    return Marks(path.knot_at, frozen(corners), frozen(np.array(stations, dtype=np.float64)))
+    return Marks(path.knot_at, frozen(corners), frozen(np.array(stations, dtype=np.float64)), other)
 
 
 def shown_copies(copies: Copies, stretches: Sequence[Pair], length: float) -> Copies:
@@ -71,13 +76,14 @@ def shown_copies(copies: Copies, stretches: Sequence[Pair], length: float) -> Co
     return replace(copies, transforms=frozen(copies.transforms[shown]), at=frozen(at[shown]))
 
 
-def _length(rule: PieceRule, values: Values) -> float:
+def _length(rule: PieceRule, values: Values, *, is_between: bool) -> float:
     """How long a piece is along the path, m, as it fills it."""
     form, size = piece_form(rule.form), rule.placing.size
-    if rule.placing.axis == form.axis:
+    if rule.placing.axis == form.axis and not is_between:
         return form.pitch(values) * size
-    points = piece_mesh(rule.form, tuple(sorted(values.items())), 8).points
-    return float(np.ptp(points[:, "xyz".index(rule.placing.axis)])) * size
+    mesh = piece_mesh(rule.form, tuple(values.items()), _FEWEST)
+    axis = along_axis(rule) if is_between else AXES.index(rule.placing.axis)
+    return float(np.ptp(mesh.points[:, axis])) * size
 
 
 def _times(placing: PiecePlacing) -> int:

@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.core.body.range import END, START, Stop
 from morphax.core.errors import PathError
+from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Floats, frozen
 
 _STRICT = {"extra": "forbid", "allow_inf_nan": False}
@@ -66,11 +67,13 @@ class Spread:
 
 @dataclass(frozen=True, eq=False)
 class Marks:
-    """Distances of a path, m, at which pieces may stand: of its knots, its sharp corners, the run's stations."""
+    """Distances of a path, m, at which pieces may stand: of its knots, its sharp corners, the run's stations; and the
+    ``other`` path that they lead to, where they stand between two."""
 
     knots: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     corners: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     stations: Floats = field(default_factory=lambda: frozen(np.empty(0)))
+    other: ResolvedPath | None = None
 
 
 def places_of(

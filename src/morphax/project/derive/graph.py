@@ -20,7 +20,7 @@ def reads_of(thing: Any) -> tuple[str, ...]:
     if isinstance(thing, Run):
         recipe = thing.recipe
         out = (recipe.path, *[s.section for s in recipe.stations])  # asked for each of thousands by one edit
-        near = (recipe.host, recipe.placing.towards_path)
+        near = (recipe.host, recipe.placing.towards_path, *(s.to for s in recipe.sets))
         return out if near == (None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):
         known: tuple[str, ...] | None = thing.__dict__.get("_reads")

@@ -5,12 +5,12 @@ from dataclasses import replace
 from typing import Any
 
 from morphax.core.pieces.forms import piece_form
-from morphax.core.pieces.rules import PieceRule, usual_rule
+from morphax.core.pieces.rules import PieceRule, between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.draft import Draft
 from morphax.project.edits.ranges import turned_stop
 from morphax.project.edits.runs import Added, with_run, with_runs
-from morphax.project.lookup import run_by_id
+from morphax.project.lookup import path_of, run_by_id
 from morphax.project.model.document import DocumentError, PieceSet, Project, Run, evolve
 from morphax.project.model.pieces import MOST_SETS
 
@@ -40,6 +40,23 @@ def with_sets_added(project: Project, run_ids: Sequence[str], rules: Sequence[Pi
         ids += [s.id for s in made]
         draft.put(evolve(run, recipe=evolve(run.recipe, sets=(*run.recipe.sets, *made))))
     return Added(draft.done(), tuple(ids))
+
+
+def add_between(project: Project, first: str, second: str, form: str) -> Added:
+    """A set of a form from one run to another; its id. It belongs to the first, and follows the path of the other.
+
+    Raises DocumentError where both have one path.
+    """
+    path = path_of(project, second)
+    if path.id == path_of(project, first).id:
+        raise DocumentError("pieces stand between two runs on paths of their own")
+    added = with_sets_added(project, [first], [between_rule(form)])
+    return Added(_with_set(added.project, first, added.ids[0], lambda s: evolve(s, to=path.id)), added.ids)
+
+
+def let_go(project: Project, run_id: str, set_id: str) -> Project:
+    """Pieces that led to another run stand along their own alone."""
+    return _with_set(project, run_id, set_id, lambda s: evolve(s, to=None))
 
 
 def _with_set(project: Project, run_id: str, set_id: str, change: Callable[[PieceSet], PieceSet]) -> Project:

@@ -28,7 +28,7 @@ from morphax.project.model.values import Sharpest
 
 class Preset(Entity):
     """A section with its width, and how it is placed, cornered, ended and meshed; all ``stations`` of several, and what
-    else varies along the run but at its knots; the sets of pieces along it."""
+    else varies along the run but at its knots; the sets of pieces along it, but those that lead to other runs."""
 
     name: Name
     source: SectionSource
@@ -59,7 +59,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
         density=recipe.density,
         stations=_stations_of(project, run) if recipe.has_stations else (),
         varying=None if recipe.varying is None else evolve(recipe.varying, knots=()),
-        pieces=recipe.pieces,
+        pieces=tuple(s.rule for s in recipe.sets if s.to is None),
         has_body=recipe.has_body,
     )
 

@@ -13,6 +13,7 @@ from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
 from morphax.project.edits.station_values import (
     as_laid,
+    lead_to_copies,
     with_fitting_marks,
     with_knots,
     with_own_sets,
@@ -240,6 +241,7 @@ def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = 
     copies: dict[str, list[str]] = {}
     for path, i in zip(old, ids, strict=True):
         copies.setdefault(path.id, []).append(draft.run(i).recipe.path)
+    lead_to_copies(draft, ids, copies)
     for path in coils_round(old, copies):
         if path.made is not None and path.made.around in copies:
             for twin in copies[path.id]:

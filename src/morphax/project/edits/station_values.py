@@ -1,6 +1,6 @@
 """What goes along where a run is copied: its stations and what varies along it, on another path or as values."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from morphax.project.draft import Draft
@@ -47,6 +47,15 @@ def with_own_stations(
 def with_own_sets(draft: Draft, sets: tuple[PieceSet, ...]) -> tuple[PieceSet, ...]:
     """Sets of pieces for a run of their own, each with an id of its own."""
     return tuple(copied(s, id=draft.new_id("e")) for s in sets)
+
+
+def lead_to_copies(draft: Draft, run_ids: Sequence[str], copies: Mapping[str, Sequence[str]]) -> None:
+    """Pieces between two runs that are copied both stand between the copies; ``copies`` of paths by their ids."""
+    for run in map(draft.run, run_ids):
+        if any(s.to in copies for s in run.recipe.sets):
+            twins = {old: new[0] for old, new in copies.items()}
+            sets = tuple(copied(s, to=twins.get(s.to or "", s.to)) for s in run.recipe.sets)
+            draft.put(copied(run, recipe=copied(run.recipe, sets=sets)))
 
 
 def with_knots(varying: Varying | None, twins: Mapping[str, str]) -> Varying | None:

@@ -8,8 +8,10 @@ MOST_SETS = 50
 
 
 class PieceSet(Entity):
-    """Pieces of one form along a run, and what they look like, by default as the run."""
+    """Pieces of one form along a run, and what they look like, by default as the run; ``to``: the path to which they
+    are drawn out from it."""
 
     id: Id
     rule: PieceRule
     material: Id | None = None
+    to: Id | None = None

@@ -209,6 +209,28 @@ def _set_form(ws: Workspace, form: str) -> None:
     _edit(ws, f"{piece_form(form).title}s", lambda p, run, i: edits.with_form(p, run, i, form))
 
 
+_MATCHES = {"share": "same share of both", "nearest": "nearest place", "upright": "right above or below"}
+
+
+def _lead(ws: Workspace) -> bool:
+    return any(s.to is not None for _, s in chosen_sets(ws))
+
+
+def _read_to(ws: Workspace) -> Any:
+    def name(_: str, own: PieceSet) -> str:
+        runs = [r.show.name for r in ws.project.runs if own.to is not None and r.recipe.path == own.to]
+        return "" if own.to is None else runs[0] if runs else "gone"
+
+    return _common(ws, name)
+
+
+_BETWEEN = (
+    Row("piece.to", "Lead to", "plain", _read_to, shown=_lead, changed=_lead,
+        reset=lambda ws: _edit(ws, "Let the other run go", edits.let_go)),
+    Row("piece.match", "Meet its", "choice", _rule(lambda r: r.match),
+        lambda ws, v: _edit(ws, "Where the pieces meet", lambda p, run, i: edits.with_rule(p, run, i, match=v)),
+        choices=lambda ws: tuple(_MATCHES.items()), shown=_lead),
+)  # fmt: skip
 _PLACES = (
     Row("piece.each", "Each", "each", _read_each, _write_each, hint="600 mm, 12 or 150 %",
         shown=lambda ws: _rule(lambda r: r.spread.way in _EVEN)(ws) is True),
@@ -247,7 +269,7 @@ def piece_rows(ws: Workspace) -> tuple[Row, ...]:
     if not forms:
         return ()
     keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
-    return (*_PLACES, *(_size_row(key) for key in keys), *_LYING)
+    return (*_PLACES, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING)
 
 
 def piece_title(ws: Workspace) -> str:

@@ -8,7 +8,7 @@ from pathlib import Path
 from platformdirs import user_data_path
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.stock.along import put_profile, put_section
@@ -188,7 +188,9 @@ class SectionLibrary(QWidget):
             self.workspace.board.open_blank()
             return
         if key.startswith(PIECE):
-            put_pieces(self.workspace, key.removeprefix(PIECE), self.workspace.selection.runs)
+            keys = QApplication.keyboardModifiers()
+            on_each = bool(keys & Qt.KeyboardModifier.ShiftModifier)
+            put_pieces(self.workspace, key.removeprefix(PIECE), self.workspace.selection.runs, on_each=on_each)
             return
         if key.startswith(LOOK):
             self.give_look(key, (*self.workspace.selection.runs, *self.workspace.selection.hosts))
@@ -219,7 +221,7 @@ class SectionLibrary(QWidget):
     def give(self, key: str, run_ids: tuple[str, ...]) -> None:
         """Gives runs a section, at the width that they have, pieces, a look, or a preset."""
         if key.startswith(PIECE):
-            put_pieces(self.workspace, key.removeprefix(PIECE), run_ids)
+            put_pieces(self.workspace, key.removeprefix(PIECE), run_ids, on_each=True)
             return
         if key.startswith(LOOK):
             self.give_look(key, run_ids)
