@@ -157,7 +157,9 @@ def test_demo_builds_without_findings() -> None:
     for run in project.runs:
         body = builder.run(project, run).body
         assert body.findings == (), (run.show.name, body.findings)
-        assert is_closed(body.mesh)
+        assert is_closed(body.mesh) is run.recipe.has_body
+        assert all(is_closed(copies.whole) and len(copies.transforms) for copies in body.copies)
+        assert len(body.copies) == len(run.recipe.sets)
 
 
 def test_a_cache_forgets_the_oldest_when_it_grows_too_heavy() -> None:

@@ -196,7 +196,8 @@ def test_demo_build_check_and_lists(tmp_path: Path, capsys: pytest.CaptureFixtur
     assert {r["run"] for r in json.loads(capsys.readouterr().out)} == set(DEMO_RUNS)
     assert main(["build", str(file), "--out", str(tmp_path / "d.glb"), "--only", "Cornice", "Fog hose"]) == 0
     document, _ = assert_gltf((tmp_path / "d.glb").read_bytes())
-    assert [n["name"] for n in document["nodes"]] == ["Fog hose", "Cornice"]
+    nodes = document["nodes"]
+    assert [nodes[k]["name"] for k in document["scenes"][0]["nodes"]] == ["Fog hose", "Cornice", "Cornice blocks"]
     assert main(["build", str(file), "--out", str(tmp_path / "d.glb"), "--only", "Nose"]) == 2
     assert "there is no run 'Nose'; there are: Lamp cable" in capsys.readouterr().err
     assert main(["sections"]) == 0 and "pipe" in capsys.readouterr().out

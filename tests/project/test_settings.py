@@ -42,7 +42,7 @@ def part_of(project: Project, run_id: str, part: str) -> object:
         "ends": (run.recipe.corner, run.recipe.ends),
         "density": run.recipe.density,
         "along": (tuple((round(s.share, 12), s.turn, s.blend) for s in run.recipe.stations[1:]), but_knots(run)),
-        "pieces": run.recipe.pieces,
+        "pieces": (tuple(s.rule for s in run.recipe.sets if s.to is None), run.recipe.has_body),
         "look": (look.name, look.colour, look.roughness, look.metal),
     }[part]
 

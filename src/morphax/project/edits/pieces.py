@@ -4,14 +4,18 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
+from morphax.core.path.knot_checks import path_errors
+from morphax.core.path.resolved import points_along, resolve_path
 from morphax.core.pieces.forms import piece_form
 from morphax.core.pieces.rules import PieceRule, between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.draft import Draft
 from morphax.project.edits.ranges import turned_stop
 from morphax.project.edits.runs import Added, with_run, with_runs
-from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model.document import DocumentError, PieceSet, Project, Run, evolve
+from morphax.project.lookup import path_of, path_shape, run_by_id
+from morphax.project.model.document import DocumentError, Path, PieceSet, Project, Run, evolve
 from morphax.project.model.pieces import MOST_SETS
 
 
@@ -44,14 +48,29 @@ def with_sets_added(project: Project, run_ids: Sequence[str], rules: Sequence[Pi
 
 def add_between(project: Project, first: str, second: str, form: str) -> Added:
     """A set of a form from one run to another; its id. It belongs to the first, and follows the path of the other.
+    Where one lies above the other it stands upright.
 
     Raises DocumentError where both have one path.
     """
     path = path_of(project, second)
     if path.id == path_of(project, first).id:
         raise DocumentError("pieces stand between two runs on paths of their own")
-    added = with_sets_added(project, [first], [between_rule(form)])
+    rule = replace(between_rule(form), match="upright" if _is_above(path_of(project, first), path) else "share")
+    added = with_sets_added(project, [first], [rule])
     return Added(_with_set(added.project, first, added.ids[0], lambda s: evolve(s, to=path.id)), added.ids)
+
+
+def _is_above(one: Path, two: Path) -> bool:
+    """Whether a path lies above or below another one rather than beside it, where both are seen from above."""
+    shapes = [path_shape(p) for p in (one, two)]
+    if any(path_errors(shape) for shape in shapes):
+        return False
+    first, second = (resolve_path(shape) for shape in shapes)
+    places = points_along(first, np.linspace(0.0, first.length, _LOOKS))
+    line = points_along(second, np.linspace(0.0, second.length, 8 * _LOOKS))
+    beside = np.linalg.norm(places[:, None, :2] - line[None, :, :2], axis=2)
+    near = beside.argmin(1)
+    return bool(2.0 * beside.min(1).mean() < np.abs(places[:, 2] - line[near, 2]).mean())
 
 
 def let_go(project: Project, run_id: str, set_id: str) -> Project:
@@ -74,6 +93,8 @@ def with_rule(project: Project, run_id: str, set_id: str, **changes: Any) -> Pro
     return _with_set(project, run_id, set_id, lambda s: evolve(s, rule=evolve(s.rule, **changes)))
 
 
+_LOOKS = 17
+"""At so many places of a path it is looked where the other one is."""
 _OTHER = {Way.START: Way.END, Way.END: Way.START}
 
 

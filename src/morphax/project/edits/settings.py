@@ -91,7 +91,12 @@ def _along(project: Project, ids: Sequence[str], new: Copied) -> Project:
 
 
 def _pieces(project: Project, ids: Sequence[str], new: Copied) -> Project:
-    bare = with_runs(project, ids, lambda run: evolve(run, recipe=evolve(run.recipe, sets=())))
+    """Those along the run; those that lead to another one are each run's own."""
+
+    def bared(run: Run) -> Run:
+        return evolve(run, recipe=evolve(run.recipe, sets=tuple(s for s in run.recipe.sets if s.to is not None)))
+
+    bare = with_runs(project, ids, bared)
     given = with_sets_added(bare, ids, new.preset.pieces).project
     return with_recipe(given, ids, has_body=new.preset.has_body)
 

@@ -143,6 +143,8 @@ def _facts_of_several(ws: Workspace) -> str:
 def _closedness(ws: Workspace) -> str:
     """Closed by construction: every path with both ends closed is (a Must of the core, tested there)."""
     built, run = ws.chosen.body, ws.chosen.run
+    if run is not None and not run.recipe.has_body:
+        return "pieces only"
     if built is None or run is None or not built.body.mesh.face_count:
         return "no body"
     if built.body.mesh.is_sheet:
