@@ -15,7 +15,7 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
-from benchmarks import finish, thousands
+from benchmarks import finish, pieces, thousands
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
 from morphax.core.body.profiles import Carries
@@ -301,6 +301,7 @@ def main() -> int:
     print(f"{'section of 50 000 points':28} {outline * 1e3:7.0f} ms")
     print(f"{'memory: peak / arrays':28} {memory():7.2f}")
     finish.report()
+    pieces.report()
     thousands.report(app)
     return 0
 

@@ -27,9 +27,9 @@ def piece_transforms(seats: Seats, placing: PiecePlacing, jitter: Floats, scale:
     odd = (np.arange(n) // rounds % 2).astype(float)
     turn = placing.turn + odd * placing.alternate + jitter[:, 0] * placing.turn_jitter
     right, up, forward = seats.right, seats.up, seats.forward
-    if placing.on == "outline":
+    if placing.on == "outline" and turn.any():
         right, forward = _turned(right, forward, -turn)
-    else:
+    elif turn.any():
         right, up = _turned(right, up, turn)
     size = placing.size * (1.0 + jitter[:, 1] * placing.size_jitter) * (1.0 if scale is None else scale)
     out = np.empty((n, 3, 4))

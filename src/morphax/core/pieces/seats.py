@@ -1,6 +1,6 @@
 """Where pieces sit: on the path, in the middle of the section there, or on its outline."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -8,7 +8,7 @@ from morphax.core.body.carried import carried_rows, ring_coefficients
 from morphax.core.body.profile import Profile
 from morphax.core.body.rings import ring_points
 from morphax.core.frame.frames import FrameField, frames_on
-from morphax.core.types import Floats, Ints, Points3, Vectors3
+from morphax.core.types import Flags, Floats, Ints, Points3, Vectors3
 from morphax.core.vectors import unit
 
 _STEEP = 1e-3
@@ -21,12 +21,14 @@ _SAME = 1e-9
 
 @dataclass(frozen=True, eq=False)
 class Seats:
-    """Places (n, 3) m with the ways right, up and forward (n, 3) there."""
+    """Places (n, 3) m with the ways right, up and forward (n, 3) there; ``differs`` (n,) where these are not those of
+    the run's ring."""
 
     origin: Points3
     right: Vectors3
     up: Vectors3
     forward: Vectors3
+    differs: Flags
 
     def __len__(self) -> int:
         return len(self.origin)
@@ -51,7 +53,12 @@ def path_seats(field: FrameField, s: Floats, *, upright: bool = False, closed: b
         up = np.where(
             np.isin(np.arange(len(s)), at)[:, None], _up_of(one.right, one.up, one.forward, right, forward), up
         )
-    return _stood_up(Seats(one.origin, right, up, forward)) if upright else Seats(one.origin, right, up, forward)
+    differs = last >= 0
+    return (
+        _stood_up(Seats(one.origin, right, up, forward, differs))
+        if upright
+        else Seats(one.origin, right, up, forward, differs)
+    )
 
 
 def _up_of(right: Vectors3, up: Vectors3, forward: Vectors3, new_right: Vectors3, new_forward: Vectors3) -> Vectors3:
@@ -86,38 +93,60 @@ def _stood_up(seats: Seats) -> Seats:
     flat = np.cross(seats.forward, [0.0, 0.0, 1.0])
     long = np.linalg.norm(flat, axis=1)
     right = np.where((long > _STEEP)[:, None], flat / np.maximum(long, _STEEP)[:, None], seats.right)
-    return Seats(seats.origin, right, unit(np.cross(right, seats.forward)), seats.forward)
+    up = unit(np.cross(right, seats.forward))
+    return Seats(seats.origin, right, up, seats.forward, np.ones(len(seats), dtype=np.bool_))
 
 
 @dataclass(frozen=True, eq=False)
 class Outlines:
-    """The rings of a profile at seats, seen in them: ``points`` (n, k, 2) m to the right and up, and ``loops``;
-    ``reach`` (n,) how far the true outline is from its middle, m, whatever the number of its sides."""
+    """The rings of a profile at seats, seen in them: ``points`` (n, k, 2) m to the right and up, ``middle`` (n, 2) of
+    the box round them, and ``loops``; ``reach`` (n,) how far the true outline is from its middle, m, whatever the
+    number of its sides."""
 
     points: Floats
     loops: tuple[slice, ...]
     opens: tuple[bool, ...]
+    middle: Floats
     reach: Floats
 
-    @property
-    def middle(self) -> Floats:
-        """(n, 2) of the box round each."""
-        out: Floats = 0.5 * (self.points.min(1) + self.points.max(1))
-        return out
+    def taken(self, at: Ints) -> "Outlines":
+        """Some of them, by their numbers."""
+        return Outlines(self.points[at], self.loops, self.opens, self.middle[at], self.reach[at])
 
 
 def outlines_at(field: FrameField, profile: Profile, s: Floats, seats: Seats, *, closed: bool = False) -> Outlines:
-    """The profile's rings at distances (n,), m, seen from seats there."""
-    leg, _ = _legs_at(field, s, closed=closed)
-    frames = frames_on(field, leg, s)
-    rows = carried_rows(profile, frames.right, frames.up, s, np.ones(len(s)))
+    """The profile's rings at distances (n,), m, seen from seats there. Where all rings are alike, one is looked at."""
+    n, looked = len(s), slice(0, 1) if profile.is_even else slice(None)
+    leg, _ = _legs_at(field, s[looked], closed=closed)
+    frames = frames_on(field, leg, s[looked])
+    rows = carried_rows(profile, frames.right, frames.up, s[looked], np.ones(len(leg)))
     around = ring_points(ring_coefficients(frames.origin, rows), profile.flat_points) - frames.origin[:, None]
+    own = _seen(around, frames.right, frames.up)
     truth = profile.true_reach / profile.reach if profile.reach > 0.0 else 1.0
-    reach = truth * _half_width(_seen(around, frames.right, frames.up))
-    straight = np.maximum((frames.forward * seats.forward).sum(1), _LEAST_COSINE)
-    slid = np.einsum("npk,nk->np", around, seats.forward) / straight[:, None]  # at a corner into the plane of its mitre
-    flat = _seen(around - slid[:, :, None] * frames.forward[:, None], seats.right, seats.up)
-    return Outlines(flat, tuple(profile.loops.loop_slices), tuple(profile.loops.opens), reach)
+    middle = _middle(own)
+    reach = truth * np.linalg.norm(own - middle[:, None], axis=2).max(1)
+    loops, opens = tuple(profile.loops.loop_slices), tuple(profile.loops.opens)
+    points = np.broadcast_to(own, (n, *own.shape[1:]))
+    every = Outlines(points, loops, opens, np.broadcast_to(middle, (n, 2)), np.broadcast_to(reach, (n,)))
+    other = np.flatnonzero(seats.differs).astype(np.int32)
+    return _seen_from(field, every, (other, s[other]), seats, closed=closed) if len(other) else every
+
+
+def _seen_from(
+    field: FrameField, outlines: Outlines, others: tuple[Ints, Floats], seats: Seats, *, closed: bool
+) -> Outlines:
+    """Outlines with those at seats that look elsewhere than their rings seen from there; at a corner in the plane of
+    its mitre."""
+    at, s = others
+    frames = frames_on(field, _legs_at(field, s, closed=closed)[0], s)
+    own = outlines.points[at]
+    around = own[:, :, :1] * frames.right[:, None] + own[:, :, 1:] * frames.up[:, None]
+    straight = np.maximum((frames.forward * seats.forward[at]).sum(1), _LEAST_COSINE)
+    slid = np.einsum("npk,nk->np", around, seats.forward[at]) / straight[:, None]
+    points, middle = outlines.points.copy(), outlines.middle.copy()
+    points[at] = _seen(around - slid[:, :, None] * frames.forward[:, None], seats.right[at], seats.up[at])
+    middle[at] = _middle(points[at])
+    return replace(outlines, points=points, middle=middle)
 
 
 def _seen(points: Floats, right: Vectors3, up: Vectors3) -> Floats:
@@ -125,17 +154,16 @@ def _seen(points: Floats, right: Vectors3, up: Vectors3) -> Floats:
     return np.stack([np.einsum("npk,nk->np", points, way) for way in (right, up)], axis=-1)
 
 
-def _half_width(points: Floats) -> Floats:
-    """(n,) the largest distance from the middle of the box round points (n, k, 2)."""
-    middle = 0.5 * (points.min(1) + points.max(1))
-    out: Floats = np.linalg.norm(points - middle[:, None], axis=2).max(1)
+def _middle(points: Floats) -> Floats:
+    """(n, 2) of the box round points (n, k, 2)."""
+    out: Floats = 0.5 * (points.min(1) + points.max(1))
     return out
 
 
 def moved_to(seats: Seats, flat: Floats) -> Seats:
     """Seats moved by (n, 2) m to the right and up."""
     origin = seats.origin + flat[:, :1] * seats.right + flat[:, 1:] * seats.up
-    return Seats(origin, seats.right, seats.up, seats.forward)
+    return replace(seats, origin=origin)
 
 
 def on_outline(seats: Seats, outlines: Outlines, around: Floats) -> Seats:
@@ -165,4 +193,4 @@ def on_outline(seats: Seats, outlines: Outlines, around: Floats) -> Seats:
     place = moved_to(seats, outlines.middle + far[:, None] * way)
     up = out[:, :1] * seats.right + out[:, 1:] * seats.up
     right = out[:, 1:] * seats.right - out[:, :1] * seats.up
-    return Seats(place.origin, right, up, seats.forward)
+    return replace(place, right=right, up=up)

@@ -104,9 +104,7 @@ def _seated(seats: Seats, outlines: Outlines, placing: PiecePlacing) -> Seats:
     if placing.on == "middle":
         return moved_to(seats, outlines.middle)
     n, times = len(seats), placing.times
-    each = np.repeat(np.arange(n), times)
+    each = np.repeat(np.arange(n, dtype=np.int32), times)
     angles = placing.around + 2.0 * pi * np.tile(np.arange(times), n) / times
-    own = Seats(*(getattr(seats, k)[each] for k in ("origin", "right", "up", "forward")))
-    return on_outline(
-        own, Outlines(outlines.points[each], outlines.loops, outlines.opens, outlines.reach[each]), angles
-    )
+    own = Seats(*(getattr(seats, k)[each] for k in ("origin", "right", "up", "forward", "differs")))
+    return on_outline(own, outlines.taken(each), angles)
