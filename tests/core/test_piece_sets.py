@@ -212,3 +212,17 @@ def test_ten_thousand_stand_where_they_are_said_to() -> None:
     rule = PieceRule("bead", spread=Spread(Way.COUNT, count=10_000, start=Stop(0.1, "start"), end=Stop(0.2, "end")))
     made = set_on(LINE, rule)
     assert made.transforms[:, 0, 3] == pytest.approx(np.linspace(0.1, 1.8, 10_000), abs=1e-9)
+
+
+def test_below_a_slanting_section_they_stay_level() -> None:
+    """On the box round it: no part of the section is lower, and the foot looks straight down."""
+    gutter = ready_made("ogee-gutter", {"width": 0.12})
+    made = set_on(LINE, usual_rule("bracket"), gutter)
+    own = carries(gutter)
+    resolved = resolve_path(LINE)
+    profile = profile_stage(resolved, own, recipe_of())
+    low = profile.outline_at(0.0).points[:, 1].min()
+    assert made.transforms[:, 2, 3] == pytest.approx(low, abs=1e-12)
+    assert made.transforms[:, :, 2] == pytest.approx(np.tile([0.0, 0.0, -1.0], (len(made.at), 1)), abs=1e-12)
+    on_it = set_on(LINE, PieceRule("bracket", placing=PiecePlacing(on="outline", around=-0.5 * np.pi)), gutter)
+    assert on_it.transforms[0, 2, 2] > -0.95, "on its outline they lean as its side does"

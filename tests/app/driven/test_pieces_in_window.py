@@ -232,6 +232,30 @@ def test_pieces_only_leaves_the_body_out_and_brings_it_back(opened) -> None:
     assert volume(driver.body.mesh) == pytest.approx(whole), "a run without pieces has its body again"
 
 
+def test_pieces_have_a_look_of_their_own(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Pieces")
+    take(driver, "ball")
+    ws, stock = driver.window.workspace, driver.window.findChild(SectionLibrary)
+    driver.press_button(stock.racks["looks"])
+    key, tile = next((k, b) for k, b in stock.buttons.items() if k.startswith("look:"))
+    driver.press_button(tile)
+    driver.settle()
+    run = ws.project.runs[0]
+    material = ws.project.find("materials", run.recipe.sets[0].material)
+    assert material.name == key.removeprefix("look:") and run.show.material is None
+    items = driver.view(0).scene.items(driver.window.look.tokens)
+    assert len({item.colour for item in items}) == 2, "the run has its own still"
+    choose(driver, "piece.look", "")
+    assert ws.project.runs[0].recipe.sets[0].material is None
+    driver.menu("edit.undo")
+    driver.settle()
+    driver.unfold("Look")
+    choose(driver, "look.material", material.id)
+    value(driver, "look.colour", "#112233")
+    own = {m.id: m.colour for m in ws.project.materials}
+    assert own[material.id] != "#112233", "a look that pieces have too stays theirs"
+
+
 def two_bars() -> Project:
     """Two straight runs of a metre, half a metre apart."""
     project = three_bars()

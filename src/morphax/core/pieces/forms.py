@@ -25,11 +25,13 @@ _LARGEST = 1e6
 @dataclass(frozen=True)
 class PieceForm:
     """A piece of our own. ``keys``: its sizes by name, each as a share of the section's reach, which is what it has
-    where none is typed; ``axis`` runs along the path; ``outwards``: it stands on the outline, its foot at z = 0, and
-    ``around``, rad from right towards up, says where, where nothing else does; every other one is turned by
-    ``alternate``, rad. ``make``: from its sizes, m, and a number of sides to a mesh about the place where it sits.
-    ``pitch``: how long it is along the path, m, for what fills it; so many of that from one to the next by ``factor``;
-    ``interlocks``: one goes through the next, so that more would be too far.
+    where none is typed; ``axis`` runs along the path.
+
+    ``around``, rad from right towards up: it stands on the outline there, its foot at z = 0, or (``is_below``) on the
+    box round it. Every other one is turned by ``alternate``, rad. ``make``: from its sizes, m, and a number of sides to
+    a mesh about the place where it sits. ``pitch``: how long it is along the path, m, for what fills it; so many of that
+    from one to the next by ``factor``; ``interlocks``: one goes through the next, so that more would be too far.
+    ``check``: what is wrong with its sizes, in words.
     """
 
     title: str
@@ -39,6 +41,7 @@ class PieceForm:
     pitch: Callable[[Values], float]
     axis: Axis = "x"
     around: float | None = None
+    is_below: bool = False
     alternate: float = 0.0
     factor: float = 1.0
     interlocks: bool = False
@@ -201,7 +204,7 @@ FORMS: Mapping[str, PieceForm] = {
     "box": PieceForm("Box", "a box about the run", {"length": 2.4, "width": 2.4, "height": 2.4}, _box, _along()),
     "block": PieceForm(
         "Block", "a block below the run", {"length": 0.6, "width": 0.8, "height": 0.5}, _block, _along(),
-        factor=2.0, around=_BELOW),
+        factor=2.0, around=_BELOW, is_below=True),
     "ring": PieceForm(
         "Ring", "a ring round the run", {"width": 2.6, "thickness": 0.4}, _ring, _along("thickness"),
         check=_wire_fits),
@@ -211,7 +214,7 @@ FORMS: Mapping[str, PieceForm] = {
     "bracket": PieceForm(
         "Bracket", "an angle below the run",
         {"length": 0.6, "depth": 2.0, "height": 1.6, "thickness": 0.16}, _bracket, _along(), factor=10.0,
-        around=_BELOW, check=_bracket_fits),
+        around=_BELOW, is_below=True, check=_bracket_fits),
     "clip": PieceForm(
         "Clip", "a band round the run, open on top",
         {"length": 0.8, "width": 2.0, "thickness": 0.2, "gap": 1.0}, _clip, _along(), factor=8.0),

@@ -23,11 +23,11 @@ def piece_transforms(seats: Seats, placing: PiecePlacing, jitter: Floats, scale:
     one is, beside the placing's own size. In the order of placing: mirrored, turned, sized, moved by side and lift,
     then by the frame.
     """
-    n, rounds = len(seats.origin), placing.times if placing.on == "outline" else 1
+    n, rounds = len(seats.origin), placing.times if placing.is_outside else 1
     odd = (np.arange(n) // rounds % 2).astype(float)
     turn = placing.turn + odd * placing.alternate + jitter[:, 0] * placing.turn_jitter
     right, up, forward = seats.right, seats.up, seats.forward
-    if placing.on == "outline" and turn.any():
+    if placing.is_outside and turn.any():
         right, forward = _turned(right, forward, -turn)
     elif turn.any():
         right, up = _turned(right, up, turn)

@@ -18,15 +18,15 @@ MOST_ROUND = 1000
 class PiecePlacing:
     """The piece's ``axis`` runs along the path; z, or for that x, goes up, or y where z runs along.
 
-    ``on`` the path, the middle of the section there, or its outline at ``around``, rad from right towards up, with
-    ``times`` of them evenly round it; there they stand outwards. ``turn`` rad about the path, from right towards up
-    (on the outline about the way outwards), and ``alternate`` more at every other one; ``side`` and ``lift`` m;
-    ``size`` a factor; every other one ``mirrored``; ``upright``, whatever the path does. Jitter is of the place, m,
-    the turn, rad, and the size, a share, by a ``seed``: a piece keeps its own when others come and go.
+    ``on`` the path, the middle of the section there, its outline, or the box round it, at ``around``, rad from right
+    towards up, with ``times`` of them evenly round it; there they stand outwards. ``turn`` rad about the path, from
+    right towards up (on the outline about the way outwards), and ``alternate`` more at every other one; ``side`` and
+    ``lift`` m; ``size`` a factor; every other one ``mirrored``; ``upright``, whatever the path does. Jitter is of the
+    place, m, the turn, rad, and the size, a share, by a ``seed``: a piece keeps its own when others come and go.
     """
 
     axis: Axis = "x"
-    on: Literal["path", "middle", "outline"] = "path"
+    on: Literal["path", "middle", "outline", "box"] = "path"
     around: float = 0.5 * pi
     times: int = 1
     turn: float = 0.0
@@ -43,11 +43,16 @@ class PiecePlacing:
 
     __pydantic_config__ = _STRICT
 
+    @property
+    def is_outside(self) -> bool:
+        """Whether pieces stand on the section, with as many as there are round it."""
+        return self.on in ("outline", "box")
+
     def __post_init__(self) -> None:
         if self.axis not in ("x", "y", "z"):
             raise PathError(f"a piece has no axis {self.axis!r}; there are x, y and z")
-        if self.on not in ("path", "middle", "outline"):
-            raise PathError(f"a piece sits on the path, the middle or the outline, not on {self.on!r}")
+        if self.on not in ("path", "middle", "outline", "box"):
+            raise PathError(f"a piece sits on the path, the middle, the outline or the box, not on {self.on!r}")
         if not 1 <= self.times <= MOST_ROUND:
             raise PathError(f"there are {self.times} pieces round the run; there may be 1 to {MOST_ROUND}")
         numbers = (
@@ -114,7 +119,7 @@ def usual_rule(form: str) -> PieceRule:
     """What a form is when it is first set on a run: it fills it, on its usual seat."""
     own = piece_form(form)
     placing = PiecePlacing(
-        own.axis, "middle" if own.around is None else "outline", own.around or 0.5 * pi,
+        own.axis, "middle" if own.around is None else "box" if own.is_below else "outline", own.around or 0.5 * pi,
         alternate=own.alternate,
     )  # fmt: skip
     return PieceRule(form, (), Spread(factor=own.factor), placing)

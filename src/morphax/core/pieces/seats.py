@@ -109,6 +109,13 @@ class Outlines:
     middle: Floats
     reach: Floats
 
+    @property
+    def boxes(self) -> "Outlines":
+        """The boxes round them."""
+        (x, y), (far_x, far_y) = (f(1).T for f in (self.points.min, self.points.max))
+        corners = np.stack([np.stack(c, axis=1) for c in ((x, y), (far_x, y), (far_x, far_y), (x, far_y))], axis=1)
+        return replace(self, points=corners, loops=(slice(0, 4),), opens=(False,))
+
     def taken(self, at: Ints) -> "Outlines":
         """Some of them, by their numbers."""
         return Outlines(self.points[at], self.loops, self.opens, self.middle[at], self.reach[at])

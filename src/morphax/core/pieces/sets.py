@@ -87,7 +87,7 @@ def _length(rule: PieceRule, values: Values, *, is_between: bool) -> float:
 
 
 def _times(placing: PiecePlacing) -> int:
-    return placing.times if placing.on == "outline" else 1
+    return placing.times if placing.is_outside else 1
 
 
 def _outlines(
@@ -107,4 +107,5 @@ def _seated(seats: Seats, outlines: Outlines, placing: PiecePlacing) -> Seats:
     each = np.repeat(np.arange(n, dtype=np.int32), times)
     angles = placing.around + 2.0 * pi * np.tile(np.arange(times), n) / times
     own = Seats(*(getattr(seats, k)[each] for k in ("origin", "right", "up", "forward", "differs")))
-    return on_outline(own, outlines.taken(each), angles)
+    seen = outlines.boxes if placing.on == "box" else outlines
+    return on_outline(own, seen.taken(each), angles)

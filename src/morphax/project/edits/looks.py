@@ -49,6 +49,7 @@ def set_look(project: Project, ids: Sequence[str], **changes: Any) -> Project:
     things: list[Run | Host] = [*project.runs, *project.hosts]
     users = Counter[str | None](t.show.material for t in things)
     users.update(m for s in project.sections for m in materials_of(s))
+    users.update(s.material for r in project.runs for s in r.recipe.sets if s.material is not None)
     chosen: dict[tuple[str | None, ReadyLook], list[str]] = {}
     for thing in things:
         if thing.id in wanted:

@@ -17,6 +17,7 @@ from morphax.project.edits.runs import Added, with_run, with_runs
 from morphax.project.lookup import path_of, path_shape, run_by_id
 from morphax.project.model.document import DocumentError, Path, PieceSet, Project, Run, evolve
 from morphax.project.model.pieces import MOST_SETS
+from morphax.project.ready_looks import ReadyLook, material_for
 
 
 def set_by_id(run: Run, set_id: str) -> PieceSet:
@@ -168,3 +169,10 @@ def with_pieces_only(project: Project, run_ids: Sequence[str], *, only: bool) ->
 def set_material(project: Project, run_id: str, set_id: str, material: str | None) -> Project:
     """What a set's pieces look like; None: as their run."""
     return _with_set(project, run_id, set_id, lambda s: evolve(s, material=material))
+
+
+def with_piece_look(project: Project, run_id: str, set_id: str, look: ReadyLook) -> Project:
+    """A set of a ready-made look: the project's material that is just so, else a new one."""
+    draft = Draft(project)
+    material = material_for(draft, look)
+    return set_material(draft.done(), run_id, set_id, material)

@@ -79,6 +79,7 @@ def look_words(ws: Workspace) -> str:
     things: list[Run | Host] = [*ws.project.runs, *ws.project.hosts]
     users = sum(t.show.material == material for t in things)
     users += sum(material in materials_of(s) for s in ws.project.sections)
+    users += sum(s.material == material for r in ws.project.runs for s in r.recipe.sets)
     return f"{found.name}, shared" if users > len(things_of(ws)) else str(found.name)
 
 

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.look_rows import look_choices, ready_choice
 from morphax.app.views.inspector.range_rows import typed_stop
 from morphax.app.views.inspector.rows import VARIES, Choices, Row, common
 from morphax.core.pieces.copies import Copies
@@ -13,6 +14,7 @@ from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.edits import pieces as edits
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import PieceSet, Project
+from morphax.project.ready_looks import ReadyLook
 from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_number
 
@@ -27,7 +29,7 @@ _WHERE = {
     Way.END: "at the end",
 }
 _EVEN = (Way.FILL, Way.SPACING, Way.COUNT)
-_ON = {"middle": "its middle", "path": "its path", "outline": "its outline"}
+_ON = {"middle": "its middle", "path": "its path", "outline": "its outline", "box": "the box round it"}
 _ALONG = {"x": "its length", "y": "its width", "z": "its height"}
 
 
@@ -115,7 +117,7 @@ def _way(ws: Workspace) -> Any:
 
 
 def _times(placing: PiecePlacing) -> int:
-    return placing.times if placing.on == "outline" else 1
+    return placing.times if placing.is_outside else 1
 
 
 def _stop_row(which: str, label: str) -> Row:
@@ -174,7 +176,7 @@ _CHOICES: dict[str, Callable[[Workspace], Choices]] = {
 
 
 def _is_on_outline(ws: Workspace) -> bool:
-    return bool(_rule(lambda r: r.placing.on)(ws) == "outline")
+    return bool(_rule(lambda r: r.placing.is_outside)(ws))
 
 
 def _jitters(ws: Workspace) -> bool:
@@ -231,6 +233,26 @@ _BETWEEN = (
         lambda ws, v: _edit(ws, "Where the pieces meet", lambda p, run, i: edits.with_rule(p, run, i, match=v)),
         choices=lambda ws: tuple(_MATCHES.items()), shown=_lead),
 )  # fmt: skip
+
+
+def _choose_look(ws: Workspace, choice: str) -> None:
+    look = ready_choice(choice)
+    if look is not None:
+        give_look(ws, look)
+    else:
+        _edit(ws, "Look of the pieces", lambda p, run, i: edits.set_material(p, run, i, choice or None))
+
+
+def give_look(ws: Workspace, look: ReadyLook) -> None:
+    """The chosen sets get a ready-made look."""
+    _edit(ws, f"Look: {look.name}", lambda p, run, i: edits.with_piece_look(p, run, i, look))
+
+
+_LOOK = Row(
+    "piece.look", "Look", "choice", lambda ws: _common(ws, lambda _, s: s.material or ""), _choose_look,
+    choices=lambda ws: (("", "as its run"), *look_choices(ws)[1:]),
+    changed=lambda ws: any(s.material is not None for _, s in chosen_sets(ws)), reset=lambda ws: _choose_look(ws, ""),
+)  # fmt: skip
 _PLACES = (
     Row("piece.each", "Each", "each", _read_each, _write_each, hint="600 mm, 12 or 150 %",
         shown=lambda ws: _rule(lambda r: r.spread.way in _EVEN)(ws) is True),
@@ -269,7 +291,7 @@ def piece_rows(ws: Workspace) -> tuple[Row, ...]:
     if not forms:
         return ()
     keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
-    return (*_PLACES, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING)
+    return (*_PLACES, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING, _LOOK)
 
 
 def piece_title(ws: Workspace) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.piece_rows import give_look
 from morphax.core.pieces.forms import piece_form
 from morphax.project.edits.looks import with_look
 from morphax.project.edits.pieces import add_between, add_pieces
@@ -36,11 +37,13 @@ def put_pieces(ws: Workspace, form: str, run_ids: Sequence[str], *, on_each: boo
 
 
 def put_look(ws: Workspace, name: str, ids: Sequence[str]) -> None:
-    """Gives runs and hosts a look; where there are none, the next run."""
+    """Gives the chosen pieces, else runs and hosts, a look; where there are none, the next run."""
     look = ready_look(name)
     if look is None:
         return
-    if not ids:
+    if ws.selection.pieces:
+        give_look(ws, look)
+    elif not ids:
         ws.bench.set_next_run(replace(ws.bench.next_run, look=look, material=None))
         ws.said.emit(f"The next run is of {look.name}.")
     else:
