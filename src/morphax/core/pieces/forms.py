@@ -29,7 +29,7 @@ class PieceForm:
 
     ``around``, rad from right towards up: it stands on the outline there, its foot at z = 0, or (``is_below``) on the
     box round it. Every other one is turned by ``alternate``, rad. ``make``: from its sizes, m, and a number of sides to
-    a mesh about the place where it sits. ``pitch``: how long it is along the path, m, for what fills it; so many of that
+    a mesh about where it sits. ``pitch``: how long it is along the path, m, for what fills it; so many of that
     from one to the next by ``factor``; ``interlocks``: one goes through the next, so that more would be too far.
     ``check``: what is wrong with its sizes, in words.
     """
