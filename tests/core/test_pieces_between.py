@@ -11,8 +11,9 @@ from morphax.core.body.reference import Reference, own_nearby
 from morphax.core.body.sweep import Drawn, PlainRecipe, sweep_resolved
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
 from morphax.core.path.resolved import nearest_along, points_along, resolve_path
-from morphax.core.pieces.between import drawn_axis
+from morphax.core.pieces.between import drawn_axis, is_drawn_out
 from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.forms import FORMS
 from morphax.core.pieces.rules import PiecePlacing, PieceRule, between_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.core.section.ready_made import ready_made
@@ -139,3 +140,9 @@ def test_paths_that_meet_have_no_piece_of_no_length() -> None:
     one, two = line((0, 0, 0), (2, 0, 0)), line((0, 0, 0), (2, 1, 0))
     made = between(one, two, PieceRule("rod", spread=Spread(Way.COUNT, count=5)))
     assert made.at == pytest.approx([0.5, 1.0, 1.5, 2.0]) and np.isfinite(made.transforms).all()
+
+
+def test_sizes_that_are_drawn_out_are_known() -> None:
+    drawn = {(f, k) for f in FORMS for k in FORMS[f].keys if is_drawn_out(f, k)}
+    assert {("rod", "length"), ("plank", "width"), ("link", "length"), ("bracket", "depth")} <= drawn
+    assert not {("rod", "width"), ("bead", "width"), ("ball", "width"), ("plank", "length"), ("clip", "gap")} & drawn

@@ -17,7 +17,7 @@ from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.project.lookup import path_of
 from morphax.project.model.document import Project
-from morphax.project.things import Selection
+from morphax.project.things import Selection, Thing, ThingKind
 from tools.shots.finish import FINISH_SHOTS
 from tools.shots.guides import GUIDE_SHOTS
 from tools.shots.paths import PATH_SHOTS
@@ -121,8 +121,11 @@ def exporting(folder: Path) -> None:
 def handrail(folder: Path) -> None:
     window = _window("light", lantern_wagon())
     _choose(window, "Handrail")
-    window.look.toggle_seam()
-    window.inspector.headings["Corners and ends"].button.setChecked(True)
+    run = window.workspace.chosen.run
+    if run is not None:
+        own = Thing(ThingKind.PIECES, run.recipe.sets[0].id, run.id)
+        window.workspace.select(Selection((*Selection.of((run.id,)).things, own)))
+    window.list_panel.stock.show_rack("pieces")
     window.scene_views[0].set_camera(Camera(target=(2.2, 0.5, 1.1), height=2.2, yaw=-1.0, pitch=0.25))
     grab(window, folder / "handrail.png")
     window.shut_down()

@@ -285,6 +285,10 @@ def test_a_click_with_two_runs_chosen_makes_a_ladder_that_follows(opened) -> Non
     ws.select(Selection((Thing(ThingKind.RUN, first.id), Thing(ThingKind.PIECES, first.recipe.sets[0].id, first.id))))
     driver.settle()
     assert driver.field("piece.to").text() == second.show.name
+    heading = driver.window.column.inspector.headings["Chosen pieces"]
+    shown = {w.row.id: w.row for w in heading.shown_rows}
+    assert "piece.size.width" in shown and "piece.size.length" not in shown, "its length is the way to the other run"
+    assert [axis for axis, _ in shown["piece.axis"].choices(ws)] == ["y", "z"] and not shown["piece.on"].changed(ws)
     choose(driver, "piece.match", "nearest")
     assert ws.chosen.run.recipe.sets[0].rule.match == "nearest"
     ws.select(Selection.of(runs=(second.id,)))

@@ -28,6 +28,17 @@ def drawn_axis(form: str) -> int:
     return int(np.argmax(high - low))
 
 
+@cache
+def is_drawn_out(form: str, key: str) -> bool:
+    """Whether a size of a form is only how long it is along the axis that is drawn out: then it has no effect."""
+    usual = piece_values(form, {}, 1.0)
+    sizes = [
+        np.ptp(piece_mesh(form, tuple(v.items()), 8).bounds, axis=0) for v in (usual, usual | {key: 1.1 * usual[key]})
+    ]
+    across = np.arange(3) != drawn_axis(form)
+    return bool(np.allclose(*(s[across] for s in sizes)) and not np.allclose(*(s[~across] for s in sizes)))
+
+
 def along_axis(rule: PieceRule) -> int:
     """The axis that runs along the path: the one asked for, or the next one where that is drawn out."""
     wanted = AXES.index(rule.placing.axis)

@@ -7,9 +7,10 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.look_rows import look_choices, ready_choice
 from morphax.app.views.inspector.range_rows import typed_stop
 from morphax.app.views.inspector.rows import VARIES, Choices, Row, common
+from morphax.core.pieces.between import AXES, along_axis, drawn_axis, is_drawn_out
 from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.forms import ANGLES, FORMS, piece_form
-from morphax.core.pieces.rules import PiecePlacing, PieceRule, usual_rule
+from morphax.core.pieces.rules import PiecePlacing, PieceRule, between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.edits import pieces as edits
 from morphax.project.lookup import run_by_id
@@ -148,30 +149,42 @@ def _set_lying(ws: Workspace, label: str, **changes: Any) -> None:
     _edit(ws, label, lambda p, run, i: edits.with_lying(p, run, i, **changes))
 
 
-def _usual(form: str, name: str) -> Any:
-    return getattr(usual_rule(form).placing, name)
+def _usual(own: PieceSet, name: str) -> Any:
+    rule = usual_rule(own.rule.form) if own.to is None else between_rule(own.rule.form)
+    return getattr(rule.placing, name)
 
 
 def _lying_row(name: str, label: str, kind: str, shown: Callable[[Workspace], bool] = lambda ws: True) -> Row:
     """A value of how pieces lie; what is usual depends on the form."""
 
     def changed(ws: Workspace) -> bool:
-        return any(getattr(s.rule.placing, name) != _usual(s.rule.form, name) for _, s in chosen_sets(ws))
+        return any(getattr(s.rule.placing, name) != _usual(s, name) for _, s in chosen_sets(ws))
 
     def reset(ws: Workspace) -> None:
-        usual = {s.id: _usual(s.rule.form, name) for _, s in chosen_sets(ws)}
+        usual = {s.id: _usual(s, name) for _, s in chosen_sets(ws)}
         _edit(ws, f"Usual {label.lower()}", lambda p, run, i: edits.with_lying(p, run, i, **{name: usual[i]}))
 
     return Row(
-        f"piece.{name}", label, kind, _rule(lambda r: getattr(r.placing, name)),
+        f"piece.{name}", label, kind, _READS.get(name, _rule(lambda r: getattr(r.placing, name))),
         lambda ws, v: _set_lying(ws, f"Set the pieces' {label.lower()}", **{name: v}),
         changed=changed, reset=reset, shown=shown, choices=_CHOICES.get(name, lambda ws: ()),
     )  # fmt: skip
 
 
+def _along(_: str, own: PieceSet) -> str:
+    """The axis that runs along: of what is drawn out to another run never the one that leads there."""
+    return own.rule.placing.axis if own.to is None else AXES[along_axis(own.rule)]
+
+
+def _axes(ws: Workspace) -> Choices:
+    drawn = {AXES[drawn_axis(s.rule.form)] for _, s in chosen_sets(ws) if s.to is not None}
+    return tuple((axis, words) for axis, words in _ALONG.items() if axis not in drawn)
+
+
+_READS: dict[str, Callable[[Workspace], Any]] = {"axis": lambda ws: _common(ws, _along)}
 _CHOICES: dict[str, Callable[[Workspace], Choices]] = {
     "on": lambda ws: tuple(_ON.items()),
-    "axis": lambda ws: tuple(_ALONG.items()),
+    "axis": _axes,
 }
 
 
@@ -290,7 +303,9 @@ def piece_rows(ws: Workspace) -> tuple[Row, ...]:
     forms = {s.rule.form for _, s in chosen_sets(ws)}
     if not forms:
         return ()
+    sets = [s for _, s in chosen_sets(ws)]
     keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
+    keys = [k for k in keys if not all(s.to is not None and is_drawn_out(s.rule.form, k) for s in sets)]
     return (*_PLACES, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING, _LOOK)
 
 
