@@ -226,3 +226,28 @@ def test_below_a_slanting_section_they_stay_level() -> None:
     assert made.transforms[:, :, 2] == pytest.approx(np.tile([0.0, 0.0, -1.0], (len(made.at), 1)), abs=1e-12)
     on_it = set_on(LINE, PieceRule("bracket", placing=PiecePlacing(on="outline", around=-0.5 * np.pi)), gutter)
     assert on_it.transforms[0, 2, 2] > -0.95, "on its outline they lean as its side does"
+
+
+def test_a_piece_that_is_left_out_stays_so_when_others_come_and_go() -> None:
+    def at(count: int, *out: float) -> Copies:
+        return set_on(LINE, PieceRule("ball", spread=Spread(Way.COUNT, count=count), out=out))
+
+    made = at(11, 0.3)
+    assert made.at == pytest.approx(np.delete(np.linspace(0.0, 2.0, 11), 3)) and made.out == pytest.approx([0.6])
+    assert np.array_equal(made.transforms, np.delete(at(11).transforms, 3, axis=0)), "the others are as they were"
+    for count in (8, 9, 14, 50):
+        few = at(count, 0.3)
+        assert len(few.at) == count - 1 and abs(few.out[0] - 0.6) <= 1.0 / (count - 1) + 1e-12, "the nearest one"
+    inside = Spread(Way.COUNT, count=5, start=Stop(0.5), end=Stop(1.0))
+    assert not len(set_on(LINE, PieceRule("ball", spread=inside, out=(0.1,))).out), "none stands near there"
+    chain = PieceRule(
+        "link", spread=Spread(Way.COUNT, count=9), placing=PiecePlacing(alternate=0.5 * np.pi), out=(0.5,)
+    )
+    turned = set_on(LINE, chain).transforms[:, :, 2]
+    whole = set_on(LINE, PieceRule("link", spread=chain.spread, placing=chain.placing)).transforms[:, :, 2]
+    assert turned == pytest.approx(np.delete(whole, 4, axis=0)), "what alternates goes on alternating"
+
+
+def test_on_a_closed_path_the_nearest_may_be_beyond_the_start() -> None:
+    made = set_on(FRAME, PieceRule("ball", spread=Spread(Way.COUNT, count=8), out=(0.98,)))
+    assert made.out == pytest.approx([0.0]) and len(made.at) == 7

@@ -193,6 +193,40 @@ def test_the_lane_is_there_and_painted_where_there_are_pieces(opened) -> None:
         assert any(abs(x - strip.x(share)) <= 2 for x in columns), share
 
 
+@pytest.mark.parametrize("is_reversed", [False, True])
+def test_a_double_click_on_the_strip_leaves_a_piece_out_and_brings_it_back(opened, is_reversed: bool) -> None:
+    project = column(1.0)
+    if is_reversed:
+        project = reverse_path(project, project.runs[0].recipe.path)
+    driver = opened_on_all(opened, project, "Pieces")
+    take(driver, "ball")
+    typed(driver, "11")
+    strip = Strip(driver)
+
+    def spot(share: float) -> QPoint:
+        return QPoint(strip.x(share), round(strip.top("PieceLane")) + 11)
+
+    strip.double(spot(0.3))
+    assert np.sort(copies(driver).at) == pytest.approx(np.delete(np.linspace(0.0, 1.0, 11), 3))
+    assert copies(driver).out == pytest.approx([0.3]) and strip.ws.history.undo_label == "Leave a piece out"
+    driver.pane(0).setFocus()
+    typed(driver, "21")
+    assert len(copies(driver).at) == 20 and copies(driver).out == pytest.approx([0.3]), "it stays out"
+    strip.drag(spot(0.0), spot(0.5))
+    driver.settle()
+    assert len(copies(driver).at) == 21 and "gone" in strip.ws.chosen.body.body.findings[-1].message
+    driver.key(Qt.Key.Key_Z, CTRL)
+    driver.settle()
+    strip.double(spot(0.3))
+    assert len(copies(driver).at) == 21 and not rule(driver).out
+    strip.double(spot(0.5))
+    strip.double(spot(0.6))
+    assert driver.field("piece.out").text() == "2"
+    heading = driver.window.column.inspector.headings["Chosen pieces"]
+    driver.press_button(next(w.back for w in heading.shown_rows if w.row.id == "piece.out"))
+    assert not rule(driver).out
+
+
 def test_pieces_are_seen_in_the_view_counted_and_picked(opened) -> None:
     driver = opened_on_all(opened, column(1.0), "Pieces")
     driver.menu("view.all")

@@ -47,5 +47,9 @@ def pieces_stage(
             said = f"The {rule.form}s of set {number + 1} are left out: {error}."
             refused.append(Finding("pieces-refused", Severity.WARNING, said))
             whole = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
+        gone = len(rule.out) - len(whole.out)
+        if gone > 0 and len(whole.at):
+            said = f"{gone} of the {rule.form}s that were left out are gone: none stands near there any more."
+            refused.append(Finding("pieces-out-gone", Severity.NOTE, said))
         made.append(shown_copies(whole, stretches, path.length))
     return tuple(made), refused

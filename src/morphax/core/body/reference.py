@@ -184,7 +184,9 @@ def in_world(body: Body, reference: Reference) -> Body:
     if reference.from_end:
         ring_at = frozen(np.sort(_from_other_end(ring_at, body)))
         ring_place = frozen(_from_other_end(ring_place, body))
-        copies = tuple(replace(c, at=frozen(_from_other_end(c.at, body))) for c in copies)
+        copies = tuple(
+            replace(c, at=frozen(_from_other_end(c.at, body)), out=frozen(_from_other_end(c.out, body))) for c in copies
+        )
         axes = frozen(axes * np.array([[1.0], [1.0], [-1.0]]))
     return replace(
         body,

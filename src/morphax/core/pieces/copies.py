@@ -1,6 +1,6 @@
 """Copies of one mesh, and all of them as real faces."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -14,13 +14,14 @@ from morphax.core.types import Floats, Ints, Points3, frozen
 class Copies:
     """``mesh``, and where its copies are: ``transforms`` (n, 3, 4), the last column their places, m; ``at`` (n,) their
     distances along the path, m. ``plain``: the mesh with few faces, where it has such a one; ``sizes`` of the mesh by
-    their names, m."""
+    their names, m; ``out`` (k,) distances of places where one is left out."""
 
     mesh: Mesh
     transforms: Floats
     at: Floats
     plain: Mesh | None = None
     sizes: tuple[tuple[str, float], ...] = ()
+    out: Floats = field(default_factory=lambda: frozen(np.empty(0)))
 
     @property
     def face_count(self) -> int:

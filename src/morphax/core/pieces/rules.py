@@ -10,6 +10,7 @@ from morphax.core.pieces.spreads import Spread
 
 _STRICT = {"extra": "forbid", "allow_inf_nan": False}
 Match = Literal["share", "nearest", "upright"]
+MOST_OUT = 10_000
 MOST_ROUND = 1000
 """So many pieces may stand round a run at one place."""
 
@@ -77,18 +78,22 @@ class PiecePlacing:
 class PieceRule:
     """One form all along a run: its name, those of its ``values``, m, that are not as usual, where its pieces stand,
     and how. Between two runs ``match`` says which places of the other one belong to those of the first: those at the
-    same share of the length, the nearest, or those right above or below."""
+    same share of the length, the nearest, or those right above or below. ``out``: shares of the length at which no
+    piece is wanted; it is the one nearest to it that is left out, however many there are."""
 
     form: str = "bead"
     values: tuple[tuple[str, float], ...] = ()
     spread: Spread = field(default_factory=Spread)
     placing: PiecePlacing = field(default_factory=PiecePlacing)
     match: Match = "share"
+    out: tuple[float, ...] = ()
 
     __pydantic_config__ = _STRICT
 
     def __post_init__(self) -> None:
         _check_alone(self.form, self.values)
+        if len(self.out) > MOST_OUT or not all(0.0 <= share <= 1.0 for share in self.out):
+            raise PathError(f"up to {MOST_OUT} pieces are left out, each at a share of the length")
         if self.match not in ("share", "nearest", "upright"):
             raise PathError(f"pieces between runs match by share, nearest or upright, not by {self.match!r}")
 

@@ -17,7 +17,7 @@ from morphax.core.pieces.rules import PiecePlacing, PieceRule
 from morphax.core.pieces.seats import Outlines, Seats, moved_to, on_outline, outlines_at, path_seats
 from morphax.core.pieces.spreads import Marks, places_of
 from morphax.core.pieces.turned import sides_within
-from morphax.core.types import Floats, frozen
+from morphax.core.types import Flags, Floats, frozen
 
 Pair = tuple[float, float]
 _NEAR = 1e-9
@@ -54,11 +54,33 @@ def copies_of(
     seats, times = _seated(seats, outlines, rule.placing), _times(rule.placing)
     mesh, plain = (piece_mesh(rule.form, sizes, n) for n in (sides_within(float(reach[0]), deviation), _FEWEST))
     s, jitter, scale = (np.repeat(v, times, axis=0) for v in (s, jitter, scale))
+    kept = np.repeat(wanted_of(at, rule.out, length, closed=closed), times)
     if to is None:
-        return Copies(mesh, piece_transforms(seats, rule.placing, jitter, scale), frozen(s), plain, sizes)
-    ends = other_ends(path, to, s, seats.origin, rule.match)
-    made, is_there = between_transforms(seats, ends, mesh, rule, (jitter, scale))
-    return Copies(mesh, frozen(made[is_there]), frozen(s[is_there]), plain, sizes)
+        made = piece_transforms(seats, rule.placing, jitter, scale)
+    else:
+        ends = other_ends(path, to, s, seats.origin, rule.match)
+        made, is_there = between_transforms(seats, ends, mesh, rule, (jitter, scale))
+        kept &= is_there
+    if kept.all():
+        return Copies(mesh, made, frozen(s), plain, sizes)
+    left_out = np.unique(s[~np.repeat(wanted_of(at, rule.out, length, closed=closed), times)])
+    return Copies(mesh, frozen(made[kept]), frozen(s[kept]), plain, sizes, frozen(left_out))
+
+
+def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) -> Flags:
+    """Which of the pieces at distances (n,), m, are wanted: all but those nearest to where none is; a place that has no
+    piece within half a spacing of it takes none."""
+    wanted = np.ones(len(at), dtype=np.bool_)
+    if not out or not len(at):
+        return wanted
+    own = at % length if closed else at
+    gap = 0.5 * (float(np.ptp(at)) / (len(at) - 1) if len(at) > 1 else length)
+    for share in out:
+        far = np.abs(own - share * length)
+        far = np.minimum(far, length - far) if closed else far
+        k = int(far.argmin())
+        wanted[k] &= far[k] > gap * (1.0 + _NEAR)
+    return wanted
 
 
 def marks_of(path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None) -> Marks:

@@ -166,6 +166,20 @@ def with_pieces_only(project: Project, run_ids: Sequence[str], *, only: bool) ->
     return with_runs(project, run_ids, changed)
 
 
+def leave_out(project: Project, run_id: str, set_id: str, share: float) -> Project:
+    """A set without the piece that is nearest to a share of the length, as the run sees it."""
+    own = set_by_id(run_by_id(project, run_id), set_id).rule
+    return with_rule(project, run_id, set_id, out=tuple(sorted({*own.out, share})))
+
+
+def bring_back(project: Project, run_id: str, set_id: str, share: float | None = None) -> Project:
+    """A set with the piece again that was left out nearest to a share of the length; None: all of them."""
+    own = set_by_id(run_by_id(project, run_id), set_id).rule
+    near = min(own.out, key=lambda s: abs(s - share), default=None) if share is not None else None
+    out = tuple(s for s in own.out if s != near) if share is not None else ()
+    return with_rule(project, run_id, set_id, out=out)
+
+
 def set_material(project: Project, run_id: str, set_id: str, material: str | None) -> Project:
     """What a set's pieces look like; None: as their run."""
     return _with_set(project, run_id, set_id, lambda s: evolve(s, material=material))

@@ -261,6 +261,11 @@ def give_look(ws: Workspace, look: ReadyLook) -> None:
     _edit(ws, f"Look: {look.name}", lambda p, run, i: edits.with_piece_look(p, run, i, look))
 
 
+_OUT = Row(
+    "piece.out", "Left out", "plain", lambda ws: _rule(lambda r: len(r.out))(ws),
+    shown=lambda ws: any(s.rule.out for _, s in chosen_sets(ws)), changed=lambda ws: True,
+    reset=lambda ws: _edit(ws, "Bring all pieces back", edits.bring_back),
+)  # fmt: skip
 _LOOK = Row(
     "piece.look", "Look", "choice", lambda ws: _common(ws, lambda _, s: s.material or ""), _choose_look,
     choices=lambda ws: (("", "as its run"), *look_choices(ws)[1:]),
@@ -306,7 +311,7 @@ def piece_rows(ws: Workspace) -> tuple[Row, ...]:
     sets = [s for _, s in chosen_sets(ws)]
     keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
     keys = [k for k in keys if not all(s.to is not None and is_drawn_out(s.rule.form, k) for s in sets)]
-    return (*_PLACES, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING, _LOOK)
+    return (*_PLACES, _OUT, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING, _LOOK)
 
 
 def piece_title(ws: Workspace) -> str:

@@ -13,7 +13,7 @@ from morphax.app.views.strip.ruler import paint_name
 from morphax.app.widgets.theme import colour
 from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.spreads import Way
-from morphax.project.edits.pieces import seen_spread, set_by_id, with_spread
+from morphax.project.edits.pieces import bring_back, leave_out, seen_spread, set_by_id, with_spread
 from morphax.project.edits.ranges import stop_at
 from morphax.project.model.document import PieceSet, Project
 from morphax.project.things import Selection, Thing, ThingKind
@@ -34,13 +34,13 @@ def sets_on(on: OnStrip) -> list[tuple[PieceSet, Copies]]:
 
 
 def places_of(copies: Copies) -> np.ndarray:
-    """Distances of pieces, m, each once, rising."""
-    return np.unique(copies.at)
+    """Distances of pieces, m, each once, rising, and of those that are left out."""
+    return np.union1d(copies.at, copies.out)
 
 
 class PieceLane:
     """A click chooses a set; a drag of its first or last piece moves where it begins or ends, of another one its
-    spacing."""
+    spacing. A double-click leaves a piece out, and brings one back where it was."""
 
     height = 22
 
@@ -53,11 +53,16 @@ class PieceLane:
         pointed = on.toolbox.hover.over(ThingKind.PIECES)
         for own, copies in sets_on(on):
             is_on = own.id in chosen or (not chosen and len(run_on(on).recipe.sets) == 1)
-            x = np.asarray(on.ruler.x_of(places_of(copies)))
+            x = np.asarray(on.ruler.x_of(np.unique(copies.at)))
             x = np.unique(np.round(x[on.ruler.is_in_view(x, 1.0)] * 2.0) / 2.0)
             half = _HALF if is_on or own.id == pointed else 0.7 * _HALF
             painter.setPen(QPen(colour(t.moss, 255 if is_on or own.id == pointed else 150), 1.6))
             painter.drawLines([QPointF(float(v), w) for v in x for w in (y - half, y + half)])
+            painter.setPen(QPen(colour(t.soft), 1.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for v in np.asarray(on.ruler.x_of(copies.out)):
+                if on.ruler.is_in_view(float(v), 1.0):
+                    painter.drawEllipse(QPointF(float(v), y), 2.5, 2.5)
             if own.id in chosen and len(x):
                 painter.setPen(QPen(colour(t.panel), 1.0))
                 painter.setBrush(colour(t.moss))
@@ -65,8 +70,8 @@ class PieceLane:
                     painter.drawRoundedRect(QRectF(float(v) - 3.0, y - _HALF - 1.0, 6.0, 2.0 * _HALF + 2.0), 2.0, 2.0)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _hit(self, on: OnStrip, x: float) -> tuple[PieceSet, int, int] | None:
-        """The set whose piece is nearest to a pixel, which one it is, and how many there are."""
+    def _hit(self, on: OnStrip, x: float) -> tuple[PieceSet, int, int, float] | None:
+        """The set whose piece is nearest to a pixel, which one it is, how many there are, and how far it is, pixels."""
         best: tuple[float, PieceSet, int, int] | None = None
         for own, copies in sets_on(on):
             at = np.asarray(on.ruler.x_of(places_of(copies)))
@@ -76,7 +81,7 @@ class PieceLane:
             far = float(abs(at[k] - x))
             if far <= _CATCH and (best is None or far <= best[0]):
                 best = (far, own, k, len(at))
-        return None if best is None else best[1:]
+        return None if best is None else (*best[1:], best[0])
 
     def thing_at(self, on: OnStrip, x: float, y: float) -> Thing | None:
         hit = self._hit(on, x)
@@ -89,11 +94,39 @@ class PieceLane:
             on.workspace.select(Selection((*Selection.of((run.id,)).things, own)))
 
     def double_press(self, on: OnStrip, x: float, y: float) -> None:
-        """A double-click does what two clicks do."""
+        hit, run = self._hit(on, x), run_on(on)
+        gap = _gap_at(on, x)
+        if gap is not None and (hit is None or gap[0] <= hit[3]):
+            own, share = gap[1], gap[2]
+            on.workspace.attempt("Bring a piece back", lambda p: bring_back(p, run.id, own.id, share))
+        elif hit is not None:
+            own, share = hit[0], share_of(on, float(places_of(_copies_on(on, hit[0].id))[hit[1]]))
+            on.workspace.attempt("Leave a piece out", lambda p: leave_out(p, run.id, own.id, share))
 
     def grab(self, on: OnStrip, x: float, y: float, *, copies: bool) -> Grip | None:
         hit = self._hit(on, x)
-        return None if hit is None else _HeldPiece(on, hit, (x, y))
+        return None if hit is None else _HeldPiece(on, hit[:3], (x, y))
+
+
+def _copies_on(on: OnStrip, set_id: str) -> Copies:
+    return next(copies for own, copies in sets_on(on) if own.id == set_id)
+
+
+def share_of(on: OnStrip, at: float) -> float:
+    """The share of the length at a distance of the strip, m, as the run sees it."""
+    share = min(max(at / on.ruler.length, 0.0), 1.0)
+    return 1.0 - share if run_on(on).recipe.reference.from_end else share
+
+
+def _gap_at(on: OnStrip, x: float) -> tuple[float, PieceSet, float] | None:
+    """How far a pixel is from the nearest place where a piece is left out, its set, and its share of the length."""
+    found = []
+    for own, copies in sets_on(on):
+        for at in copies.out:
+            far = abs(float(on.ruler.x_of(float(at))) - x)
+            if far <= _CATCH:
+                found.append((far, own, share_of(on, float(at))))
+    return min(found, key=lambda f: f[0], default=None)
 
 
 class _HeldPiece(Drag):
