@@ -12,7 +12,9 @@ from morphax.core.path.paths import PathKind
 from morphax.core.pieces.rules import usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.io.project_file import from_bytes, to_bytes
+from morphax.project.edits.mends import mends_of
 from morphax.project.edits.pieces import (
+    add_between,
     add_pieces,
     remove_sets,
     set_by_id,
@@ -24,7 +26,7 @@ from morphax.project.edits.pieces import (
 )
 from morphax.project.edits.presets import next_run_of, preset_of
 from morphax.project.edits.refine import split
-from morphax.project.edits.runs import NewRun, add_run, duplicate_runs
+from morphax.project.edits.runs import NewRun, add_run, delete_runs, duplicate_runs
 from morphax.project.lookup import path_of, run_by_id
 from morphax.project.model.document import Project, ReadyMadeSource, all_ids
 
@@ -115,3 +117,29 @@ def test_both_parts_of_a_run_that_is_split_have_them(made) -> None:
     assert [r.recipe.pieces for r in parts.project.runs] == [project.runs[0].recipe.pieces] * 2
     ids = list(all_ids(parts.project))
     assert len(ids) == len(set(ids))
+
+
+def test_pieces_whose_other_run_is_gone_are_mended_both_ways(made) -> None:
+    project, run_id, _ = made
+    second = add_run(project, PathKind.STRAIGHT, [(0.0, 0.5, 0.0), (2.0, 0.5, 0.0)], ROUND)
+    between = add_between(second.project, run_id, second.ids[0], "rod")
+    gone = delete_runs(between.project, [second.ids[0]])
+    finding = next(f for f in new_builder().run(gone, gone.runs[0]).body.findings if f.code == "pieces-lead-nowhere")
+    stand, away = (mend.apply(gone) for mend in mends_of(run_id, finding))
+    assert [len(c.at) > 1 for c in copies(stand, run_id)] == [True, True] and not run_by_id(stand, run_id).recipe.sets[
+        1
+    ].to
+    assert [s.rule.form for s in run_by_id(away, run_id).recipe.sets] == ["bead"]
+    for mended in (stand, away):
+        assert not new_builder().run(mended, mended.runs[0]).body.findings
+
+
+@pytest.mark.parametrize(("rise", "match"), [(0.0, "share"), (0.9, "upright")])
+def test_pieces_between_runs_above_each_other_stand_upright(made, rise: float, match: str) -> None:
+    project, run_id, _ = made
+    beside = 0.5 if not rise else 0.02
+    second = add_run(project, PathKind.STRAIGHT, [(0.1, beside, rise), (2.2, beside, rise + 0.3)], ROUND)
+    between = add_between(second.project, run_id, second.ids[0], "rod")
+    assert run_by_id(between.project, run_id).recipe.sets[-1].rule.match == match
+    with pytest.raises(MorphaxError):
+        add_between(project, run_id, run_id, "rod")

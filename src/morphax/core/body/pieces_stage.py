@@ -18,6 +18,8 @@ from morphax.core.pieces.sets import copies_of, marks_of, shown_copies
 from morphax.core.types import frozen
 
 Swept = tuple[ResolvedPath, Profile, FrameField]
+NONE = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
+"""The pieces of a set that is left out."""
 Others = tuple[tuple[ResolvedPath, ...] | None, ...]
 
 
@@ -39,14 +41,16 @@ def pieces_stage(
         def make(rule: PieceRule = rule, to: ResolvedPath | None = to) -> Copies:
             return copies_of(path, field, profile, rule, marks_of(path, stations, to), deviation)
 
-        try:
-            if other == ():
-                raise PathError("the run that they lead to is gone")
-            whole: Copies = keep("pieces", (path, profile, field, rule, deviation, to, *stations), make)
-        except PathError as error:
-            said = f"The {rule.form}s of set {number + 1} are left out: {error}."
-            refused.append(Finding("pieces-refused", Severity.WARNING, said))
-            whole = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
+        whole = NONE
+        if other == ():
+            said = f"The {rule.form}s of set {number + 1} are left out: the run that they lead to is gone."
+            refused.append(Finding("pieces-lead-nowhere", Severity.WARNING, said))
+        else:
+            try:
+                whole = keep("pieces", (path, profile, field, rule, deviation, to, *stations), make)
+            except PathError as error:
+                said = f"The {rule.form}s of set {number + 1} are left out: {error}."
+                refused.append(Finding("pieces-refused", Severity.WARNING, said))
         gone = len(rule.out) - len(whole.out)
         if gone > 0 and len(whole.at):
             said = f"{gone} of the {rule.form}s that were left out are gone: none stands near there any more."

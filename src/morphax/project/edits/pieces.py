@@ -79,6 +79,24 @@ def let_go(project: Project, run_id: str, set_id: str) -> Project:
     return _with_set(project, run_id, set_id, lambda s: evolve(s, to=None))
 
 
+def _lost(project: Project, run_id: str) -> list[str]:
+    """Ids of a run's sets that lead to a path that is gone."""
+    sets = run_by_id(project, run_id).recipe.sets
+    return [s.id for s in sets if s.to is not None and project.find("paths", s.to) is None]
+
+
+def without_lost_ends(project: Project, run_id: str) -> Project:
+    """Pieces that led to a run that is gone stand along their own."""
+    for set_id in _lost(project, run_id):
+        project = let_go(project, run_id, set_id)
+    return project
+
+
+def without_lost_sets(project: Project, run_id: str) -> Project:
+    """A run without the pieces that led to one that is gone."""
+    return remove_sets(project, run_id, _lost(project, run_id))
+
+
 def _with_set(project: Project, run_id: str, set_id: str, change: Callable[[PieceSet], PieceSet]) -> Project:
     set_by_id(run_by_id(project, run_id), set_id)
 
