@@ -251,3 +251,23 @@ def test_a_piece_that_is_left_out_stays_so_when_others_come_and_go() -> None:
 def test_on_a_closed_path_the_nearest_may_be_beyond_the_start() -> None:
     made = set_on(FRAME, PieceRule("ball", spread=Spread(Way.COUNT, count=8), out=(0.98,)))
     assert made.out == pytest.approx([0.0]) and len(made.at) == 7
+
+
+def test_where_a_path_turns_right_back_a_piece_looks_along_one_of_its_legs() -> None:
+    for back in (1e-12, 0.02):
+        path = path_from_points(np.array([[0, 0, 0], [1.0, 0, 0], [0, back, 0]]), kind=STRAIGHT)
+        made = set_on(path, PieceRule("box", spread=Spread(Way.CORNERS)), marks=Marks(corners=np.array([1.0])))
+        turn = made.transforms[:, :, :3]
+        assert np.einsum("nji,njk->nik", turn, turn) == pytest.approx(np.eye(3)[None], abs=1e-9)
+
+
+def test_a_turn_on_the_outline_is_about_the_way_outwards_from_forward_to_the_right() -> None:
+    plain, turned = (
+        set_on(LINE, PieceRule("stud", placing=PiecePlacing(on="outline", turn=t, alternate=a))).transforms
+        for t, a in ((0.0, 0.0), (np.pi / 6, np.pi / 3))
+    )
+    assert turned[:, :, 2:] == pytest.approx(plain[:, :, 2:]), "it stands where it stood"
+    ways = turned[:, :, 0] / np.linalg.norm(turned[:, :, 0], axis=1)[:, None]
+    half = np.sqrt(0.75)
+    assert ways[0] == pytest.approx([half, -0.5, 0.0]), "right of a path to the east is south"
+    assert ways[1] == pytest.approx([0.0, -1.0, 0.0], abs=1e-12)

@@ -146,3 +146,21 @@ def test_sizes_that_are_drawn_out_are_known() -> None:
     drawn = {(f, k) for f in FORMS for k in FORMS[f].keys if is_drawn_out(f, k)}
     assert {("rod", "length"), ("plank", "width"), ("link", "length"), ("bracket", "depth")} <= drawn
     assert not {("rod", "width"), ("bead", "width"), ("ball", "width"), ("plank", "length"), ("clip", "gap")} & drawn
+
+
+def test_every_other_one_may_be_mirrored_or_turned_about_its_way() -> None:
+    one, two = line((0, 0, 0), (2, 0, 0)), line((0, 1, 0), (2, 1, 0))
+    count = Spread(Way.COUNT, count=4)
+    made = between(one, two, PieceRule("bracket", spread=count, placing=PiecePlacing(mirrored=True)))
+    assert np.sign(np.linalg.det(made.transforms[:, :, :3])) == pytest.approx([1.0, -1.0, 1.0, -1.0])
+    turned = between(one, two, PieceRule("plank", spread=count, placing=PiecePlacing(turn=0.5 * np.pi)))
+    along = turned.transforms[0, :, 0] / np.linalg.norm(turned.transforms[0, :, 0])
+    assert np.abs(along) == pytest.approx([0.0, 0.0, 1.0], abs=1e-12), "a quarter turn stands a plank on its edge"
+
+
+def test_a_piece_that_leads_nearly_along_the_path_keeps_the_path_as_its_side() -> None:
+    """Its second axis lies in the plane of its way and the path, however small the angle between them is."""
+    one, two = line((0, 0, 0), (1, 0, 0)), line((4, 0.5, 0), (5, 0.5, 0))
+    made = between(one, two, PieceRule("plank", spread=Spread(Way.COUNT, count=3)))
+    along = made.transforms[:, :, 0] / np.linalg.norm(made.transforms[:, :, 0], axis=1)[:, None]
+    assert along[:, 2] == pytest.approx(0.0, abs=1e-12) and (along[:, 0] > 0.0).all()

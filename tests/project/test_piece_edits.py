@@ -22,6 +22,7 @@ from morphax.project.edits.pieces import (
     set_piece_value,
     with_form,
     with_lying,
+    with_sets_added,
     with_spread,
 )
 from morphax.project.edits.presets import next_run_of, preset_of
@@ -143,3 +144,12 @@ def test_pieces_between_runs_above_each_other_stand_upright(made, rise: float, m
     assert run_by_id(between.project, run_id).recipe.sets[-1].rule.match == match
     with pytest.raises(MorphaxError):
         add_between(project, run_id, run_id, "rod")
+
+
+def test_a_run_has_so_many_sets_and_no_more(made) -> None:
+    project, run_id, _ = made
+    rule = usual_rule("clip")
+    full = with_sets_added(project, [run_id], [rule] * 49).project
+    assert len(run_by_id(full, run_id).recipe.sets) == 50
+    with pytest.raises(MorphaxError, match="50 sets"):
+        with_sets_added(full, [run_id], [rule])

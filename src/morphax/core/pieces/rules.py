@@ -21,9 +21,10 @@ class PiecePlacing:
 
     ``on`` the path, the middle of the section there, its outline, or the box round it, at ``around``, rad from right
     towards up, with ``times`` of them evenly round it; there they stand outwards. ``turn`` rad about the path, from
-    right towards up (on the outline about the way outwards), and ``alternate`` more at every other one; ``side`` and
-    ``lift`` m; ``size`` a factor; every other one ``mirrored``; ``upright``, whatever the path does. Jitter is of the
-    place, m, the turn, rad, and the size, a share, by a ``seed``: a piece keeps its own when others come and go.
+    right towards up (on the outline about the way outwards, from forward to the right), and ``alternate`` more at every
+    other one; ``side`` and ``lift`` m; ``size`` a factor; every other one ``mirrored``; ``upright``, whatever the path
+    does. Jitter is of the place, m, the turn, rad, and the size, a share, by a ``seed``: a piece keeps its own when
+    others come and go.
     """
 
     axis: Axis = "x"

@@ -72,7 +72,7 @@ def _between(a: Vectors3, b: Vectors3) -> Vectors3:
     """Half way between two directions; the first where they are opposite."""
     mean = a + b
     long = np.linalg.norm(mean, axis=1, keepdims=True)
-    out: Vectors3 = np.where(long > 1e-6, mean / np.maximum(long, 1e-6), a)
+    out: Vectors3 = np.where(long > 1e-6, unit(mean), a)
     return out
 
 
