@@ -164,3 +164,17 @@ def test_a_piece_that_leads_nearly_along_the_path_keeps_the_path_as_its_side() -
     made = between(one, two, PieceRule("plank", spread=Spread(Way.COUNT, count=3)))
     along = made.transforms[:, :, 0] / np.linalg.norm(made.transforms[:, :, 0], axis=1)[:, None]
     assert along[:, 2] == pytest.approx(0.0, abs=1e-12) and (along[:, 0] > 0.0).all()
+
+
+def test_side_and_lift_move_both_ends_and_sizes_stray_as_along_one_run() -> None:
+    one, two = line((0, 0, 0), (2, 0, 0)), line((0, 1, 0), (2, 1, 0))
+    count = Spread(Way.COUNT, count=4)
+    moved = between(one, two, PieceRule("rod", spread=count, placing=PiecePlacing(side=0.1, lift=0.3)))
+    plain = between(one, two, PieceRule("rod", spread=count))
+    assert ends_of(moved) - ends_of(plain) == pytest.approx(np.tile([0.0, -0.1, 0.3], (4, 2, 1)), abs=1e-12)
+    stray = PieceRule("rod", spread=count, placing=PiecePlacing(size_jitter=0.3, seed=4))
+    alone = body_of(one, None, stray)
+    assert not len(alone.copies[0].transforms)
+    across = np.linalg.norm(between(one, two, stray).transforms[:, :, 2], axis=1)
+    own = sweep_resolved(Drawn(one, resolve_path(one)), PIPE, PlainRecipe(pieces=(stray,))).copies[0]
+    assert across == pytest.approx(np.linalg.norm(own.transforms[:, :, 2], axis=1)), "each is as thick as it is alone"
