@@ -13,9 +13,11 @@ from morphax.core.pieces.rules import usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits.mends import mends_of
+from morphax.project.edits.paths import reverse_path
 from morphax.project.edits.pieces import (
     add_between,
     add_pieces,
+    leave_out,
     remove_sets,
     set_by_id,
     set_material,
@@ -115,7 +117,7 @@ def test_a_preset_brings_them_to_the_next_run(made) -> None:
 def test_both_parts_of_a_run_that_is_split_have_them(made) -> None:
     project, run_id, _ = made
     parts = split(project, run_id, path_of(project, run_id).knots[1].id)
-    assert [r.recipe.pieces for r in parts.project.runs] == [project.runs[0].recipe.pieces] * 2
+    assert [r.recipe.pieces for r in parts.project.runs] == [project.runs[0].recipe.pieces] * 2, "both are filled"
     ids = list(all_ids(parts.project))
     assert len(ids) == len(set(ids))
 
@@ -144,6 +146,33 @@ def test_pieces_between_runs_above_each_other_stand_upright(made, rise: float, m
     assert run_by_id(between.project, run_id).recipe.sets[-1].rule.match == match
     with pytest.raises(MorphaxError):
         add_between(project, run_id, run_id, "rod")
+
+
+@pytest.mark.parametrize("is_reversed", [False, True])
+@pytest.mark.parametrize(
+    "spread",
+    [
+        Spread(Way.COUNT, count=9),
+        Spread(Way.COUNT, count=8, start=Stop(0.3, "start"), end=Stop(0.2, "end")),
+        Spread(Way.SPACING, spacing=0.27),
+        Spread(Way.SPACING, spacing=0.27, is_left_over=True, start=Stop(0.1)),
+        Spread(Way.KNOTS),
+        Spread(Way.START, start=Stop(0.2, "start")),
+        Spread(Way.END, end=Stop(0.7, "start")),
+        Spread(Way.COUNT, count=3, start=Stop(0.6), end=Stop(0.9)),
+    ],
+)
+def test_pieces_stay_where_they_are_when_their_run_is_split(made, spread: Spread, is_reversed: bool) -> None:
+    project, run_id, set_id = made
+    if is_reversed:
+        project = reverse_path(project, path_of(project, run_id).id)
+    changes = {name: getattr(spread, name) for name in ("way", "spacing", "count", "is_left_over", "start", "end")}
+    project = leave_out(with_spread(project, run_id, set_id, **changes), run_id, set_id, 0.42)
+    before = np.concatenate([c.transforms[:, :, 3] for c in copies(project, run_id)])
+    parts = split(project, run_id, path_of(project, run_id).knots[1].id)
+    found = [c.transforms[:, :, 3] for i in parts.ids for c in copies(parts.project, i)]
+    after = np.concatenate(found) if found else np.empty((0, 3))
+    assert np.sort(after[:, 0]) == pytest.approx(np.sort(before[:, 0]), abs=1e-5)
 
 
 def test_a_run_has_so_many_sets_and_no_more(made) -> None:

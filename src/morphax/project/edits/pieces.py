@@ -122,6 +122,11 @@ def seen_spread(run: Run, own: PieceSet) -> Spread:
     return _seen(own.rule.spread, from_end=run.recipe.reference.from_end)
 
 
+def as_its_path_goes(run: Run, spread: Spread) -> Spread:
+    """A spread of a run's path, as the run keeps it; the other way round again, where it is walked from its end."""
+    return _seen(spread, from_end=run.recipe.reference.from_end)
+
+
 def _seen(spread: Spread, *, from_end: bool) -> Spread:
     if not from_end:
         return spread

@@ -23,6 +23,7 @@ from morphax.project.edits.range_path import joined as joined_ranges
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_runs
+from morphax.project.edits.split_pieces import CutPath, sets_of_part
 from morphax.project.edits.station_values import with_knots, with_own_sets, with_own_stations
 from morphax.project.edits.timing_path import cut_in_two, made_one
 from morphax.project.edits.transform import mirrored, targets_of, transformed
@@ -243,12 +244,22 @@ def split(project: Project, run_id: str, knot_id: str) -> Added:
 
 
 def _split_ranges_and_times(run: Run, path: Path, k: int) -> tuple[Run, Run]:
-    """A run on both parts of its path, each showing what was shown there, when it was."""
-    if run.recipe.range == WHOLE and run.times is None:
+    """A run on both parts of its path, each showing what was shown there, when it was, with the pieces that stood
+    there."""
+    if run.recipe.range == WHOLE and run.times is None and not run.recipe.sets:
         return run, run
     resolved = resolve_path(path_shape(path))
     at, length = float(resolved.knot_at[k]), resolved.length
-    return cut_in_two(run, part_of(run, 0.0, at, length), part_of(run, at, length, length), at, length)
+    first, second = run, run
+    if run.recipe.range != WHOLE or run.times is not None:
+        first, second = cut_in_two(run, part_of(run, 0.0, at, length), part_of(run, at, length, length), at, length)
+    cut = CutPath(length, resolved.knot_at)
+    sets = (sets_of_part(run, part, cut) for part in ((0.0, at), (at, length)))
+    one, two = (
+        evolve(part, recipe=evolve(part.recipe, sets=own, has_body=part.recipe.has_body or not own))
+        for part, own in zip((first, second), sets, strict=True)
+    )
+    return one, two
 
 
 def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
