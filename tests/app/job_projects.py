@@ -185,3 +185,20 @@ def room(file: Path) -> Project:
     found = read_host(file)
     source = HostSource(asset="a1", node="x", path=str(file), unit="m", up="z")
     return add_hosts(Project(), found.data, [n.name for n in found.nodes], source, found.suffix).project
+
+
+def two_posts() -> Project:
+    """Two posts of 2 m, 2 m apart."""
+    posts = tuple(Form(kind="box", size=(0.1, 0.1, 2.0), at=(x, 0.0, 0.0)) for x in (-1.0, 1.0))
+    hosts = tuple(Host(id=f"h{k}", forms=(form,), show=Show(name=f"Post {k}")) for k, form in enumerate(posts, 1))
+    return Project(hosts=hosts, next_id=5)
+
+
+def rail_and_string() -> Project:
+    """A handrail over a landing and a slope, and the string of the stair 900 mm below it."""
+    project = Project()
+    for name, z in (("Handrail", 0.9), ("Stair string", 0.0)):
+        places = [(-0.5, 0.0, z + 0.6), (0.0, 0.0, z + 0.6), (1.0, 0.0, z)]
+        new = NewRun(ReadyMadeSource(name="round"), 0.05, name=name)
+        project = edits.add_run(project, PathKind.STRAIGHT, places, new).project
+    return project

@@ -126,8 +126,8 @@ def test_catches_are_one_button_that_names_what_is_off_and_stays_open(demo: Driv
         demo.menu("view.smoother")
         assert row.shown_as.text() == f"shown as: {words}" and row.modes[words].isChecked()
         asked = view._request(view.scene.items(demo.window.look.tokens), 0, fine=True, heavy=False)
-        assert asked.smooth == levels and not asked.chosen and len(asked.cages) == 15, (
-            "nothing is chosen: all have their wire"
+        assert asked.smooth == levels and not asked.chosen and len(asked.cages) == 16, (
+            "nothing is chosen: all that have a body have its wire"
         )
     number = view.picture.last_request
     assert view.title.startswith("Perspective · smooth ") and view.title.endswith(" of 3"), (
@@ -209,7 +209,7 @@ def test_with_nothing_chosen_the_column_shows_the_project_and_the_strip_its_runs
     QTest.qWait(150)
     card, facts, count = w.inspector.project_card, w.inspector.project_card.facts, len(w.workspace.project.runs)
     assert card.isVisible() and facts["Runs"].text() == str(count) and facts["Lengths in"].text() == "mm"
-    faces = sum(w.workspace.bodies[r.id].body.mesh.face_count for r in w.workspace.project.runs)
+    faces = sum(w.workspace.bodies[r.id].body.face_count for r in w.workspace.project.runs)
     assert facts["Faces"].text().replace("\u202f", "") == str(faces) and facts["To look at"].text() == "nothing"
     rulers, rest = run_rulers(w.workspace, w.strip.height())
     assert len(rulers) + rest == count and rulers[0].length == pytest.approx(

@@ -5,16 +5,12 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from morphax.core.path.paths import PathKind
 from morphax.core.pieces.spreads import Way
 from morphax.demo import lantern_wagon
-from morphax.project.edits.hosts import add_form
 from morphax.project.edits.paths import move_knots
-from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.model.document import Form, Project, ReadyMadeSource
 from tests.app.driven.test_jobs import look_at
 from tests.app.driven.test_pieces_in_window import take, typed
-from tests.app.job_projects import flat_roof, without
+from tests.app.job_projects import flat_roof, rail_and_string, two_posts, without
 
 
 def test_j2_ribs_on_the_hose(opened) -> None:
@@ -61,10 +57,7 @@ def test_j6_a_gutter_round_the_roof_with_brackets_each_600_mm(opened) -> None:
 
 
 def test_j17_bunting_of_links_on_a_hanging_line(opened) -> None:
-    posts = Project()
-    for x in (-1.0, 1.0):
-        posts = add_form(posts, Form(kind="box", size=(0.1, 0.1, 2.0), at=(x, 0.0, 0.0)), "Post").project
-    driver, recorder = opened(posts)
+    driver, recorder = opened(two_posts())
     look_at(driver, (0.0, 0.0, 1.2), 3.5, -1.5, 0.4)
     driver.key(Qt.Key.Key_C)
     driver.click(0, (-1.0, 0.0, 2.0))
@@ -84,12 +77,7 @@ def test_j17_bunting_of_links_on_a_hanging_line(opened) -> None:
 
 
 def test_j23_twelve_balusters_between_the_handrail_and_the_stair(opened) -> None:
-    project = Project()
-    for name, z in (("Handrail", 0.9), ("Stair string", 0.0)):
-        places = [(-0.5, 0.0, z + 0.6), (0.0, 0.0, z + 0.6), (1.0, 0.0, z)]
-        new = NewRun(ReadyMadeSource(name="round"), 0.05, name=name)
-        project = add_run(project, PathKind.STRAIGHT, places, new).project
-    driver, recorder = opened(project)
+    driver, recorder = opened(rail_and_string())
     driver.menu("view.all")
     driver.settle()
     recorder.actions.clear()

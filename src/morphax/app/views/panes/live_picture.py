@@ -13,7 +13,7 @@ REST_MILLISECONDS, HEAVY_REST_MILLISECONDS = 150, 500
 """So long after the last change a finer picture follows; later where it takes long."""
 OTHER_MILLISECONDS = 120
 """How often a view follows what goes on in another one."""
-PLAY_MILLISECONDS = 400
+PLAY_MILLISECONDS = 1500
 """How often it follows a play, which has the render thread to itself else."""
 
 
