@@ -46,6 +46,11 @@ def path_bytes(built: BuiltPath) -> int:
     return 4 * (built.resolved.chain.spans.nbytes + table.at.nbytes + table.powers.nbytes) + built.polyline.nbytes
 
 
+def body_bytes(built: Built) -> int:
+    """About how much memory a body takes with its pieces."""
+    return mesh_bytes(built.body.mesh) + sum(c.bytes for c in built.body.copies)
+
+
 def built_path(path: Path) -> BuiltPath:
     """Measures a path; one that cannot be measured keeps its knots as a polyline."""
     shape = path_shape(path)
@@ -112,7 +117,7 @@ class Builder:
             most_bytes=most_bytes // 4, weigh=path_bytes, is_used=lambda sources, _: self._is_present_path(sources[0])
         )
         self._bodies: IdentityCache[Built] = IdentityCache(
-            most_bytes=most_bytes, weigh=lambda b: mesh_bytes(b.body.mesh), is_used=lambda _, b: self._is_present(b)
+            most_bytes=most_bytes, weigh=body_bytes, is_used=lambda _, b: self._is_present(b)
         )
         self._hosts: IdentityCache[Mesh] = IdentityCache(weigh=mesh_bytes)
         self._shapes: IdentityCache[SectionShape] = IdentityCache(_MOST_HOSTS)

@@ -26,14 +26,14 @@ def new_builder() -> Builder:
 
 
 def shown_bodies(project: Project, builder: Builder) -> list[NamedMesh]:
-    """Hosts and runs that are not hidden; what is built already is found again."""
+    """Hosts and runs that are not hidden, for a small picture; what is built already is found again."""
     hosts = [
         NamedMesh(h.show.name, builder.host(project, h), look_of(project, h.show, plain=PLAIN_HOST))
         for h in project.hosts
         if h.is_solid and not h.show.hidden
     ]
     shown = (r for r in project.runs if not r.show.hidden)
-    runs = [b for r in shown for b in named_parts(project, r, builder.run(project, r).body).values()]
+    runs = [b for r in shown for b in named_parts(project, r, builder.run(project, r).body, light=True).values()]
     return [*hosts, *runs]
 
 

@@ -23,14 +23,15 @@ def named(project: Project, run: Run, mesh: Mesh) -> NamedMesh:
     return NamedMesh(run.show.name, mesh, look_of(project, run.show), looks_on(project, mesh))
 
 
-def named_parts(project: Project, run: Run, body: Body) -> dict[str, NamedMesh]:
+def named_parts(project: Project, run: Run, body: Body, *, light: bool = False) -> dict[str, NamedMesh]:
     """A run's body, and the pieces of each of its sets, as objects of a file that have faces; by what tells them
-    apart, which begins with the run's id."""
+    apart, which begins with the run's id. ``light``: many pieces have fewer faces, as small pictures need them."""
     own = {run.id: named(project, run, body.mesh)}
     for made, copies in zip(run.recipe.sets, body.copies, strict=False):  # what can't be built has none
         look = _look(project, made.material) or look_of(project, run.show)
         name = f"{run.show.name} {made.rule.form}s"
-        own[f"{run.id}/{made.id}"] = NamedMesh(name, copies.whole, look, copies=copies)
+        mesh = copies.light if light else copies.whole
+        own[f"{run.id}/{made.id}"] = NamedMesh(name, mesh, look, copies=copies)
     return {key: body for key, body in own.items() if body.mesh.face_count}
 
 

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from morphax.core.mesh.mesh import FacePart, Mesh
+from morphax.core.mesh.mesh import FacePart, Mesh, mesh_bytes
 from morphax.core.pieces.plates import plate_mesh
 from morphax.core.types import Floats, Ints, Points3, frozen
 
@@ -27,6 +27,11 @@ class Copies:
     def face_count(self) -> int:
         """Faces of all."""
         return self.mesh.face_count * len(self.transforms)
+
+    @property
+    def bytes(self) -> int:
+        """About how much memory they may take, as real faces."""
+        return self.transforms.nbytes + len(self.transforms) * mesh_bytes(self.mesh)
 
     @cached_property
     def box(self) -> Points3:
