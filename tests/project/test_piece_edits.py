@@ -182,3 +182,19 @@ def test_a_run_has_so_many_sets_and_no_more(made) -> None:
     assert len(run_by_id(full, run_id).recipe.sets) == 50
     with pytest.raises(MorphaxError, match="50 sets"):
         with_sets_added(full, [run_id], [rule])
+
+
+@pytest.mark.parametrize(
+    "spread", [{"way": Way.COUNT, "count": 6}, {"way": Way.SPACING, "spacing": 0.3}, {"factor": 1.4}]
+)
+def test_links_that_are_too_far_apart_are_said_and_mended(made, spread: dict) -> None:
+    project, run_id, set_id = made
+    links = with_form(project, run_id, set_id, "link")
+    assert not new_builder().run(links, links.runs[0]).body.findings, "a chain that fills its run holds together"
+    apart = with_spread(links, run_id, set_id, **spread)
+    (finding,) = new_builder().run(apart, apart.runs[0]).body.findings
+    assert finding.code == "links-apart" and "do not hold" in finding.message
+    mended = mends_of(run_id, finding)[0].apply(apart)
+    assert not new_builder().run(mended, mended.runs[0]).body.findings
+    near = with_spread(links, run_id, set_id, way=Way.COUNT, count=60)
+    assert not new_builder().run(near, near.runs[0]).body.findings, "nearer ones only hang slack"

@@ -8,16 +8,19 @@ from morphax.core.body.end_zones import AUTO_SHARE
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import Keep, Recipe
 from morphax.core.errors import PathError
-from morphax.core.findings import Finding, Severity
+from morphax.core.findings import Finding, Severity, in_mm
 from morphax.core.frame.frames import FrameField
 from morphax.core.mesh.mesh import empty_mesh
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.forms import piece_form
 from morphax.core.pieces.rules import PieceRule
 from morphax.core.pieces.sets import copies_of, marks_of, shown_copies
 from morphax.core.types import frozen
 
 Swept = tuple[ResolvedPath, Profile, FrameField]
+_SLACK = 1e-6
+"""Links may be farther apart by that share of their reach."""
 NONE = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
 """The pieces of a set that is left out."""
 Others = tuple[tuple[ResolvedPath, ...] | None, ...]
@@ -55,5 +58,18 @@ def pieces_stage(
         if gone > 0 and len(whole.at):
             said = f"{gone} of the {rule.form}s that were left out are gone: none stands near there any more."
             refused.append(Finding("pieces-out-gone", Severity.NOTE, said))
+        refused += _apart(rule, whole) if to is None else []
         made.append(shown_copies(whole, stretches, path.length))
     return tuple(made), refused
+
+
+def _apart(rule: PieceRule, copies: Copies) -> list[Finding]:
+    """Links that are too far from each other to hold together."""
+    form, places = piece_form(rule.form), np.unique(copies.at)
+    if not form.interlocks or len(places) < 2:
+        return []
+    gap, reach = float(np.diff(places).max()), form.pitch(dict(copies.sizes)) * rule.placing.size
+    if rule.out or gap <= reach * (1.0 + _SLACK):
+        return []
+    said = f"The {rule.form}s stand {in_mm(gap)} apart, and reach {in_mm(reach)}: they do not hold each other."
+    return [Finding("links-apart", Severity.WARNING, said)]

@@ -23,7 +23,7 @@ from morphax.project.edits.holding import is_fixed
 from morphax.project.edits.knots import move_handle, set_knot_kind, set_path_kind, set_radius, straighten_legs
 from morphax.project.edits.outline_mends import drop_empty, sort_outlines, tidy_outlines, unite_parts
 from morphax.project.edits.paths import move_knots, remove_knots, set_slack
-from morphax.project.edits.pieces import without_lost_ends, without_lost_sets
+from morphax.project.edits.pieces import with_links_closed, without_lost_ends, without_lost_sets
 from morphax.project.edits.refit import bridged, refit_run
 from morphax.project.edits.runs import set_width, with_placing, with_recipe
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id, section_of, section_shape
@@ -277,6 +277,7 @@ CURES: dict[str, tuple[Cure, ...]] = {
     "section-doubled": (_TIDY,),
     "section-tiny": (_TIDY,),
     "section-no-area": (Cure("Leave it out", lambda p, run, finding: drop_empty(p, run), _has_area_left),),
+    "links-apart": (Cure("Fill the run", lambda p, run, finding: with_links_closed(p, run)),),
     "pieces-lead-nowhere": (
         Cure("Stand along this run", lambda p, run, finding: without_lost_ends(p, run)),
         Cure("Take them away", lambda p, run, finding: without_lost_sets(p, run)),

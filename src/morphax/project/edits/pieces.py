@@ -92,6 +92,14 @@ def without_lost_ends(project: Project, run_id: str) -> Project:
     return project
 
 
+def with_links_closed(project: Project, run_id: str) -> Project:
+    """A run whose links, which go through each other, fill it as they are long."""
+    for own in run_by_id(project, run_id).recipe.sets:
+        if piece_form(own.rule.form).interlocks and own.to is None:
+            project = with_spread(project, run_id, own.id, way=Way.FILL, factor=1.0)
+    return project
+
+
 def without_lost_sets(project: Project, run_id: str) -> Project:
     """A run without the pieces that led to one that is gone."""
     return remove_sets(project, run_id, _lost(project, run_id))
