@@ -64,6 +64,28 @@ def test_what_is_left_over_stays_at_the_end() -> None:
     assert places(Spread(Way.SPACING, spacing=5.0)) == [0.0, 2.0], "shared out: one at each end"
 
 
+def test_by_legs_one_stands_at_each_corner() -> None:
+    """Dentils round three sides: between the corners the gap is shared out, on each leg by itself."""
+    marks = Marks(corners=np.array([0.47, 1.4]))
+    for spread in (Spread(by_legs=True), Spread(Way.SPACING, spacing=0.3, by_legs=True)):
+        found = places(spread, marks=marks)
+        assert {0.0, 0.47, 1.4, 2.0} <= set(found) and found == sorted(found)
+        gaps = np.diff(found)
+        assert len(found) == 1 + round(0.47 / 0.3) + round(0.93 / 0.3) + round(0.6 / 0.3)
+        assert gaps[: round(0.47 / 0.3)] == pytest.approx(0.47 / round(0.47 / 0.3)) and np.abs(gaps - 0.3).max() < 0.17
+    assert places(Spread(by_legs=True)) == places(Spread()), "without corners it is as ever"
+    inside = Spread(Way.SPACING, spacing=0.1, by_legs=True, start=Stop(0.3), end=Stop(0.6))
+    assert places(inside, marks=marks) == pytest.approx(np.linspace(0.6, 1.2, 7))
+    ring = places(
+        Spread(Way.SPACING, spacing=0.3, by_legs=True), closed=True, marks=Marks(corners=np.array([0.0, 1.1]))
+    )
+    assert {0.0, 1.1} <= set(ring) and len(ring) == len(set(ring)) == round(1.1 / 0.3) + round(0.9 / 0.3)
+    late = places(
+        Spread(Way.SPACING, spacing=0.3, by_legs=True), closed=True, marks=Marks(corners=np.array([0.5, 1.1]))
+    )
+    assert late[0] == 0.5 and 1.1 in late and late[-1] < 2.5 - 0.2
+
+
 def test_a_closed_path_has_no_piece_twice() -> None:
     assert places(Spread(Way.COUNT, count=4), closed=True) == [0.0, 0.5, 1.0, 1.5]
     assert len(places(Spread(Way.SPACING, spacing=0.25), closed=True)) == 8

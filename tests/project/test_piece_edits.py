@@ -156,6 +156,7 @@ def test_pieces_between_runs_above_each_other_stand_upright(made, rise: float, m
         Spread(Way.COUNT, count=8, start=Stop(0.3, "start"), end=Stop(0.2, "end")),
         Spread(Way.SPACING, spacing=0.27),
         Spread(Way.SPACING, spacing=0.27, is_left_over=True, start=Stop(0.1)),
+        Spread(Way.SPACING, spacing=0.27, by_legs=True),
         Spread(Way.KNOTS),
         Spread(Way.START, start=Stop(0.2, "start")),
         Spread(Way.END, end=Stop(0.7, "start")),
@@ -166,13 +167,28 @@ def test_pieces_stay_where_they_are_when_their_run_is_split(made, spread: Spread
     project, run_id, set_id = made
     if is_reversed:
         project = reverse_path(project, path_of(project, run_id).id)
-    changes = {name: getattr(spread, name) for name in ("way", "spacing", "count", "is_left_over", "start", "end")}
+    changes = {
+        name: getattr(spread, name) for name in ("way", "spacing", "count", "is_left_over", "by_legs", "start", "end")
+    }
     project = leave_out(with_spread(project, run_id, set_id, **changes), run_id, set_id, 0.42)
     before = np.concatenate([c.transforms[:, :, 3] for c in copies(project, run_id)])
     parts = split(project, run_id, path_of(project, run_id).knots[1].id)
     found = [c.transforms[:, :, 3] for i in parts.ids for c in copies(parts.project, i)]
     after = np.concatenate(found) if found else np.empty((0, 3))
     assert np.sort(after[:, 0]) == pytest.approx(np.sort(before[:, 0]), abs=1e-5)
+
+
+@pytest.mark.parametrize("knot", [1, 2])
+def test_dentils_stay_where_they_are_when_their_run_is_split_at_a_corner_or_beside_it(knot: int) -> None:
+    bent = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 0.63, 0.0), (1.0, 1.1, 0.0)]
+    run = add_run(Project(), PathKind.STRAIGHT, bent, ROUND)
+    made = add_pieces(run.project, run.ids[:1], "bead")
+    project = with_spread(made.project, run.ids[0], made.ids[0], way=Way.SPACING, spacing=0.15, by_legs=True)
+    before = np.concatenate([c.transforms[:, :, 3] for c in copies(project, run.ids[0])])
+    assert (np.linalg.norm(before - [1.0, 0.0, 0.0], axis=1) < 1e-9).sum() == 1, "one stands at the corner"
+    parts = split(project, run.ids[0], path_of(project, run.ids[0]).knots[knot].id)
+    after = np.concatenate([c.transforms[:, :, 3] for i in parts.ids for c in copies(parts.project, i)])
+    assert after == pytest.approx(before, abs=1e-9)
 
 
 def test_a_run_has_so_many_sets_and_no_more(made) -> None:

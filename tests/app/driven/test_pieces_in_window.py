@@ -128,6 +128,23 @@ def test_the_column_changes_form_places_sizes_and_how_they_lie(opened) -> None:
     assert rule(driver).values == ()
 
 
+def test_dentils_stand_at_each_corner_where_that_is_wanted(opened) -> None:
+    """Blocks below a mitred frame of 1 m: one at each of its corners, in between as near to 90 mm as fits."""
+    driver = opened_on_all(opened, square_frame(), "Pieces")
+    take(driver, "block")
+    typed(driver, "90 mm")
+    driver.field("piece.legs").click()
+    driver.settle()
+    at = copies(driver).at
+    assert len(at) == 4 * 11 and at == pytest.approx(np.arange(44) / 11.0)
+    corners = copies(driver).transforms[::11, :, 0]
+    way = np.abs(corners / np.linalg.norm(corners, axis=1)[:, None])
+    assert np.sort(way, axis=1) == pytest.approx(np.tile([0.0, np.sqrt(0.5), np.sqrt(0.5)], (4, 1)), abs=1e-9)
+    driver.menu("edit.undo")
+    driver.settle()
+    assert len(copies(driver).at) == round(4.0 / 0.09)
+
+
 def test_from_and_to_are_typed_and_count_from_the_ends_of_the_path(opened) -> None:
     driver = opened_on_all(opened, column(1.0), "Pieces")
     take(driver, "ball")

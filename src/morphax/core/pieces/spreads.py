@@ -37,7 +37,8 @@ class Spread:
 
     *fill*: the piece's own length times ``factor`` apart; *spacing*: ``spacing`` m apart; both by the nearest whole
     number of them, with the gap shared out, or just so far, with what is left over at the end (``is_left_over``);
-    *count*: ``count`` of them, evenly.
+    *count*: ``count`` of them, evenly. ``by_legs``: filling and spacing are shared out between the sharp corners, so
+    that one stands at each.
     """
 
     way: Way = Way.FILL
@@ -45,6 +46,7 @@ class Spread:
     spacing: float | None = None
     count: int | None = None
     is_left_over: bool = False
+    by_legs: bool = False
     start: Stop = START
     end: Stop = END
 
@@ -101,6 +103,8 @@ def places_of(
     step = spread.spacing if spread.way is Way.SPACING else piece * spread.factor
     if step is None or not step > 0.0:
         raise PathError("a piece that fills a path has a length along it")
+    if spread.by_legs and len(marks.corners):
+        return frozen(_by_legs((a, b), step, marks.corners, (length, is_round), interlocks=interlocks))
     return frozen(_spaced(a, b, step, (is_round, spread.is_left_over), interlocks=interlocks))
 
 
@@ -124,6 +128,26 @@ def _spaced(a: float, b: float, step: float, how: tuple[bool, bool], *, interloc
         return a + step * np.arange(count, dtype=np.float64)
     share: Floats = np.arange(count, dtype=np.float64) / float(whole)
     return a + (b - a) * share
+
+
+def _by_legs(
+    span: tuple[float, float], step: float, corners: Floats, round_: tuple[float, bool], *, interlocks: bool
+) -> Floats:
+    """Spaced between corners, one at each; on a whole closed path from its first corner on round to it again."""
+    (a, b), (length, is_round) = span, round_
+    near = _NEAR * length
+    if is_round:
+        corners = np.unique(np.where(corners >= length - near, corners - length, corners).clip(0.0))
+    inner = np.unique(np.concatenate([corners, corners + length]))
+    inner = inner[(inner > a + near) & (inner < b - near)]
+    ends = np.concatenate([[a], inner, [b]])
+    if is_round:
+        ends = np.append(corners, corners[0] + length)
+    legs = [
+        _spaced(p, q, step, (False, False), interlocks=interlocks) for p, q in zip(ends[:-1], ends[1:], strict=True)
+    ]
+    found = np.concatenate([legs[0], *(leg[1:] for leg in legs[1:])])
+    return found[:-1] if is_round else found
 
 
 def _marked(marks: Floats, span: tuple[float, float], length: float, *, is_round: bool, closed: bool) -> Floats:

@@ -20,10 +20,11 @@ _KNOWN = (Way.COUNT, Way.SPACING, Way.KNOTS, Way.START, Way.END)
 
 @dataclass(frozen=True, eq=False)
 class CutPath:
-    """A path's ``length``, m, and the distances of its ``knots``."""
+    """A path's ``length``, m, and the distances of its ``knots`` and of its sharp ``corners``."""
 
     length: float
     knots: Floats
+    corners: Floats
 
 
 def sets_of_part(run: Run, part: tuple[float, float], path: CutPath) -> tuple[PieceSet, ...]:
@@ -45,7 +46,8 @@ def _places(run: Run, own: PieceSet, path: CutPath) -> Floats | None:
     if own.rule.spread.way not in _KNOWN:
         return None
     from_end = run.recipe.reference.from_end
-    marks = Marks(knots=path.length - path.knots if from_end else path.knots)
+    knots, corners = (path.length - v if from_end else v for v in (path.knots, path.corners))
+    marks = Marks(knots=knots, corners=corners)
     places = places_of(own.rule.spread, path.length, 1.0, marks, closed=False)
     return np.sort(path.length - places) if from_end else places
 

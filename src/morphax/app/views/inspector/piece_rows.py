@@ -117,6 +117,12 @@ def _way(ws: Workspace) -> Any:
     return _common(ws, lambda run, own: _seen(ws, run, own).way.value)
 
 
+def _has_corners(ws: Workspace) -> bool:
+    """Whether a run of the chosen sets has a sharp corner."""
+    paths = [built.path.resolved for run, _ in chosen_sets(ws) if (built := ws.bodies.get(run)) is not None]
+    return any(path is not None and bool(path.sharp.any()) for path in paths)
+
+
 def _times(placing: PiecePlacing) -> int:
     return placing.times if placing.is_outside else 1
 
@@ -281,6 +287,9 @@ _PLACES = (
     Row("piece.left", "Rest at the end", "flag", _rule(lambda r: r.spread.is_left_over),
         lambda ws, v: _set_spread(ws, "What is left over", is_left_over=v),
         shown=lambda ws: _way(ws) in ("spacing", "fill")),
+    Row("piece.legs", "One at corners", "flag", _rule(lambda r: r.spread.by_legs),
+        lambda ws, v: _set_spread(ws, "One piece at each corner", by_legs=v),
+        shown=lambda ws: _way(ws) in ("spacing", "fill") and _has_corners(ws)),
     _stop_row("start", "From"),
     _stop_row("end", "To"),
 )  # fmt: skip
