@@ -73,6 +73,9 @@ def test_killing_a_save_never_harms_the_file(tmp_path: Path) -> None:
         process = subprocess.Popen([sys.executable, "-c", SAVER, str(file)], stdout=subprocess.PIPE)
         assert process.stdout is not None and process.stdout.readline() == b"ready\n"
         time.sleep(0.01 + 0.007 * i)
+        late = time.monotonic() + 30.0
+        while i == 0 and load_project(file).next_id <= 1000 and time.monotonic() < late:  # one save at least is done
+            time.sleep(0.01)
         process.send_signal(signal.SIGKILL)
         process.wait()
         process.stdout.close()
