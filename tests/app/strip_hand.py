@@ -52,6 +52,10 @@ class Strip:
         """The pixel of a value of a law."""
         return QPoint(self.x(share), round(self.top(f"{law.capitalize()}Lane") + self.curve(law).y_of(value)))
 
+    def piece(self, share: float) -> QPoint:
+        """The pixel of a place of a run in the lane of its pieces."""
+        return QPoint(self.x(share), round(self.top("PieceLane")) + 11)
+
     def picture(self, k: int) -> QPoint:
         on = self.strip._on()
         assert on is not None

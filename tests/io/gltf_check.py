@@ -39,20 +39,9 @@ def assert_gltf(data: bytes) -> tuple[dict, dict[str, list[np.ndarray]]]:
         return out
 
     arrays: dict[str, list[np.ndarray]] = {}
-    inner = [child for node in document["nodes"] for child in node.get("children", [])]
-    assert len(set(inner)) == len(inner), "a node stands below one other at most"
-    whole = range(len(document["nodes"]))
-    assert sorted(document["scenes"][0]["nodes"]) == [k for k in whole if k not in set(inner)], (
-        "and the others at the top"
-    )
+    _check_nodes(document)
     for node in document["nodes"]:
-        if "matrix" in node:
-            turn = np.array(node["matrix"]).reshape(4, 4).T
-            axes = turn[:3, :3] / np.linalg.norm(turn[:3, :3], axis=0)
-            np.testing.assert_allclose(axes.T @ axes, np.eye(3), atol=1e-6, err_msg="it is a move, a turn and a scale")
-            np.testing.assert_array_equal(turn[3], [0.0, 0.0, 0.0, 1.0])
         if "mesh" not in node:
-            assert node["children"], "a node shows something"
             continue
         mesh = document["meshes"][node["mesh"]]
         for primitive in mesh["primitives"]:
@@ -74,6 +63,23 @@ def assert_gltf(data: bytes) -> tuple[dict, dict[str, list[np.ndarray]]]:
     for animation in document.get("animations", []):
         _check_animation(document, animation, array)
     return document, arrays
+
+
+def _check_nodes(document: dict) -> None:
+    """Each node stands below one other or at the top, shows something, and is a move, a turn and a scale."""
+    nodes = document["nodes"]
+    inner = [child for node in nodes for child in node.get("children", [])]
+    assert len(set(inner)) == len(inner), "a node stands below one other at most"
+    tops = [k for k in range(len(nodes)) if k not in set(inner)]
+    assert sorted(document["scenes"][0]["nodes"]) == tops, "and the others at the top"
+    for node in nodes:
+        assert "mesh" in node or node["children"], "a node shows something"
+        if "matrix" not in node:
+            continue
+        turn = np.array(node["matrix"]).reshape(4, 4).T
+        axes = turn[:3, :3] / np.linalg.norm(turn[:3, :3], axis=0)
+        np.testing.assert_allclose(axes.T @ axes, np.eye(3), atol=1e-6, err_msg="it is a move, a turn and a scale")
+        np.testing.assert_array_equal(turn[3], [0.0, 0.0, 0.0, 1.0])
 
 
 def _check_animation(document: dict, animation: dict, array: Callable[[int], np.ndarray]) -> None:

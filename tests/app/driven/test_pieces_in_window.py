@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from morphax.app.files.exporting import write_wish
@@ -174,18 +174,15 @@ def test_ends_and_spacing_are_dragged_on_the_strip(opened, is_reversed: bool) ->
     typed(driver, "11")
     strip = Strip(driver)
 
-    def spot(share: float) -> QPoint:
-        return QPoint(strip.x(share), round(strip.top("PieceLane")) + 11)
-
-    strip.click(spot(0.5))
+    strip.click(strip.piece(0.5))
     assert strip.ws.selection.pieces == (strip.run.recipe.sets[0].id,), "a click chooses the set"
-    strip.drag(spot(0.0), spot(0.3))
+    strip.drag(strip.piece(0.0), strip.piece(0.3))
     found = np.sort(copies(driver).at)
     assert found[[0, -1]] == pytest.approx([0.3, 1.0], abs=0.01) and len(found) == 11
-    strip.drag(spot(1.0), spot(0.5))
+    strip.drag(strip.piece(1.0), strip.piece(0.5))
     assert np.sort(copies(driver).at)[-1] == pytest.approx(0.5, abs=1e-12), "it catches on the knot in the middle"
     first, second = np.sort(copies(driver).at)[:2]
-    strip.drag(spot(float(second)), spot(float(first) + 0.1))
+    strip.drag(strip.piece(float(second)), strip.piece(float(first) + 0.1))
     found = np.sort(copies(driver).at)
     assert len(found) == 3 and rule(driver).spread.way is Way.SPACING
     assert strip.ws.history.undo_label == "Space the pieces"
@@ -220,24 +217,21 @@ def test_a_double_click_on_the_strip_leaves_a_piece_out_and_brings_it_back(opene
     typed(driver, "11")
     strip = Strip(driver)
 
-    def spot(share: float) -> QPoint:
-        return QPoint(strip.x(share), round(strip.top("PieceLane")) + 11)
-
-    strip.double(spot(0.3))
+    strip.double(strip.piece(0.3))
     assert np.sort(copies(driver).at) == pytest.approx(np.delete(np.linspace(0.0, 1.0, 11), 3))
     assert copies(driver).out == pytest.approx([0.3]) and strip.ws.history.undo_label == "Leave a piece out"
     driver.pane(0).setFocus()
     typed(driver, "21")
     assert len(copies(driver).at) == 20 and copies(driver).out == pytest.approx([0.3]), "it stays out"
-    strip.drag(spot(0.0), spot(0.5))
+    strip.drag(strip.piece(0.0), strip.piece(0.5))
     driver.settle()
     assert len(copies(driver).at) == 21 and "gone" in strip.ws.chosen.body.body.findings[-1].message
     driver.key(Qt.Key.Key_Z, CTRL)
     driver.settle()
-    strip.double(spot(0.3))
+    strip.double(strip.piece(0.3))
     assert len(copies(driver).at) == 21 and not rule(driver).out
-    strip.double(spot(0.5))
-    strip.double(spot(0.6))
+    strip.double(strip.piece(0.5))
+    strip.double(strip.piece(0.6))
     assert driver.field("piece.out").text() == "2"
     heading = driver.window.column.inspector.headings["Chosen pieces"]
     driver.press_button(next(w.back for w in heading.shown_rows if w.row.id == "piece.out"))
