@@ -172,6 +172,20 @@ def test_so_many_stand_round_the_body() -> None:
     assert np.abs(np.linalg.det(made.transforms[:, :, :3])) == pytest.approx(1.0)
 
 
+def test_so_many_along_and_round_are_refused_together() -> None:
+    round_it = PiecePlacing(on="outline", times=1000)
+    assert len(set_on(LINE, PieceRule("stud", spread=Spread(Way.COUNT, count=100), placing=round_it)).at) == 100_000
+    with pytest.raises(PathError, match="101000 pieces"):
+        set_on(LINE, PieceRule("stud", spread=Spread(Way.COUNT, count=101), placing=round_it))
+
+
+def test_a_link_as_wide_as_it_is_long_is_a_ring_without_flat_faces() -> None:
+    mesh = form("link", length=4.0, width=4.0, thickness=1.0)
+    assert trimesh.Trimesh(mesh.points, point_triangles(mesh), process=False).area_faces.min() > 1e-4
+    made = trimesh.Trimesh(mesh.points, point_triangles(mesh))
+    assert made.is_watertight and made.volume == pytest.approx(2.0 * np.pi**2 * 1.5 * 0.25, rel=0.02), "Pappus"
+
+
 def test_at_a_corner_a_piece_looks_between_both_legs() -> None:
     rule = PieceRule("box", spread=Spread(Way.CORNERS))
     marks = Marks(corners=np.arange(4.0))

@@ -126,6 +126,9 @@ def test_too_many_are_refused() -> None:
         places(Spread(Way.SPACING, spacing=1e-6))
     with pytest.raises(PathError):
         places(Spread(), piece=0.0)
+    corners = Marks(corners=np.linspace(0.2, 1.8, 9))
+    with pytest.raises(PathError, match="no more than"):
+        places(Spread(Way.SPACING, spacing=1.9e-5, by_legs=True), marks=corners)
 
 
 def test_they_sit_where_arc_length_says() -> None:

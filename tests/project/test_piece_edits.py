@@ -212,5 +212,9 @@ def test_links_that_are_too_far_apart_are_said_and_mended(made, spread: dict) ->
     assert finding.code == "links-apart" and "do not hold" in finding.message
     mended = mends_of(run_id, finding)[0].apply(apart)
     assert not new_builder().run(mended, mended.runs[0]).body.findings
+    for chain, said in ((apart, ["links-apart"]), (links, [])):
+        without = leave_out(chain, run_id, set_id, 0.4)
+        found = new_builder().run(without, without.runs[0]).body.findings
+        assert [f.code for f in found] == said, "one that is left out hides nothing, and is wanted"
     near = with_spread(links, run_id, set_id, way=Way.COUNT, count=60)
     assert not new_builder().run(near, near.runs[0]).body.findings, "nearer ones only hang slack"

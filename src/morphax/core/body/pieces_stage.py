@@ -64,12 +64,12 @@ def pieces_stage(
 
 
 def _apart(rule: PieceRule, copies: Copies) -> list[Finding]:
-    """Links that are too far from each other to hold together."""
-    form, places = piece_form(rule.form), np.unique(copies.at)
+    """Links that are too far from each other to hold together, but where one is left out."""
+    form, places = piece_form(rule.form), np.union1d(copies.at, copies.out)
     if not form.interlocks or len(places) < 2:
         return []
     gap, reach = float(np.diff(places).max()), form.pitch(dict(copies.sizes)) * rule.placing.size
-    if rule.out or gap <= reach * (1.0 + _SLACK):
+    if gap <= reach * (1.0 + _SLACK):
         return []
     said = f"The {rule.form}s stand {in_mm(gap)} apart, and reach {in_mm(reach)}: they do not hold each other."
     return [Finding("links-apart", Severity.WARNING, said)]

@@ -20,6 +20,8 @@ Values = Mapping[str, float]
 _SMOOTH = 0.6
 """Edges of bent plates that turn by less, rad, are shaded smooth."""
 _LARGEST = 1e6
+_ROUND = 1e-9
+"""A link whose straight sides are a smaller share of its length has none."""
 
 
 @dataclass(frozen=True)
@@ -153,7 +155,9 @@ def _link(v: Values, sides: int) -> Mesh:
     t = np.linspace(-0.5 * pi, 0.5 * pi, half + 1)
     out = np.stack([np.cos(t), np.sin(t)], axis=1)
     right, left = radius * out + [straight, 0.0], -radius * out - [straight, 0.0]
-    return loop_tube(np.concatenate([right, left]), np.concatenate([out, -out]), wire, half)
+    # a round one has no straight sides: where one half ends the other begins
+    kept = slice(None) if straight > _ROUND * v["length"] else slice(-1)
+    return loop_tube(np.concatenate([right[kept], left[kept]]), np.concatenate([out[kept], -out[kept]]), wire, half)
 
 
 def loop_tube(middle: Points2, out: Points2, wire: float, sides: int) -> Mesh:

@@ -15,7 +15,7 @@ from morphax.core.pieces.forms import Values, piece_form, piece_mesh, piece_valu
 from morphax.core.pieces.placing import jittered, piece_transforms
 from morphax.core.pieces.rules import PiecePlacing, PieceRule
 from morphax.core.pieces.seats import Outlines, Seats, moved_to, on_outline, outlines_at, path_seats
-from morphax.core.pieces.spreads import Marks, places_of
+from morphax.core.pieces.spreads import Marks, check_count, places_of
 from morphax.core.pieces.turned import sides_within
 from morphax.core.types import Flags, Floats, frozen
 
@@ -46,25 +46,26 @@ def copies_of(
     sizes, to = tuple(values.items()), marks.other
     long = _length(rule, values, is_between=to is not None)
     at = places_of(rule.spread, length, long, marks, closed=closed, interlocks=form.interlocks)
+    times = _times(rule.placing)
+    check_count(len(at) * times)
     s, jitter = jittered(rule.placing, at, length, closed=closed)
     if not len(s):
         return Copies(piece_mesh(rule.form, sizes, _FEWEST), frozen(np.empty((0, 3, 4))), at)
     seats, outlines = _outlines(field_, profile, s, closed=closed, upright=rule.placing.upright)
     scale = np.ones(len(s)) if typed else outlines.reach / reach
-    seats, times = _seated(seats, outlines, rule.placing), _times(rule.placing)
+    seats = _seated(seats, outlines, rule.placing)
     mesh, plain = (piece_mesh(rule.form, sizes, n) for n in (sides_within(float(reach[0]), deviation), _FEWEST))
+    wanted = wanted_of(at, rule.out, length, closed=closed)
+    left_out = frozen(np.unique(s[~wanted]))
     s, jitter, scale = (np.repeat(v, times, axis=0) for v in (s, jitter, scale))
-    kept = np.repeat(wanted_of(at, rule.out, length, closed=closed), times)
+    kept = np.repeat(wanted, times)
     if to is None:
         made = piece_transforms(seats, rule.placing, jitter, scale)
     else:
         ends = other_ends(path, to, s, seats.origin, rule.match)
         made, is_there = between_transforms(seats, ends, mesh, rule, (jitter, scale))
         kept &= is_there
-    if kept.all():
-        return Copies(mesh, made, frozen(s), plain, sizes)
-    left_out = np.unique(s[~np.repeat(wanted_of(at, rule.out, length, closed=closed), times)])
-    return Copies(mesh, frozen(made[kept]), frozen(s[kept]), plain, sizes, frozen(left_out))
+    return Copies(mesh, frozen(made[kept]), frozen(s[kept]), plain, sizes, left_out)
 
 
 def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) -> Flags:

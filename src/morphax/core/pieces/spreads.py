@@ -103,6 +103,7 @@ def places_of(
     step = spread.spacing if spread.way is Way.SPACING else piece * spread.factor
     if step is None or not step > 0.0:
         raise PathError("a piece that fills a path has a length along it")
+    check_count((b - a) / step)
     if spread.by_legs and len(marks.corners):
         return frozen(_by_legs((a, b), step, marks.corners, (length, is_round), interlocks=interlocks))
     return frozen(_spaced(a, b, step, (is_round, spread.is_left_over), interlocks=interlocks))
@@ -116,10 +117,14 @@ def _counted(a: float, b: float, count: int, *, is_round: bool) -> Floats:
     return out
 
 
+def check_count(count: float) -> None:
+    """Raises PathError where a set would have too many pieces."""
+    if count > MOST_PIECES:
+        raise PathError(f"there would be {count:.0f} pieces; a set has no more than {MOST_PIECES}")
+
+
 def _spaced(a: float, b: float, step: float, how: tuple[bool, bool], *, interlocks: bool) -> Floats:
     (is_round, is_left_over), parts = how, (b - a) / step
-    if parts > MOST_PIECES:
-        raise PathError(f"there would be {parts:.0f} pieces; a set has no more than {MOST_PIECES}")
     whole = max(1, floor(parts + _NEAR) if is_left_over else ceil(parts - _NEAR) if interlocks else round(parts))
     if is_left_over and parts < 1.0 - _NEAR:
         return np.array([a])
