@@ -9,7 +9,7 @@ from morphax.build.project_bodies import new_builder
 from morphax.core.body.range import Stop
 from morphax.core.errors import MorphaxError
 from morphax.core.path.paths import PathKind
-from morphax.core.pieces.rules import usual_rule
+from morphax.core.pieces.rules import between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.edits.mends import mends_of
@@ -17,6 +17,7 @@ from morphax.project.edits.paths import reverse_path
 from morphax.project.edits.pieces import (
     add_between,
     add_pieces,
+    bring_back,
     leave_out,
     remove_sets,
     set_by_id,
@@ -24,11 +25,12 @@ from morphax.project.edits.pieces import (
     set_piece_value,
     with_form,
     with_lying,
+    with_pieces_only,
     with_sets_added,
     with_spread,
 )
 from morphax.project.edits.presets import next_run_of, preset_of
-from morphax.project.edits.refine import split
+from morphax.project.edits.refine import joined, split
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, duplicate_runs
 from morphax.project.lookup import path_of, run_by_id
 from morphax.project.model.document import Project, ReadyMadeSource, all_ids
@@ -218,3 +220,67 @@ def test_links_that_are_too_far_apart_are_said_and_mended(made, spread: dict) ->
         assert [f.code for f in found] == said, "one that is left out hides nothing, and is wanted"
     near = with_spread(links, run_id, set_id, way=Way.COUNT, count=60)
     assert not new_builder().run(near, near.runs[0]).body.findings, "nearer ones only hang slack"
+
+
+@pytest.fixture
+def ladder(made) -> tuple[Project, str, str]:
+    """Nine rungs from the run of 2 m to one of 2 m beside it, and the ids of both."""
+    project, run_id, set_id = made
+    knots = [(0.0, 0.5, 0.0), (0.8, 0.5, 0.0), (2.0, 0.5, 0.0)]
+    second = add_run(remove_sets(project, run_id, [set_id]), PathKind.STRAIGHT, knots, ROUND)
+    between = add_between(second.project, run_id, second.ids[0], "rod")
+    return with_spread(between.project, run_id, between.ids[0], way=Way.COUNT, count=9), run_id, second.ids[0]
+
+
+def rungs(project: Project) -> np.ndarray:
+    """Places of all pieces, from the left."""
+    found = np.concatenate([c.transforms[:, :, 3] for r in project.runs for c in copies(project, r.id)])
+    return found[np.argsort(found[:, 0])]
+
+
+def test_rungs_stay_where_they_are_when_either_rail_is_split_or_joined(ladder) -> None:
+    project, run_id, other_id = ladder
+    before = rungs(project)
+    parts = split(project, run_id, path_of(project, run_id).knots[1].id)
+    assert rungs(parts.project) == pytest.approx(before, abs=1e-5)
+    cut = split(project, other_id, path_of(project, other_id).knots[1].id)
+    assert rungs(cut.project)[:, 1].max() == pytest.approx(0.25, abs=1e-6)
+    again = joined(cut.project, *cut.ids).project
+    assert rungs(again) == pytest.approx(before, abs=1e-5), "they lead to the whole rail"
+    turned = joined(cut.project, cut.ids[1], cut.ids[0]).project
+    assert rungs(turned) == pytest.approx(before, abs=1e-5), "whichever of its parts is made longer"
+
+
+def test_a_run_that_is_joined_with_the_one_its_pieces_lead_to_says_that_they_lead_nowhere(ladder) -> None:
+    project, run_id, other_id = ladder
+    whole = joined(project, run_id, other_id).project
+    assert [f.code for f in new_builder().run(whole, whole.runs[0]).body.findings] == ["pieces-lead-nowhere"]
+
+
+def test_another_form_between_two_runs_is_as_is_usual_there(ladder) -> None:
+    project, run_id, _ = ladder
+    own = run_by_id(project, run_id).recipe.sets[0]
+    assert set_by_id(run_by_id(with_form(project, run_id, own.id, "plank"), run_id), own.id).rule.placing == (
+        between_rule("plank").placing
+    )
+    moved = with_form(with_lying(project, run_id, own.id, lift=0.1), run_id, own.id, "plank")
+    assert set_by_id(run_by_id(moved, run_id), own.id).rule.placing.lift == 0.1, "what was typed stays"
+
+
+def test_a_run_of_rungs_alone_gives_others_no_emptiness(ladder) -> None:
+    project, run_id, _ = ladder
+    bare = with_pieces_only(project, [run_id], only=True)
+    new = add_run(bare, PathKind.STRAIGHT, LINE, next_run_of(preset_of(bare, run_id)))
+    assert run_by_id(new.project, new.ids[0]).recipe.has_body, "its rungs lead to a run of its own"
+
+
+def test_on_a_closed_path_the_nearest_one_that_is_left_out_comes_back() -> None:
+    square = [(0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (1.0, 1.0, 0.0), (0.0, 1.0, 0.0)]
+    for closed, left in ((True, (0.5,)), (False, (0.02,))):
+        run = add_run(Project(), PathKind.STRAIGHT, square, ROUND, closed=closed)
+        made = add_pieces(run.project, run.ids[:1], "bead")
+        project = made.project
+        for share in (0.02, 0.5):
+            project = leave_out(project, run.ids[0], made.ids[0], share)
+        back = bring_back(project, run.ids[0], made.ids[0], 0.97)
+        assert set_by_id(run_by_id(back, run.ids[0]), made.ids[0]).rule.out == left

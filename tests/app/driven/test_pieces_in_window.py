@@ -10,7 +10,7 @@ from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.core.mesh.measures import volume
 from morphax.core.pieces.rules import usual_rule
 from morphax.core.pieces.spreads import Way
-from morphax.project.edits.paths import reverse_path
+from morphax.project.edits.paths import insert_knot, reverse_path
 from morphax.project.edits.runs import delete_runs
 from morphax.project.model.document import ExportWish, Project
 from morphax.project.things import Selection, Thing, ThingKind
@@ -382,3 +382,48 @@ def test_pieces_are_in_every_file(opened, tmp_path, suffix: str) -> None:
     wanted = sum(volume(ws.bodies[r.id].body.mesh) + 4 * volume(one.mesh) for r in ws.project.runs)
     mesh.merge_vertices(merge_tex=True, merge_norm=True)
     assert mesh.is_watertight and mesh.volume == pytest.approx(wanted, rel=1e-4)
+
+
+def test_what_a_split_or_a_join_does_to_pieces_is_said(opened) -> None:
+    """The rail to which rungs lead is cut and made whole; a run that is joined to another loses its pieces."""
+    project = two_bars()
+    cut = insert_knot(project, project.runs[1].recipe.path, 0, 0.5)
+    project, (knot,) = cut.project, cut.knots
+    driver = opened_on_all(opened, project, "Pieces")
+    take(driver, "rod")
+    ws, said = driver.window.workspace, driver.window.help_label.text
+    first, second = ws.project.runs
+    ws.select(Selection.of(runs=(second.id,), knots=(knot,)))
+    driver.menu("refine.split")
+    driver.settle()
+    assert said() == f"The pieces of {first.show.name} lead to its first part now."
+    parts = ws.selection.runs
+    driver.menu("refine.join")
+    assert said() == "Joined." and ws.project.runs[0].recipe.sets[0].to == ws.project.runs[1].recipe.path
+    driver.menu("edit.undo")
+    ws.select(Selection.of(runs=parts[1:]))
+    driver.settle()
+    take(driver, "ball")
+    name = ws.chosen.run.show.name
+    ws.select(Selection.of(runs=parts))
+    driver.menu("refine.join")
+    assert said() == f"Joined. The pieces of {name} are gone: the first run's go on."
+
+
+def test_a_part_without_pieces_that_gets_its_body_back_says_so(opened) -> None:
+    project = column(1.0, knots=3)
+    driver = opened_on_all(opened, project, "Pieces")
+    take(driver, "ball")
+    choose(driver, "piece.way", "start")
+    ws = driver.window.workspace
+    ws.select(Selection.of(runs=(ws.project.runs[0].id,)))
+    driver.settle()
+    driver.unfold("Pieces")
+    driver.field("pieces.only").click()
+    driver.settle()
+    ws.select(Selection.of(runs=(ws.project.runs[0].id,), knots=(ws.project.paths[0].knots[1].id,)))
+    driver.menu("refine.split")
+    assert [r.recipe.has_body for r in ws.project.runs] == [False, True]
+    assert (
+        driver.window.help_label.text() == f"No piece stands on {ws.project.runs[1].show.name}: it has its body again."
+    )

@@ -8,9 +8,11 @@ import numpy as np
 from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
 from morphax.project.edits.across import Across, copied_across
+from morphax.project.edits.pieces import leading_to
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.resting import Rest
 from morphax.project.edits.transform import pivot_place, targets_of
+from morphax.project.lookup import run_by_id
 from morphax.project.model.document import Path, Place, Project
 from morphax.project.things import Selection
 from morphax.project.units import format_length
@@ -179,8 +181,15 @@ def split(ws: Workspace) -> None:
         made.append(added.ids)
         return added.project
 
+    led = [r.show.name for r in leading_to(ws.project, run.recipe.path)]
     if ws.attempt("Split the run", change):
         ws.select(Selection.of(made[0]))
+        parts = [r for r in ws.project.runs if r.id in made[0]]
+        said = [f"The pieces of {' and '.join(led)} lead to its first part now."] if led else []
+        bare = [r.show.name for r in parts if r.recipe.has_body and not run.recipe.has_body]
+        said += [f"No piece stands on {name}: it has its body again." for name in bare]
+        if said:
+            ws.said.emit(" ".join(said))
 
 
 def join(ws: Workspace) -> None:
@@ -189,7 +198,7 @@ def join(ws: Workspace) -> None:
     if len(runs) != 2:
         ws.said.emit("Choose the two runs that are to be joined.")
         return
-    gaps: list[float] = []
+    gaps, other = list[float](), run_by_id(ws.project, runs[1])
 
     def change(project: Project) -> Project:
         done = refine.joined(project, *runs)
@@ -199,4 +208,6 @@ def join(ws: Workspace) -> None:
     if ws.attempt("Join the runs", change):
         ws.select(Selection.of(runs[:1]))
         far = format_length(gaps[0], unit=ws.project.unit)
-        ws.said.emit("Joined." if gaps[0] <= 1e-4 else f"Joined; a gap of {far} is bridged.")
+        said = "Joined." if gaps[0] <= 1e-4 else f"Joined; a gap of {far} is bridged."
+        lost = f" The pieces of {other.show.name} are gone: the first run's go on." if other.recipe.sets else ""
+        ws.said.emit(said + lost)

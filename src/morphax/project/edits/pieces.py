@@ -79,6 +79,29 @@ def let_go(project: Project, run_id: str, set_id: str) -> Project:
     return _with_set(project, run_id, set_id, lambda s: evolve(s, to=None))
 
 
+def leading_to(project: Project, path_id: str) -> list[Run]:
+    """Runs with pieces that lead to a path."""
+    return [r for r in project.runs if any(s.to == path_id for s in r.recipe.sets)]
+
+
+def led_on(project: Project, path_ids: Sequence[str], to: str) -> Project:
+    """Pieces that led to one of some paths lead to another one, of which those are parts: each to the nearest place
+    there, where they met the same share of both. Those that stand on that path itself lead to none."""
+
+    def changed(own: PieceSet) -> PieceSet:
+        return evolve(own, to=to, rule=by_nearness(own.rule)) if own.to in path_ids else own
+
+    runs = {r.id for path_id in path_ids for r in leading_to(project, path_id) if r.recipe.path != to}
+    return with_runs(
+        project, list(runs), lambda r: evolve(r, recipe=evolve(r.recipe, sets=tuple(map(changed, r.recipe.sets))))
+    )
+
+
+def by_nearness(rule: PieceRule) -> PieceRule:
+    """A rule between runs for a part of one of them, of which shares say nothing any more."""
+    return replace(rule, match="nearest") if rule.match == "share" else rule
+
+
 def _lost(project: Project, run_id: str) -> list[str]:
     """Ids of a run's sets that lead to a path that is gone."""
     sets = run_by_id(project, run_id).recipe.sets
@@ -166,8 +189,9 @@ def set_piece_value(project: Project, run_id: str, set_id: str, key: str, value:
 
 def with_form(project: Project, run_id: str, set_id: str, form: str) -> Project:
     """A set of another form at the same places; sizes that both have stay, and how it lies where that was typed."""
-    own = set_by_id(run_by_id(project, run_id), set_id).rule
-    was, now = usual_rule(own.form), usual_rule(form)
+    found = set_by_id(run_by_id(project, run_id), set_id)
+    own, usual = found.rule, usual_rule if found.to is None else between_rule
+    was, now = usual(own.form), usual(form)
     values = tuple((k, v) for k, v in own.values if k in piece_form(form).keys)
     placing = now.placing if own.placing == was.placing else own.placing
     spread = evolve(own.spread, factor=now.spread.factor) if own.spread.factor == was.spread.factor else own.spread
@@ -205,9 +229,11 @@ def leave_out(project: Project, run_id: str, set_id: str, share: float) -> Proje
 
 def bring_back(project: Project, run_id: str, set_id: str, share: float | None = None) -> Project:
     """A set with the piece again that was left out nearest to a share of the length; None: all of them."""
-    own = set_by_id(run_by_id(project, run_id), set_id).rule
-    near = min(own.out, key=lambda s: abs(s - share), default=None) if share is not None else None
-    out = tuple(s for s in own.out if s != near) if share is not None else ()
+    own, out = set_by_id(run_by_id(project, run_id), set_id).rule.out, tuple[float, ...]()
+    if share is not None:
+        lap = 1.0 if path_of(project, run_id).closed else np.inf
+        near = min(own, key=lambda s: min(abs(s - share), lap - abs(s - share)), default=None)
+        out = tuple(s for s in own if s != near)
     return with_rule(project, run_id, set_id, out=out)
 
 

@@ -48,6 +48,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
     """A run's preset, with the run's name."""
     run = run_by_id(project, run_id)
     recipe = run.recipe
+    pieces = tuple(s.rule for s in recipe.sets if s.to is None)
     return Preset(
         name=run.show.name,
         source=section_of(project, run_id).source,
@@ -59,8 +60,8 @@ def preset_of(project: Project, run_id: str) -> Preset:
         density=recipe.density,
         stations=_stations_of(project, run) if recipe.has_stations else (),
         varying=None if recipe.varying is None else evolve(recipe.varying, knots=()),
-        pieces=tuple(s.rule for s in recipe.sets if s.to is None),
-        has_body=recipe.has_body,
+        pieces=pieces,
+        has_body=recipe.has_body or not pieces,
     )
 
 

@@ -18,6 +18,7 @@ from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.holding import is_fixed, is_lead
 from morphax.project.edits.knots import set_knot_kind, set_path_kind
 from morphax.project.edits.paths import insert_knot, knot_index, move_knots, reverse_path, without_lone_leads
+from morphax.project.edits.pieces import led_on
 from morphax.project.edits.range_path import JoinedPart, part_of
 from morphax.project.edits.range_path import joined as joined_ranges
 from morphax.project.edits.reshape import Reshaped, with_path
@@ -289,7 +290,8 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
     draft.drop("runs", [second_id])
     used = {r.recipe.path for r in draft.items("runs")}
     draft.drop("paths", [p.id for p in project.paths if p.id not in used])
-    return Reshaped(draft.done(), gap)
+    led = [a.id, *([] if b.id in used else [b.id])]
+    return Reshaped(led_on(draft.done(), led, a.id), gap)
 
 
 def _with_both_ranges(

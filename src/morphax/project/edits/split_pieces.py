@@ -8,7 +8,7 @@ from morphax.core.body.range import END, START, Stop
 from morphax.core.pieces.sets import wanted_of
 from morphax.core.pieces.spreads import Marks, Spread, Way, places_of
 from morphax.core.types import Floats
-from morphax.project.edits.pieces import as_its_path_goes, seen_spread
+from morphax.project.edits.pieces import as_its_path_goes, by_nearness, seen_spread
 from morphax.project.model.document import PieceSet, Run, evolve
 
 _NEAR = 1e-9
@@ -30,14 +30,15 @@ class CutPath:
 def sets_of_part(run: Run, part: tuple[float, float], path: CutPath) -> tuple[PieceSet, ...]:
     """The sets of a run on a part of its path from a distance to another, m, as that path goes; those of which no piece
     stands on it are left out. Pieces that fill the run fill the part; a piece that stands just at the cut is of the
-    first part."""
+    first part; one that led to the same share of another run leads to the nearest place of it."""
     out = []
     for own in run.recipe.sets:
         places = _places(run, own, path)
         made = _part_of(seen_spread(run, own), part, path.length, places)
         if made is not None:
             gaps = _left_out(run, own, part, path.length, places)
-            out.append(evolve(own, rule=replace(own.rule, spread=as_its_path_goes(run, made), out=gaps)))
+            rule = replace(own.rule, spread=as_its_path_goes(run, made), out=gaps)
+            out.append(evolve(own, rule=rule if own.to is None else by_nearness(rule)))
     return tuple(out)
 
 
