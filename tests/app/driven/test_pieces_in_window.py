@@ -109,6 +109,8 @@ def test_the_column_changes_form_places_sizes_and_how_they_lie(opened) -> None:
     assert len(copies(driver).at) == 4 and rule(driver).spread.way is Way.CORNERS
     choose(driver, "piece.way", "count")
     assert rule(driver).spread.count == 4, "as many as there were"
+    choose(driver, "piece.way", "spacing")
+    assert rule(driver).spread.spacing == pytest.approx(1.0) and len(copies(driver).at) == 4, "as far as they were"
     choose(driver, "piece.form", "stud")
     assert rule(driver).placing == usual_rule("stud").placing
     value(driver, "piece.size.width", "33 mm")
@@ -133,8 +135,11 @@ def test_dentils_stand_at_each_corner_where_that_is_wanted(opened) -> None:
     driver = opened_on_all(opened, square_frame(), "Pieces")
     take(driver, "block")
     typed(driver, "90 mm")
+    heading = driver.window.column.inspector.headings["Chosen pieces"]
+    assert "piece.left" in {w.row.id for w in heading.shown_rows}
     driver.field("piece.legs").click()
     driver.settle()
+    assert "piece.left" not in {w.row.id for w in heading.shown_rows}, "nothing is left over"
     at = copies(driver).at
     assert len(at) == 4 * 11 and at == pytest.approx(np.arange(44) / 11.0)
     corners = copies(driver).transforms[::11, :, 0]
@@ -427,3 +432,18 @@ def test_a_part_without_pieces_that_gets_its_body_back_says_so(opened) -> None:
     assert (
         driver.window.help_label.text() == f"No piece stands on {ws.project.runs[1].show.name}: it has its body again."
     )
+
+
+def test_as_many_stand_evenly_as_there_were_where_only_a_part_is_shown(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Pieces")
+    take(driver, "ball")
+    typed(driver, "50 mm")
+    ws = driver.window.workspace
+    driver.unfold("Range")
+    value(driver, "range.end", "600 mm")
+    assert len(copies(driver).at) == 13
+    run = ws.project.runs[0]
+    ws.select(Selection((Thing(ThingKind.RUN, run.id), Thing(ThingKind.PIECES, run.recipe.sets[0].id, run.id))))
+    driver.settle()
+    choose(driver, "piece.way", "count")
+    assert rule(driver).spread.count == 21 and len(copies(driver).at) == 13, "those that are not shown count"

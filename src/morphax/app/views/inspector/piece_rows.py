@@ -3,6 +3,8 @@
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
+
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.look_rows import look_choices, ready_choice
 from morphax.app.views.inspector.range_rows import typed_stop
@@ -10,10 +12,10 @@ from morphax.app.views.inspector.rows import VARIES, Choices, Row, common
 from morphax.core.pieces.between import AXES, along_axis, drawn_axis, is_drawn_out
 from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.forms import ANGLES, FORMS, piece_form
-from morphax.core.pieces.rules import PiecePlacing, PieceRule, between_rule, usual_rule
+from morphax.core.pieces.rules import PieceRule, between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.edits import pieces as edits
-from morphax.project.lookup import run_by_id
+from morphax.project.lookup import path_of, run_by_id
 from morphax.project.model.document import PieceSet, Project
 from morphax.project.ready_looks import ReadyLook
 from morphax.project.things import Selection, Thing, ThingKind
@@ -29,6 +31,7 @@ _WHERE = {
     Way.START: "at the start",
     Way.END: "at the end",
 }
+_NEAR = 1e-9
 _EVEN = (Way.FILL, Way.SPACING, Way.COUNT)
 _ON = {"middle": "its middle", "path": "its path", "outline": "its outline", "box": "the box round it"}
 _ALONG = {"x": "its length", "y": "its width", "z": "its height"}
@@ -100,13 +103,24 @@ def _set_way(ws: Workspace, word: str) -> None:
     """Another way of standing; a spacing or a count is what it is now."""
     way, found = Way(word), dict[str, dict[str, Any]]()
     for run, own in chosen_sets(ws):
-        copies = copies_of_set(ws, run, own.id)
-        count = 1 if copies is None else max(1, len(copies.at) // max(1, _times(own.rule.placing)))
-        built = ws.bodies.get(run)
-        gap = (1.0 if built is None else built.body.length) / max(1, count - 1)
+        count, gap = _stand_now(ws, run, own)
         wanted: dict[Way, dict[str, Any]] = {Way.COUNT: {"count": count}, Way.SPACING: {"spacing": gap}}
         found[own.id] = wanted.get(way, {})
     _edit(ws, "Where the pieces stand", lambda p, run, i: edits.with_spread(p, run, i, way=way, **found[i]))
+
+
+def _stand_now(ws: Workspace, run_id: str, own: PieceSet) -> tuple[int, float]:
+    """How many pieces a set has, with those that are not shown, and from one to the next, m."""
+    built, copies, spread = ws.bodies.get(run_id), copies_of_set(ws, run_id, own.id), own.rule.spread
+    length = 1.0 if built is None else built.body.length
+    span = spread.end.at(length) - spread.start.at(length)
+    span = span if span > 0.0 else span + length
+    places = np.empty(0) if copies is None else np.union1d(copies.at, copies.out)
+    if len(places) < 2:
+        return 1, span
+    gap = float(np.ptp(places)) / (len(places) - 1)
+    is_round = path_of(ws.project, run_id).closed and span >= length * (1.0 - _NEAR)
+    return max(1, round(span / gap) + (0 if is_round else 1)), gap
 
 
 def _seen(ws: Workspace, run_id: str, own: PieceSet) -> Spread:
@@ -123,8 +137,9 @@ def _has_corners(ws: Workspace) -> bool:
     return any(path is not None and bool(path.sharp.any()) for path in paths)
 
 
-def _times(placing: PiecePlacing) -> int:
-    return placing.times if placing.is_outside else 1
+def _stand_at_corners(ws: Workspace) -> bool:
+    """Whether nothing can be left over at the end, as pieces are shared out between corners."""
+    return _has_corners(ws) and any(s.rule.spread.by_legs for _, s in chosen_sets(ws))
 
 
 def _stop_row(which: str, label: str) -> Row:
@@ -286,7 +301,7 @@ _PLACES = (
         choices=lambda ws: tuple((way.value, words) for way, words in _WHERE.items())),
     Row("piece.left", "Rest at the end", "flag", _rule(lambda r: r.spread.is_left_over),
         lambda ws, v: _set_spread(ws, "What is left over", is_left_over=v),
-        shown=lambda ws: _way(ws) in ("spacing", "fill")),
+        shown=lambda ws: _way(ws) in ("spacing", "fill") and not _stand_at_corners(ws)),
     Row("piece.legs", "One at corners", "flag", _rule(lambda r: r.spread.by_legs),
         lambda ws, v: _set_spread(ws, "One piece at each corner", by_legs=v),
         shown=lambda ws: _way(ws) in ("spacing", "fill") and _has_corners(ws)),
