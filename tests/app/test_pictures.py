@@ -312,6 +312,27 @@ def test_turning_a_little_does_not_make_the_ground_anew(monkeypatch: pytest.Monk
     assert made[2:] == ["floor", "grid", "grid", "floor", "grid"]
 
 
+def test_what_was_shown_is_kept_up_to_so_many_points(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Long drags of heavy things would fill the memory; what is shown is there however heavy."""
+    rods = [rod(0.1 + 0.01 * k) for k in range(3)]
+    made, make = list[int](), renderer._actor_and_shadow
+    points = max(len(r.vertex_point) for r in rods)
+    monkeypatch.setattr(renderer, "_MOST_POINTS_KEPT", int(2.5 * points))
+
+    def noting(item: Item, **more):
+        made.append(next(k for k, r in enumerate(rods) if r is item.mesh))
+        return make(item, **more)
+
+    monkeypatch.setattr(renderer, "_actor_and_shadow", noting)
+    camera = Camera("Perspective", (0.0, 0.0, 0.5), 2.0)
+    one = [request(camera, (Item(r, (0.5, 0.5, 0.5)),)) for r in rods]
+    every = request(camera, tuple(i for r in one for i in r.items))
+    seen = pictures(*one, one[1], one[2], one[0], every, every)
+    assert made == [0, 1, 2, 0, 1], "two are kept"
+    assert np.abs(seen[0] - seen[5]).max() <= 2 and np.abs(seen[6] - seen[7]).max() <= 2
+    assert np.abs(seen[6] - seen[0]).max() > 10
+
+
 def test_the_floor_lies_about_what_is_looked_at_however_far_that_is() -> None:
     for target in ((0.0, 0.0, 0.0), (400.0, -300.0, 0.0)):
         for view in ("Perspective", "Top"):

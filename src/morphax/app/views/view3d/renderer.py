@@ -20,6 +20,8 @@ from morphax.app.widgets.backdrop import Backdrop
 from morphax.core.mesh.mesh import Mesh
 
 _MOST_KEPT = 400
+_MOST_POINTS_KEPT = 4_000_000
+"""What was shown is kept for when it comes back (undo, a choice), up to so many meshes and so many points of all."""
 _Key = tuple[int, Coarse | None, int, tuple[int, ...]]
 """Which actor: id of the mesh, how coarse, how often subdivided, and the ids of its tints and of what is."""
 _SAMPLES = 8
@@ -78,6 +80,11 @@ def _actor_and_shadow(
     shadow.SetUserMatrix(matrix)
     shadow.GetProperty().LightingOff()
     return actor, shadow
+
+
+def _point_count(actor: vtk.vtkActor) -> int:
+    """Points of what an actor draws."""
+    return int(actor.GetMapper().GetInputDataObject(0, 0).GetNumberOfPoints())
 
 
 class PaneRenderer:
@@ -184,8 +191,17 @@ class PaneRenderer:
             for actor in self._actors[key][2:] if key in self._actors else ():
                 self.renderer.RemoveActor(actor)
         self._shown = wanted
-        while len(self._actors) > max(_MOST_KEPT, len(wanted)):
-            gone, (_, _, *actors) = self._actors.popitem(last=False)
+        self._forget(wanted)
+
+    def _forget(self, wanted: set[_Key]) -> None:
+        """Lets go what was not shown for the longest time, where too much is kept."""
+        points = {key: _point_count(made[2]) for key, made in self._actors.items()}
+        total = sum(points.values())
+        for gone in [key for key in self._actors if key not in wanted]:
+            if len(self._actors) <= _MOST_KEPT and total <= _MOST_POINTS_KEPT:
+                return
+            _, _, *actors = self._actors.pop(gone)
+            total -= points[gone]
             self._styles.pop(gone, None)
             for actor in actors:
                 actor.ReleaseGraphicsResources(self.window)
