@@ -121,13 +121,19 @@ def test_j4_cornice(opened) -> None:
     assert recorder.count <= 6, recorder.actions
 
 
-def test_j6_gutter_without_its_brackets(opened) -> None:
-    """An ogee gutter along four eaves: right way up, its back on the edges, mitred, open above."""
+def with_gutter_taken(opened):
+    """A flat roof, the ogee gutter from the stock, and the tool that follows edges."""
     driver, recorder = opened(flat_roof())
     driver.press_button(driver.window.list_panel.stock.buttons["ogee-gutter"])
     driver.pane(0).setFocus()
     look_at(driver, (0.0, 0.0, 2.0), 6.0, -0.9, 0.6)
     driver.key(Qt.Key.Key_E)
+    return driver, recorder
+
+
+def test_j6_gutter_without_its_brackets(opened) -> None:
+    """An ogee gutter along four eaves: right way up, its back on the edges, mitred, open above."""
+    driver, recorder = with_gutter_taken(opened)
     for spot in ((0.3, -1.0, 2.2), (1.5, 0.1, 2.2), (0.2, 1.0, 2.2), (-1.5, 0.2, 2.2)):
         driver.click(0, spot)
     driver.enter()

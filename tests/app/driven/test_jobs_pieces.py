@@ -8,9 +8,9 @@ from PySide6.QtTest import QTest
 from morphax.core.pieces.spreads import Way
 from morphax.demo import lantern_wagon
 from morphax.project.edits.paths import move_knots
-from tests.app.driven.test_jobs import look_at
+from tests.app.driven.test_jobs import look_at, with_gutter_taken
 from tests.app.driven.test_pieces_in_window import take, typed
-from tests.app.job_projects import flat_roof, rail_and_string, two_posts, without
+from tests.app.job_projects import rail_and_string, two_posts, without
 
 
 def test_j2_ribs_on_the_hose(opened) -> None:
@@ -34,11 +34,7 @@ def test_j2_ribs_on_the_hose(opened) -> None:
 
 
 def test_j6_a_gutter_round_the_roof_with_brackets_each_600_mm(opened) -> None:
-    driver, recorder = opened(flat_roof())
-    driver.press_button(driver.window.list_panel.stock.buttons["ogee-gutter"])
-    driver.pane(0).setFocus()
-    look_at(driver, (0.0, 0.0, 2.0), 6.0, -0.9, 0.6)
-    driver.key(Qt.Key.Key_E)
+    driver, recorder = with_gutter_taken(opened)
     QTest.keyPress(driver.pane(0), Qt.Key.Key_O)
     driver.click(0, (0.3, -1.0, 2.2))
     QTest.keyRelease(driver.pane(0), Qt.Key.Key_O)

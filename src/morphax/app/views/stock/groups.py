@@ -113,7 +113,7 @@ def values_of(entry: Entry, unit: str, width: float | None) -> str:
     if entry.look is not None:
         return f"{entry.look.colour} · rough {entry.look.roughness:g} · metal {entry.look.metal:g}"
     if entry.piece is not None:
-        return "a click sets it along the chosen runs"
+        return "a click sets it along the chosen runs, or between two of them"
     if entry.source is None or entry.key in READY_MADE:
         return _values(entry.key, unit, width)
     own = section_width(source_shape(entry.source)) if entry.width is None else entry.width
