@@ -1,14 +1,20 @@
 """The stock: racks and groups, names below pictures, the larger picture at rest."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QApplication, QWidget
+from shapely import Polygon
+from shapely.ops import unary_union
 
 from morphax.app.views.stock.groups import GROUPS, entries, values_of
 from morphax.app.views.stock.preview import REST_MILLISECONDS
 from morphax.app.views.stock.tile import two_lines
-from morphax.app.widgets.theme import app_font
+from morphax.app.widgets import piece_pictures
+from morphax.app.widgets.theme import LIGHT, app_font
+from morphax.core.mesh.mesh import point_triangles
+from morphax.core.pieces.forms import FORMS, piece_mesh, piece_values
 from morphax.core.section.ready_made import READY_MADE
 from morphax.demo import lantern_wagon
 from morphax.project.model.document import Project
@@ -144,3 +150,20 @@ def test_an_own_section_is_kept_on_the_disk_and_is_there_in_another_project(demo
     menu = stock._menu("kept:Cornice")
     next(a for a in menu.actions() if a.text() == "Remove from the disk").trigger()
     assert "kept:Cornice" not in stock.buttons
+
+
+@pytest.mark.parametrize("form", list(FORMS))
+def test_the_picture_of_a_piece_covers_what_its_faces_cover(qapp, form: str) -> None:
+    """Against the union of all its triangles as they are seen: no face is left out, and none hangs over."""
+    size, ratio = 90, 2.0
+    mesh = piece_mesh(form, tuple(piece_values(form, {}, 1.0).items()), piece_pictures._SIDES)
+    eye = piece_pictures._EYE / np.linalg.norm(piece_pictures._EYE)
+    right = np.cross([0.0, 0.0, 1.0], eye)
+    right /= np.linalg.norm(right)
+    flat = mesh.points @ np.stack([right, np.cross(eye, right)], axis=1)
+    seen = unary_union([Polygon(t).buffer(0.0) for t in flat[point_triangles(mesh)]])
+    scale = (size - 2.0 * piece_pictures._MARGIN) / np.ptp(flat, axis=0).max()
+    picture = piece_pictures.piece_pixmap(form, LIGHT, size, ratio).toImage()
+    w, h = picture.width(), picture.height()
+    covered = sum(picture.pixelColor(x, y).alphaF() for x in range(w) for y in range(h)) / ratio**2
+    assert covered == pytest.approx(seen.area * scale**2 + 0.3 * seen.length * scale, rel=0.02)

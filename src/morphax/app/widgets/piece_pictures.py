@@ -44,7 +44,7 @@ def _paint(painter: QPainter, mesh: Mesh, own: QColor, size: int) -> None:
     flat = (flat - 0.5 * (low + high)) * scale + 0.5 * size
     faces = [*mesh.quads.tolist(), *mesh.tris.tolist()]
     corners = [mesh.points[f] for f in faces]
-    normals = np.array([np.cross(c[2] - c[0], c[-1] - c[1 if len(c) == 4 else 0]) for c in corners])
+    normals = np.array([np.cross(c[-2] - c[0], c[-1] - c[-3 if len(c) == 4 else 0]) for c in corners])
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     depth = np.array([c.mean(0) @ eye for c in corners])
     lit = np.clip(normals @ (_LIGHT / np.linalg.norm(_LIGHT)), 0.0, 1.0)

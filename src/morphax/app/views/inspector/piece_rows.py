@@ -23,8 +23,8 @@ from morphax.project.units import format_number
 
 _WHERE = {
     Way.FILL: "filling it",
-    Way.SPACING: "evenly, by spacing",
-    Way.COUNT: "evenly, by count",
+    Way.SPACING: "by spacing",
+    Way.COUNT: "by count",
     Way.KNOTS: "at its knots",
     Way.CORNERS: "at its corners",
     Way.STATIONS: "at its stations",
@@ -33,7 +33,7 @@ _WHERE = {
 }
 _NEAR = 1e-9
 _EVEN = (Way.FILL, Way.SPACING, Way.COUNT)
-_ON = {"middle": "its middle", "path": "its path", "outline": "its outline", "box": "the box round it"}
+_ON = {"middle": "its middle", "path": "its path", "outline": "its outline", "box": "its box"}
 _ALONG = {"x": "its length", "y": "its width", "z": "its height"}
 
 
