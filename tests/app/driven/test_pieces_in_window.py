@@ -338,6 +338,7 @@ def test_a_click_with_two_runs_chosen_makes_a_ladder_that_follows(opened) -> Non
     heading = driver.window.column.inspector.headings["Chosen pieces"]
     shown = {w.row.id: w.row for w in heading.shown_rows}
     assert "piece.size.width" in shown and "piece.size.length" not in shown, "its length is the way to the other run"
+    assert "piece.upright" not in shown, "they stand as the other run says"
     assert [axis for axis, _ in shown["piece.axis"].choices(ws)] == ["y", "z"] and not shown["piece.on"].changed(ws)
     choose(driver, "piece.match", "nearest")
     assert ws.chosen.run.recipe.sets[0].rule.match == "nearest"

@@ -213,6 +213,11 @@ def _is_on_outline(ws: Workspace) -> bool:
     return bool(_rule(lambda r: r.placing.is_outside)(ws))
 
 
+def _may_be_upright(ws: Workspace) -> bool:
+    """Those that lead to another run stand as that says."""
+    return any(s.to is None or s.rule.placing.upright for _, s in chosen_sets(ws))
+
+
 def _jitters(ws: Workspace) -> bool:
     return any(
         s.rule.placing.place_jitter or s.rule.placing.turn_jitter or s.rule.placing.size_jitter
@@ -316,7 +321,7 @@ _LYING = (
     _lying_row("turn", "Turn", "angle"),
     _lying_row("alternate", "Every other", "angle"),
     _lying_row("mirrored", "Other mirrored", "flag"),
-    _lying_row("upright", "Upright", "flag"),
+    _lying_row("upright", "Upright", "flag", _may_be_upright),
     _lying_row("side", "To the side", "length"),
     _lying_row("lift", "Lift", "length"),
     _lying_row("size", "Size", "factor"),
