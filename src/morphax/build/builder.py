@@ -32,6 +32,7 @@ from morphax.core.path.resolved import path_polyline, resolve_path
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Points3, frozen
 from morphax.project.derive.coils import is_waiting, wound_round
+from morphax.project.derive.mirrors import mirror_of, seen_across
 from morphax.project.derive.neighbours import neighbours
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
@@ -81,7 +82,13 @@ def _is_alone(path: Path, recipe: Recipe) -> bool:
     One that asks for what is gone is not alone: that may come back.
     """
     placing = recipe.placing
-    near = recipe.host is None and path.made is None and placing.towards is None and placing.towards_path is None
+    near = (
+        path.follows is None
+        and recipe.host is None
+        and path.made is None
+        and placing.towards is None
+        and placing.towards_path is None
+    )
     return near and len(recipe.stations) == 1 and not rested_on(path) and all(s.to is None for s in recipe.sets)
 
 
@@ -158,6 +165,9 @@ class Builder:
         section = section_by_id(project, recipe.stations[0].section)
         if _is_alone(path, recipe):
             return (path, section, recipe)
+        image = mirror_of(project, run)
+        if image is not None:
+            return (path, section, *self._sources(project, image[0]), recipe)
         host, target = neighbours(project, run)
         near: Sources = tuple(section_by_id(project, s.section) for s in recipe.stations[1:])
         if isinstance(host, Host):
@@ -324,6 +334,10 @@ class Builder:
         begin = thread_time()
         self.bodies_built += 1
         measured = self.path(path)
+        image = mirror_of(project, run)
+        if image is not None:
+            body = seen_across(self.run(project, image[0], is_stopped).body, image[1])
+            return Built(run.id, measured, body, thread_time() - begin, sources)
         if measured.resolved is None:
             body = Body(empty_mesh(), measured.findings, 0.0, path.closed)
         else:

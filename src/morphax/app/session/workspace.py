@@ -19,6 +19,7 @@ from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits.holding import let_go
+from morphax.project.edits.mirrors import handed_back
 from morphax.project.edits.show import locked_change
 from morphax.project.edits.things import still_there
 from morphax.project.history import History
@@ -115,7 +116,7 @@ class Workspace(QObject):
         """
         base = self.finished if self.unfinished.is_drawing or self.unfinished.is_live else self.project
         try:
-            project = change(base)
+            project = handed_back(base, change(base))
         except (MorphaxError, ValueError) as error:
             self.said.emit(sentence(error))
             return False

@@ -227,6 +227,18 @@ def _mark_count(made: MadeCurve) -> int:
     return len(made_marks(made))
 
 
+def transformed_curve(curve: MadeCurve, pivot: Floats, matrix: Floats, shift: Floats, grow: float) -> MadeCurve:
+    """p -> pivot + matrix (p - pivot) + shift; ``matrix`` is ``grow`` times a turn or a mirror image."""
+    x, y = curve.axes[:2] @ matrix.T / grow
+    z = np.cross(x, y)
+    kinds = VALUES[curve.shape]
+    values = {k: v * grow if kinds[k].kind == "length" else v for k, v in curve.values.items()}
+    if np.linalg.det(matrix) < 0.0 and "pitch" in values:
+        values["pitch"] = -values["pitch"]
+    origin = pivot + matrix @ (curve.origin - pivot) + shift
+    return replace(curve, values=values, origin=frozen(origin), axes=frozen(np.stack([x, y, z])))
+
+
 def dragged(made: MadeCurve, mark: int, to: Floats) -> MadeCurve:
     """The ready-made path whose values, or direction, follow a drag of one of its marks to a place (3,) m.
 

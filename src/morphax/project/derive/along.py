@@ -12,7 +12,7 @@ from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Floats, frozen
 from morphax.project.model.along import LAWS
-from morphax.project.model.document import KnotValue, LawPoint, Path, Recipe, SizeForm, Station, Varying
+from morphax.project.model.document import KnotValue, LawPoint, Path, Recipe, SizeForm, Station, Varying, evolve
 
 _ROUND = 2.0 * np.pi
 
@@ -56,6 +56,13 @@ def station_at(station: Station, length: float, knots: Mapping[str, float]) -> f
         own = min(station.distance, length)
         return own if station.by == "start" else length - own
     return station.share * length
+
+
+def with_knots(varying: Varying | None, twins: Mapping[str, str]) -> Varying | None:
+    """What varies along a run on a path with other knots; ``twins``: its knots by those that they copy."""
+    if varying is None or not varying.knots:
+        return varying
+    return evolve(varying, knots=tuple(evolve(v, knot=twins.get(v.knot, v.knot)) for v in varying.knots))
 
 
 def twist_of(varying: Varying, length: float) -> float:

@@ -20,8 +20,8 @@ def reads_of(thing: Any) -> tuple[str, ...]:
     if isinstance(thing, Run):
         recipe = thing.recipe
         out = (recipe.path, *[s.section for s in recipe.stations])  # asked for each of thousands by one edit
-        near = (recipe.host, recipe.placing.towards_path, *(s.to for s in recipe.sets))
-        return out if near == (None, None) else (*out, *(i for i in near if i is not None))
+        near = (recipe.host, recipe.placing.towards_path, thing.like, *(s.to for s in recipe.sets))
+        return out if near == (None, None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):
         known: tuple[str, ...] | None = thing.__dict__.get("_reads")
         if known is None:  # found out once: it goes with the path
@@ -35,6 +35,8 @@ def reads_of(thing: Any) -> tuple[str, ...]:
 
 def _read_by_path(path: Path) -> tuple[str, ...]:
     out = [name for h in holds_of(path) if (name := held_by(h)) is not None]
+    if path.follows is not None:
+        out.append(path.follows.path)
     return (*out, path.made.around) if path.made is not None and path.made.around is not None else tuple(out)
 
 

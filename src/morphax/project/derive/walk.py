@@ -6,6 +6,7 @@ from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
 from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_leads
+from morphax.project.derive.mirrors import with_image_path, with_image_run
 from morphax.project.derive.rests import rested_runs, rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project
@@ -19,14 +20,19 @@ STEPS: tuple[Step, ...] = (with_held_knots, wound_anew)
 def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     """The document with all that follows from something else as it should be; itself where it is so already.
 
-    ``suspects``: ids of paths that may be behind; None looks at all.
+    ``suspects``: ids of paths, and of runs that are images, that may be behind; None looks at all.
     """
     if suspects is None:
         suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
+        suspects += [r.id for r in project.runs if r.like is not None]
     runs = RunsOn(project)
     behind: dict[str, Path] = {}
     for name in _each_after_what_it_reads(project, suspects):
-        path: Path = project.find("paths", name)
+        path: Path | None = project.find("paths", name)
+        if path is None or path.follows is not None:
+            project, behind = _image(_with(project, behind), name), {}
+            runs = RunsOn(project)
+            continue
         reads = reads_of(path) if behind else ()
         if reads and not behind.keys().isdisjoint(_read_by(project, path)):
             project, behind = _with(project, behind), {}
@@ -42,11 +48,26 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
 
 def _each_after_what_it_reads(project: Project, suspects: Iterable[str]) -> list[str]:
     """Ids of the paths among some, each behind those that it reads, through runs too."""
+    suspects = list(suspects)
     paths: dict[str, Path] = {i: p for i in suspects if (p := project.find("paths", i)) is not None}
+    images = [i for i in suspects if i not in paths]
     between = {r for p in paths.values() for r in rested_runs(p)}
+    if images or any(p.follows is not None for p in paths.values()):
+        names = [*paths, *images]
+        found = in_order(project, [*names, *sorted(between - set(names))])
+        return [i for i in found if i not in between or i in images]
     if not between and all(paths.keys().isdisjoint(reads_of(p)) for p in paths.values()):
         return list(paths)
     return [i for i in in_order(project, [*paths, *sorted(between)]) if i not in between]
+
+
+def _image(project: Project, name: str) -> Project:
+    """The document with a path or a run that follows another one as it should be."""
+    path: Path | None = project.find("paths", name)
+    if path is not None:
+        return with_image_path(project, path)
+    run = project.find("runs", name)
+    return project if run is None else with_image_run(project, run)
 
 
 def _read_by(project: Project, path: Path) -> tuple[str, ...]:
@@ -97,6 +118,8 @@ def _behind(project: Project, affected: Iterable[str], seen: set[str]) -> set[st
         path: Path | None = project.find("paths", name)
         run = project.find("runs", name) if path is None else None
         if path is not None and (reads_of(path) or path.bend is not None or rests(path)):
+            out.add(name)
+        if run is not None and run.like is not None:
             out.add(name)
         elif run is not None and run.recipe.path not in seen and run.recipe.path not in out:
             own: Path = project.find("paths", run.recipe.path)

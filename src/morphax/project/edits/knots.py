@@ -8,7 +8,8 @@ import numpy as np
 from morphax.core.errors import PathError
 from morphax.core.path import path_edits as core
 from morphax.core.path.path_fit import path_change
-from morphax.core.path.paths import PathKind, chain_of
+from morphax.core.path.paths import PathKind
+from morphax.project.derive.handles import by_handles
 from morphax.project.draft import Draft
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.lookup import path_by_id, path_shape
@@ -118,24 +119,9 @@ def set_path_kind(project: Project, path_id: str, kind: PathKind) -> Reshaped:
 def made_to_handles(project: Project, path: Path) -> tuple[Project, Path]:
     """A pulled, hanging or ready-made path, or one that bends least, as a handles path of the same curve; its ends, and
     knots that lie on the curve, stay the same."""
-    before = path_shape(path)
-    shape = core.as_handles(before)
-    count = len(shape.knots)
     draft = Draft(project)
-    ids = [path.knots[0].id, *draft.new_ids("k", count - 1)]
-    if path.kind in (PathKind.HANGING, PathKind.THROUGH):
-        for k, at in zip(path.knots, chain_of(before).knots.tolist(), strict=False):
-            ids[at] = k.id
-    if not path.closed:
-        ids[-1] = path.knots[-1].id
-    knots, holds = [], {k.id: k.hold for k in path.knots}
-    for i, knot_id in enumerate(ids):
-        coming, leaving = (_place(h) for h in shape.handles[i])
-        has = bool(shape.handles[i].any())
-        kind: KnotKind = ("loose" if has else "corner") if shape.corner[i] else "in line"
-        own = {"hold": holds.get(knot_id)} | ({"coming": coming, "leaving": leaving} if has else {})
-        knots.append(Knot(id=knot_id, place=_place(shape.knots[i]), kind=kind, curved=bool(shape.curved[i]), **own))
-    return draft.done(), evolve(path, kind=PathKind.HANDLES, knots=tuple(knots), made=None)
+    made = by_handles(path, lambda count: draft.new_ids("k", count))
+    return draft.done(), made
 
 
 def _supports(path: Path) -> tuple[Knot, ...]:

@@ -7,7 +7,14 @@ from math import cos, pi, sin
 import numpy as np
 
 from morphax.core.path.coils import spine_of
-from morphax.core.path.made_paths import VALUES, MadeCurve, MadeShape, checked_values, dragged, made_marks
+from morphax.core.path.made_paths import (
+    MadeCurve,
+    MadeShape,
+    checked_values,
+    dragged,
+    made_marks,
+    transformed_curve,
+)
 from morphax.core.path.paths import PathKind
 from morphax.core.types import Floats, frozen
 from morphax.project.derive.coils import marked_knots
@@ -156,14 +163,7 @@ def transformed_made(curve: MadeCurve, pivot: Floats, matrix: Floats, shift: Flo
     """
     if curve.spine is not None:
         raise DocumentError(COIL_STAYS)
-    x, y = curve.axes[:2] @ matrix.T / grow
-    z = np.cross(x, y)
-    kinds = VALUES[curve.shape]
-    values = {k: v * grow if kinds[k].kind == "length" else v for k, v in curve.values.items()}
-    if np.linalg.det(matrix) < 0.0 and "pitch" in values:
-        values["pitch"] = -values["pitch"]
-    origin = pivot + matrix @ (curve.origin - pivot) + shift
-    return replace(curve, values=values, origin=frozen(origin), axes=frozen(np.stack([x, y, z])))
+    return transformed_curve(curve, pivot, matrix, shift, grow)
 
 
 def reversed_made(curve: MadeCurve) -> MadeCurve:

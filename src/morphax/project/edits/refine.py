@@ -13,6 +13,7 @@ from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import ResolvedPath, points_along, resolve_path
 from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
+from morphax.project.derive.along import with_knots
 from morphax.project.draft import Draft
 from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.holding import is_fixed, is_lead
@@ -25,7 +26,7 @@ from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
 from morphax.project.edits.runs import Added, with_runs
 from morphax.project.edits.split_pieces import CutPath, sets_of_part
-from morphax.project.edits.station_values import with_knots, with_own_sets, with_own_stations
+from morphax.project.edits.station_values import with_own_sets, with_own_stations
 from morphax.project.edits.timing_path import cut_in_two, made_one
 from morphax.project.edits.transform import mirrored, targets_of, transformed
 from morphax.project.lookup import path_by_id, path_of, path_shape, run_by_id

@@ -8,6 +8,8 @@ from typing import Any, Literal
 import numpy as np
 
 from morphax.core.path.paths import PathKind
+from morphax.project.derive.along import with_knots
+from morphax.project.derive.mirrors import on_its_own
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
@@ -15,7 +17,6 @@ from morphax.project.edits.station_values import (
     as_laid,
     lead_to_copies,
     with_fitting_marks,
-    with_knots,
     with_own_sets,
     with_own_stations,
 )
@@ -259,7 +260,7 @@ def _staying(paths: Sequence[Path]) -> set[str]:
 
 
 def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
-    path = draft.path(run.recipe.path)
+    path = on_its_own(draft.path(run.recipe.path), draft)
     made = path.made
     path_id, twin_id = draft.new_id("p"), draft.new_id("r")
     knots = tuple(
@@ -272,9 +273,8 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
     twins = dict(zip((k.id for k in path.knots), (k.id for k in knots), strict=True))
     stations = with_own_stations(draft, run.recipe.stations, twins)
     recipe = copied(run.recipe, path=path_id, stations=stations, varying=with_knots(run.recipe.varying, twins))
-    if recipe.sets:
-        recipe = copied(recipe, sets=with_own_sets(draft, recipe.sets))
-    draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name)))
+    recipe = copied(recipe, sets=with_own_sets(draft, recipe.sets)) if recipe.sets else recipe
+    draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name), like=None))
     return twin_id
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from morphax.project.draft import Draft
-from morphax.project.model.document import PieceSet, Recipe, Station, StationLike, Varying, copied, evolve
+from morphax.project.model.document import PieceSet, Recipe, Station, StationLike, copied, evolve
 
 
 def as_laid(station: Station | StationLike) -> dict[str, Any]:
@@ -56,10 +56,3 @@ def lead_to_copies(draft: Draft, run_ids: Sequence[str], copies: Mapping[str, Se
             twins = {old: new[0] for old, new in copies.items()}
             sets = tuple(copied(s, to=twins.get(s.to or "", s.to)) for s in run.recipe.sets)
             draft.put(copied(run, recipe=copied(run.recipe, sets=sets)))
-
-
-def with_knots(varying: Varying | None, twins: Mapping[str, str]) -> Varying | None:
-    """What varies along a run on a path with other knots; ``twins``: its knots by those that they copy."""
-    if varying is None or not varying.knots:
-        return varying
-    return evolve(varying, knots=tuple(evolve(v, knot=twins.get(v.knot, v.knot)) for v in varying.knots))

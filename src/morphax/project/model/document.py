@@ -40,7 +40,7 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 14
+SCHEMA_VERSION = 15
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
@@ -213,12 +213,13 @@ class Recipe(Entity):
 
 
 class Run(Entity):
-    """One swept body, and what of it moves with time."""
+    """One swept body, and what of it moves with time; ``like``: the run that it is the mirror image of, all of it."""
 
     id: Id
     recipe: Recipe
     show: Show
     times: Times | None = None
+    like: Id | None = None
 
 
 class Material(Entity):

@@ -163,11 +163,43 @@ class Bend(Entity):
     seen: HostPlace | None = None
 
 
+class MirrorOf(Entity):
+    """A path is the mirror image of another one across the plane through ``at``, m, with a unit ``normal``.
+
+    ``ups``: mirrored, the normals of what the other one's knots rest on (None where one rests on nothing): the image
+    lies as that does.
+    """
+
+    kind: Literal["mirror"] = "mirror"
+    path: Id
+    at: Place = (0.0, 0.0, 0.0)
+    normal: Place = (1.0, 0.0, 0.0)
+    ups: tuple[Place | None, ...] = ()
+
+    @model_validator(mode="after")
+    def _has_a_direction(self) -> Self:
+        if abs(float(np.linalg.norm(self.normal)) - 1.0) > 1e-9:
+            raise ValueError("a mirror's plane has a normal of length 1")
+        return self
+
+
+class BesideOf(Entity):
+    """A path runs beside another one, ``side`` m to its right (negative: left) and ``up`` m above it."""
+
+    kind: Literal["beside"] = "beside"
+    path: Id
+    side: Coordinate
+    up: Coordinate = 0.0
+
+
+Follows = Annotated[MirrorOf | BesideOf, Field(discriminator="kind")]
+
+
 class Path(Entity):
     """The curve of one or more runs; ``slack`` and ``stiffness`` count on hanging paths, ``tension`` on through ones.
 
     ``bend`` is how it goes from lead to lead. ``made`` is what a ready-made path is; its knots are that curve's marks,
-    and hold on to nothing.
+    and hold on to nothing. ``follows``: the path that all of it follows from.
     """
 
     id: Id
@@ -179,6 +211,7 @@ class Path(Entity):
     knots: tuple[Knot, ...] = ()
     made: Made | None = None
     bend: Bend | None = None
+    follows: Follows | None = None
 
     @model_validator(mode="after")
     def _knots_are_distinct(self) -> Self:
@@ -243,17 +276,25 @@ def path_shape(path: Path) -> PathShape:
         path.stiffness,
         None if path.made is None else made_curve(path.made),
         path.tension if path.kind is PathKind.THROUGH else 0.0,
-        _lying(path.knots),
+        _lying(path),
         0.0 if bend is None else bend.radius,
         np.empty(0) if bend is None else np.array(bend.bulge),
     )
 
 
-def _lying(knots: tuple[Knot, ...]) -> Floats:
-    """Normals of what knots rest on, nan where they rest on nothing; empty where none does."""
-    if not any(isinstance(k.hold, RestHold) for k in knots):
-        return np.empty(0)
-    return np.array([k.hold.up if isinstance(k.hold, RestHold) else (np.nan,) * 3 for k in knots])
+def rest_ups(path: Path) -> tuple[Place | None, ...]:
+    """Normals of what knots rest on, None where they rest on nothing; empty where none does."""
+    if isinstance(path.follows, MirrorOf):
+        return path.follows.ups if len(path.follows.ups) == len(path.knots) else ()
+    if not any(isinstance(k.hold, RestHold) for k in path.knots):
+        return ()
+    return tuple(k.hold.up if isinstance(k.hold, RestHold) else None for k in path.knots)
+
+
+def _lying(path: Path) -> Floats:
+    """The same, nan where they rest on nothing."""
+    ups = rest_ups(path)
+    return np.array([(np.nan,) * 3 if up is None else up for up in ups]) if ups else np.empty(0)
 
 
 def _handles(knot: Knot) -> tuple[tuple[float, ...], tuple[float, ...]]:

@@ -1,0 +1,217 @@
+"""Edits of mirror images: made, moved, set free; and what is changed on one side is changed on the other."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from morphax.core.types import Floats
+from morphax.project.derive.along import with_knots
+from morphax.project.derive.graph import differences
+from morphax.project.derive.mirrors import (
+    as_mirrored,
+    knot_seen,
+    mirror_of,
+    on_its_own,
+    own_ids,
+    path_seen,
+    recipe_seen,
+)
+from morphax.project.draft import Draft, Letter
+from morphax.project.edits.holding import is_fixed
+from morphax.project.edits.resting import slid
+from morphax.project.edits.runs import Added
+from morphax.project.lookup import path_by_id, path_of
+from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, RestHold, Run, copied, evolve
+from morphax.project.model.paths import BesideOf, MirrorOf
+
+
+def add_mirrors(project: Project, run_ids: Sequence[str], at: Floats, normal: Floats) -> Added:
+    """The mirror images of runs across a plane through ``at`` (3,), m, with a ``normal`` (3,): runs that follow them in
+    all that they are; the ids of the images. Runs on one path have images on one path."""
+    draft, paths, ids = Draft(project), dict[str, Path](), list[str]()
+    unit = np.asarray(normal) / np.linalg.norm(normal)
+    for run in map(draft.run, run_ids):
+        mirror = MirrorOf(path=run.recipe.path, at=_place(at), normal=_place(unit))
+        of = as_mirrored(draft.path(mirror.path), mirror)
+        if of.id not in paths:
+            paths[of.id] = path_seen(of, mirror, draft.new_id("p"), draft.new_ids("k", len(of.knots)))
+            draft.add(paths[of.id])
+        path = paths[of.id]
+        twins = dict(zip((k.id for k in of.knots), (k.id for k in path.knots), strict=True))
+        own = draft.new_ids("t", len(run.recipe.stations)), draft.new_ids("e", len(run.recipe.sets))
+        recipe = recipe_seen(run.recipe, mirror, path.id, own, twins)
+        show = copied(run.show, name=draft.free_name("runs", run.show.name))
+        made = copied(run, id=draft.new_id("r"), recipe=recipe, show=show, like=run.id)
+        draft.add(made)
+        ids.append(made.id)
+    return Added(draft.done(), tuple(ids))
+
+
+def set_mirror(project: Project, path_id: str, at: Place, normal: Place) -> Project:
+    """Another plane for the image that a path is. Raises DocumentError where it is none."""
+    path = path_by_id(project, path_id)
+    if not isinstance(path.follows, MirrorOf):
+        raise DocumentError("this path is no mirror image")
+    draft = Draft(project)
+    draft.put(evolve(path, follows=evolve(path.follows, at=at, normal=normal)))
+    return draft.done()
+
+
+def own_copies(project: Project, run_ids: Sequence[str]) -> Project:
+    """Runs that follow nothing any more and share their paths with none: each has a path of its own, that goes as it
+    did. Raises DocumentError where all have one already."""
+    done = False
+    for run_id in run_ids:
+        path = path_of(project, run_id)
+        is_shared = any(r.recipe.path == path.id and r.id != run_id for r in project.runs)
+        run = project.find("runs", run_id)
+        if path.follows is None and not is_shared and run.like is None:
+            continue
+        done = True
+        project = _with_own_path(project, run_id) if is_shared else project
+        project = _untied(project, run_id)
+    if not done:
+        raise DocumentError("this run follows nothing, and no other has its path: it is its own already")
+    return project
+
+
+def _with_own_path(project: Project, run_id: str) -> Project:
+    """A run that shared its path on a copy of it, which holds on to the same."""
+    draft = Draft(project)
+    run = draft.run(run_id)
+    path = draft.path(run.recipe.path)
+    knots = tuple(copied(k, id=draft.new_id("k")) for k in path.knots)
+    own = copied(path, id=draft.new_id("p"), knots=knots)
+    draft.add(own)
+    twins = dict(zip((k.id for k in path.knots), (k.id for k in knots), strict=True))
+    recipe = run.recipe
+    stations = tuple(copied(s, knot=None if s.knot is None else twins.get(s.knot, s.knot)) for s in recipe.stations)
+    varying = with_knots(recipe.varying, twins)
+    draft.put(copied(run, recipe=copied(recipe, path=own.id, stations=stations, varying=varying)))
+    return draft.done()
+
+
+def _untied(project: Project, run_id: str) -> Project:
+    """A run that is like no other any more, and whose path follows nothing."""
+    draft = Draft(project)
+    run = draft.run(run_id)
+    draft.put(on_its_own(draft.path(run.recipe.path), draft))
+    draft.put(copied(run, like=None))
+    return draft.done()
+
+
+# -- the other way --------------------------------------------------------------------------------
+
+
+def handed_back(before: Project, after: Project) -> Project:
+    """The document in which what an edit changed on an image is changed on its original too.
+
+    Raises DocumentError where that can't be: a path beside another one is drawn by that, and what the original's knot
+    holds on to keeps it.
+    """
+    if before.paths is not after.paths:
+        for path in differences(before.paths, after.paths)[0]:
+            after = _path_back(before, after, path)
+    if before.runs is not after.runs:
+        for run in differences(before.runs, after.runs)[0]:
+            after = _run_back(before, after, run)
+    return after
+
+
+def _was_following(before: Project, after: Project, path: Path) -> Path | None:
+    """A path as it was, where it follows the same as before, which was not changed itself."""
+    was: Path | None = before.find("paths", path.id)
+    if was is None or path.follows is None or was.follows != path.follows:
+        return None
+    of = after.find("paths", path.follows.path)
+    is_same = of is not None and before.find("paths", of.id) is of
+    return was if is_same and _shape_of(was) != _shape_of(path) else None
+
+
+def _shape_of(path: Path) -> tuple[object, ...]:
+    return (path.kind, path.closed, path.slack, path.stiffness, path.tension, path.knots, path.made, path.bend)
+
+
+def _path_back(before: Project, after: Project, path: Path) -> Project:
+    was = _was_following(before, after, path)
+    if was is None or path.follows is None:
+        return after
+    of: Path = after.find("paths", path.follows.path)
+    if isinstance(path.follows, BesideOf):
+        raise DocumentError("this path runs beside another one: change that, or how far beside, or make it its own")
+    if as_mirrored(of, path.follows) is not of:
+        raise DocumentError("this path mirrors one that hangs or is a coil: change that, or make it its own")
+    if path.made != was.made and (path.made is None or was.made is None):
+        raise DocumentError("this path is a mirror image of a ready-made one: change that, or make it its own")
+    draft = Draft(after)
+    twins = dict(zip((k.id for k in was.knots), of.knots, strict=False))
+    seen = path_seen(path, path.follows, of.id, own_ids(draft, "k", [k.id for k in of.knots], len(path.knots)))
+    old = {k.id: k for k in was.knots}
+    knots = tuple(_knot_back(after, k, old.get(k.id), twins.get(k.id), path.follows, draft) for k in path.knots)
+    made = of.made
+    if made is not None and seen.made is not None and path.made != was.made:
+        made = copied(seen.made, rest=made.rest)
+        knots = tuple(copied(k, id=i.id, hold=None) for k, i in zip(seen.knots, knots, strict=True))
+    bend = of.bend
+    if path.bend != was.bend and seen.bend is not None:
+        bend = seen.bend if bend is None else copied(bend, radius=seen.bend.radius, bulge=seen.bend.bulge)
+    names = ("kind", "closed", "slack", "stiffness", "tension")
+    same = {name: getattr(path, name) for name in names}
+    draft.put(evolve(of, knots=knots, made=made, bend=bend, **same))
+    return draft.done()
+
+
+def _knot_back(
+    project: Project, knot: Knot, old: Knot | None, twin: Knot | None, mirror: MirrorOf, draft: Draft
+) -> Knot:
+    """The original's knot for one of the image: what it holds on to stays."""
+    if knot.hold is not None:
+        raise DocumentError("a mirror image holds on to nothing itself: let its original hold on, or make it its own")
+    if twin is None or old is None:
+        return knot_seen(knot, mirror, draft.new_id("k"))
+    if knot == old:
+        return twin
+    seen = knot_seen(knot, mirror, twin.id)
+    if twin.hold is None or knot.place == old.place:
+        return copied(seen, place=twin.place if knot.place == old.place else seen.place, hold=twin.hold)
+    if is_fixed(project, twin):
+        raise DocumentError("the knot that this one mirrors holds on to something: move it there, or let go of it")
+    if not isinstance(twin.hold, RestHold):
+        return copied(seen, hold=None)
+    moved = slid(twin, seen.place)
+    return copied(seen, place=moved.place, hold=moved.hold, step=moved.step)
+
+
+def _run_back(before: Project, after: Project, run: Run) -> Project:
+    was: Run | None = before.find("runs", run.id)
+    if was is None or was.like != run.like or (was.recipe == run.recipe and was.times == run.times):
+        return after
+    found = mirror_of(after, run)
+    if found is None or before.find("runs", found[0].id) is not found[0] or was.recipe.path != run.recipe.path:
+        return after
+    original, mirror = found
+    draft, recipe, old = Draft(after), run.recipe, original.recipe
+    path, of = draft.path(recipe.path), as_mirrored(draft.path(mirror.path), mirror)
+    stations = _back_ids(
+        draft, "t", [s.id for s in was.recipe.stations], [s.id for s in old.stations], [s.id for s in recipe.stations]
+    )
+    sets = _back_ids(draft, "e", [s.id for s in was.recipe.sets], [s.id for s in old.sets], [s.id for s in recipe.sets])
+    twins = dict(zip((k.id for k in path.knots), (k.id for k in of.knots), strict=False))
+    seen = recipe_seen(recipe, mirror, of.id, (stations, sets), twins)
+    if recipe.reference == was.recipe.reference:
+        seen = copied(seen, reference=old.reference)
+    if recipe.placing == was.recipe.placing:
+        seen = copied(seen, placing=old.placing)
+    draft.put(copied(original, recipe=seen, times=run.times))
+    return draft.done()
+
+
+def _back_ids(draft: Draft, letter: Letter, was: Sequence[str], old: Sequence[str], now: Sequence[str]) -> list[str]:
+    """The original's ids for those of an image: by those that they had, new ones for new ones."""
+    twins = dict(zip(was, old, strict=False))
+    return [twins.get(i) or draft.new_id(letter) for i in now]
+
+
+def _place(p: Floats) -> Place:
+    x, y, z = (float(v) for v in p)
+    return (x, y, z)

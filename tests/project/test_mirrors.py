@@ -1,0 +1,285 @@
+"""Mirror images: exact, whatever the path is; they follow, and what is changed on them is changed on both sides."""
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import example, given
+from hypothesis import strategies as st
+
+from morphax.build.project_bodies import new_builder
+from morphax.core.body.images import mirrored_places
+from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
+from morphax.core.path.paths import PathKind
+from morphax.demo import lantern_wagon
+from morphax.io.project_file import from_bytes, to_bytes
+from morphax.project.derive.walk import derived, followed
+from morphax.project.edits.along import add_station
+from morphax.project.edits.knots import set_path_kind
+from morphax.project.edits.mirrors import add_mirrors, handed_back, own_copies, set_mirror
+from morphax.project.edits.path_holds import hold_on_paths
+from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
+from morphax.project.edits.pieces import add_pieces
+from morphax.project.edits.ready_made import add_coil, add_made, set_made_value
+from morphax.project.edits.resting import Rest, rest_on
+from morphax.project.edits.runs import NewRun, add_run, delete_runs, duplicate_runs, set_width
+from morphax.project.lookup import path_of, run_by_id, run_width
+from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, all_ids, evolve
+
+OGEE = NewRun(ReadyMadeSource(name="ogee"), 0.06)
+ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
+WAY = [(0.3, 0.0, 0.1), (0.8, 0.3, 0.2), (1.4, 0.1, 0.5), (1.9, 0.6, 0.3)]
+X = (np.zeros(3), np.array([1.0, 0.0, 0.0]))
+ASLANT = (np.array([0.3, -1.0, 0.2]), np.array([0.3, 0.5, 0.81]))
+
+
+def triangles(mesh) -> trimesh.Trimesh:
+    faces = np.vstack([mesh.quads[:, [0, 1, 2]], mesh.quads[:, [0, 2, 3]], mesh.tris])
+    return trimesh.Trimesh(mesh.points, faces, process=False)
+
+
+def one(kind: PathKind = PathKind.THROUGH, new: NewRun = OGEE) -> tuple[Project, str]:
+    run = add_run(Project(), kind, WAY, new)
+    return run.project, run.ids[0]
+
+
+def pair(kind: PathKind = PathKind.THROUGH, plane=X) -> tuple[Project, str, str]:
+    project, run_id = one(kind)
+    made = add_mirrors(project, [run_id], *plane)
+    return made.project, run_id, made.ids[0]
+
+
+def bodies(project: Project, *ids: str):
+    builder = new_builder()
+    return [builder.run(project, run_by_id(project, i)) for i in ids]
+
+
+def assert_images(project: Project, ids, twins, plane, within: float = 1e-12) -> None:
+    """Bodies, pieces and paths of runs and of their images are the same ones in the mirror."""
+    at, normal = plane[0], plane[1] / np.linalg.norm(plane[1])
+    builder = new_builder()
+    for i, twin in zip(ids, twins, strict=True):
+        a, b = (builder.run(project, run_by_id(project, k)) for k in (i, twin))
+        assert a.path.polyline.shape == b.path.polyline.shape, run_by_id(project, i).show.name
+        for got, own in ((b.body.mesh.points, a.body.mesh.points), (b.path.polyline, a.path.polyline)):
+            assert np.allclose(got, mirrored_places(own, at, normal), rtol=0.0, atol=within)
+        assert [len(c.transforms) for c in a.body.copies] == [len(c.transforms) for c in b.body.copies]
+        for c, d in zip(a.body.copies, b.body.copies, strict=True):
+            far = mirrored_places(c.whole.points, at, normal)
+            assert np.allclose(d.whole.points, far, rtol=0.0, atol=1e-9)
+        assert [f.code for f in a.body.findings] == [f.code for f in b.body.findings]
+
+
+@pytest.mark.parametrize("plane", [X, (np.array([0.0, 0.0, 0.7]), np.array([0.0, 0.0, 1.0])), ASLANT])
+def test_all_of_the_demo_is_the_same_in_the_mirror(plane) -> None:
+    project = derived(lantern_wagon())
+    ids = [r.id for r in project.runs]
+    made = add_mirrors(project, ids, *plane)
+    assert derived(made.project) is made.project and len(set(all_ids(made.project))) == len(list(all_ids(made.project)))
+    assert_images(made.project, ids, made.ids, plane)
+    builder = new_builder()
+    for i, twin in zip(ids, made.ids, strict=True):
+        a, b = (builder.run(made.project, run_by_id(made.project, k)).body.mesh for k in (i, twin))
+        if a.face_count:
+            before, after = triangles(a).volume, triangles(b).volume
+            assert after == pytest.approx(before, rel=1e-11) and np.sign(after) == np.sign(before)
+    again = from_bytes(to_bytes(made.project), "again.morphax")
+    assert again == made.project and derived(again) is again
+
+
+def coil() -> tuple[Project, str]:
+    project, run_id = one(PathKind.THROUGH, ROUND)
+    wound = add_coil(project, path_of(project, run_id).id, 0.05, 7.0, ROUND)
+    return wound.project, wound.ids[0]
+
+
+def made_path(shape: MadeShape, **values: float) -> tuple[Project, str]:
+    curve = MadeCurve(shape, checked_values(shape, values), np.array([0.4, 0.2, 0.1]), np.eye(3))
+    run = add_made(Project(), curve, ROUND)
+    return run.project, run.ids[0]
+
+
+PATHS = {
+    **{str(kind): lambda kind=kind: one(kind) for kind in (PathKind.STRAIGHT, PathKind.PULLED, PathKind.HANGING)},
+    "handles": lambda: (lambda p, i: (set_path_kind(p, path_of(p, i).id, PathKind.HANDLES).project, i))(*one()),
+    "coil": coil,
+    "helix": lambda: made_path(MadeShape.HELIX, turns=2.5, top=0.1),
+    "spiral": lambda: made_path(MadeShape.SPIRAL, turns=-2.0),
+    "wave": lambda: made_path(MadeShape.WAVE, waves=2.25),
+    "arc": lambda: made_path(MadeShape.ARC, turn=-1.2),
+    "polygon": lambda: made_path(MadeShape.POLYGON, sides=5),
+}
+
+
+@pytest.mark.parametrize("plane", [X, ASLANT])
+@pytest.mark.parametrize("name", PATHS)
+def test_every_kind_of_path_is_the_same_in_the_mirror_and_as_its_own_copy(name: str, plane) -> None:
+    project, run_id = PATHS[name]()
+    made = add_mirrors(project, [run_id], *plane)
+    assert_images(made.project, [run_id], made.ids, plane)
+    own = own_copies(made.project, made.ids)
+    assert run_by_id(own, made.ids[0]).like is None and path_of(own, made.ids[0]).follows is None
+    image, free = bodies(made.project, made.ids[0])[0].body.mesh, bodies(own, made.ids[0])[0].body.mesh
+    assert image.points.shape == free.points.shape
+    assert np.allclose(image.points, free.points, rtol=0.0, atol=1e-9)  # built by itself, not as an image
+
+
+@given(
+    st.lists(st.tuples(*[st.floats(-3.0, 3.0)] * 3), min_size=2, max_size=6, unique_by=lambda p: round(p[0], 2)),
+    st.tuples(*[st.floats(-1.0, 1.0)] * 3).filter(lambda n: np.linalg.norm(n) > 0.1),
+    st.sampled_from([PathKind.THROUGH, PathKind.STRAIGHT, PathKind.PULLED]),
+)
+@example(WAY, (0.0, 0.6, 0.8), PathKind.THROUGH)
+def test_whatever_is_done_to_the_original_is_done_to_the_image(places, normal, kind) -> None:
+    project, run_id, twin = pair(PathKind.THROUGH, (np.array([0.1, 0.2, 0.3]), np.array(normal)))
+    path = path_of(project, run_id)
+    now = remove_knots(project, path.id, [path.knots[1].id]).project
+    now = set_path_kind(now, path.id, kind).project
+    now = move_knots(now, path.id, {path.knots[0].id: places[0], path.knots[-1].id: places[-1]})
+    now = add_pieces(set_width(now, [run_id], 0.11), [run_id], "bead").project
+    now = add_station(now, run_id, 0.5, ReadyMadeSource(name="star"))[0]
+    now = followed(now, project)
+    assert derived(now) is now and len(path_of(now, twin).knots) == len(path.knots) - 1
+    assert run_width(now, twin) == run_width(now, run_id) == pytest.approx(0.11)
+    assert_images(now, [run_id], [twin], (np.array([0.1, 0.2, 0.3]), np.array(normal)), 1e-9)
+
+
+def test_an_image_of_an_image_follows_too_and_a_run_that_holds_on_to_one() -> None:
+    project, run_id, twin = pair()
+    more = add_mirrors(project, [twin], np.array([0.0, 2.0, 0.0]), np.array([0.0, 1.0, 0.0]))
+    project, third = more.project, more.ids[0]
+    held = add_run(project, PathKind.STRAIGHT, [(0.0, 0.0, 3.0), (0.0, 1.0, 3.0)], ROUND)
+    path, line = path_of(held.project, third), path_of(held.project, held.ids[0])
+    project = followed(hold_on_paths(held.project, line.id, {line.knots[0].id: (path.id, 1.0)}), held.project)
+    own = path_of(project, run_id)
+    now = followed(move_knots(project, own.id, {own.knots[-1].id: (5.0, 1.0, 2.0)}), project)
+    assert path_of(now, third).knots[-1].place == (-5.0, 3.0, 2.0)
+    assert np.allclose(path_of(now, held.ids[0]).knots[0].place, (-5.0, 3.0, 2.0), atol=1e-12)
+    assert derived(now) is now
+
+
+def changed(project: Project, change) -> Project:
+    return followed(handed_back(project, change(project)), project)
+
+
+def test_a_knot_of_the_image_that_is_dragged_moves_the_one_of_the_original() -> None:
+    project, run_id, twin = pair(PathKind.STRAIGHT)
+    path, own = path_of(project, twin), path_of(project, run_id)
+    now = changed(project, lambda p: move_knots(p, path.id, {path.knots[1].id: (-0.9, 0.25, 0.6)}))
+    assert path_of(now, twin).knots[1].place == (-0.9, 0.25, 0.6)
+    assert path_of(now, run_id).knots[1].place == (0.9, 0.25, 0.6)
+    assert [k.id for k in path_of(now, run_id).knots] == [k.id for k in own.knots]
+    assert_images(now, [run_id], [twin], X)
+    more = changed(now, lambda p: insert_knot(p, path.id, 1, 0.5).project)
+    assert len(path_of(more, run_id).knots) == len(path_of(more, twin).knots) == 5
+    assert [k.id for k in own.knots] == [k.id for k in path_of(more, run_id).knots if k.id in {k.id for k in own.knots}]
+    less = changed(more, lambda p: remove_knots(p, path.id, [path.knots[0].id]).project)
+    assert path_of(less, run_id).knots[0].place == (0.9, 0.25, 0.6)
+    assert_images(less, [run_id], [twin], X)
+    kinds = changed(less, lambda p: set_path_kind(p, path.id, PathKind.THROUGH).project)
+    assert path_of(kinds, run_id).kind is PathKind.THROUGH
+
+
+def test_what_is_said_of_the_image_is_said_of_the_original() -> None:
+    project, run_id, twin = pair()
+    now = changed(project, lambda p: set_width(p, [twin], 0.2))
+    assert run_width(now, run_id) == pytest.approx(0.2) == run_width(now, twin)
+    now = changed(now, lambda p: add_station(p, twin, 0.25, ReadyMadeSource(name="star"))[0])
+    now = changed(now, lambda p: add_pieces(p, [twin], "stud").project)
+    recipe, image = (run_by_id(now, i).recipe for i in (run_id, twin))
+    assert [s.section for s in recipe.stations] == [s.section for s in image.stations] and len(recipe.stations) == 2
+    assert [s.rule for s in recipe.sets] == [s.rule for s in image.sets] and len(recipe.sets) == 1
+    assert recipe.reference.is_plain and image.reference.is_mirrored
+    assert len(set(all_ids(now))) == len(list(all_ids(now)))
+    both = changed(now, lambda p: set_width(p, [run_id, twin], 0.3))
+    assert run_width(both, run_id) == run_width(both, twin) == pytest.approx(0.3)
+    assert changed(project, lambda p: set_width(set_width(p, [twin], 0.2), [twin], 0.06)).runs[0] == project.runs[0]
+
+
+def test_a_ready_made_path_is_changed_from_either_side_but_a_coil_on_its_own() -> None:
+    project, run_id = made_path(MadeShape.HELIX, turns=2.5)
+    made = add_mirrors(project, [run_id], *X)
+    twin = made.ids[0]
+    now = changed(made.project, lambda p: set_made_value(p, path_of(p, twin).id, "pitch", -0.3))
+    assert dict(path_of(now, run_id).made.values)["pitch"] == pytest.approx(0.3)
+    assert_images(now, [run_id], [twin], X)
+    project, run_id = coil()
+    made = add_mirrors(project, [run_id], *X)
+    path = path_of(made.project, made.ids[0])
+    with pytest.raises(DocumentError, match="is a coil"):
+        changed(made.project, lambda p: move_knots(p, path.id, {path.knots[0].id: (0.0, 0.0, 0.0)}))
+
+
+def test_what_the_original_holds_on_to_is_kept_and_the_image_holds_on_to_nothing() -> None:
+    project = derived(lantern_wagon())
+    hose = next(r for r in project.runs if r.show.name == "Fog hose")
+    made = add_mirrors(project, [hose.id], *X)
+    path = path_of(made.project, made.ids[0])
+    with pytest.raises(DocumentError, match="holds on to something"):
+        changed(made.project, lambda p: move_knots(p, path.id, {path.knots[0].id: (9.0, 9.0, 9.0)}))
+    first = path_of(made.project, hose.id).knots[1].place
+    x, y, z = path.knots[2].place
+    moved = changed(made.project, lambda p: move_knots(p, path.id, {path.knots[2].id: (x + 0.1, y, z)}))
+    assert path_of(moved, hose.id).knots[1].place == first
+    assert [k.hold for k in path_of(moved, hose.id).knots] == [k.hold for k in path_of(made.project, hose.id).knots]
+    own = path_of(made.project, hose.id)
+    with pytest.raises(DocumentError, match="holds on to nothing itself"):
+        changed(made.project, lambda p: hold_on_paths(p, path.id, {path.knots[2].id: (own.id, 0.5)}))
+
+
+def test_a_knot_that_rests_slides_when_its_image_is_moved() -> None:
+    project, run_id = one()
+    path = path_of(project, run_id)
+    project = rest_on(project, path.id, {k.id: Rest(None, (*k.place[:2], 0.0), (0.0, 0.0, 1.0)) for k in path.knots})
+    project = derived(project)
+    lock = run_by_id(project, run_id)
+    made = add_mirrors(project, [lock.id], *X)
+    path, own = path_of(made.project, made.ids[0]), path_of(made.project, lock.id)
+    k = next(i for i, knot in enumerate(own.knots) if knot.hold is not None)
+    x, y, z = path.knots[k].place
+    now = changed(made.project, lambda p: move_knots(p, path.id, {path.knots[k].id: (x, y + 0.003, z)}))
+    moved = path_of(now, lock.id).knots[k]
+    assert moved.hold is not None and moved.place[2] == own.knots[k].place[2] and moved.place != own.knots[k].place
+    assert_images(now, [lock.id], made.ids, X)
+
+
+def test_a_free_copy_goes_its_own_way_and_an_image_whose_original_is_gone_stays() -> None:
+    project, run_id, twin = pair()
+    own = own_copies(project, [twin])
+    path = path_of(own, run_id)
+    now = changed(own, lambda p: move_knots(p, path.id, {path.knots[0].id: (4.0, 0.0, 0.0)}))
+    assert path_of(now, twin).knots[0].place == (-0.3, 0.0, 0.1)
+    with pytest.raises(DocumentError, match="its own already"):
+        own_copies(own, [twin])
+    alone = followed(delete_runs(project, [run_id]), project)
+    before, after = bodies(project, twin)[0].body.mesh, bodies(alone, twin)[0].body.mesh
+    assert np.allclose(before.points, after.points, rtol=0.0, atol=1e-12)
+    left = path_of(alone, twin)
+    freed = changed(alone, lambda p: move_knots(p, left.id, {left.knots[0].id: (-4.0, 0.0, 0.0)}))
+    assert path_of(freed, twin).knots[0].place == (-4.0, 0.0, 0.0)
+    copy = duplicate_runs(project, [twin], offset=(0.0, 1.0, 0.0))
+    assert path_of(followed(copy.project, project), copy.ids[0]).knots[0].place == (-0.3, 1.0, 0.1)
+
+
+def test_the_plane_is_moved_and_turned_and_the_original_reversed() -> None:
+    project, run_id, twin = pair()
+    now = followed(set_mirror(project, path_of(project, twin).id, (0.0, 0.0, 1.0), (0.0, 0.0, 1.0)), project)
+    assert_images(now, [run_id], [twin], (np.array([0.0, 0.0, 1.0]), np.array([0.0, 0.0, 1.0])))
+    back = changed(now, lambda p: reverse_path(p, path_of(p, run_id).id))
+    assert path_of(back, twin).knots[0].place == pytest.approx((1.9, 0.6, 1.7))
+    with pytest.raises(DocumentError, match="no mirror image"):
+        set_mirror(project, path_of(project, run_id).id, (0.0, 0.0, 0.0), (0.0, 0.0, 1.0))
+
+
+def test_runs_on_one_path_have_images_on_one_path() -> None:
+    project, run_id = one()
+    run = run_by_id(project, run_id)
+    two = add_run(project, PathKind.STRAIGHT, WAY, ROUND)
+    second = run_by_id(two.project, two.ids[0])
+    shared = evolve(second, recipe=evolve(second.recipe, path=run.recipe.path))
+    project = evolve(two.project, runs=(run, shared))
+    made = add_mirrors(project, [run_id, second.id], *X)
+    assert len({path_of(made.project, i).id for i in made.ids}) == 1
+    own = own_copies(made.project, [made.ids[0]])
+    assert path_of(own, made.ids[0]).follows is None and path_of(own, made.ids[1]).follows is not None
+    free = own_copies(project, [run_id])
+    assert path_of(free, run_id).id != path_of(free, second.id).id
