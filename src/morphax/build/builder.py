@@ -32,7 +32,7 @@ from morphax.core.path.resolved import path_polyline, resolve_path
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Points3, frozen
 from morphax.project.derive.coils import is_waiting, wound_round
-from morphax.project.derive.mirrors import mirror_of, seen_across
+from morphax.project.derive.images import image_of, seen_body
 from morphax.project.derive.neighbours import neighbours
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
@@ -165,7 +165,7 @@ class Builder:
         section = section_by_id(project, recipe.stations[0].section)
         if _is_alone(path, recipe):
             return (path, section, recipe)
-        image = mirror_of(project, run)
+        image = image_of(project, run)
         if image is not None:
             return (path, section, *self._sources(project, image[0]), recipe)
         host, target = neighbours(project, run)
@@ -334,9 +334,9 @@ class Builder:
         begin = thread_time()
         self.bodies_built += 1
         measured = self.path(path)
-        image = mirror_of(project, run)
+        image = image_of(project, run)
         if image is not None:
-            body = seen_across(self.run(project, image[0], is_stopped).body, image[1])
+            body = seen_body(self.run(project, image[0], is_stopped).body, image[1])
             return Built(run.id, measured, body, thread_time() - begin, sources)
         if measured.resolved is None:
             body = Body(empty_mesh(), measured.findings, 0.0, path.closed)

@@ -19,7 +19,7 @@ from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits.holding import let_go
-from morphax.project.edits.mirrors import handed_back
+from morphax.project.edits.images import handed_back
 from morphax.project.edits.show import locked_change
 from morphax.project.edits.things import still_there
 from morphax.project.history import History

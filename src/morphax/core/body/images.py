@@ -17,11 +17,18 @@ def mirror_matrix(normal: Floats) -> Floats:
     return np.eye(3) - 2.0 * np.outer(n, n)
 
 
-def mirrored_places(places: Floats, at: Floats, normal: Floats) -> Floats:
-    """Places (..., 3), m, across the plane through ``at`` (3,) with a unit ``normal`` (3,)."""
-    far = (places - at) @ normal
-    out: Floats = places - 2.0 * far[..., None] * normal
-    return out
+def turn_matrix(axis: Floats, angle: float) -> Floats:
+    """(3, 3) the turn about a unit axis (3,) by ``angle`` rad, right-handed (Rodrigues' formula); quarters are exact."""
+    x, y, z = (float(v) for v in axis)
+    quarters = angle / (0.5 * np.pi)
+    k = round(quarters)
+    c, s = (
+        ((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))[k % 4]
+        if abs(quarters - k) < 1e-12
+        else (float(np.cos(angle)), float(np.sin(angle)))
+    )
+    across = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+    return c * np.eye(3) + s * across + (1.0 - c) * np.outer(axis, axis)
 
 
 def imaged_body(body: Body, matrix: Floats, shift: Floats) -> Body:

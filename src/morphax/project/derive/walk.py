@@ -5,8 +5,8 @@ from collections.abc import Callable, Iterable
 from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
+from morphax.project.derive.images import with_image_path, with_image_run
 from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_leads
-from morphax.project.derive.mirrors import with_image_path, with_image_run
 from morphax.project.derive.rests import rested_runs, rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project

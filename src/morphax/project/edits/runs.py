@@ -9,7 +9,7 @@ import numpy as np
 
 from morphax.core.path.paths import PathKind
 from morphax.project.derive.along import with_knots
-from morphax.project.derive.mirrors import on_its_own
+from morphax.project.derive.images import on_its_own
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto

@@ -12,6 +12,8 @@ from morphax.core.types import Floats
 from morphax.project.model.hosts import HostPlace
 from morphax.project.model.values import FARTHEST, Coordinate, Entity, Id, Place
 
+MOST_IMAGES = 1000
+"""So many copies stand in a row or round an axis at most."""
 KnotKind = Literal["corner", "smooth", "in line", "loose"]
 
 
@@ -163,24 +165,54 @@ class Bend(Entity):
     seen: HostPlace | None = None
 
 
-class MirrorOf(Entity):
-    """A path is the mirror image of another one across the plane through ``at``, m, with a unit ``normal``.
+class ImageOf(Entity):
+    """A path is another one elsewhere. ``ups``: turned along, the normals of what the other one's knots rest on (None
+    where one rests on nothing): the image lies as that does."""
 
-    ``ups``: mirrored, the normals of what the other one's knots rest on (None where one rests on nothing): the image
-    lies as that does.
-    """
+    path: Id
+    ups: tuple[Place | None, ...] = ()
+
+
+class MirrorOf(ImageOf):
+    """The mirror image across the plane through ``at``, m, with a unit ``normal``."""
 
     kind: Literal["mirror"] = "mirror"
-    path: Id
     at: Place = (0.0, 0.0, 0.0)
     normal: Place = (1.0, 0.0, 0.0)
-    ups: tuple[Place | None, ...] = ()
 
     @model_validator(mode="after")
     def _has_a_direction(self) -> Self:
-        if abs(float(np.linalg.norm(self.normal)) - 1.0) > 1e-9:
-            raise ValueError("a mirror's plane has a normal of length 1")
+        _check_unit(self.normal, "a mirror's plane has a normal")
         return self
+
+
+class RowOf(ImageOf):
+    """The one with a ``number`` in a row, each by ``step``, m, farther on; the first is the path itself, number 0."""
+
+    kind: Literal["row"] = "row"
+    number: Annotated[int, Field(ge=1, le=MOST_IMAGES)]
+    step: Place
+
+
+class RoundOf(ImageOf):
+    """The one with a ``number`` of those round an ``axis`` (of length 1) through ``at``, m, each turned by ``angle``,
+    rad, against the one before."""
+
+    kind: Literal["round"] = "round"
+    number: Annotated[int, Field(ge=1, le=MOST_IMAGES)]
+    at: Place = (0.0, 0.0, 0.0)
+    axis: Place = (0.0, 0.0, 1.0)
+    angle: Annotated[float, Field(ge=-7.0, le=7.0)]
+
+    @model_validator(mode="after")
+    def _has_an_axis(self) -> Self:
+        _check_unit(self.axis, "what runs stand round has an axis")
+        return self
+
+
+def _check_unit(direction: Place, what: str) -> None:
+    if abs(float(np.linalg.norm(direction)) - 1.0) > 1e-9:
+        raise ValueError(f"{what} of length 1")
 
 
 class BesideOf(Entity):
@@ -192,7 +224,7 @@ class BesideOf(Entity):
     up: Coordinate = 0.0
 
 
-Follows = Annotated[MirrorOf | BesideOf, Field(discriminator="kind")]
+Follows = Annotated[MirrorOf | RowOf | RoundOf | BesideOf, Field(discriminator="kind")]
 
 
 class Path(Entity):
@@ -284,7 +316,7 @@ def path_shape(path: Path) -> PathShape:
 
 def rest_ups(path: Path) -> tuple[Place | None, ...]:
     """Normals of what knots rest on, None where they rest on nothing; empty where none does."""
-    if isinstance(path.follows, MirrorOf):
+    if isinstance(path.follows, ImageOf):
         return path.follows.ups if len(path.follows.ups) == len(path.knots) else ()
     if not any(isinstance(k.hold, RestHold) for k in path.knots):
         return ()

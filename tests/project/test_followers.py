@@ -7,15 +7,14 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from morphax.build.project_bodies import new_builder
-from morphax.core.body.images import mirrored_places
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.walk import derived, followed
 from morphax.project.edits.along import add_station
+from morphax.project.edits.images import add_mirrors, handed_back, own_copies, set_mirror
 from morphax.project.edits.knots import set_path_kind
-from morphax.project.edits.mirrors import add_mirrors, handed_back, own_copies, set_mirror
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
 from morphax.project.edits.pieces import add_pieces
@@ -30,6 +29,11 @@ ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
 WAY = [(0.3, 0.0, 0.1), (0.8, 0.3, 0.2), (1.4, 0.1, 0.5), (1.9, 0.6, 0.3)]
 X = (np.zeros(3), np.array([1.0, 0.0, 0.0]))
 ASLANT = (np.array([0.3, -1.0, 0.2]), np.array([0.3, 0.5, 0.81]))
+
+
+def mirrored_places(places, at, normal):
+    """Places across a plane, by reflection of each one's distance from it."""
+    return places - 2.0 * ((places - at) @ normal)[..., None] * normal
 
 
 def triangles(mesh) -> trimesh.Trimesh:

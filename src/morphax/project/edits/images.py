@@ -1,4 +1,5 @@
-"""Edits of mirror images: made, moved, set free; and what is changed on one side is changed on the other."""
+"""Edits of images, mirrored, in rows and round an axis: made, moved, set free; and what is changed on one of them is
+changed on its original."""
 
 from collections.abc import Sequence
 
@@ -7,10 +8,13 @@ import numpy as np
 from morphax.core.types import Floats
 from morphax.project.derive.along import with_knots
 from morphax.project.derive.graph import differences
-from morphax.project.derive.mirrors import (
-    as_mirrored,
+from morphax.project.derive.images import (
+    Motion,
+    as_imaged,
+    image_of,
+    image_seen,
     knot_seen,
-    mirror_of,
+    motion_of,
     on_its_own,
     own_ids,
     path_seen,
@@ -22,29 +26,42 @@ from morphax.project.edits.resting import slid
 from morphax.project.edits.runs import Added
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, RestHold, Run, copied, evolve
-from morphax.project.model.paths import BesideOf, MirrorOf
+from morphax.project.model.paths import BesideOf, ImageOf, MirrorOf
 
 
 def add_mirrors(project: Project, run_ids: Sequence[str], at: Floats, normal: Floats) -> Added:
     """The mirror images of runs across a plane through ``at`` (3,), m, with a ``normal`` (3,): runs that follow them in
     all that they are; the ids of the images. Runs on one path have images on one path."""
-    draft, paths, ids = Draft(project), dict[str, Path](), list[str]()
-    unit = np.asarray(normal) / np.linalg.norm(normal)
-    for run in map(draft.run, run_ids):
-        mirror = MirrorOf(path=run.recipe.path, at=_place(at), normal=_place(unit))
-        of = as_mirrored(draft.path(mirror.path), mirror)
-        if of.id not in paths:
-            paths[of.id] = path_seen(of, mirror, draft.new_id("p"), draft.new_ids("k", len(of.knots)))
-            draft.add(paths[of.id])
-        path = paths[of.id]
-        twins = dict(zip((k.id for k in of.knots), (k.id for k in path.knots), strict=True))
-        own = draft.new_ids("t", len(run.recipe.stations)), draft.new_ids("e", len(run.recipe.sets))
-        recipe = recipe_seen(run.recipe, mirror, path.id, own, twins)
-        show = copied(run.show, name=draft.free_name("runs", run.show.name))
-        made = copied(run, id=draft.new_id("r"), recipe=recipe, show=show, like=run.id)
-        draft.add(made)
-        ids.append(made.id)
+    unit = _place(np.asarray(normal) / np.linalg.norm(normal))
+    return add_images(project, run_ids, [MirrorOf(path="p0", at=_place(at), normal=unit)])
+
+
+def add_images(project: Project, run_ids: Sequence[str], images: Sequence[ImageOf]) -> Added:
+    """Images of runs, of each as many as are said (of whatever path): runs that follow them; their ids, all of the
+    first image first."""
+    draft, ids = Draft(project), list[str]()
+    for image in images:
+        paths = dict[str, Path]()
+        ids += [_add_image(draft, draft.run(run_id), image, paths) for run_id in run_ids]
     return Added(draft.done(), tuple(ids))
+
+
+def _add_image(draft: Draft, run: Run, image: ImageOf, paths: dict[str, Path]) -> str:
+    """Adds an image of a run; ``paths``: the images of paths that there are by now."""
+    motion = motion_of(image)
+    of = as_imaged(draft.path(run.recipe.path), motion)
+    if of.id not in paths:
+        own = copied(image, path=of.id)
+        paths[of.id] = image_seen(of, own, draft.new_id("p"), draft.new_ids("k", len(of.knots)))
+        draft.add(paths[of.id])
+    path = paths[of.id]
+    twins = dict(zip((k.id for k in of.knots), (k.id for k in path.knots), strict=True))
+    ids = draft.new_ids("t", len(run.recipe.stations)), draft.new_ids("e", len(run.recipe.sets))
+    recipe = recipe_seen(run.recipe, motion, path.id, ids, twins)
+    show = copied(run.show, name=draft.free_name("runs", run.show.name))
+    made = copied(run, id=draft.new_id("r"), recipe=recipe, show=show, like=run.id)
+    draft.add(made)
+    return made.id
 
 
 def set_mirror(project: Project, path_id: str, at: Place, normal: Place) -> Project:
@@ -139,15 +156,16 @@ def _path_back(before: Project, after: Project, path: Path) -> Project:
     of: Path = after.find("paths", path.follows.path)
     if isinstance(path.follows, BesideOf):
         raise DocumentError("this path runs beside another one: change that, or how far beside, or make it its own")
-    if as_mirrored(of, path.follows) is not of:
-        raise DocumentError("this path mirrors one that hangs or is a coil: change that, or make it its own")
+    if as_imaged(of, motion_of(path.follows)) is not of:
+        raise DocumentError("this path is an image of one that hangs or is a coil: change that, or make it its own")
     if path.made != was.made and (path.made is None or was.made is None):
-        raise DocumentError("this path is a mirror image of a ready-made one: change that, or make it its own")
+        raise DocumentError("this path is an image of a ready-made one: change that, or make it its own")
     draft = Draft(after)
     twins = dict(zip((k.id for k in was.knots), of.knots, strict=False))
-    seen = path_seen(path, path.follows, of.id, own_ids(draft, "k", [k.id for k in of.knots], len(path.knots)))
+    back = motion_of(path.follows).back
+    seen = path_seen(path, back, of.id, own_ids(draft, "k", [k.id for k in of.knots], len(path.knots)))
     old = {k.id: k for k in was.knots}
-    knots = tuple(_knot_back(after, k, old.get(k.id), twins.get(k.id), path.follows, draft) for k in path.knots)
+    knots = tuple(_knot_back(after, k, old.get(k.id), twins.get(k.id), back, draft) for k in path.knots)
     made = of.made
     if made is not None and seen.made is not None and path.made != was.made:
         made = copied(seen.made, rest=made.rest)
@@ -161,21 +179,19 @@ def _path_back(before: Project, after: Project, path: Path) -> Project:
     return draft.done()
 
 
-def _knot_back(
-    project: Project, knot: Knot, old: Knot | None, twin: Knot | None, mirror: MirrorOf, draft: Draft
-) -> Knot:
+def _knot_back(project: Project, knot: Knot, old: Knot | None, twin: Knot | None, back: Motion, draft: Draft) -> Knot:
     """The original's knot for one of the image: what it holds on to stays."""
     if knot.hold is not None:
-        raise DocumentError("a mirror image holds on to nothing itself: let its original hold on, or make it its own")
+        raise DocumentError("an image holds on to nothing itself: let its original hold on, or make it its own")
     if twin is None or old is None:
-        return knot_seen(knot, mirror, draft.new_id("k"))
+        return knot_seen(knot, back, draft.new_id("k"))
     if knot == old:
         return twin
-    seen = knot_seen(knot, mirror, twin.id)
+    seen = knot_seen(knot, back, twin.id)
     if twin.hold is None or knot.place == old.place:
         return copied(seen, place=twin.place if knot.place == old.place else seen.place, hold=twin.hold)
     if is_fixed(project, twin):
-        raise DocumentError("the knot that this one mirrors holds on to something: move it there, or let go of it")
+        raise DocumentError("this knot's original holds on to something: move it there, or let go of it")
     if not isinstance(twin.hold, RestHold):
         return copied(seen, hold=None)
     moved = slid(twin, seen.place)
@@ -186,18 +202,18 @@ def _run_back(before: Project, after: Project, run: Run) -> Project:
     was: Run | None = before.find("runs", run.id)
     if was is None or was.like != run.like or (was.recipe == run.recipe and was.times == run.times):
         return after
-    found = mirror_of(after, run)
+    found = image_of(after, run)
     if found is None or before.find("runs", found[0].id) is not found[0] or was.recipe.path != run.recipe.path:
         return after
-    original, mirror = found
+    original, motion = found[0], motion_of(found[1])
     draft, recipe, old = Draft(after), run.recipe, original.recipe
-    path, of = draft.path(recipe.path), as_mirrored(draft.path(mirror.path), mirror)
+    path, of = draft.path(recipe.path), as_imaged(draft.path(old.path), motion)
     stations = _back_ids(
         draft, "t", [s.id for s in was.recipe.stations], [s.id for s in old.stations], [s.id for s in recipe.stations]
     )
     sets = _back_ids(draft, "e", [s.id for s in was.recipe.sets], [s.id for s in old.sets], [s.id for s in recipe.sets])
     twins = dict(zip((k.id for k in path.knots), (k.id for k in of.knots), strict=False))
-    seen = recipe_seen(recipe, mirror, of.id, (stations, sets), twins)
+    seen = recipe_seen(recipe, motion.back, of.id, (stations, sets), twins)
     if recipe.reference == was.recipe.reference:
         seen = copied(seen, reference=old.reference)
     if recipe.placing == was.recipe.placing:
