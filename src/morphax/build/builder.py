@@ -31,6 +31,7 @@ from morphax.core.path.paths import PathShape
 from morphax.core.path.resolved import path_polyline, resolve_path
 from morphax.core.section.sections import SectionShape
 from morphax.core.types import Points3, frozen
+from morphax.project.derive.beside import beside_findings, runs_beside
 from morphax.project.derive.coils import is_waiting, wound_round
 from morphax.project.derive.images import image_of, seen_body
 from morphax.project.derive.neighbours import neighbours
@@ -176,7 +177,7 @@ class Builder:
             near = (*near, *self._sources(project, host))
         for under in (h for i in rested_on(path) if isinstance(h := project.find("hosts", i), Host)):
             near = (*near, *self._host_sources(project, under), under.place)
-        round_ = wound_round(project, path)
+        round_ = wound_round(project, path) or runs_beside(project, path)
         led = tuple(found for s in recipe.sets if (found := project.find("paths", s.to)) is not None)
         return (path, section, *near, *led, *(v for v in (target, round_) if v is not None), recipe)
 
@@ -360,6 +361,8 @@ class Builder:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)
         if is_waiting(project, path):
             body = replace(body, findings=(*body.findings, _WAITING))
+        beside = beside_findings(project, path)
+        body = replace(body, findings=(*body.findings, *beside)) if beside else body
         found = entering(path, measured.resolved, self.query_of(project)) if spans_to_ask(path) else ()
         body = replace(body, findings=(*body.findings, *found)) if found else body
         return Built(run.id, measured, body, thread_time() - begin, sources)

@@ -18,7 +18,7 @@ def mirror_matrix(normal: Floats) -> Floats:
 
 
 def turn_matrix(axis: Floats, angle: float) -> Floats:
-    """(3, 3) the turn about a unit axis (3,) by ``angle`` rad, right-handed (Rodrigues' formula); quarters are exact."""
+    """(3, 3) the turn about an axis (3,) of length 1 by ``angle`` rad (Rodrigues' formula); quarters are exact."""
     x, y, z = (float(v) for v in axis)
     quarters = angle / (0.5 * np.pi)
     k = round(quarters)

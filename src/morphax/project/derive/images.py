@@ -1,6 +1,6 @@
 """Images: paths and runs that are those of another run, mirrored or elsewhere, whatever becomes of it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -146,6 +146,18 @@ def on_its_own(path: Path, draft: Draft) -> Path:
     if lies and path.made is None and path.kind is not PathKind.HANDLES:
         path = by_handles(path, lambda count: draft.new_ids("k", count))
     return path if path.follows is None else copied(path, follows=None)
+
+
+def set_free(draft: Draft, paths: Collection[str]) -> None:
+    """Lets go of paths, by ids, that are gone: what followed them goes on as it is."""
+    if not paths:
+        return
+    for path in draft.items("paths"):
+        if path.follows is not None and path.follows.path in paths:
+            draft.put(on_its_own(path, draft))
+    for run in draft.items("runs"):
+        if run.like is not None and draft.find("runs", run.like) is None:
+            draft.put(copied(run, like=None))
 
 
 def with_image_path(project: Project, path: Path) -> Project:

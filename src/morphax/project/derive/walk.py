@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable
 
+from morphax.project.derive.beside import with_beside_path
 from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
@@ -10,7 +11,7 @@ from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_
 from morphax.project.derive.rests import rested_runs, rests, with_rests
 from morphax.project.draft import Draft
 from morphax.project.model.document import Path, Project
-from morphax.project.model.paths import runs_between_ports
+from morphax.project.model.paths import BesideOf, runs_between_ports
 
 Step = Callable[[Project, Path], Path]
 STEPS: tuple[Step, ...] = (with_held_knots, wound_anew)
@@ -65,7 +66,7 @@ def _image(project: Project, name: str) -> Project:
     """The document with a path or a run that follows another one as it should be."""
     path: Path | None = project.find("paths", name)
     if path is not None:
-        return with_image_path(project, path)
+        return with_beside_path(with_image_path(project, path), path, RunsOn(project))
     run = project.find("runs", name)
     return project if run is None else with_image_run(project, run)
 
@@ -123,6 +124,12 @@ def _behind(project: Project, affected: Iterable[str], seen: set[str]) -> set[st
             out.add(name)
         elif run is not None and run.recipe.path not in seen and run.recipe.path not in out:
             own: Path = project.find("paths", run.recipe.path)
-            if follows_width(own) or own.bend is not None or runs_between_ports(own) or rests(own):
+            if (
+                isinstance(own.follows, BesideOf)
+                or follows_width(own)
+                or own.bend is not None
+                or runs_between_ports(own)
+                or rests(own)
+            ):
                 out.add(own.id)
     return out

@@ -8,7 +8,7 @@ from typing import Any, Literal
 import numpy as np
 
 from morphax.core.types import Floats
-from morphax.project.draft import Draft
+from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.runs import Added
 from morphax.project.edits.transform import Transform
 from morphax.project.model.document import (
@@ -178,3 +178,12 @@ def renewed(project: Project, old_asset: str, data: bytes, suffix: str, names: S
         return done, Added(done, ())
     added = add_hosts(done, data, more, own[0].source, suffix)
     return added.project, added
+
+
+def rename_host(project: Project, host_id: str, name: str) -> Project:
+    """Names a host; a name that is taken gets a number."""
+    draft = Draft(project)
+    host = draft.host(host_id)
+    shown = unique_name(name.strip() or "Host", [h.show.name for h in project.hosts if h.id != host_id])
+    draft.put(evolve(host, show=evolve(host.show, name=shown)))
+    return draft.done()

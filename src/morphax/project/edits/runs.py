@@ -9,7 +9,7 @@ import numpy as np
 
 from morphax.core.path.paths import PathKind
 from morphax.project.derive.along import with_knots
-from morphax.project.derive.images import on_its_own
+from morphax.project.derive.images import on_its_own, set_free
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
@@ -203,7 +203,9 @@ def drop_unused(draft: Draft) -> None:
     """Takes out the paths that no run uses, and such ready-made sections; own ones stay in the stock."""
     runs = draft.items("runs")
     paths, sections = {r.recipe.path for r in runs}, {s.section for r in runs for s in r.recipe.stations}
-    draft.drop("paths", (p.id for p in draft.items("paths") if p.id not in paths))
+    gone = {p.id for p in draft.items("paths") if p.id not in paths}
+    draft.drop("paths", gone)
+    set_free(draft, gone)
     draft.drop("sections", (s.id for s in draft.items("sections") if s.id not in sections and is_ready(s)))
 
 
@@ -374,15 +376,6 @@ def rename_run(project: Project, run_id: str, name: str) -> Project:
     others = [r.show.name for r in project.runs if r.id != run_id]
     unique = unique_name(name.strip()[:110], others)
     return with_run(project, run_id, lambda r: evolve(r, show=evolve(r.show, name=unique)))
-
-
-def rename_host(project: Project, host_id: str, name: str) -> Project:
-    """Names a host; a name that is taken gets a number."""
-    draft = Draft(project)
-    host = draft.host(host_id)
-    shown = unique_name(name.strip() or "Host", [h.show.name for h in project.hosts if h.id != host_id])
-    draft.put(evolve(host, show=evolve(host.show, name=shown)))
-    return draft.done()
 
 
 def set_section_value(project: Project, run_ids: Sequence[str], key: str, value: float) -> Project:

@@ -6,12 +6,12 @@ from itertools import groupby
 from typing import Any
 
 from morphax.project.edits.along import remove_station
-from morphax.project.edits.hosts import delete_hosts
+from morphax.project.edits.hosts import delete_hosts, rename_host
 from morphax.project.edits.paths import remove_knots
 from morphax.project.edits.pieces import remove_sets
 from morphax.project.edits.ports import delete_port
 from morphax.project.edits.reshape import Reshaped
-from morphax.project.edits.runs import delete_runs, rename_host, rename_run
+from morphax.project.edits.runs import delete_runs, rename_run
 from morphax.project.edits.show import rename_group, ungrouped
 from morphax.project.lookup import path_by_id, path_of
 from morphax.project.model.document import DocumentError, Project, Show

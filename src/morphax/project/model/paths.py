@@ -12,6 +12,7 @@ from morphax.core.types import Floats
 from morphax.project.model.hosts import HostPlace
 from morphax.project.model.values import FARTHEST, Coordinate, Entity, Id, Place
 
+Between = Literal["inner faces", "centres", "outer faces"]
 MOST_IMAGES = 1000
 """So many copies stand in a row or round an axis at most."""
 KnotKind = Literal["corner", "smooth", "in line", "loose"]
@@ -216,12 +217,19 @@ def _check_unit(direction: Place, what: str) -> None:
 
 
 class BesideOf(Entity):
-    """A path runs beside another one, ``side`` m to its right (negative: left) and ``up`` m above it."""
+    """A path runs beside another one, ``side`` m to its right (negative: left) and ``up`` m above it.
+
+    With a ``gauge``, m, it is one of a pair, to the side that the sign of ``side`` says, so far that there is the gauge
+    ``between`` the inner faces, centres or outer faces of both bodies. ``cuts``: where loops were taken out of it, m.
+    """
 
     kind: Literal["beside"] = "beside"
     path: Id
     side: Coordinate
     up: Coordinate = 0.0
+    gauge: Annotated[float, Field(gt=0.0, le=FARTHEST)] | None = None
+    between: Between = "centres"
+    cuts: tuple[Place, ...] = ()
 
 
 Follows = Annotated[MirrorOf | RowOf | RoundOf | BesideOf, Field(discriminator="kind")]
