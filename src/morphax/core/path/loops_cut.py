@@ -9,7 +9,7 @@ from morphax.core.path.paths import derivatives_at, points_at
 from morphax.core.types import Flags, Floats, Ints, Points3, Spans, Vectors3
 
 _PER_PIECE = 8
-_NEWTON = 6
+_NEWTON, _NONE = 6, 1e-9
 _WINDOWS = (64, 256, 1024)
 """So many steps before and after a loop its ways are looked along for where they cross."""
 
@@ -52,7 +52,11 @@ def without_loops(pieces: Pieces, corner: Flags, *, closed: bool) -> Cut:
         corner = np.append(corner[:-1][order], corner[turn])
         grid, back = grid[order], np.roll(back, -turn * _PER_PIECE)
     line = np.concatenate([grid[:, :-1].reshape(-1, 3), grid[-1:, -1]])
-    return _joined(pieces, corner, _kept(pieces, line, back))
+    kept = [(a, b) for a, b in _kept(pieces, line, back) if b - a > _NONE]
+    far = np.linalg.norm(np.diff(line, axis=0), axis=1)
+    if not kept or (len(kept) == 1 and far[back].sum() > far[~back].sum()):
+        return Cut(pieces.spans[:0], pieces.straight[:0], corner[:1], np.empty((0, 3)))
+    return _joined(pieces, corner, kept)
 
 
 def _far_from(back: Flags) -> int:
@@ -93,6 +97,8 @@ def _kept(pieces: Pieces, line: Points3, back: Flags) -> list[Stretch]:
         if found is None and b >= n:
             out.append((start, a / _PER_PIECE))
             return out
+        if found is not None and found[0] < _NONE and found[1] > n - _NONE:
+            found = None  # a closed line's own ends
         if found is None:  # its ways don't cross: there is nothing that it could be cut off from
             i += 1
             continue
