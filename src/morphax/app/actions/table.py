@@ -2,6 +2,7 @@
 
 from morphax.app.actions import commands, needs, refining
 from morphax.app.actions.action import Action, on
+from morphax.app.actions.beside import BESIDE_ROWS
 from morphax.app.actions.desk import Desk, End
 from morphax.app.actions.section_rows import SECTION_ROWS
 from morphax.app.actions.view_rows import VIEW_ROWS
@@ -284,17 +285,6 @@ ACTIONS: tuple[Action, ...] = (
         )
         for i, axis in enumerate("xyz")
     ),
-    *(
-        Action(
-            f"run.across-{axis}",
-            f"Copy across {axis} = 0",
-            "Run",
-            on(lambda w, i: refining.other_side(w.workspace, i), i),
-            ("Ctrl+Shift+M",) if axis == "x" else (),
-            needs.ACROSS,
-        )
-        for i, axis in enumerate("xyz")
-    ),
     Action("run.move", "Move and turn", "Run", lambda w: toggle_moving(w.toolbox), ("M",), needs.MOVING),
     Action("run.pivot", "Turn about this point", "Run", lambda w: w.pointed.pivot(), (), needs.things),
     Action("run.flip", "Flip side", "Run", lambda w: commands.flip(w.workspace), ("L",), needs.RUN_EDITS),
@@ -352,6 +342,7 @@ ACTIONS: tuple[Action, ...] = (
         ("F5",),
         needs.from_files,
     ),
+    *BESIDE_ROWS,
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), needs.run),
     *SECTION_ROWS,
     *VIEW_ROWS,

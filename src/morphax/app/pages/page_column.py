@@ -83,9 +83,10 @@ class PageColumn(QStackedWidget):
         self.keys_wanted.emit()
 
     def begin_width(self, text: str) -> None:
-        """A digit after a finished run begins its width; where pieces are chosen, how they are spread."""
+        """A digit after a finished run begins its width; where pieces are chosen, how they are spread; right
+        after a command, what that asks for."""
         self.setCurrentWidget(self.inspector)
-        if not self.inspector.begin_spread(text):
+        if not self.inspector.begin_number(text):
             self.inspector.width_field.begin_typing(text)
 
     def begin_radius(self) -> None:

@@ -11,6 +11,7 @@ from morphax.project.edits.runs import NewRun
 from morphax.project.edits.settings import Copied
 from morphax.project.edits.transform import Pivot
 from morphax.project.model.document import Place, ReadyMadeSource, evolve
+from morphax.project.things import Selection
 
 Falloff = Literal["alone", "rest", "soft"]
 
@@ -37,12 +38,22 @@ class Bench(QObject):
         self.work_plane = GROUND
         self.pivot: Pivot = "middle"
         self.pivot_spot: Place = (0.0, 0.0, 0.0)
+        self._typed: tuple[str, Selection] = ("", Selection())
 
     def copy(self, settings: Copied) -> None:
         """Keeps a run's settings, to be given to others."""
         self.copied = settings
         self.changed.emit()
         self.said.emit(f"The settings of {settings.preset.name} are copied; paste them onto other runs.")
+
+    def type_next(self, row: str, chosen: Selection) -> None:
+        """A number that is typed goes to this row of the column, as long as the same is chosen."""
+        self._typed = (row, chosen)
+
+    def typed_row(self, chosen: Selection) -> str:
+        """The row that a typed number goes to; empty: to what is usual."""
+        row, then = self._typed
+        return row if then == chosen else ""
 
     def leave_project(self) -> None:
         """The next run is made in another project, whose materials are others."""

@@ -23,7 +23,8 @@ _KNOT_ACTIONS = (
 _RUN_ACTIONS = (
     "edit.duplicate", "edit.rename", "edit.delete", "", "path.close", "path.reverse", "run.flip", "run.quarter",
     "section.board", "run.pivot", "path.table", "path.go-on", "refine.trim-start", "refine.trim-end", "", "run.hide",
-    "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "", "edit.copy-settings", "edit.paste-settings",
+    "run.only", "run.lock", "run.ghost", "run.group", "run.ungroup", "", "beside.mirror-x", "beside.parallel",
+    "beside.pair", "beside.row", "beside.own", "", "edit.copy-settings", "edit.paste-settings",
     "run.preset", "project.paths-out", "view.chosen",
 )  # fmt: skip
 _HOST_ACTIONS = (

@@ -36,6 +36,18 @@ def image_of(project: Project, run: Run) -> tuple[Run, ImageOf] | None:
     return original, image
 
 
+def likes_of(project: Project) -> Mapping[str, list[Run]]:
+    """The runs that are images, by the id of what they are images of; looked through once for a document's runs."""
+    known: tuple[object, dict[str, list[Run]]] | None = project.__dict__.get("_likes")
+    if known is None or known[0] is not project.runs:
+        found = dict[str, list[Run]]()
+        for run in project.runs:
+            if run.like is not None:
+                found.setdefault(run.like, []).append(run)
+        known = project.__dict__["_likes"] = (project.runs, found)
+    return known[1]
+
+
 @dataclass(frozen=True, eq=False)
 class Motion:
     """p -> matrix p + shift; ``matrix`` (3, 3) a turn or a mirror image, ``shift`` (3,) m."""

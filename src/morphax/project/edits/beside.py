@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from morphax.core.path.paths import PathKind
-from morphax.project.derive.images import image_of
+from morphax.project.derive.images import image_of, likes_of
 from morphax.project.draft import Draft
 from morphax.project.edits.images import add_images
 from morphax.project.edits.runs import Added, delete_runs
@@ -104,8 +104,8 @@ def original_of(project: Project, run_id: str) -> str:
 def images_of(project: Project, run_id: str, kind: type[ImageOf]) -> list[tuple[Run, ImageOf]]:
     """The images of a run of one kind, by their numbers."""
     found = []
-    for run in project.runs:
-        image = image_of(project, run) if run.like == run_id else None
+    for run in likes_of(project).get(run_id, ()):
+        image = image_of(project, run)
         if image is not None and isinstance(image[1], kind):
             found.append((run, image[1]))
     return sorted(found, key=lambda f: getattr(f[1], "number", 1))

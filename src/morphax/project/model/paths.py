@@ -253,6 +253,11 @@ class Path(Entity):
     bend: Bend | None = None
     follows: Follows | None = None
 
+    @property
+    def has_own_knots(self) -> bool:
+        """Whether its knots are to be moved one by one: not where it runs beside another path."""
+        return not isinstance(self.follows, BesideOf)
+
     @model_validator(mode="after")
     def _knots_are_distinct(self) -> Self:
         if len({k.id for k in self.knots}) != len(self.knots):

@@ -28,7 +28,7 @@ class HitTest:
 
     def knot_at(self, at: Pointer) -> str | None:
         path = self.workspace.chosen.path
-        if path is None or not path.knots:
+        if path is None or not path.knots or not path.has_own_knots:
             return None
         k = nearest_knot(at.sight, np.array([k.place for k in path.knots]), at.pixel)
         return None if k is None else path.knots[k].id
@@ -128,7 +128,7 @@ class HitTest:
     def knots_in(self, at: Pointer, box: tuple[tuple[float, float], tuple[float, float]]) -> tuple[str, ...]:
         """Knots of the chosen run's path inside a box of pixels."""
         path = self.workspace.chosen.path
-        if path is None or not path.knots:
+        if path is None or not path.knots or not path.has_own_knots:
             return ()
         inside = _inside(at, np.array([k.place for k in path.knots]), box)
         return tuple(k.id for k, is_in in zip(path.knots, inside, strict=True) if is_in)

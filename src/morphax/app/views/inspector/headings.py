@@ -14,6 +14,7 @@ from morphax.app.session.one_step import in_one_step
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector import (
     along_rows,
+    beside_rows,
     board_rows,
     body_rows,
     density_rows,
@@ -35,6 +36,10 @@ from morphax.app.widgets.summary_label import SummaryLabel
 
 def _chosen(ws: Workspace) -> bool:
     return ws.chosen.run is not None
+
+
+def _has_own_knots(ws: Workspace) -> bool:
+    return ws.chosen.path is not None and ws.chosen.path.has_own_knots
 
 
 def _knot_chosen(ws: Workspace) -> bool:
@@ -61,7 +66,7 @@ class HeadingKind:
 
 _OF_THE_RUN = (
     HeadingKind("Path", lambda ws: path_rows.PATH, summaries.path_words),
-    HeadingKind("Refine", lambda ws: path_rows.REFINE),
+    HeadingKind("Refine", lambda ws: path_rows.REFINE, shown=_has_own_knots),
     HeadingKind("Section", body_rows.section_rows, summaries.section_words),
     HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
     HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words),
@@ -70,6 +75,9 @@ _OF_THE_RUN = (
     HeadingKind("Time", time_rows.time_rows, time_rows.time_words),
     HeadingKind("Density", lambda ws: density_rows.DENSITY, summaries.density_words),
     HeadingKind("Pieces", lambda ws: piece_rows.PIECES, piece_rows.pieces_words),
+    HeadingKind(
+        "Beside", lambda ws: beside_rows.BESIDE, beside_rows.beside_words, shown=beside_rows.has_any, is_open=True
+    ),
     HeadingKind("Look", lambda ws: LOOK, look_words),
     HeadingKind("Move and turn", lambda ws: path_rows.MOVE),
 )

@@ -119,12 +119,17 @@ class Inspector(QWidget):
         else:
             self.workspace.said.emit("There is no corner here to round; B makes the chosen knot a corner.")
 
-    def begin_spread(self, text: str) -> bool:
-        """Starts to type how the chosen pieces are spread, where there are any."""
-        below = self.headings["Chosen pieces"]
+    def begin_number(self, text: str) -> bool:
+        """Starts to type how the chosen pieces are spread, or what a command that was just done asks for."""
+        ws = self.workspace
+        row = ws.bench.typed_row(ws.selection)
+        name, wanted = ("Beside", row) if row else ("Chosen pieces", "piece.each")
+        below = self.headings[name]
+        if row and not below.button.isChecked():
+            below.button.setChecked(True)
         below.refresh()
-        field = next((w.editor for w in below.shown_rows if w.row.id == "piece.each"), None)
-        if not self.workspace.selection.pieces or not isinstance(field, NumberField):
+        field = next((w.editor for w in below.shown_rows if w.row.id == wanted), None)
+        if not (row or ws.selection.pieces) or not isinstance(field, NumberField):
             return False
         field.begin_typing(text)
         return True

@@ -3,6 +3,7 @@
 from itertools import islice
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.beside_rows import original
 from morphax.app.views.inspector.rows import end_words
 from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
@@ -24,7 +25,16 @@ def sentence_of(ws: Workspace) -> str:
         return ""
     count = len(run.recipe.stations)
     what = source_title(section_of(ws.project, run.id).source).lower() if count == 1 else f"{count} sections"
-    return f"{what} along {_path_words(path)}"
+    return f"{what} along {_path_words(path)}{_follows_words(ws, path)}"
+
+
+_FOLLOWS = {"mirror": "mirrored from", "row": "in a row with", "round": "turned round from", "beside": "beside"}
+
+
+def _follows_words(ws: Workspace, path: Path) -> str:
+    """What the chosen run follows."""
+    found = None if path.follows is None else original(ws)
+    return "" if found is None or path.follows is None else f", {_FOLLOWS[path.follows.kind]} {found.show.name}"
 
 
 def path_words(ws: Workspace) -> str:

@@ -61,7 +61,7 @@ def paint_chosen(
     _paint_start(view, built, spots[0])
     _paint_handles(view, path, set(knots), sketch)
     for k, (x, y) in zip(path.knots, spots, strict=True):
-        if np.isfinite(x):
+        if np.isfinite(x) and path.has_own_knots:
             square = k.kind in ("corner", "loose")
             on, near = k.id in knots, k.id == pointed
             radius = 6.0 if on else 5.0 if near else 3.0 if thin else 4.0

@@ -1,0 +1,315 @@
+"""The rows below the heading Beside: what a run follows, and how many stand in a row or round an axis. No Qt here."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.rows import Choices, Row
+from morphax.project.edits import beside as edits
+from morphax.project.edits.images import set_mirror
+from morphax.project.model.document import Path, Place, Project, Run
+from morphax.project.model.paths import BesideOf, ImageOf, MirrorOf, RoundOf, RowOf
+from morphax.project.things import Selection
+
+_AXES: dict[str, Place] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+_SAME = 1e-9
+
+
+def _follows(ws: Workspace) -> MirrorOf | RowOf | RoundOf | BesideOf | None:
+    path = ws.chosen.path
+    return None if path is None else path.follows
+
+
+def original(ws: Workspace) -> Run | None:
+    """The run that the chosen one follows: its original, or the first that has the path beside which it runs."""
+    run, follows = ws.chosen.run, _follows(ws)
+    if run is None or follows is None:
+        return None
+    if run.like is not None:
+        found: Run | None = ws.project.find("runs", run.like)
+        return found
+    return next((r for r in ws.project.runs if r.recipe.path == follows.path), None)
+
+
+def _series(ws: Workspace, kind: type[ImageOf]) -> tuple[Any, int]:
+    """One of the images in a row or round an axis of what is chosen, and how many there are with the first; None and 1
+    where there are none."""
+    run = ws.chosen.run
+    if run is None:
+        return None, 1
+    there = edits.images_of(ws.project, edits.original_of(ws.project, run.id), kind)
+    return (there[0][1], len(there) + 1) if there else (None, 1)
+
+
+def has_any(ws: Workspace) -> bool:
+    return _follows(ws) is not None or any(_series(ws, kind)[0] is not None for kind in (RowOf, RoundOf))
+
+
+def beside_words(ws: Workspace) -> str:
+    """What it follows, or how many there are."""
+    follows = _follows(ws)
+    if isinstance(follows, MirrorOf):
+        return "mirror image"
+    if isinstance(follows, BesideOf):
+        return "one of a pair" if follows.gauge is not None else "parallel"
+    for kind, word in ((RowOf, "in a row"), (RoundOf, "round an axis")):
+        image, count = _series(ws, kind)
+        if image is not None:
+            return f"{count} {word}"
+    return ""
+
+
+def _original_name(ws: Workspace) -> str | None:
+    found = original(ws)
+    return None if found is None else found.show.name
+
+
+# -- mirrors ---------------------------------------------------------------------------------------
+
+
+def _mirror(ws: Workspace) -> MirrorOf | None:
+    follows = _follows(ws)
+    return follows if isinstance(follows, MirrorOf) else None
+
+
+def _axis_of(normal: Place) -> str:
+    return next((a for a, way in _AXES.items() if abs(abs(float(np.dot(way, normal))) - 1.0) < _SAME), "aslant")
+
+
+def _far(mirror: MirrorOf) -> float:
+    """How far its plane is from the origin, along its normal, m."""
+    return float(np.dot(mirror.at, mirror.normal))
+
+
+def _set_mirror(ws: Workspace, axis: str | None, far: float | None) -> None:
+    mirror = _mirror(ws)
+    if mirror is None or axis == "aslant":
+        return
+    normal = mirror.normal if axis is None else _AXES[axis]
+    now = _far(mirror) if far is None else far
+    x, y, z = (now * v for v in normal)
+    paths = [p.id for p in _paths(ws) if isinstance(p.follows, MirrorOf)]
+
+    def change(project: Any) -> Any:
+        for path_id in paths:
+            project = set_mirror(project, path_id, (x, y, z), normal)
+        return project
+
+    ws.attempt("Move the mirror", change)
+
+
+def _paths(ws: Workspace) -> list[Path]:
+    """The paths of the chosen runs."""
+    found = {r.recipe.path for i in ws.chosen.run_ids if (r := ws.project.find("runs", i)) is not None}
+    return [p for p in ws.project.paths if p.id in found]
+
+
+def _axis_choices(ws: Workspace) -> Choices:
+    mirror = _mirror(ws)
+    more: Choices = (
+        (("aslant", "a plane aslant"),) if mirror is not None and _axis_of(mirror.normal) == "aslant" else ()
+    )
+    return (*((a, f"{a} = …") for a in _AXES), *more)
+
+
+_MIRROR = (
+    Row(
+        "beside.across",
+        "Mirrored across",
+        "choice",
+        lambda ws: None if _mirror(ws) is None else _axis_of(_mirror(ws).normal),  # type: ignore[union-attr]
+        lambda ws, v: _set_mirror(ws, v, None),
+        choices=_axis_choices,
+        shown=lambda ws: _mirror(ws) is not None,
+    ),
+    Row(
+        "beside.plane",
+        "Plane at",
+        "length",
+        lambda ws: None if _mirror(ws) is None else _far(_mirror(ws)),  # type: ignore[arg-type]
+        lambda ws, v: _set_mirror(ws, None, float(v)),
+        shown=lambda ws: _mirror(ws) is not None,
+    ),
+)
+
+
+# -- beside ----------------------------------------------------------------------------------------
+
+
+def _beside(ws: Workspace) -> BesideOf | None:
+    follows = _follows(ws)
+    return follows if isinstance(follows, BesideOf) else None
+
+
+def _set_beside(ws: Workspace, label: str, *, both: bool = False, **changes: Any) -> None:
+    """Changes how the chosen runs lie beside; ``both`` of a pair."""
+    paths = [p for p in _paths(ws) if isinstance(p.follows, BesideOf)]
+    ids = list(dict.fromkeys(i for p in paths for i in (edits.pair_of(ws.project, p) if both else (p.id,))))
+    if ids:
+        ws.attempt(label, lambda p: edits.set_beside(p, ids, **changes))
+
+
+def _is_pair(ws: Workspace) -> bool:
+    beside = _beside(ws)
+    return beside is not None and beside.gauge is not None
+
+
+_BESIDE = (
+    Row(
+        "beside.gauge",
+        "Gauge",
+        "length",
+        lambda ws: getattr(_beside(ws), "gauge", None),
+        lambda ws, v: _set_beside(ws, "Set the gauge", both=True, gauge=float(v)),
+        shown=_is_pair,
+    ),
+    Row(
+        "beside.between",
+        "Between",
+        "choice",
+        lambda ws: getattr(_beside(ws), "between", None),
+        lambda ws, v: _set_beside(ws, "Set the gauge", both=True, between=v),
+        choices=lambda ws: tuple((w, w) for w in ("inner faces", "centres", "outer faces")),
+        shown=_is_pair,
+    ),
+    Row(
+        "beside.side",
+        "To the right",
+        "length",
+        lambda ws: getattr(_beside(ws), "side", None),
+        lambda ws, v: _set_beside(ws, "Set the distance", side=float(v)),
+        shown=lambda ws: _beside(ws) is not None and not _is_pair(ws),
+    ),
+    Row(
+        "beside.up",
+        "Up",
+        "length",
+        lambda ws: getattr(_beside(ws), "up", None),
+        lambda ws, v: _set_beside(ws, "Set the height", both=True, up=float(v)),
+        shown=lambda ws: _beside(ws) is not None,
+    ),
+)
+
+
+# -- rows and rounds -------------------------------------------------------------------------------
+
+
+def _set_row(ws: Workspace, count: int | None = None, step: Place | None = None) -> None:
+    image, now = _series(ws, RowOf)
+    if image is not None:
+        number, far = count or now, step or image.step
+        _in_series(ws, "Set the row", lambda p, ids: edits.set_row(p, ids, number, far).project)
+
+
+def _in_series(ws: Workspace, label: str, change: Callable[[Project, tuple[str, ...]], Project]) -> None:
+    """Changes a row or round; where the chosen ones go, the first is chosen."""
+    ids = tuple(dict.fromkeys(edits.original_of(ws.project, i) for i in ws.chosen.run_ids))
+    if ws.attempt(label, lambda p: change(p, ids)) and not ws.selection.runs:
+        ws.select(Selection.of(ids))
+
+
+def _step_row(axis: int) -> Row:
+    def write(ws: Workspace, far: float) -> None:
+        image, _ = _series(ws, RowOf)
+        if image is not None:
+            x, y, z = (float(far) if i == axis else v for i, v in enumerate(image.step))
+            _set_row(ws, step=(x, y, z))
+
+    return Row(
+        f"beside.step-{'xyz'[axis]}",
+        f"Apart in {'xyz'[axis]}",
+        "length",
+        lambda ws: None if _series(ws, RowOf)[0] is None else _series(ws, RowOf)[0].step[axis],
+        write,
+        shown=lambda ws: _series(ws, RowOf)[0] is not None,
+    )
+
+
+def _set_round(ws: Workspace, count: int | None = None, **changes: Any) -> None:
+    """Other values of a round; one that goes all round goes on to do so with another number."""
+    image, now = _series(ws, RoundOf)
+    if image is None:
+        return
+    number = count or now
+    own = {"at": image.at, "axis": image.axis, "angle": image.angle}
+    if abs(image.angle - edits.all_round(now)) < _SAME:
+        own["angle"] = edits.all_round(number)
+    own |= changes
+    _in_series(ws, "Set the round", lambda p, ids: edits.set_round(p, ids, number, **own).project)
+
+
+def _place_row(axis: int) -> Row:
+    def write(ws: Workspace, value: float) -> None:
+        image, _ = _series(ws, RoundOf)
+        if image is not None:
+            _set_round(ws, at=tuple(float(value) if i == axis else v for i, v in enumerate(image.at)))
+
+    return Row(
+        f"beside.at-{'xyz'[axis]}",
+        f"Axis at {'xyz'[axis]}",
+        "length",
+        lambda ws: None if _series(ws, RoundOf)[0] is None else _series(ws, RoundOf)[0].at[axis],
+        write,
+        shown=lambda ws: _is_round(ws) and abs(_series(ws, RoundOf)[0].axis[axis]) < 1.0 - _SAME,
+    )
+
+
+def _is_round(ws: Workspace) -> bool:
+    return _series(ws, RoundOf)[0] is not None
+
+
+def _goes_all_round(ws: Workspace) -> bool:
+    image, count = _series(ws, RoundOf)
+    return image is not None and abs(image.angle - edits.all_round(count)) < _SAME
+
+
+_SERIES = (
+    Row(
+        "beside.row",
+        "In a row",
+        "count",
+        lambda ws: _series(ws, RowOf)[1],
+        lambda ws, n: _set_row(ws, count=int(n)),
+        shown=lambda ws: _series(ws, RowOf)[0] is not None,
+    ),
+    *(_step_row(i) for i in range(3)),
+    Row(
+        "beside.round",
+        "Round an axis",
+        "count",
+        lambda ws: _series(ws, RoundOf)[1],
+        lambda ws, n: _set_round(ws, int(n)),
+        shown=_is_round,
+    ),
+    Row(
+        "beside.angle",
+        "Each turned by",
+        "angle",
+        lambda ws: getattr(_series(ws, RoundOf)[0], "angle", None),
+        lambda ws, v: _set_round(ws, angle=float(v)),
+        changed=lambda ws: (
+            _is_round(ws) and abs(_series(ws, RoundOf)[0].angle - edits.all_round(_series(ws, RoundOf)[1])) > _SAME
+        ),
+        reset=lambda ws: _set_round(ws, angle=edits.all_round(_series(ws, RoundOf)[1])),
+        shown=_is_round,
+    ),
+    Row(
+        "beside.axis",
+        "Axis along",
+        "choice",
+        lambda ws: None if not _is_round(ws) else _axis_of(_series(ws, RoundOf)[0].axis),
+        lambda ws, v: _set_round(ws, axis=_AXES[v]),
+        choices=lambda ws: tuple((a, a) for a in _AXES),
+        shown=_is_round,
+    ),
+    *(_place_row(i) for i in range(3)),
+)
+
+BESIDE = (
+    Row("beside.of", "Follows", "plain", _original_name, shown=lambda ws: original(ws) is not None),
+    *_MIRROR,
+    *_BESIDE,
+    *_SERIES,
+)
