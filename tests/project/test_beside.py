@@ -113,6 +113,10 @@ def test_pieces_between_a_pair_follow_both_and_a_closed_path_has_closed_ones() -
     project = derived(planks.project)
     copies = new_builder().run(project, run_by_id(project, made.ids[0])).body.copies[0]
     assert len(copies.transforms) > 5
+    (planked,) = run_by_id(project, made.ids[0]).recipe.sets
+    across = copies.transforms[:, :, 1] / np.linalg.norm(copies.transforms[:, :, 1], axis=1)[:, None]
+    way = np.gradient(copies.transforms[:, :2, 3], axis=0)
+    assert planked.rule.match == "nearest" and np.abs((across[:, :2] * way).sum(1)[2:-2]).max() < 0.02
     closed = followed(set_closed(project, path_of(project, run_id).id, True), project)
     assert all(path_of(closed, i).closed for i in made.ids)
 

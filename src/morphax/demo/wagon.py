@@ -11,6 +11,7 @@ from morphax.demo.drawn import cornice_section, fluted_section, frame_section
 from morphax.demo.flourish import with_flourish
 from morphax.demo.pieced import with_pieces
 from morphax.demo.puppet import haired, puppet_head, roped
+from morphax.demo.siblings import with_siblings
 from morphax.demo.traced import traced
 from morphax.project.edits.knots import set_radius
 from morphax.project.edits.paths import set_slack
@@ -130,7 +131,7 @@ def _source(name: str, **values: float) -> ReadyMadeSource:
 
 def lantern_wagon() -> Project:
     """The demo project as far as it goes: hosts, cable, hose, mouldings, handrail, hair, a rope, columns, a flourish
-    that appears, and what repeats along them."""
+    that appears, what repeats along them, and what follows them."""
     project = _with_hose(_with_cable(Project(materials=MATERIALS, hosts=_hosts(), next_id=100)))
     cornice = add_run(
         project,
@@ -139,7 +140,7 @@ def lantern_wagon() -> Project:
         NewRun(cornice_section(), name="Cornice", material="m8"),
     )
     project = traced(_framed(_with_handrail(cornice.project)))
-    project = with_pieces(with_flourish(varied(with_scroll(with_columns(haired(roped(project)))))))
+    project = with_siblings(with_pieces(with_flourish(varied(with_scroll(with_columns(haired(roped(project))))))))
     return add_section(project, fluted_section())
 
 

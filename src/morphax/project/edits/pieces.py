@@ -9,13 +9,14 @@ import numpy as np
 from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.resolved import points_along, resolve_path
 from morphax.core.pieces.forms import piece_form
-from morphax.core.pieces.rules import PieceRule, between_rule, usual_rule
+from morphax.core.pieces.rules import Match, PieceRule, between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.draft import Draft
 from morphax.project.edits.ranges import turned_stop
 from morphax.project.edits.runs import Added, with_run, with_runs
 from morphax.project.lookup import path_of, path_shape, run_by_id
 from morphax.project.model.document import DocumentError, Path, PieceSet, Project, Run, evolve
+from morphax.project.model.paths import BesideOf
 from morphax.project.model.pieces import MOST_SETS
 from morphax.project.ready_looks import ReadyLook, material_for
 
@@ -49,16 +50,24 @@ def with_sets_added(project: Project, run_ids: Sequence[str], rules: Sequence[Pi
 
 def add_between(project: Project, first: str, second: str, form: str) -> Added:
     """A set of a form from one run to another; its id. It belongs to the first, and follows the path of the other.
-    Where one lies above the other it stands upright.
+    Where one lies above the other it stands upright; between two that run beside one path it goes straight across.
 
     Raises DocumentError where both have one path.
     """
     path = path_of(project, second)
     if path.id == path_of(project, first).id:
         raise DocumentError("pieces stand between two runs on paths of their own")
-    rule = replace(between_rule(form), match="upright" if _is_above(path_of(project, first), path) else "share")
+    one = path_of(project, first)
+    match: Match = "nearest" if _are_beside(one, path) else "upright" if _is_above(one, path) else "share"
+    rule = replace(between_rule(form), match=match)
     added = with_sets_added(project, [first], [rule])
     return Added(_with_set(added.project, first, added.ids[0], lambda s: evolve(s, to=path.id)), added.ids)
+
+
+def _are_beside(one: Path, two: Path) -> bool:
+    """Whether two paths run beside the same one, or one beside the other."""
+    known = [{p.id, p.follows.path} if isinstance(p.follows, BesideOf) else {p.id} for p in (one, two)]
+    return bool(known[0] & known[1])
 
 
 def _is_above(one: Path, two: Path) -> bool:
