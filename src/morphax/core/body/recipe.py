@@ -10,6 +10,7 @@ from typing import Any, Protocol
 import numpy as np
 
 from morphax.core.body.range import WHOLE, Range
+from morphax.core.body.rope_lay import Rope
 from morphax.core.errors import DensityError, PathError, SectionError
 from morphax.core.findings import Finding, has_errors
 from morphax.core.frame.frames import Orientation
@@ -272,7 +273,7 @@ class Recipe(Protocol):
 
     ``size`` multiplies the section about its anchor; ``corner`` None takes the section's own laying; a corner that
     turns by more than ``limit``, rad (None: as is usual), is no mitre. Without ``has_body`` there are its ``pieces``
-    only.
+    only. A ``rope`` is laid of strands within its section's reach.
     """
 
     @property
@@ -293,6 +294,8 @@ class Recipe(Protocol):
     def pieces(self) -> tuple[PieceRule, ...]: ...
     @property
     def has_body(self) -> bool: ...
+    @property
+    def rope(self) -> Rope | None: ...
 
 
 @dataclass(frozen=True)
@@ -308,12 +311,13 @@ class PlainRecipe:
     limit: float | None = None
     pieces: tuple[PieceRule, ...] = ()
     has_body: bool = True
+    rope: Rope | None = None
 
 
 def plain_recipe(recipe: Recipe, density: Density) -> PlainRecipe:
     """A recipe with another density."""
     r = recipe
-    return PlainRecipe(r.size, r.placing, r.corner, r.ends, density, r.range, r.limit, r.pieces, r.has_body)
+    return PlainRecipe(r.size, r.placing, r.corner, r.ends, density, r.range, r.limit, r.pieces, r.has_body, r.rope)
 
 
 @dataclass(frozen=True, eq=False)

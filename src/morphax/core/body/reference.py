@@ -13,6 +13,7 @@ import numpy as np
 from morphax.core.body.nearby import HostQuery, Nearby
 from morphax.core.body.range import Range
 from morphax.core.body.recipe import Body, Density, Ends, Placing, Recipe
+from morphax.core.body.rope_lay import Rope
 from morphax.core.errors import PathError
 from morphax.core.findings import Finding, in_mm
 from morphax.core.mesh.mesh import Mesh
@@ -115,6 +116,7 @@ class TurnedRecipe:
     limit: float | None
     pieces: tuple[PieceRule, ...]
     has_body: bool
+    rope: Rope | None
 
 
 def ends_swapped(ends: Ends) -> Ends:
@@ -130,7 +132,7 @@ def own_recipe(recipe: Recipe, reference: Reference) -> Recipe:
         return recipe
     ends = ends_swapped(recipe.ends)
     r = recipe
-    return TurnedRecipe(r.size, r.placing, r.corner, ends, r.density, r.range, r.limit, r.pieces, r.has_body)
+    return TurnedRecipe(r.size, r.placing, r.corner, ends, r.density, r.range, r.limit, r.pieces, r.has_body, r.rope)
 
 
 @dataclass(frozen=True, eq=False)

@@ -39,6 +39,7 @@ from morphax.core.body.reference import (
 )
 from morphax.core.body.ring_places import RingRule, least_intervals, ring_places
 from morphax.core.body.rings import JointsAt, Rows, rows_of
+from morphax.core.body.rope import RopeBody, rope_body
 from morphax.core.body.shown import ends_and_axes, shown_rings
 from morphax.core.body.skin import skin_mesh
 from morphax.core.body.told import body_told, missing, path_told
@@ -214,7 +215,7 @@ def sweep_resolved(
     if errors:
         return Body(empty_mesh(), errors, drawn.path.length, drawn.path.chain.closed)
     own = own_path(drawn.path, reference)
-    if recipe.density.budget is not None and recipe.has_body:
+    if recipe.density.budget is not None and recipe.has_body and recipe.rope is None:
 
         def build(density: Density) -> Body:
             return sweep_resolved(drawn, what, plain_recipe(recipe, density), keep, near, reference)
@@ -248,17 +249,13 @@ def sweep_profile(
         lambda: placed_rings(path, profile, field_, recipe, near, drawn.corners),
     )
     shown = _shown(path, profile, field_, placed, recipe, (keep, near))
-    mesh, ring_place, of_body = empty_mesh(), frozen(np.empty(0)), tuple[Finding, ...]()
-    if recipe.has_body:
-        skin = (path, profile, field_, shown, recipe.ends.start, recipe.ends.end)
-        mesh, ring_place = keep("skin", skin, lambda: _skin(path, profile, field_, shown, recipe.ends))
-        of_body = body_told(path, profile, field_, placed, shown)
+    mesh, ring_place, of_body, laid = _mesh(path, profile, field_, (placed, shown), recipe, keep)
     copies, refused = pieces_stage(
         (path, profile, field_), recipe, shown.stretches, (drawn.stations, near.others), keep
     )
     own = (finding_in_world(f, path.length, reference) for f in of_body)
     findings = (*path_told(drawn.shape, drawn.path, profile), *own, *missing(profile, recipe.placing, near), *refused)
-    ring_at = shown.rows.s
+    ring_at = shown.rows.s if laid is None else laid.places
     if path.chain.closed:
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
@@ -270,13 +267,36 @@ def sweep_profile(
         frozen(ring_at),
         profile.first_width,
         profile.height_at(float(field_.legs[0].s[0])),
-        profile.size - sum(profile.loops.opens),
+        profile.size - sum(profile.loops.opens) if laid is None else laid.sides,
         ring_place,
         frozen(ends[reference.from_end][1]),
         *(ends_and_axes(field_, shown.stretches) if shown.stretches else _whole_ends(ends)),
         copies,
     )
     return in_world(body, reference)
+
+
+def _mesh(
+    path: ResolvedPath,
+    profile: Profile,
+    field_: FrameField,
+    rings: tuple[PlacedRings, PlacedRings],
+    recipe: Recipe,
+    keep: Keep,
+) -> tuple[Mesh, Floats, tuple[Finding, ...], RopeBody | None]:
+    """The mesh of a run, the distances of its rings, and what is to be said of it; and, where it is one, the rope.
+    ``rings``: all, and those that are shown."""
+    none = frozen(np.empty(0))
+    if not recipe.has_body:
+        return empty_mesh(), none, (), None
+    placed, shown = rings
+    if recipe.rope is not None:
+        reads = (path, profile, recipe.rope, recipe.density, recipe.ends, *chain.from_iterable(shown.stretches))
+        rope: RopeBody = keep("skin", reads, lambda: rope_body(path, profile, recipe, shown.stretches))
+        return rope.mesh, none, rope.findings, rope
+    skin = (path, profile, field_, shown, recipe.ends.start, recipe.ends.end)
+    mesh, ring_place = keep("skin", skin, lambda: _skin(path, profile, field_, shown, recipe.ends))
+    return mesh, ring_place, body_told(path, profile, field_, placed, shown), None
 
 
 def _finished(mesh: Mesh, recipe: Recipe, keep: Keep) -> Mesh:

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from morphax.core.body.range import WHOLE, Range
 from morphax.core.body.recipe import Density, Ends, Placing
 from morphax.core.body.reference import Reference
+from morphax.core.body.rope_lay import Rope
 from morphax.core.frame.frames import Orientation
 from morphax.core.loft.blends import Blend
 from morphax.core.pieces.rules import PieceRule
@@ -194,6 +195,7 @@ class Recipe(Entity):
     varying: Varying | None = None
     sets: tuple[PieceSet, ...] = Field(default=(), max_length=MOST_SETS)
     has_body: bool = True
+    rope: Rope | None = None
 
     @property
     def pieces(self) -> tuple[PieceRule, ...]:
