@@ -9,7 +9,7 @@ from scipy.optimize import minimize_scalar
 from scipy.spatial import cKDTree
 
 from morphax.core.body.range import Range, Stop
-from morphax.core.body.recipe import Density, End, Ends, PlainRecipe
+from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
 from morphax.core.body.rope_lay import Rope, nearest, strand_radius, thinned
 from morphax.core.body.sweep import sweep
 from morphax.core.errors import PathError
@@ -179,6 +179,18 @@ def test_tight_bends_and_sharp_corners_are_found() -> None:
     assert "rope-tight" not in [f.code for f in swept(BENT, Rope(), 0.06).findings]
     sharp = swept([(0, 0, 0), (1, 0, 0), (1, 1, 0)], Rope(), kind=PathKind.STRAIGHT)
     assert not sharp.mesh.face_count and [f.code for f in sharp.findings if f.severity == "error"] == ["rope-corners"]
+
+
+@pytest.mark.parametrize("anchor", ["centre", "bottom", "top-left"])
+def test_a_rope_lies_where_its_anchor_says_and_ends_in_quads_if_asked(anchor: str) -> None:
+    body = swept(LINE, Rope(lay=0.3), placing=Placing(anchor=anchor), ends=Ends(quad_caps=True))
+    low, high = body.mesh.bounds
+    middle = {"centre": (0.0, 0.0), "bottom": (0.0, 0.05), "top-left": (0.05, -0.05)}[anchor]
+    up, right = 2, 1
+    assert high[up] - low[up] == pytest.approx(0.1, rel=0.02)
+    assert 0.5 * (low[up] + high[up]) == pytest.approx(middle[1], abs=2e-3)
+    assert abs(0.5 * (low[right] + high[right])) == pytest.approx(abs(middle[0]), abs=2e-3)
+    assert edge_check(body.mesh).closed
 
 
 def test_what_no_rope_can_be_is_refused() -> None:

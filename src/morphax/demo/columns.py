@@ -15,7 +15,6 @@ from morphax.project.edits.along import (
     set_blends,
     set_form,
     set_knot_value,
-    set_lay,
     swap_stations,
 )
 from morphax.project.edits.ready_made import add_made
@@ -69,12 +68,11 @@ def with_scroll(project: Project) -> Project:
 
 
 def varied(project: Project) -> Project:
-    """The hose is ribbed, the rope is laid, and the locks grow thin towards their tips and curl."""
+    """The hose is ribbed, the rope has fewer faces, and the locks grow thin towards their tips and curl."""
     named = {r.show.name: r.id for r in project.runs}
     ribs = SizeForm(form=Form.RIBS, strength=0.1, pitch=70 * MM, fade=260 * MM)
     project = set_form(project, [named["Fog hose"]], ribs)
-    project = set_lay(project, [named["Curtain rope"]], 90 * MM)
-    project = with_recipe(project, [named["Curtain rope"]], density=Density(deviation=0.7 * MM))
+    project = with_recipe(project, [named["Curtain rope"]], density=Density(deviation=0.5 * MM))
     for name, run in named.items():
         if name.startswith("Lock"):
             knots = [k.id for k in path_of(project, run).knots]

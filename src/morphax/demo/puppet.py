@@ -3,8 +3,10 @@
 from math import cos, radians, sin
 
 from morphax.core.body.recipe import End
+from morphax.core.body.rope_lay import Rope
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
+from morphax.project.edits.ropes import make_ropes
 from morphax.project.edits.runs import NewRun, add_run, with_recipe
 from morphax.project.model.document import Ends, Form, Host, Place, Placing, Project, ReadyMadeSource, Show
 
@@ -54,9 +56,10 @@ def haired(project: Project) -> Project:
 
 
 def roped(project: Project) -> Project:
-    """The curtain's rope: three strands along one path, from the lintel down to the stage."""
-    bundle = ReadyMadeSource(name="bundle", values=(("strands", 3.0), ("width", 26 * MM)))
+    """The curtain's rope: three strands laid in 40 turns, from the lintel down to the stage."""
+    round_ = ReadyMadeSource(name="round", values=(("width", 26 * MM),))
     places = [(-1380, -700, 2018), (-1400, -690, 1780), (-1475, -660, 1420), (-1500, -630, 1100), (-1420, -600, 826)]
-    new = NewRun(bundle, 26 * MM, name="Curtain rope", material="m13")
+    new = NewRun(round_, 26 * MM, name="Curtain rope", material="m13")
     added = add_run(project, PathKind.THROUGH, [(x * MM, y * MM, z * MM) for x, y, z in places], new)
-    return with_recipe(added.project, added.ids[:1], ends=Ends(start=End.DOMED, end=End.DOMED))
+    laid = make_ropes(added.project, added.ids[:1], Rope(turns=40.0))
+    return with_recipe(laid, added.ids[:1], ends=Ends(start=End.DOMED, end=End.DOMED))

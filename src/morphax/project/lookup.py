@@ -1,6 +1,6 @@
 """Finding things in a project by id, and what they mean for the core."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Literal, TypeVar
 from weakref import WeakValueDictionary
@@ -67,6 +67,13 @@ def path_of(project: Project, run_id: str) -> Path:
 def section_of(project: Project, run_id: str) -> Section:
     """The section at a run's first station."""
     return section_by_id(project, run_by_id(project, run_id).recipe.stations[0].section)
+
+
+def refuse_ropes(runs: Iterable[Run]) -> None:
+    """Raises DocumentError where one of the runs is a rope."""
+    name = next((r.show.name for r in runs if r.recipe.rope is not None), None)
+    if name is not None:
+        raise DocumentError(f"{name} is a rope of round strands; Run, Together, No rope any more makes it a plain run")
 
 
 def run_width(project: Project, run_id: str) -> float:

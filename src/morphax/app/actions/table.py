@@ -5,6 +5,7 @@ from morphax.app.actions.action import Action, on
 from morphax.app.actions.beside import BESIDE_ROWS
 from morphax.app.actions.desk import Desk, End
 from morphax.app.actions.section_rows import SECTION_ROWS
+from morphax.app.actions.together import TOGETHER_ROWS
 from morphax.app.actions.view_rows import VIEW_ROWS
 from morphax.app.tools.path.made_tool import MADE_KINDS
 from morphax.app.tools.routing import corner_of_drawing, toggle_moving
@@ -343,6 +344,7 @@ ACTIONS: tuple[Action, ...] = (
         needs.from_files,
     ),
     *BESIDE_ROWS,
+    *TOGETHER_ROWS,
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), needs.run),
     *SECTION_ROWS,
     *VIEW_ROWS,

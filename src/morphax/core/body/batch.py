@@ -66,6 +66,7 @@ def alike_key(shape: PathShape, section: SectionShape, recipe: Recipe, reference
         or not reference.is_plain
         or not recipe.range.is_whole
         or recipe.pieces
+        or recipe.rope is not None
     ):
         return None
     return (n, shape.tension, recipe.size, recipe.placing, ends, density)

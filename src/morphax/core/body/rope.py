@@ -54,7 +54,7 @@ def laid(rope: Rope, length: float, reach: float, *, closed: bool) -> Laid:
 
 @dataclass(frozen=True, eq=False)
 class RopeBody:
-    """A rope's ``mesh``, the ``places`` of its rings, m, how many ``sides`` all its strands have, and what is said."""
+    """A rope's ``mesh``, the ``places`` of its rings, m, how many ``sides`` each strand has, and what is said."""
 
     mesh: Mesh
     places: Floats
@@ -71,7 +71,7 @@ def rope_body(
         said = "A rope can't turn sharp corners: round them (R), or make them smooth (B)."
         return RopeBody(empty_mesh(), frozen(np.empty(0)), 0, (Finding("rope-corners", Severity.ERROR, said),))
     field = carried_field(path.table, path.legs, closed=closed)
-    it = laid(rope, length, profile.facts.reach * profile.laws.size, closed=closed)
+    it = laid(rope, length, 0.5 * profile.first_width, closed=closed)
     density = _within_budget(it, length, recipe.density)
     is_ring, sides = closed and not stretches, _sides(it, density)
     parts, places, found = list[Mesh](), list[Floats](), list[Finding]()
@@ -89,7 +89,10 @@ def rope_body(
     if others and not closed:
         said = f"The strands of a rope end flat, open or domed; {' and '.join(sorted(others))} is flat here."
         found.append(Finding("rope-ends", Severity.NOTE, said))
-    return RopeBody(joined(parts), frozen(np.concatenate(places)), sides * it.tubes, tuple(found))
+    if profile.laws.at(np.linspace(0.0, length, 9)).stretch is not None:
+        said = "Widths and heights that vary along it don't change a rope; sizes do."
+        found.append(Finding("rope-stretch", Severity.NOTE, said))
+    return RopeBody(joined(parts), frozen(np.concatenate(places)), sides, tuple(found))
 
 
 # -- how fine --------------------------------------------------------------------------------------
@@ -177,7 +180,18 @@ class Tube:
 def _reach(profile: Profile, s: Floats) -> tuple[Floats, Floats]:
     """The rope's radius at distances and how it is rolled there, m and rad."""
     rows = profile.laws.at(s)
-    return profile.facts.reach * rows.size, rows.roll
+    return 0.5 * profile.first_width / profile.laws.size * rows.size, rows.roll
+
+
+def _line(profile: Profile, frames: Frames, s: Floats) -> "_Line":
+    """The middle of the rope: beside the path where its anchor is no centre, or laws shift it."""
+    rows, points = profile.laws.at(s), profile.basis[0].points
+    own = 0.5 * (points.min(0) + points.max(0))
+    cos, sin = np.cos(rows.roll), np.sin(rows.roll)
+    beside = rows.size[:, None] * np.stack([own[0] * cos - own[1] * sin, own[0] * sin + own[1] * cos], axis=1)
+    beside = beside if rows.offset is None else beside + rows.offset
+    off = beside[:, :1] * frames.right + beside[:, 1:] * frames.up
+    return _Line(frames.origin + off, frames.right, frames.up, frames.forward, frames.curvature, off)
 
 
 def _square(it: Laid, s: Floats, ends: tuple[End, End]) -> Floats:
@@ -201,7 +215,7 @@ def _tubes(it: Laid, profile: Profile, frames: Frames, at: tuple[Floats, Floats]
     if np.ptp(scale) > 0.0:  # its lay stays where it grows thinner or thicker
         own = 0.5 * nearest(ring, np.full(len(s), abs(it.pitch)), it.rope.strands)
         thin = thin * np.minimum(own / (it.radius * scale), 1.0)
-    line = _Line(frames.origin, frames.right, frames.up, frames.forward, frames.curvature)
+    line = _line(profile, frames, s)
     spread = ring * _frayed(it, s, length)
     out: list[Tube] = []
     for k in range(it.rope.strands):
@@ -216,14 +230,15 @@ def _tubes(it: Laid, profile: Profile, frames: Frames, at: tuple[Floats, Floats]
 
 @dataclass(frozen=True, eq=False)
 class _Line:
-    """What tubes are wound round: places with two directions across and one along, (m, 3) each, and how it bends where
-    that is known, 1/m."""
+    """What tubes are wound round: places with two directions across and one along, (m, 3) each; where that is known,
+    how the path bends, 1/m, and how far ``off`` it the places are."""
 
     origin: Points3
     right: Vectors3
     up: Vectors3
     way: Vectors3
     curvature: Vectors3 | None = None
+    off: Vectors3 | float = 0.0
 
 
 def _wound(line: _Line, polar: tuple[Floats, Floats], radius: Floats, at: tuple[Floats, Floats, Vectors3]) -> Tube:
@@ -237,7 +252,7 @@ def _wound(line: _Line, polar: tuple[Floats, Floats], radius: Floats, at: tuple[
         way = _differences(centre, s)
     else:  # carried frames turn along the path alone
         rate, spread = np.gradient(angle, s), np.gradient(far, s)
-        ahead = 1.0 - far * (line.curvature * ray).sum(1)
+        ahead = 1.0 - (line.curvature * (line.off + far[:, None] * ray)).sum(1)
         way = ahead[:, None] * line.way + spread[:, None] * ray + (far * rate)[:, None] * side
     way = way / np.linalg.norm(way, axis=1)[:, None]
     out = ray - (ray * way).sum(1)[:, None] * way
@@ -344,7 +359,7 @@ def _whippings(it: Laid, profile: Profile, field: FrameField, part: tuple[float,
     for s in (np.linspace(a, a + long, 9), np.linspace(b - long, b, 9)):
         frames = frames_at(field, 0, np.clip(s, 0.0, float(field.legs[0].s[-1])))
         none, (reach, _) = np.zeros(len(s)), _reach(profile, s)
-        line = _Line(frames.origin, frames.right, frames.up, frames.forward, frames.curvature)
+        line = _line(profile, frames, s)
         tube = _wound(line, (none, none), reach * (1.0 + _WHIP_THICK), (s, none, frames.forward))
         out.append(_tube(tube, sides, closed=False, ends=(End.FLAT, End.FLAT)))
     return out

@@ -1,5 +1,6 @@
 """Presets: all of a run but its path, to be used again in any project."""
 
+from morphax.core.body.rope_lay import Rope
 from morphax.core.pieces.rules import PieceRule
 from morphax.core.section.sampling import section_width
 from morphax.core.section.sections import CornerStyle
@@ -28,7 +29,8 @@ from morphax.project.model.values import Sharpest
 
 class Preset(Entity):
     """A section with its width, and how it is placed, cornered, ended and meshed; all ``stations`` of several, and what
-    else varies along the run but at its knots; the sets of pieces along it, but those that lead to other runs."""
+    else varies along the run but at its knots; the sets of pieces along it, but those that lead to other runs; and the
+    ``rope`` that it is."""
 
     name: Name
     source: SectionSource
@@ -42,6 +44,7 @@ class Preset(Entity):
     varying: Varying | None = None
     pieces: tuple[PieceRule, ...] = ()
     has_body: bool = True
+    rope: Rope | None = None
 
 
 def preset_of(project: Project, run_id: str) -> Preset:
@@ -62,6 +65,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
         varying=None if recipe.varying is None else evolve(recipe.varying, knots=()),
         pieces=pieces,
         has_body=recipe.has_body or not pieces,
+        rope=recipe.rope,
     )
 
 
@@ -89,5 +93,6 @@ def next_run_of(preset: Preset) -> NewRun:
         varying=preset.varying,
         sets=tuple(PieceSet(id=f"e{n}", rule=rule) for n, rule in enumerate(preset.pieces)),
         has_body=preset.has_body,
+        rope=preset.rope,
     )
     return NewRun(preset.source, preset.width, preset.name, like=like, stations=preset.stations)

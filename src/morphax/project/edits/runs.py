@@ -20,7 +20,7 @@ from morphax.project.edits.station_values import (
     with_own_sets,
     with_own_stations,
 )
-from morphax.project.lookup import path_of, run_by_id, section_of
+from morphax.project.lookup import path_of, refuse_ropes, run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
     Knot,
@@ -332,8 +332,9 @@ def with_first_section(draft: Draft, run: Run, section_id: str, width: float) ->
 
 
 def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Project:
-    """Gives runs another section at the width that they have; what nothing uses any more goes."""
+    """Gives runs another section at the width that they have; what nothing uses any more goes. A rope keeps its own."""
     draft = Draft(project)
+    refuse_ropes(map(draft.run, run_ids))
     section_id = shared_section(draft, source) if run_ids else ""
     for run_id in run_ids:
         run = draft.run(run_id)

@@ -7,6 +7,7 @@ from morphax.project.draft import Draft
 from morphax.project.edits.looks import look_like, materials_of, with_look, with_material, with_materials
 from morphax.project.edits.pieces import with_sets_added
 from morphax.project.edits.presets import Preset, preset_of
+from morphax.project.edits.ropes import unlaid
 from morphax.project.edits.runs import (
     drop_unused,
     set_section,
@@ -47,7 +48,8 @@ def _materials(project: Project, run_id: str) -> frozenset[str]:
 def _section(project: Project, ids: Sequence[str], new: Copied) -> Project:
     draft = Draft(project)
     materials = {old: material_for(draft, look) for old, look in new.sides.items()}
-    return set_section(draft.done(), ids, with_materials(new.preset.source, materials))
+    given = set_section(unlaid(draft.done(), ids), ids, with_materials(new.preset.source, materials))
+    return with_recipe(given, ids, rope=new.preset.rope)
 
 
 def _placing(project: Project, ids: Sequence[str], new: Copied) -> Project:

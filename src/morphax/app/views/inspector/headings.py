@@ -22,6 +22,7 @@ from morphax.app.views.inspector import (
     path_rows,
     piece_rows,
     range_rows,
+    rope_rows,
     summaries,
     time_rows,
 )
@@ -68,6 +69,7 @@ _OF_THE_RUN = (
     HeadingKind("Path", lambda ws: path_rows.PATH, summaries.path_words),
     HeadingKind("Refine", lambda ws: path_rows.REFINE, shown=_has_own_knots),
     HeadingKind("Section", body_rows.section_rows, summaries.section_words),
+    HeadingKind("Rope", lambda ws: rope_rows.ROPE, rope_rows.rope_words, shown=rope_rows.is_rope, is_open=True),
     HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
     HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words),
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),

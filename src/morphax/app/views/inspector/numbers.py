@@ -49,6 +49,22 @@ def _show_each(value: tuple[str, float], unit: str) -> str:
     return format_number(number, decimals=0) if way == "count" else format_length(number, unit=unit)
 
 
+def _lay(text: str, unit: str) -> tuple[str, float]:
+    """How a rope is laid: a plain number is how many turns it makes in all, a length how long one turn is."""
+    plain = text.strip()
+    for word in ("turns", "turn"):
+        if plain.endswith(word):
+            return "turns", parse_number(plain.removesuffix(word))
+    if not any(c.isalpha() or c in "'\"" for c in plain):
+        return "turns", parse_number(plain)
+    return "lay", parse_length(plain, unit=unit)
+
+
+def _show_lay(value: tuple[str, float], unit: str) -> str:
+    way, number = value
+    return f"{format_number(number, decimals=2)} turns" if way == "turns" else format_length(number, unit=unit)
+
+
 def _angle(text: str, _: str) -> float:
     """Rad from degrees, or from whole turns: ``30``, ``30°``, ``40 turns``."""
     plain = text.strip()
@@ -117,6 +133,7 @@ NUMBERS: dict[str, NumberKind] = {
         lambda start, pixels: max(0.0, round(start + 0.02 * pixels, 3)),
     ),
     "each": NumberKind(_show_each, _each, lambda start, pixels: None),
+    "lay": NumberKind(_show_lay, _lay, lambda start, pixels: None),
     "percent": NumberKind(
         lambda value, _: f"{format_number(100.0 * value, decimals=2)} %",
         lambda text, _: 0.01 * parse_number(text.replace("%", "")),

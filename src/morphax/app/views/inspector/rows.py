@@ -181,6 +181,7 @@ CARD = (
         lambda ws: common(ws, _read_section),
         _set_section,
         choices=_section_choices,
+        shown=lambda ws: ws.chosen.run is None or ws.chosen.run.recipe.rope is None,
     ),
     Row(
         "ends",

@@ -24,6 +24,8 @@ def sentence_of(ws: Workspace) -> str:
     if run is None or path is None:
         return ""
     count = len(run.recipe.stations)
+    if run.recipe.rope is not None:
+        return f"rope of {run.recipe.rope.strands} strands along {_path_words(path)}{_follows_words(ws, path)}"
     what = source_title(section_of(ws.project, run.id).source).lower() if count == 1 else f"{count} sections"
     return f"{what} along {_path_words(path)}{_follows_words(ws, path)}"
 

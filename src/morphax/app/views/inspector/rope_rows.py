@@ -1,0 +1,129 @@
+"""The rows below the heading Rope. No Qt here."""
+
+from typing import Any
+
+from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.rows import VARIES, Row, body_value, common
+from morphax.core.body.rope import laid
+from morphax.core.body.rope_lay import USUAL_LAY, Rope
+from morphax.project.edits.ropes import set_rope
+from morphax.project.lookup import run_by_id
+from morphax.project.units import format_length
+
+_PLAIN = Rope()
+
+
+def _rope(ws: Workspace) -> Rope | None:
+    run = ws.chosen.run
+    return None if run is None else run.recipe.rope
+
+
+def is_rope(ws: Workspace) -> bool:
+    return _rope(ws) is not None
+
+
+def rope_words(ws: Workspace) -> str:
+    """How it is laid, in a few words."""
+    rope, path = _rope(ws), ws.chosen.path
+    length = body_value(ws, lambda b: b.length)
+    if rope is None or path is None or not length:
+        return ""
+    width = body_value(ws, lambda b: b.width)
+    it = laid(rope, length, 0.5 * width, closed=path.closed)
+    far = format_length(abs(it.pitch), unit=ws.project.unit)
+    return f"{rope.strands} strands, a turn each {far}"
+
+
+def _read(field: str) -> Any:
+    def read(ws: Workspace) -> Any:
+        def of_run(project: Any, run_id: str) -> Any:
+            return getattr(run_by_id(project, run_id).recipe.rope or _PLAIN, field)
+
+        return common(ws, of_run)
+
+    return read
+
+
+def _set(ws: Workspace, label: str, **changes: Any) -> None:
+    ids = [i for i in ws.chosen.run_ids if run_by_id(ws.project, i).recipe.rope is not None]
+    ws.attempt(label, lambda p: set_rope(p, ids, **changes))
+
+
+def _read_lay(ws: Workspace) -> Any:
+    """The lay length or the turns, as typed; where neither is, the lay length that is usual."""
+    both = [_read(name)(ws) for name in ("lay", "turns")]
+    if any(v is VARIES for v in both):
+        return VARIES
+    lay, turns = both
+    if turns is not None:
+        return ("turns", turns)
+    rope, width = _rope(ws), body_value(ws, lambda b: b.width)
+    if lay is None and rope is not None and width:
+        lay = USUAL_LAY * width
+    return None if lay is None else ("lay", lay)
+
+
+def _write_lay(ws: Workspace, value: tuple[str, float]) -> None:
+    way, number = value
+    _set(ws, f"Set the {'lay length' if way == 'lay' else 'turns'}", **{way: float(number)})
+
+
+def _row(field: str, label: str, kind: str, said: str, **more: Any) -> Row:
+    usual = getattr(_PLAIN, field)
+    return Row(
+        f"rope.{field}",
+        label,
+        kind,
+        _read(field),
+        lambda ws, v: _set(ws, said, **{field: int(v) if kind == "count" else v}),
+        changed=lambda ws: _read(field)(ws) not in (usual, None),
+        reset=lambda ws: _set(ws, said, **{field: usual}),
+        **more,
+    )
+
+
+def _has_room(ws: Workspace) -> bool:
+    rope = _rope(ws)
+    return rope is not None and rope.strands > 4
+
+
+ROPE = (
+    _row("strands", "Strands", "count", "Set the strands"),
+    Row(
+        "rope.lay",
+        "Lay or turns",
+        "lay",
+        _read_lay,
+        _write_lay,
+        changed=lambda ws: any(_read(name)(ws) is not None for name in ("lay", "turns")),
+        reset=lambda ws: _set(ws, "Usual lay length", lay=None, turns=None),
+        hint="90 mm, or 40 turns",
+    ),
+    Row(
+        "rope.hand",
+        "Laid to the",
+        "choice",
+        lambda ws: {True: "left", False: "right"}.get(_read("left")(ws)),
+        lambda ws, v: _set(ws, "Lay the other way", left=v == "left"),
+        changed=lambda ws: _read("left")(ws) is True,
+        reset=lambda ws: _set(ws, "Lay the other way", left=False),
+        choices=lambda ws: (("right", "right"), ("left", "left")),
+    ),
+    _row("yarns", "Yarns a strand", "count", "Set the yarns"),
+    _row(
+        "yarn_lay", "Yarns turn", "factor", "Set the yarns' lay", shown=lambda ws: _read("yarns")(ws) not in (1, None)
+    ),
+    Row(
+        "rope.core",
+        "Core strand",
+        "flag",
+        lambda ws: None if _rope(ws) is None else _rope(ws).has_core,  # type: ignore[union-attr]
+        lambda ws, v: _set(ws, "Core strand", core=bool(v)),
+        changed=lambda ws: _read("core")(ws) is not None,
+        reset=lambda ws: _set(ws, "Core strand", core=None),
+        shown=_has_room,
+    ),
+    _row("fray_start", "Frayed at start", "factor", "Fray the start"),
+    _row("fray_end", "Frayed at end", "factor", "Fray the end"),
+    _row("whipped", "Ends bound", "flag", "Bind the ends"),
+)
