@@ -8,7 +8,7 @@ import trimesh
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
-from morphax.demo.puppet import puppet_head
+from morphax.demo.puppet import haired, puppet_head
 from morphax.io.host_files import read_host
 from morphax.project.edits import runs as edits
 from morphax.project.edits.along import add_station
@@ -17,7 +17,17 @@ from morphax.project.edits.hosts import add_hosts
 from morphax.project.edits.ports import NewPort, Plug, add_port, plugged
 from morphax.project.edits.ready_made import add_made
 from morphax.project.edits.runs import NewRun, add_run, delete_runs
-from morphax.project.model.document import ExportWish, Form, Host, HostSource, Project, ReadyMadeSource, Show, evolve
+from morphax.project.model.document import (
+    ExportWish,
+    Form,
+    Host,
+    HostSource,
+    Material,
+    Project,
+    ReadyMadeSource,
+    Show,
+    evolve,
+)
 
 OGEE = ReadyMadeSource(name="ogee", values=(("width", 0.06),))
 
@@ -99,6 +109,11 @@ def puppet_head_alone() -> Project:
     """The puppet's head as a host."""
     head = puppet_head()
     return Project(hosts=(evolve(head, show=evolve(head.show, material=None)),), next_id=50)
+
+
+def three_locks() -> Project:
+    """The puppet's head with three locks that lie on it."""
+    return haired(evolve(puppet_head_alone(), materials=(Material(id="m12", name="Chestnut", colour="#6b4430"),)))
 
 
 def unreadable_picture() -> Project:

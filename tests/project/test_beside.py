@@ -11,6 +11,7 @@ from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.walk import derived, followed
 from morphax.project.edits.beside import (
     add_beside,
+    add_on_path,
     add_pair,
     all_round,
     images_of,
@@ -21,10 +22,11 @@ from morphax.project.edits.beside import (
     set_row,
 )
 from morphax.project.edits.images import handed_back, own_copies
+from morphax.project.edits.outlines import own_copy
 from morphax.project.edits.paths import move_knots, set_closed
 from morphax.project.edits.pieces import add_between
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, set_width, with_placing
-from morphax.project.lookup import path_of, path_shape, run_by_id
+from morphax.project.lookup import path_of, path_shape, run_by_id, section_of
 from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, all_ids
 from morphax.project.model.paths import RoundOf, RowOf
 
@@ -187,3 +189,22 @@ def _volume(mesh) -> float:
     tris = np.vstack([mesh.quads[:, [0, 1, 2]], mesh.quads[:, [0, 2, 3]], mesh.tris])
     a, b, c = (mesh.points[tris[:, i]] for i in range(3))
     return float((a * np.cross(b, c)).sum() / 6.0)
+
+
+def test_path_and_section_are_shared_or_own_in_all_four_ways() -> None:
+    project, run_id = line()
+    made = add_on_path(project, [run_id])
+    twin = made.ids[0]
+
+    def shares(p: Project) -> tuple[bool, bool]:
+        return path_of(p, run_id).id == path_of(p, twin).id, section_of(p, run_id).id == section_of(p, twin).id
+
+    assert shares(made.project) == (True, True)
+    assert shares(own_copy(made.project, twin)) == (True, False)
+    assert shares(own_copies(made.project, [twin])) == (False, True)
+    assert shares(own_copies(own_copy(made.project, twin), [twin])) == (False, False)
+    assert len(set(all_ids(made.project))) == len(list(all_ids(made.project)))
+    path = path_of(made.project, run_id)
+    moved = followed(move_knots(made.project, path.id, {path.knots[0].id: (0.0, 3.0, 0.0)}), made.project)
+    one, two = (new_builder().run(moved, r).body.mesh.points for r in moved.runs)
+    assert np.array_equal(one, two)

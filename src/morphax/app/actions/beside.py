@@ -70,6 +70,13 @@ def parallel(ws: Workspace) -> None:
         ws.said.emit(f"Runs {far} to the right; a number typed now is another distance, negative to the left.")
 
 
+def on_path(ws: Workspace) -> None:
+    """A run more on the path of each chosen one."""
+    ids = ws.selection.runs
+    if _made(ws, "On the same path", lambda p: edits.add_on_path(p, ids)):
+        ws.said.emit("On the same path: give it another section or width. Own copy gives it a path of its own.")
+
+
 def pair(ws: Workspace) -> None:
     """A run to both sides of each chosen one."""
     ids, gauge = ws.selection.runs, _rounded(_WIDTHS_OF_GAUGE * _widest(ws))
@@ -178,6 +185,7 @@ BESIDE_ROWS: tuple[Action, ...] = (
     Action(
         "beside.parallel", "Parallel", "Run", lambda w: parallel(w.workspace), (), runs, line_before=True, under=BESIDE
     ),
+    Action("beside.on-path", "On the same path", "Run", lambda w: on_path(w.workspace), (), runs, under=BESIDE),
     Action("beside.pair", "Pair", "Run", lambda w: pair(w.workspace), (), runs, under=BESIDE),
     Action("beside.row", "Row", "Run", lambda w: row(w.workspace), (), runs, under=BESIDE),
     Action("beside.round", "Round an axis", "Run", lambda w: round_axis(w.workspace), (), runs, under=BESIDE),

@@ -5,6 +5,7 @@ from dataclasses import replace
 from math import inf, pi
 
 from morphax.core.errors import SectionError
+from morphax.core.frame.frames import Orientation
 from morphax.core.section.kinds import Key, ReadyMade, on_circle
 from morphax.core.section.outlines import circle, ellipse, rounded
 from morphax.core.section.sections import Laying, Part, SectionShape
@@ -55,6 +56,13 @@ READY_MADE: Mapping[str, ReadyMade] = {
     "round": ReadyMade("Round", "a full circle", {"width": Key()}, Laying(), _round),
     "pipe": ReadyMade("Pipe", "a circle with a wall", {"width": Key(), "wall": Key(0.1)}, Laying(), _pipe),
     "rectangle": ReadyMade("Rectangle", "four corners", _BOTH, Laying(), _rectangle),
+    "strip": ReadyMade(
+        "Strip",
+        "flat, lying on the path: a carpet, a tape",
+        {"width": Key(), "thickness": Key(0.02)},
+        Laying(anchor="bottom", orientation=Orientation.UPRIGHT, width=0.1),
+        lambda width, thickness: _rectangle(width, thickness),
+    ),
     "ellipse": ReadyMade("Ellipse", "a circle with two widths", _BOTH, Laying(), _ellipse),
     "rounded-rectangle": ReadyMade(
         "Rounded rectangle",

@@ -11,7 +11,7 @@ from morphax.project.derive.images import image_of, likes_of
 from morphax.project.draft import Draft
 from morphax.project.edits.images import add_images
 from morphax.project.edits.runs import Added, delete_runs
-from morphax.project.edits.station_values import with_own_sets
+from morphax.project.edits.station_values import with_own_sets, with_own_stations
 from morphax.project.lookup import path_by_id, run_by_id
 from morphax.project.model.document import DocumentError, Path, Place, Project, Run, copied, evolve
 from morphax.project.model.paths import MOST_IMAGES, BesideOf, Between, ImageOf, RoundOf, RowOf
@@ -22,6 +22,28 @@ def add_beside(project: Project, run_ids: Sequence[str], side: float, up: float 
     their ids."""
     draft = Draft(project)
     ids = [_add_beside(draft, draft.run(i), BesideOf(path="p0", side=side, up=up), flip=False) for i in run_ids]
+    return Added(draft.done(), tuple(ids))
+
+
+def add_on_path(project: Project, run_ids: Sequence[str]) -> Added:
+    """Runs like others on the very same paths; their ids. Sections stay shared; pieces that lead to others don't come
+    along."""
+    draft, ids = Draft(project), list[str]()
+    for run in map(draft.run, run_ids):
+        recipe = run.recipe
+        made = copied(
+            run,
+            id=draft.new_id("r"),
+            recipe=copied(
+                recipe,
+                stations=with_own_stations(draft, recipe.stations),
+                sets=with_own_sets(draft, tuple(s for s in recipe.sets if s.to is None)),
+            ),
+            show=copied(run.show, name=draft.free_name("runs", run.show.name)),
+            like=None,
+        )
+        draft.add(made)
+        ids.append(made.id)
     return Added(draft.done(), tuple(ids))
 
 

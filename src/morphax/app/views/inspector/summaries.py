@@ -43,7 +43,10 @@ def path_words(ws: Workspace) -> str:
     """Its length, and how many knots it has."""
     path, built = ws.chosen.path, ws.chosen.body
     length = format_length(built.body.length, unit=ws.project.unit, decimals=0) if built else ""
-    return "" if path is None else f"{length} · {len(path.knots)} knots"
+    if path is None:
+        return ""
+    is_shared = len(list(islice((r for r in ws.project.runs if r.recipe.path == path.id), 2))) > 1
+    return f"{length} · {len(path.knots)} knots{', shared' if is_shared else ''}"
 
 
 def section_words(ws: Workspace) -> str:

@@ -20,7 +20,7 @@ RACKS = {SECTIONS: "Sections", PIECES: "Pieces", LOOKS: "Looks", PRESETS: "Prese
 """What stands in the stock: a new rack is a new row, with entries of its own."""
 GROUPS = {
     "Rounds": ("round", "pipe", "ellipse", "twin", "bundle"),
-    "Plates": ("rectangle", "rounded-rectangle", "polygon", "star", "flute", "gear", "leaf", "heart", "drop"),
+    "Plates": ("rectangle", "rounded-rectangle", "strip", "polygon", "star", "flute", "gear", "leaf", "heart", "drop"),
     "Mouldings": ("crown", "ogee", "cove", "skirting", "quarter-round", "half-round", "picture-frame"),
     "Bars": ("i", "t", "channel", "angle"),
     "Rails and gutters": ("rail", "handrail", "box-gutter", "half-round-gutter", "ogee-gutter"),
