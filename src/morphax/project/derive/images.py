@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -23,7 +24,13 @@ _LEVEL = 1e-9
 """What is turned up so little is level."""
 
 
-def image_of(project: Project, run: Run) -> tuple[Run, ImageOf] | None:
+class Finds(Protocol):
+    """A document, or one in the making."""
+
+    def find(self, kind: str, wanted: str | None) -> Any: ...
+
+
+def image_of(project: Finds, run: Run) -> tuple[Run, ImageOf] | None:
     """The run that another one is an image of, and how; None for one that is nothing's, or whose original is gone or
     stands on another path now."""
     if run.like is None:
@@ -172,40 +179,43 @@ def set_free(draft: Draft, paths: Collection[str]) -> None:
             draft.put(copied(run, like=None))
 
 
-def with_image_path(project: Project, path: Path) -> Project:
-    """The document with a path that is an image as its original is now; itself where it is so already."""
+def renew_image(draft: Draft, name: str) -> None:
+    """Brings a path, or a run, that is an image up to what its original is in a draft."""
+    path: Path | None = draft.find("paths", name)
+    run: Run | None = None if path is not None else draft.find("runs", name)
+    if path is not None:
+        _renew_path(draft, path)
+    elif run is not None:
+        _renew_run(draft, run)
+
+
+def _renew_path(draft: Draft, path: Path) -> None:
     image = path.follows
-    of: Path | None = None if not isinstance(image, ImageOf) else project.find("paths", image.path)
+    of: Path | None = None if not isinstance(image, ImageOf) else draft.find("paths", image.path)
     if of is None or not isinstance(image, ImageOf):
-        return project
-    draft = Draft(project)
+        return
     try:
         of = as_imaged(of, motion_of(image))
         seen = image_seen(of, image, path.id, own_ids(draft, "k", [k.id for k in path.knots], len(of.knots)))
     except PathError:
-        return project  # what a coil winds round cannot carry one now: its own body says so
-    if seen == path:
-        return project
-    draft.put(seen)
-    return draft.done()
+        return  # what a coil winds round cannot carry one now: its own body says so
+    if seen != path:
+        draft.put(seen)
 
 
-def with_image_run(project: Project, run: Run) -> Project:
-    """The document with a run that is an image as its original is now; itself where it is so already."""
-    found = image_of(project, run)
+def _renew_run(draft: Draft, run: Run) -> None:
+    found = image_of(draft, run)
     if found is None:
-        return project
+        return
     original, motion = found[0], motion_of(found[1])
-    draft, recipe = Draft(project), run.recipe
+    recipe = run.recipe
     of, path = as_imaged(draft.path(original.recipe.path), motion), draft.path(recipe.path)
     twins = dict(zip((k.id for k in of.knots), (k.id for k in path.knots), strict=False))
     stations = own_ids(draft, "t", [s.id for s in recipe.stations], len(original.recipe.stations))
     sets = own_ids(draft, "e", [s.id for s in recipe.sets], len(original.recipe.sets))
     seen = recipe_seen(original.recipe, motion, path.id, (stations, sets), twins)
-    if seen == recipe and original.times == run.times:
-        return project
-    draft.put(copied(run, recipe=seen, times=original.times))
-    return draft.done()
+    if seen != recipe or original.times != run.times:
+        draft.put(copied(run, recipe=seen, times=original.times))
 
 
 def own_ids(draft: Draft, letter: Letter, ids: Sequence[str], count: int) -> list[str]:

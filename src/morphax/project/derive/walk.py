@@ -6,7 +6,7 @@ from morphax.project.derive.beside import with_beside_path
 from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
-from morphax.project.derive.images import with_image_path, with_image_run
+from morphax.project.derive.images import renew_image
 from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_leads
 from morphax.project.derive.rests import rested_runs, rests, with_rests
 from morphax.project.draft import Draft
@@ -26,12 +26,23 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     if suspects is None:
         suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
         suspects += [r.id for r in project.runs if r.like is not None]
-    runs = RunsOn(project)
+    runs, images = RunsOn(project), None
     behind: dict[str, Path] = {}
     for name in _each_after_what_it_reads(project, suspects):
         path: Path | None = project.find("paths", name)
         if path is None or path.follows is not None:
-            project, behind = _image(_with(project, behind), name), {}
+            if images is None:
+                images, behind = Draft(_with(project, behind)), {}
+            if path is None or not isinstance(path.follows, BesideOf):
+                renew_image(images, name)
+                continue
+        if images is not None:
+            project, images = images.done(), None
+            runs = RunsOn(project)
+        if path is None:
+            continue
+        if path.follows is not None:
+            project = with_beside_path(project, path, runs)
             runs = RunsOn(project)
             continue
         reads = reads_of(path) if behind else ()
@@ -44,7 +55,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         now = with_rests(project, now, runs) if rests(now) else now
         if now is not path:
             behind[name] = now
-    return _with(project, behind)
+    return _with(project, behind) if images is None else images.done()
 
 
 def _each_after_what_it_reads(project: Project, suspects: Iterable[str]) -> list[str]:
@@ -60,15 +71,6 @@ def _each_after_what_it_reads(project: Project, suspects: Iterable[str]) -> list
     if not between and all(paths.keys().isdisjoint(reads_of(p)) for p in paths.values()):
         return list(paths)
     return [i for i in in_order(project, [*paths, *sorted(between)]) if i not in between]
-
-
-def _image(project: Project, name: str) -> Project:
-    """The document with a path or a run that follows another one as it should be."""
-    path: Path | None = project.find("paths", name)
-    if path is not None:
-        return with_beside_path(with_image_path(project, path), path, RunsOn(project))
-    run = project.find("runs", name)
-    return project if run is None else with_image_run(project, run)
 
 
 def _read_by(project: Project, path: Path) -> tuple[str, ...]:
