@@ -64,23 +64,6 @@ def ports(open_window: Open, grab: Grab, folder: Path) -> None:
     window.shut_down()
 
 
-def on_a_host(open_window: Open, grab: Grab, folder: Path) -> None:
-    """A line laid over the roof: each click lands on the face below the pointer and rests on it."""
-    window = open_window("light", lantern_wagon())
-    window.scene_views[0].set_camera(Camera(target=(0.2, -0.5, 2.55), height=2.6, yaw=-1.1, pitch=0.5))
-    window.arm(PathKind.THROUGH)
-    roof = next(h for h in window.workspace.project.hosts if h.show.name == "Roof")
-    top = window.workspace.bodies.locator(roof)
-    below = np.array([0.0, 0.0, -1.0])
-    hits = [top.ray(np.array([x, y, 5.0]), below) for x, y in ((-1.2, -0.7), (-0.5, -0.25), (0.3, -0.7), (1.0, -0.35))]
-    spots = [tuple(map(float, h.place)) for h in hits if h is not None]
-    for spot in spots[:-1]:
-        press(window, spot)
-    point(window, spots[-1])
-    grab(window, folder / "on-a-host.png")
-    window.shut_down()
-
-
 def edges(open_window: Open, grab: Grab, folder: Path) -> None:
     """A moulding that runs along edges of the counter, picked one by one."""
     window = open_window("light", lantern_wagon())
@@ -111,4 +94,4 @@ def finding(open_window: Open, grab: Grab, folder: Path) -> None:
     window.shut_down()
 
 
-PATH_SHOTS = (ports, on_a_host, edges, finding)
+PATH_SHOTS = (ports, edges, finding)

@@ -131,6 +131,15 @@ def handrail(folder: Path) -> None:
     window.shut_down()
 
 
+def ramp(folder: Path) -> None:
+    """A pair of rails beside a carpet's path, one of them chosen, with planks between them."""
+    window = _window("light", lantern_wagon())
+    _choose(window, "Ramp rail right")
+    window.scene_views[0].set_camera(Camera(target=(-2.9, 0.6, 0.45), height=3.0, yaw=-2.6, pitch=0.5))
+    grab(window, folder / "ramp.png")
+    window.shut_down()
+
+
 def knots(folder: Path) -> None:
     window = _window("light", lantern_wagon())
     _choose(window, "Fog hose")
@@ -180,7 +189,7 @@ def along(folder: Path) -> None:
     window.shut_down()
 
 
-SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, handrail, knots, stock, board, along)
+SHOTS = (main_view("light"), main_view("dark"), drawing, exporting, handrail, ramp, knots, stock, board, along)
 
 
 def main() -> int:

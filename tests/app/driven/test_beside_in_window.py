@@ -18,7 +18,8 @@ CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModi
 
 def pick(driver: Driver, ids: tuple[str, ...]) -> None:
     """Runs chosen, as in the list."""
-    driver.window.workspace.select(Selection.of(ids))
+    ws = driver.window.workspace
+    ws.select(Selection.of(ids))
     driver.settle()
 
 
