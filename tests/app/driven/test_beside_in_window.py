@@ -168,6 +168,11 @@ def test_a_path_beside_another_one_shows_no_knots_of_its_own(opened) -> None:
     driver.settle()
     assert not driver.window.inspector.headings["Refine"].isVisible()
     spot = np.array(ws.chosen.path.knots[1].place)
+    middle = 0.5 * (spot + np.array(ws.chosen.path.knots[0].place))
+    before = ws.project
+    driver.drag(1, tuple(middle), tuple(middle + 0.2))
+    driver.click(1, tuple(middle), double=True)
+    assert ws.project is before and "runs beside" in driver.window.help_label.text()
     driver.click(1, spot)
     driver.settle()
     assert not ws.selection.knots and len(ws.selection.runs) == 1

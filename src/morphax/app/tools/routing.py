@@ -214,4 +214,7 @@ def words_of(tools: Toolbox) -> str:
         return f"{row.words(tools.draw)}{more}"
     if tools.workspace.chosen.run is None:
         return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
+    path = tools.workspace.chosen.path
+    if path is not None and not path.has_own_knots:
+        return "It runs beside another run: drag that one's path, or type how far beside, below Beside"
     return "Drag a knot or the path, type how far · double-click adds a knot · B corner, R radius · M moves it"

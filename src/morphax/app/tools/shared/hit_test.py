@@ -73,9 +73,10 @@ class HitTest:
         return None if best is None or best[0] > _RING_PIXELS else best[1:]
 
     def place_at(self, at: Pointer) -> tuple[PathPlace, ResolvedPath] | None:
-        """The place of the chosen run's path under the pointer, and that path."""
-        built = self.workspace.chosen.body
-        if built is None or built.path.resolved is None:
+        """The place of the chosen run's path under the pointer, and that path; of one that runs beside another no place
+        is to be taken."""
+        built, path = self.workspace.chosen.body, self.workspace.chosen.path
+        if built is None or built.path.resolved is None or path is None or not path.has_own_knots:
             return None
         resolved = built.path.resolved
         found = nearest_on_path(at.sight, resolved.table, at.pixel)
@@ -86,6 +87,8 @@ class HitTest:
         found, built = self.place_at(at), self.workspace.chosen.body
         if found is not None or built is None or built.path.resolved is None or at.add or at.other_snap:
             return found
+        if self.workspace.chosen.path is None or not self.workspace.chosen.path.has_own_knots:
+            return None
         if at.through or self.run_at(at) != self.workspace.chosen.run_id:
             return None
         near = nearest_on_path(at.sight, built.path.resolved.table, at.pixel, within=np.inf)

@@ -98,7 +98,7 @@ class KnotLane:
     height = 30
 
     def is_used(self, on: OnStrip) -> bool:
-        return True
+        return on.path.has_own_knots
 
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None:
         t, chosen, y = on.ruler.tokens, on.workspace.selection.knots, top + _KNOTS_MIDDLE
