@@ -17,11 +17,12 @@ from morphax.project.edits.beside import (
     images_of,
     original_of,
     pair_of,
+    running_beside,
     set_beside,
     set_round,
     set_row,
 )
-from morphax.project.edits.images import handed_back, own_copies
+from morphax.project.edits.images import freed_words, handed_back, own_copies
 from morphax.project.edits.outlines import own_copy
 from morphax.project.edits.paths import move_knots, set_closed
 from morphax.project.edits.pieces import add_between
@@ -89,6 +90,8 @@ def test_a_pair_stands_at_its_gauge_whatever_the_width(between, more: float) -> 
     wide = followed(set_width(project, [right, left], 0.2), project)
     assert gap(wide, right, run_id) == pytest.approx((0.5 + 5.0 * more,) * 2, abs=1e-3)
     path = path_of(wide, right)
+    assert {r.id for r in running_beside(wide, path_of(wide, run_id).id)} == {right, left}
+    assert not running_beside(wide, path.id)
     assert set(pair_of(wide, path)) == {path.id, path_of(wide, left).id}
     assert pair_of(wide, path_of(wide, run_id)) == (path_of(wide, run_id).id,)
 
@@ -146,6 +149,9 @@ def test_what_ran_beside_a_run_that_goes_is_on_its_own() -> None:
     project = derived(made.project)
     alone = followed(delete_runs(project, [run_id]), project)
     assert len(alone.runs) == 2 and all(p.follows is None for p in alone.paths)
+    assert freed_words(project, alone).startswith("Rectangle 2 and 1 more followed what is gone: they stay")
+    assert freed_words(project, own_copies(project, made.ids)) == "" == freed_words(alone, project)
+    assert "it stays as it is" in freed_words(project, delete_runs(project, [run_id, made.ids[0]]))
     assert np.array_equal(plan(alone, made.ids[0]), plan(project, made.ids[0]))
     chain = add_beside(project, [made.ids[0]], 0.2)
     both = followed(delete_runs(derived(chain.project), [run_id]), chain.project)

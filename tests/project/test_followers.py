@@ -13,12 +13,13 @@ from morphax.demo import lantern_wagon
 from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.walk import derived, followed
 from morphax.project.edits.along import add_station
-from morphax.project.edits.images import add_mirrors, handed_back, own_copies, set_mirror
+from morphax.project.edits.images import add_mirrors, handed_back, own_copies, set_mirror, with_images_of_part
 from morphax.project.edits.knots import set_path_kind
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
 from morphax.project.edits.pieces import add_pieces
 from morphax.project.edits.ready_made import add_coil, add_made, set_made_value
+from morphax.project.edits.refine import split
 from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, duplicate_runs, set_width
 from morphax.project.lookup import path_of, run_by_id, run_width
@@ -287,3 +288,17 @@ def test_runs_on_one_path_have_images_on_one_path() -> None:
     assert path_of(own, made.ids[0]).follows is None and path_of(own, made.ids[1]).follows is not None
     free = own_copies(project, [run_id])
     assert path_of(free, run_id).id != path_of(free, second.id).id
+
+
+def test_a_part_that_is_cut_off_has_its_images_too() -> None:
+    project, run_id, twin = pair(PathKind.STRAIGHT)
+    whole = bodies(project, run_id, twin)
+    cut = split(project, run_id, path_of(project, run_id).knots[2].id)
+    now = followed(with_images_of_part(cut.project, *cut.ids[:2]), project)
+    assert len(now.runs) == 4
+    images = [r for r in now.runs if r.like is not None]
+    assert {r.like for r in images} == set(cut.ids[:2])
+    assert_images(now, [r.like for r in images], [r.id for r in images], X)
+    lengths = [b.body.length for b in bodies(now, *(r.id for r in images))]
+    assert sum(lengths) == pytest.approx(whole[1].body.length)
+    assert with_images_of_part(*(lambda p: (p, p.runs[0].id, p.runs[0].id))(one()[0])) == one()[0]

@@ -189,3 +189,30 @@ def test_a_path_beside_another_one_shows_no_knots_of_its_own(opened) -> None:
 def spot_beside(driver: Driver, place: np.ndarray) -> str:
     """The colour just beside the line of a path, where a knot would be."""
     return driver.pane(1).grab().toImage().pixelColor(driver.spot(1, place) + QPoint(1, 1)).name()
+
+
+def test_a_knot_of_an_image_that_is_dragged_moves_both_and_back_by_one_undo(opened) -> None:
+    driver = opened_on_all(opened, column(2.0, knots=3), "Beside")
+    ws = driver.window.workspace
+    driver.unfold("Move and turn")
+    value(driver, "move.x", "0.5 m")
+    driver.menu("beside.mirror-x")
+    driver.view(0).choose("Front")
+    driver.menu("view.all")
+    driver.settle()
+    run, twin = ws.project.runs
+    knot = np.array(path_of(ws.project, twin.id).knots[1].place)
+    driver.press(0, tuple(knot))
+    driver.drag_to(0, tuple(knot + np.array([-0.4, 0.0, 0.2])), start=tuple(knot))
+    shown = [np.array(path_of(ws.project, i).knots[1].place) for i in (run.id, twin.id)]
+    assert np.allclose(shown[0], shown[1] * [-1.0, 1.0, 1.0], atol=1e-9), "while it is dragged"
+    driver.release(0, tuple(knot + np.array([-0.4, 0.0, 0.2])))
+    driver.settle()
+    now = [np.array(path_of(ws.project, i).knots[1].place) for i in (run.id, twin.id)]
+    assert now[1][0] < knot[0] - 0.2 and np.allclose(now[0], now[1] * [-1.0, 1.0, 1.0], atol=1e-9)
+    one, two = (ws.bodies[i].body.mesh.points for i in (run.id, twin.id))
+    assert np.allclose(two, one * [-1.0, 1.0, 1.0], atol=1e-9)
+    driver.menu("edit.undo")
+    driver.settle()
+    assert np.allclose(path_of(ws.project, twin.id).knots[1].place, knot)
+    assert np.allclose(path_of(ws.project, run.id).knots[1].place, knot * [-1.0, 1.0, 1.0])

@@ -162,6 +162,15 @@ def knot_to_split(now: Now) -> str:
     return "Several runs share this path; it cannot be split." if is_shared else ""
 
 
+def follows_none(now: Now) -> str:
+    """Nothing that is chosen follows another run."""
+    for run_id in now.selection.runs[:3]:
+        run = now.project.find("runs", run_id)
+        if run is not None and path_by_id(now.project, run.recipe.path).follows is not None:
+            return f"{run.show.name} follows another run: change that, or make it an own copy first."
+    return ""
+
+
 def reversible(now: Now) -> str:
     """A path that can be walked from its end."""
     if now.path is None or now.path.made is None:
@@ -353,11 +362,11 @@ ADDING = all_of(KNOT_EDIT, written_spans, neighbours)
 SPANS = all_of(knots, KNOT_EDIT, spans_of_own, lambda now: neighbours(now) if len(now.knots) > 1 else "")
 TRIMMING = all_of(run, is_open, free)
 ROUNDING = all_of(run, corner_to_round)
-SPLITTING = all_of(knot_to_split, free)
+SPLITTING = all_of(knot_to_split, follows_none, free)
 PARTS = all_of(point, some_parts)
 POINTS = all_of(point, some_points)
 SHARED = all_of(run, shared_section, free)
-JOINING = all_of(two_to_join, free)
+JOINING = all_of(two_to_join, follows_none, free)
 MOVING = all_of(things, one_thing)
 COILING = all_of(run, no_sharp_corners)
 CLEARANCE = all_of(run, solids)

@@ -8,6 +8,8 @@ import numpy as np
 from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
 from morphax.project.edits.across import Across, copied_across
+from morphax.project.edits.beside import running_beside
+from morphax.project.edits.images import with_images_of_part
 from morphax.project.edits.pieces import leading_to
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.resting import Rest
@@ -179,14 +181,16 @@ def split(ws: Workspace) -> None:
     def change(project: Project) -> Project:
         added = refine.split(project, run.id, knots[0])
         made.append(added.ids)
-        return added.project
+        return with_images_of_part(added.project, *added.ids[:2])
 
     led = [r.show.name for r in leading_to(ws.project, run.recipe.path)]
+    beside = [r.show.name for r in running_beside(ws.project, run.recipe.path)]
     if ws.attempt("Split the run", change):
         ws.select(Selection.of(made[0]))
         parts = [r for r in ws.project.runs if r.id in made[0]]
         said = [f"The pieces of {' and '.join(led)} lead to its first part now."] if led else []
         bare = [r.show.name for r in parts if r.recipe.has_body and not run.recipe.has_body]
+        said += [f"{' and '.join(beside)} run beside its first part now."] if beside else []
         said += [f"No piece stands on {name}: it has its body again." for name in bare]
         if said:
             ws.said.emit(" ".join(said))

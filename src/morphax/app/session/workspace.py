@@ -19,7 +19,7 @@ from morphax.build.worker import BuildResult
 from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits.holding import let_go
-from morphax.project.edits.images import handed_back
+from morphax.project.edits.images import freed_words, handed_back
 from morphax.project.edits.show import locked_change
 from morphax.project.edits.things import still_there
 from morphax.project.history import History
@@ -97,7 +97,16 @@ class Workspace(QObject):
     # -- changing ------------------------------------------------------------------------------
 
     def edit(self, label: str, project: Project, selection: Selection | None = None) -> None:
-        """Makes a new moment of history."""
+        """Makes a new moment of history; what can't be done to an image is said, and nothing is made."""
+        try:
+            project = handed_back(self.finished, project)
+        except (MorphaxError, ValueError) as error:
+            self.unfinished.show(None)
+            self.said.emit(sentence(error))
+            return
+        self._make(label, project, selection)
+
+    def _make(self, label: str, project: Project, selection: Selection | None = None) -> None:
         project = self.bodies.settled(project)
         self.unfinished.drop()
         chosen = selection if selection is not None else self.selection
@@ -105,7 +114,7 @@ class Workspace(QObject):
         if project is not before:
             self.history = history.pushed(self.history, label, project, still_there(chosen, project))
         self._changed()
-        told = let_go(before, project)
+        told = let_go(before, project) or freed_words(before, project)
         if told:
             self.said.emit(told)
 
@@ -127,7 +136,7 @@ class Workspace(QObject):
         if self.unfinished.is_live:
             self.unfinished.show_live(label, project)
         else:
-            self.edit(label, project)
+            self._make(label, project)
         return True
 
     def amend(self, project: Project) -> None:

@@ -95,6 +95,12 @@ def set_beside(project: Project, path_ids: Sequence[str], **changes: Any) -> Pro
     return draft.done()
 
 
+def running_beside(project: Project, path_id: str) -> list[Run]:
+    """The runs whose paths run beside a path."""
+    beside = {p.id for p in project.paths if isinstance(p.follows, BesideOf) and p.follows.path == path_id}
+    return [r for r in project.runs if r.recipe.path in beside]
+
+
 def pair_of(project: Project, path: Path) -> tuple[str, ...]:
     """Ids of a path of a pair and of its other one; of itself alone where it is in none."""
     follows = path.follows

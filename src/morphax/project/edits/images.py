@@ -14,6 +14,7 @@ from morphax.project.derive.images import (
     image_of,
     image_seen,
     knot_seen,
+    likes_of,
     motion_of,
     on_its_own,
     own_ids,
@@ -115,6 +116,35 @@ def _untied(project: Project, run_id: str) -> Project:
     draft.put(on_its_own(draft.path(run.recipe.path), draft))
     draft.put(copied(run, like=None))
     return draft.done()
+
+
+def with_images_of_part(project: Project, first: str, second: str) -> Project:
+    """The document in which a run that was cut off another one, the ``second``, has images wherever the ``first`` has
+    some."""
+    images = [found[1] for r in likes_of(project).get(first, ()) if (found := image_of(project, r)) is not None]
+    return add_images(project, [second], images).project if images else project
+
+
+def freed_words(before: Project, after: Project) -> str:
+    """What is said of runs that followed others which are deleted now; empty where none did."""
+    if len(after.runs) >= len(before.runs):
+        return ""
+    names = [r.show.name for r in after.runs if _follows(after, r) is None and _followed(before, r.id)]
+    if not names:
+        return ""
+    if len(names) == 1:
+        return f"{names[0]} followed what is gone: it stays as it is, on its own."
+    return f"{names[0]} and {len(names) - 1} more followed what is gone: they stay as they are, on their own."
+
+
+def _follows(project: Project, run: Run) -> object:
+    path: Path | None = project.find("paths", run.recipe.path)
+    return None if path is None else path.follows
+
+
+def _followed(project: Project, run_id: str) -> bool:
+    run: Run | None = project.find("runs", run_id)
+    return run is not None and _follows(project, run) is not None
 
 
 # -- the other way --------------------------------------------------------------------------------

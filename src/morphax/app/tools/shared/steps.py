@@ -4,13 +4,14 @@ from collections.abc import Callable
 
 from morphax.app.session.workspace import Workspace, sentence
 from morphax.core.errors import MorphaxError
+from morphax.project.edits.images import handed_back
 from morphax.project.model.document import Project
 
 
 def shown_step(workspace: Workspace, change: Callable[[], Project]) -> bool:
     """Shows what a drag makes of the project; where that cannot be, the step before stays and the reason is said."""
     try:
-        project = change()
+        project = handed_back(workspace.finished, change())
     except (MorphaxError, ValueError) as error:
         workspace.said.emit(sentence(error))
         return False
