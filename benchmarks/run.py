@@ -15,7 +15,7 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkTubeFilter
 
-from benchmarks import finish, pieces, thousands
+from benchmarks import finish, pieces, siblings, thousands
 from morphax.build.builder import Builder
 from morphax.build.memory import keep_freed_memory
 from morphax.core.body.profiles import Carries
@@ -302,6 +302,7 @@ def main() -> int:
     print(f"{'memory: peak / arrays':28} {memory():7.2f}")
     finish.report()
     pieces.report()
+    siblings.report()
     thousands.report(app)
     return 0
 
