@@ -1,5 +1,6 @@
 """What feeds what is seen: pointing at a section lights its runs, at a run its section and hosts, everywhere."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
@@ -8,8 +9,14 @@ from PySide6.QtWidgets import QApplication
 
 from morphax.app.views.list.group_rows import Rows
 from morphax.app.views.stock.tile import MIME
-from morphax.project.feeds import related
+from morphax.core.path.paths import PathKind
+from morphax.project.derive.walk import derived
+from morphax.project.edits.beside import add_beside, add_on_path, set_row
+from morphax.project.edits.images import add_mirrors
+from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.feeds import related, tie_of
 from morphax.project.lookup import run_width, section_of
+from morphax.project.model.document import Project, ReadyMadeSource
 from morphax.project.things import Selection
 from tests.app.driver import Driver
 
@@ -101,3 +108,25 @@ def test_a_click_on_a_sections_words_chooses_its_runs(demo: Driver) -> None:
     box = rows.visualItemRect(row)
     QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(box.right() - 14, box.center().y()))
     assert ws.selection.runs == (hose.id,)
+
+
+def test_what_follows_a_run_or_shares_its_path_is_marked_and_lit_with_it() -> None:
+    new = NewRun(ReadyMadeSource(name="round"), 0.02)
+    first = add_run(Project(), PathKind.STRAIGHT, [(0.0, 1.0, 0.0), (1.0, 1.0, 0.0)], new)
+    run = first.ids[0]
+    image = add_mirrors(first.project, [run], np.zeros(3), np.array([0.0, 1.0, 0.0]))
+    rail = add_beside(image.project, [run], 0.2)
+    row = set_row(rail.project, [run], 3, (0.0, 0.0, 1.0))
+    more = add_on_path(row.project, [run])
+    project = derived(more.project)
+    ties = {r.id: tie_of(project, r) for r in project.runs}
+    assert ties == {
+        run: "shared",
+        more.ids[0]: "shared",
+        image.ids[0]: "mirror",
+        rail.ids[0]: "beside",
+    } | dict.fromkeys(row.ids, "repeat")
+    assert tie_of(first.project, first.project.runs[0]) is None
+    lit = related(project, run)
+    assert {image.ids[0], *row.ids} <= lit and run in related(project, image.ids[0])
+    assert run in related(project, rail.ids[0])

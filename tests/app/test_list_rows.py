@@ -5,7 +5,19 @@ from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QApplication, QListWidget, QListWidgetItem, QStyle, QStyleOptionViewItem
 
-from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, NOTE, ROW_HEIGHT, THUMB, RowDelegate
+from morphax.app.views.list.rows import (
+    BAD,
+    BADGE,
+    GROUP,
+    HIDDEN,
+    ID,
+    LOCKED,
+    NOTE,
+    ROW_HEIGHT,
+    THUMB,
+    TIED,
+    RowDelegate,
+)
 from morphax.app.widgets.appearance import Look
 from morphax.app.widgets.icons import pixmap
 
@@ -15,7 +27,7 @@ WIDTH = 220
 def painted(look: Look, *, chosen: bool = False, hovered: bool = False, **values: object) -> QImage:
     """A row with some of its roles."""
     rows, item = QListWidget(), QListWidgetItem("Cable")
-    roles = {"bad": BAD, "badge": BADGE, "group": GROUP, "hidden": HIDDEN, "locked": LOCKED, "note": NOTE}
+    roles = {"bad": BAD, "badge": BADGE, "group": GROUP, "hidden": HIDDEN, "locked": LOCKED, "note": NOTE, "tied": TIED}
     item.setData(ID, "r1")
     item.setData(THUMB, pixmap("host", look.tokens.soft))
     for name, value in values.items():
@@ -76,3 +88,15 @@ def test_a_badges_number_stands_out_from_its_ground(qapp: QApplication, name: st
     look = Look(name)
     box = QRect(WIDTH - 60, 0, 26, ROW_HEIGHT)
     assert QColor(getattr(look.tokens, ground)).name() in colours(painted(look, badge=8).copy(box))
+
+
+@pytest.mark.parametrize("tie", ["mirror", "repeat", "beside", "shared"])
+def test_what_follows_others_has_a_sign_of_moss_before_its_name(qapp: QApplication, tie: str) -> None:
+    look = Look("light")
+    moss = QColor(look.tokens.moss_text)
+
+    def signs(image: QImage) -> int:
+        spots = (QColor(image.pixel(x, y)) for x in range(30, 50) for y in range(ROW_HEIGHT))
+        return sum(c.green() > c.red() + 8 and c.green() > c.blue() + 8 for c in spots)
+
+    assert moss.green() > moss.red() and signs(painted(look, tied=tie)) > 8 > signs(painted(look))

@@ -7,6 +7,7 @@ from morphax.app.views.inspector.beside_rows import original
 from morphax.app.views.inspector.rows import end_words
 from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
+from morphax.project.feeds import path_users
 from morphax.project.lookup import section_of, section_shape
 from morphax.project.model.document import Path, source_title
 from morphax.project.units import format_length, format_number
@@ -45,8 +46,8 @@ def path_words(ws: Workspace) -> str:
     length = format_length(built.body.length, unit=ws.project.unit, decimals=0) if built else ""
     if path is None:
         return ""
-    is_shared = len(list(islice((r for r in ws.project.runs if r.recipe.path == path.id), 2))) > 1
-    return f"{length} · {len(path.knots)} knots{', shared' if is_shared else ''}"
+    shared = ", shared" if path_users(ws.project)[path.id] > 1 else ""
+    return f"{length} · {len(path.knots)} knots{shared}"
 
 
 def section_words(ws: Workspace) -> str:

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 from morphax.app.session.throttle import Throttle
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.list.group_rows import FILE, HEADING_FLAGS, Row, Rows
-from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, NOTE, THUMB
+from morphax.app.views.list.rows import BAD, BADGE, GROUP, HIDDEN, ID, LOCKED, NOTE, THUMB, TIED
 from morphax.app.views.stock.groups import LOOK
 from morphax.app.views.stock.section_library import SectionLibrary
 from morphax.app.widgets.appearance import Look
@@ -28,7 +28,7 @@ from morphax.core.findings import Severity
 from morphax.project.edits.outlines import rename_section, users_of
 from morphax.project.edits.show import reordered, with_shows
 from morphax.project.edits.things import renamed, shows, thing_of
-from morphax.project.feeds import related
+from morphax.project.feeds import related, tie_of
 from morphax.project.lookup import section_of
 from morphax.project.model.document import Group, Host, Project, Run, Section
 from morphax.project.things import Selection
@@ -155,6 +155,8 @@ class ListPanel(QWidget):
             built = self.workspace.bodies.get(key)
             shown = [f for f in built.body.findings if f.severity is not Severity.NOTE] if built else []
             return (len(shown) or None) if role == BADGE else any(f.severity is Severity.ERROR for f in shown)
+        if role == TIED:
+            return tie_of(project, run)
         group_word = "member" if run.show.group else None
         values = {HIDDEN: run.show.hidden, LOCKED: run.show.locked, GROUP: group_word, **_named(run.show.name)}
         return values.get(role)

@@ -13,7 +13,7 @@ from morphax.app.widgets.theme import app_font, colour
 ROW_HEIGHT = 26
 _HOVERED = 90
 """How strong the ground of a row is that is pointed at, of 255."""
-ID, HIDDEN, BADGE, BAD, THUMB, LOCKED, GROUP, NOTE = (Qt.ItemDataRole.UserRole + i for i in range(8))
+ID, HIDDEN, BADGE, BAD, THUMB, LOCKED, GROUP, NOTE, TIED = (Qt.ItemDataRole.UserRole + i for i in range(9))
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -64,7 +64,7 @@ class RowDelegate(QStyledItemDelegate):
         note = str(index.data(NOTE) or "")
         noted = painter.fontMetrics().horizontalAdvance(note) + 10
         right = noted if note else 34 + (28 if index.data(BADGE) else 0)
-        text = rect.adjusted(32, 0, -right, 0)
+        text = rect.adjusted(self._paint_tie(painter, rect, index), 0, -right, 0)
         name = painter.fontMetrics().elidedText(
             str(index.data(Qt.ItemDataRole.DisplayRole)), Qt.TextElideMode.ElideRight, text.width()
         )
@@ -81,6 +81,14 @@ class RowDelegate(QStyledItemDelegate):
         elif hidden or option.state & QStyle.StateFlag.State_MouseOver or chosen:
             painter.drawPixmap(self.eye_box(rect), pixmap("eye-off" if hidden else "eye", t.soft))
         painter.restore()
+
+    def _paint_tie(self, painter: QPainter, rect: QRect, index: Index) -> int:
+        """What a run follows, or shares its path with; where its name begins."""
+        tied = index.data(TIED)
+        if tied:
+            box = QRect(rect.left() + 30, rect.top() + (rect.height() - 14) // 2, 14, 14)
+            painter.drawPixmap(box, pixmap(str(tied), self.look.tokens.moss_text, 14))
+        return 48 if tied else 32
 
     def _paint_badge(self, painter: QPainter, rect: QRect, index: Index) -> None:
         """How much of it is to be looked at."""
