@@ -1,5 +1,7 @@
 """Ropes by lay: strands that touch and never run through each other, whatever their number, lay and path."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -113,6 +115,68 @@ def test_every_strand_is_a_solid_of_its_own_and_none_runs_through_another(rope: 
     assert united == pytest.approx(total, rel=2e-3)  # they touch, and facets stay inside
 
 
+BRAIDS = [
+    *(Rope(strands=n, weave="flat") for n in (3, 4, 7)),
+    *(Rope(strands=n, weave="round") for n in (4, 6)),
+    Rope(strands=8, weave="round", core=True),
+    Rope(strands=3, weave="flat", yarns=2),
+]
+
+
+@pytest.mark.parametrize("rope", BRAIDS)
+@pytest.mark.parametrize("points", [LINE, BENT])
+def test_strands_of_braids_go_over_and_under_and_never_through_each_other(rope: Rope, points) -> None:
+    body = swept(points, rope, 0.06)
+    assert not [f for f in body.findings if f.severity != "note"]
+    assert edge_check(body.mesh).closed and volume(body.mesh) > 0.0
+    found = solids(body.mesh)
+    assert len(found) == rope.strands * rope.yarns + rope.has_core
+    assert all(s.is_watertight and s.volume > 0.0 for s in found)
+    total = sum(s.volume for s in found)
+    united = trimesh.boolean.union(found, engine="manifold").volume
+    assert united == pytest.approx(total, rel=3e-3)
+    far = np.ptp(body.mesh.points, axis=0)
+    if points is LINE:
+        assert far[1] == pytest.approx(0.06, rel=0.03) and far[2] <= 0.0601
+
+
+@pytest.mark.parametrize("rope", [*BRAIDS[:5], *(Rope(strands=24, weave=w) for w in ("round", "flat"))])
+@pytest.mark.parametrize("lay", [0.1, 0.3])
+def test_strands_of_braids_come_near_enough_to_touch(rope: Rope, lay: float) -> None:
+    """Held against the distances of the middles of a fine mesh: never nearer than two radii, and nearly that."""
+    rope = replace(rope, lay=lay)
+    body = swept(LINE, rope, 0.06, density=Density(rings=1501, sides=8))
+    middle = centres(body.mesh, rope.strands, 8)[:, 100:-100]
+    radius = np.linalg.norm(body.mesh.points.reshape(rope.strands, -1, 8, 3)[0, 700] - middle[0, 600], axis=1).max()
+    near = min(cKDTree(middle[k]).query(middle[0])[0].min() for k in range(1, rope.strands))
+    assert 2.0 * radius <= near * (1.0 + 1e-4) and 2.0 * radius >= 0.97 * near
+
+
+def test_in_a_plain_braid_each_strand_goes_over_one_and_under_one() -> None:
+    body = swept(LINE, Rope(strands=8, weave="round", lay=0.3), 0.06, density=Density(rings=2001, sides=6))
+    middle = centres(body.mesh, 8, 6)
+    far = np.linalg.norm(middle[:, :, 1:], axis=2)
+    turn = np.diff(np.unwrap(np.arctan2(middle[:, 500:503, 2], middle[:, 500:503, 1]), axis=1), axis=1)[:, 0]
+    assert (turn > 0).sum() == 4
+    one, other = np.flatnonzero(turn > 0)[0], np.flatnonzero(turn < 0)[0]
+    angle = np.unwrap(np.arctan2(middle[one, :, 2], middle[one, :, 1])) - np.unwrap(
+        np.arctan2(middle[other, :, 2], middle[other, :, 1])
+    )
+    crossings = np.flatnonzero(np.diff(np.floor(angle / (2.0 * np.pi))) != 0)[1:-1]
+    over = far[one, crossings] > far[other, crossings]
+    assert len(crossings) > 5
+    meets = []
+    for k in np.flatnonzero(turn < 0):
+        a = np.unwrap(np.arctan2(middle[one, :, 2], middle[one, :, 1])) - np.unwrap(
+            np.arctan2(middle[k, :, 2], middle[k, :, 1])
+        )
+        at = np.flatnonzero(np.diff(np.floor(a / (2.0 * np.pi))) != 0)
+        meets += [(int(i), bool(far[one, i] > far[k, i])) for i in at if 100 < i < 1900]
+    order = [o for _, o in sorted(meets)]
+    assert len(order) > 20 and all(a != b for a, b in zip(order[:-1], order[1:], strict=True))
+    assert len(over) == len(crossings)
+
+
 def test_faults_are_seen_by_these_tests() -> None:
     """The control: strands that are a tenth too thick run through each other."""
     body = swept(BENT, Rope(), 0.06)
@@ -204,6 +268,15 @@ def test_what_no_rope_can_be_is_refused() -> None:
     ):
         with pytest.raises(PathError):
             Rope(**values)
+    for values in (
+        {"strands": 5, "weave": "round"},
+        {"strands": 2, "weave": "flat"},
+        {"strands": 26, "weave": "round"},
+    ):
+        with pytest.raises(PathError):
+            Rope(**values)
+    with pytest.raises(PathError, match="no weave"):
+        Rope(weave="knitted")
     assert not Rope(strands=4, core=True).has_core and not Rope(strands=7, core=False).has_core
 
 

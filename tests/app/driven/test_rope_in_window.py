@@ -62,3 +62,24 @@ def test_j9_a_three_strand_rope_of_forty_turns_on_a_bent_path(opened) -> None:
     ws = driver.window.workspace
     assert ws.chosen.run.recipe.rope == Rope(turns=40.0) and len(ws.chosen.path.knots) == 5
     assert edge_check(driver.body.mesh).closed
+
+
+def test_a_rope_is_braided_with_as_many_strands_as_that_takes(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Rope")
+    ws = driver.window.workspace
+    driver.menu("together.rope")
+    driver.settle()
+    choose(driver, "rope.weave", "round")
+    assert (ws.chosen.run.recipe.rope.weave, ws.chosen.run.recipe.rope.strands) == ("round", 4)
+    assert "round braid of 4 strands" in driver.window.inspector.sentence.text()
+    value(driver, "rope.strands", "5")  # refused in a sentence
+    assert ws.chosen.run.recipe.rope.strands == 4
+    value(driver, "rope.strands", "6")
+    choose(driver, "rope.weave", "flat")
+    typed(driver, "0.2 m")
+    assert ws.chosen.run.recipe.rope == Rope(strands=6, weave="flat", lay=0.2)
+    assert edge_check(driver.body.mesh).closed
+    driver.menu("edit.undo")
+    driver.menu("edit.undo")
+    driver.settle()
+    assert ws.chosen.run.recipe.rope == Rope(strands=6, weave="round")

@@ -16,7 +16,15 @@ from morphax.core.types import Floats
 
 USUAL_LAY = 3.5
 """The lay length of a rope is so many of its widths, unless told otherwise."""
-MOST_STRANDS = 12
+USUAL_SWING = 3.0
+"""That of a braid."""
+MOST_STRANDS, MOST_BRAIDED = 12, 24
+WEAVES = {
+    "laid": (2, MOST_STRANDS, "rope"),
+    "round": (4, MOST_BRAIDED, "round braid"),
+    "flat": (3, MOST_BRAIDED, "flat braid"),
+}
+"""How strands go: with how many at least and at most, and what that is called."""
 _GRID, _NARROWEST = 257, 0.05
 _CORE_FROM = 5
 """So many strands leave room for a core."""
@@ -27,7 +35,8 @@ class Rope:
     """A rope: ``strands`` laid round each other, once in ``lay`` m, or ``turns`` times in all (None, both: once in some
     widths); right-laid as a screw, or ``left``. Each strand is of so many ``yarns`` (1: it is one), laid the other way
     ``yarn_lay`` times as often. ``core``: whether a straight strand fills the middle (None: where there is room).
-    ``fray_start`` and ``fray_end``: how far the strands spread there, as a factor; ``whipped``: both ends are bound."""
+    ``fray_start`` and ``fray_end``: how far the strands spread there, as a factor; ``whipped``: both ends are bound.
+    ``weave``: laid, or a round or flat braid; a braid's lay length is that of a whole turn or swing of a strand."""
 
     strands: int = 3
     lay: float | None = None
@@ -39,12 +48,18 @@ class Rope:
     fray_start: float = 1.0
     fray_end: float = 1.0
     whipped: bool = False
+    weave: str = "laid"
 
     __pydantic_config__ = {"extra": "forbid", "allow_inf_nan": False}
 
     def __post_init__(self) -> None:
-        if not 2 <= self.strands <= MOST_STRANDS:
-            raise PathError(f"a rope has 2 to {MOST_STRANDS} strands, not {self.strands}")
+        if self.weave not in WEAVES:
+            raise PathError(f"there is no weave {self.weave!r}; there are: {', '.join(WEAVES)}")
+        least, most, word = WEAVES[self.weave]
+        if not least <= self.strands <= most:
+            raise PathError(f"a {word} has {least} to {most} strands, not {self.strands}")
+        if self.weave == "round" and self.strands % 2:
+            raise PathError("a round braid has an even number of strands: half of them wind each way")
         if not 1 <= self.yarns <= MOST_STRANDS:
             raise PathError(f"a strand has 1 to {MOST_STRANDS} yarns, not {self.yarns}")
         if self.lay is not None and self.turns is not None:
@@ -58,7 +73,13 @@ class Rope:
 
     @property
     def has_core(self) -> bool:
-        return self.strands >= _CORE_FROM if self.core is None else self.core and self.strands >= _CORE_FROM
+        has_room = self.weave == "round" or (self.weave == "laid" and self.strands >= _CORE_FROM)
+        return has_room and (self.weave == "laid" if self.core is None else self.core)
+
+    @property
+    def usual_lay(self) -> float:
+        """Its lay length is so many of its widths, where nobody says otherwise."""
+        return USUAL_LAY if self.weave == "laid" else USUAL_SWING
 
 
 def nearest(radius: Floats, pitch: Floats, count: int) -> Floats:

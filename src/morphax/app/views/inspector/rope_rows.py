@@ -4,8 +4,8 @@ from typing import Any
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES, Row, body_value, common
-from morphax.core.body.rope import laid
-from morphax.core.body.rope_lay import USUAL_LAY, Rope
+from morphax.core.body.rope_lay import WEAVES, Rope
+from morphax.core.body.rope_tubes import laid
 from morphax.project.edits.ropes import set_rope
 from morphax.project.lookup import run_by_id
 from morphax.project.units import format_length
@@ -31,7 +31,7 @@ def rope_words(ws: Workspace) -> str:
     width = body_value(ws, lambda b: b.width)
     it = laid(rope, length, 0.5 * width, closed=path.closed)
     far = format_length(abs(it.pitch), unit=ws.project.unit)
-    return f"{rope.strands} strands, a turn each {far}"
+    return f"{rope.strands} strands, {'a turn' if rope.weave != 'flat' else 'a swing'} each {far}"
 
 
 def _read(field: str) -> Any:
@@ -59,7 +59,7 @@ def _read_lay(ws: Workspace) -> Any:
         return ("turns", turns)
     rope, width = _rope(ws), body_value(ws, lambda b: b.width)
     if lay is None and rope is not None and width:
-        lay = USUAL_LAY * width
+        lay = rope.usual_lay * width
     return None if lay is None else ("lay", lay)
 
 
@@ -84,10 +84,33 @@ def _row(field: str, label: str, kind: str, said: str, **more: Any) -> Row:
 
 def _has_room(ws: Workspace) -> bool:
     rope = _rope(ws)
-    return rope is not None and rope.strands > 4
+    return rope is not None and (rope.weave == "round" or (rope.weave == "laid" and rope.strands > 4))
+
+
+_WEAVES = (("laid", "laid"), ("round", "a round braid"), ("flat", "a flat braid"))
+
+
+def _set_weave(ws: Workspace, weave: str) -> None:
+    """Another weave; strands that it can't have become the next number that it can."""
+    rope = _rope(ws)
+    if rope is None:
+        return
+    least, most, _ = WEAVES[weave]
+    strands = min(max(rope.strands, least), most)
+    _set(ws, "Weave it otherwise", weave=weave, strands=strands + (strands % 2 if weave == "round" else 0))
 
 
 ROPE = (
+    Row(
+        "rope.weave",
+        "Strands are",
+        "choice",
+        _read("weave"),
+        lambda ws, v: _set_weave(ws, v),
+        changed=lambda ws: _read("weave")(ws) not in ("laid", None),
+        reset=lambda ws: _set_weave(ws, "laid"),
+        choices=lambda ws: _WEAVES,
+    ),
     _row("strands", "Strands", "count", "Set the strands"),
     Row(
         "rope.lay",

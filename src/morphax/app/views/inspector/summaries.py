@@ -6,6 +6,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.beside_rows import original
 from morphax.app.views.inspector.rows import end_words
 from morphax.core.body.recipe import End
+from morphax.core.body.rope_lay import WEAVES
 from morphax.core.findings import Severity
 from morphax.project.feeds import path_users
 from morphax.project.lookup import section_of, section_shape
@@ -26,7 +27,8 @@ def sentence_of(ws: Workspace) -> str:
         return ""
     count = len(run.recipe.stations)
     if run.recipe.rope is not None:
-        return f"rope of {run.recipe.rope.strands} strands along {_path_words(path)}{_follows_words(ws, path)}"
+        word = WEAVES[run.recipe.rope.weave][2]
+        return f"{word} of {run.recipe.rope.strands} strands along {_path_words(path)}{_follows_words(ws, path)}"
     what = source_title(section_of(ws.project, run.id).source).lower() if count == 1 else f"{count} sections"
     return f"{what} along {_path_words(path)}{_follows_words(ws, path)}"
 
