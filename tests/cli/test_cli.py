@@ -15,7 +15,7 @@ from morphax.core.path.paths import PathKind
 from morphax.io.project_file import save_project
 from morphax.project.edits import timing
 from morphax.project.edits.runs import NewRun, add_run
-from morphax.project.model.document import SCHEMA_VERSION, Project, ReadyMadeSource
+from morphax.project.model.document import SCHEMA_VERSION, ExportWish, Project, ReadyMadeSource, evolve
 from tests.helpers import DEMO_RUNS, circle_points
 from tests.io.gltf_check import assert_gltf
 
@@ -327,3 +327,26 @@ def test_columns_of_size_and_roll_are_values_of_the_knots(tmp_path: Path, capsys
         file.write_text(bad)
         assert main(["sweep", "--path", str(file), "--section", "round", "--out", str(out)]) == 2
         assert said in capsys.readouterr().err
+
+
+def test_build_follows_named_settings_and_says_which_there_are(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    run = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], NewRun(ReadyMadeSource(name="round"), 0.1))
+    own = ExportWish(name="game", suffix=".glb", levels=True, origin="foot", pattern="{project} {count}")
+    file = tmp_path / "bar.morphax"
+    save_project(evolve(run.project, exports=(own,)), file)
+    assert main(["build", str(file), "--out", str(tmp_path), "--settings", "game"]) == 0
+    names = ["bar 01 near.glb", "bar 01 mid.glb", "bar 01 far.glb"]
+    assert capsys.readouterr().out.split("\n")[:3] == names
+    sizes = [len(trimesh.load(tmp_path / n).to_mesh().faces) for n in names]
+    assert sizes[0] > sizes[1] >= sizes[2]
+    assert_gltf((tmp_path / names[0]).read_bytes())
+    assert main(["build", str(file), "--out", str(tmp_path / "one.stl"), "--settings", "to print"]) == 0
+    assert trimesh.load(tmp_path / "one.stl").is_watertight
+    for words, said in (
+        (["--settings", "none"], "game"),
+        (["--settings", "to print"], ".stl"),
+    ):
+        assert main(["build", str(file), "--out", str(tmp_path / "x.obj"), *words]) == 2
+        assert said in capsys.readouterr().err and not (tmp_path / "x.obj").exists()

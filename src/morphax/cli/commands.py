@@ -9,6 +9,7 @@ from typing import Any
 
 from morphax.build import frames
 from morphax.build.built import Built
+from morphax.build.exporting import PICTURES, READY, write_wish
 from morphax.build.project_bodies import new_builder, project_thumbnail
 from morphax.cli import specs
 from morphax.cli.errors import FindingsError, UsageError
@@ -26,7 +27,7 @@ from morphax.io.frames import write_frames
 from morphax.io.looks import named_parts
 from morphax.io.project_file import load_project, save_project
 from morphax.project.derive.at_time import frame_times, moving
-from morphax.project.model.document import SCHEMA_VERSION, Project
+from morphax.project.model.document import SCHEMA_VERSION, Project, evolve
 from morphax.project.units import METRES, format_length
 
 
@@ -100,6 +101,8 @@ def run_build(args: argparse.Namespace) -> int:
     project, builder = load_project(Path(args.file)), new_builder()
     if args.frames:
         return run_frames(args, project)
+    if args.settings:
+        return run_settings(args, project)
     bodies, failed = list[NamedMesh](), False
     for run in _chosen(project, args.only):
         built = builder.run(project, run)
@@ -111,6 +114,33 @@ def run_build(args: argparse.Namespace) -> int:
     if failed and not args.keep_going:
         raise FindingsError("nothing was written, because of the errors above")
     export(Path(args.out), bodies, ExportOptions(1.0 / METRES[args.unit]))
+    return 1 if failed else 0
+
+
+def run_settings(args: argparse.Namespace, project: Project) -> int:
+    """An export as named settings of the project say, or ready ones."""
+    known = {w.name: w for w in (*READY, *project.exports)}
+    wish = known.get(args.settings)
+    if wish is None:
+        raise UsageError(f"there are no export settings {args.settings!r}; there are: {', '.join(known)}")
+    if wish.suffix in PICTURES:
+        raise UsageError("pictures are written from the window")
+    builder, failed, written = new_builder(), False, list[str]()
+    for run in _chosen(project, args.only):
+        built = builder.run(project, run)
+        _tell(built.body.findings, f"{run.show.name}: ")
+        failed = failed or built.body.has_errors
+        written += [] if built.body.has_errors else [run.id]
+    if failed and not args.keep_going:
+        raise FindingsError("nothing was written, because of the errors above")
+    out, stem = Path(args.out), Path(args.file).stem
+    if not out.is_dir():
+        if out.suffix.lower() != wish.suffix:
+            raise UsageError(f"{out.name}: these settings write {wish.suffix}, or give a folder that is there")
+        out, wish = out.parent, evolve(wish, pattern=out.stem)
+    wish = evolve(wish, folder=str(out), what="chosen", time="end")
+    for file in write_wish(project, builder, wish, written, stem):
+        print(file.name)
     return 1 if failed else 0
 
 

@@ -28,6 +28,11 @@ def parser() -> argparse.ArgumentParser:
     build.add_argument(
         "--frames", action="store_true", help="each picture of the play: numbered files, or one GLB with an animation"
     )
+    build.add_argument(
+        "--settings",
+        metavar="NAME",
+        help="export settings of the project, or ready ones such as 'to print'; --out is then a folder, or a file",
+    )
     check = commands.add_parser("check", help="findings of a project", allow_abbrev=False)
     check.add_argument("file")
     check.add_argument("--json", action="store_true")

@@ -2,13 +2,14 @@
 
 import unicodedata
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
 from morphax.core.mesh.mesh import Mesh, by_look
 from morphax.core.pieces.copies import Copies
+from morphax.core.types import Floats, frozen
 from morphax.project.ready_looks import PLAIN_RUN
 
 
@@ -56,6 +57,18 @@ class ExportOptions:
     up: str = "z"
     triangles: bool = False
     quads: bool = False
+
+
+def shifted(body: NamedMesh, shift: Floats) -> NamedMesh:
+    """A body moved by ``shift`` (3,), m, its copies too."""
+    if not shift.any():
+        return body
+    copies = body.copies
+    if copies is not None:
+        moved = copies.transforms.copy()
+        moved[:, :, 3] += shift
+        copies = replace(copies, transforms=frozen(moved))
+    return replace(body, mesh=replace(body.mesh, points=frozen(body.mesh.points + shift)), copies=copies)
 
 
 def plain_name(name: str) -> str:

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from morphax.core.body.recipe import Body
-from morphax.core.mesh.mesh import FaceLooks, Mesh, joined
+from morphax.core.mesh.mesh import FaceLooks, Mesh, joined, used_only
 from morphax.core.types import frozen
 from morphax.io.bodies import Look, NamedMesh, looks_of
 from morphax.project.model.document import Project, Run, Show
@@ -49,6 +49,16 @@ def as_one(name: str, bodies: Sequence[NamedMesh]) -> NamedMesh:
         faces = FaceLooks(tuple(keys.values()), frozen(table[own.quads]), frozen(table[own.tris]))
         painted.append(replace(body.mesh, looks=faces))
     return NamedMesh(name, joined(painted), looks[0], {key: look for look, key in keys.items() if key})
+
+
+def by_look_of(bodies: Sequence[NamedMesh]) -> list[NamedMesh]:
+    """Bodies as one object for each look, in the order in which they come; named by it."""
+    found: dict[Look, list[NamedMesh]] = {}
+    for body in bodies:
+        for look, piece in body.pieces:
+            if piece.face_count:
+                found.setdefault(look, []).append(NamedMesh(body.name, used_only(replace(piece, looks=None)), look))
+    return [replace(as_one(look.name, own), look=look, looks={}) for look, own in found.items()]
 
 
 def looks_on(project: Project, mesh: Mesh) -> dict[str, Look]:

@@ -8,6 +8,8 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 
 from morphax.core.path.resolved import ResolvedPath, path_polyline
+from morphax.core.types import Points3
+from morphax.io.bodies import with_up
 from morphax.io.errors import FileError
 from morphax.io.safe_write import write_bytes
 from morphax.project.units import METRES
@@ -70,16 +72,26 @@ def _svg(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
 
 
 def _obj(paths: Sequence[NamedPath], scale: float, unit: str) -> str:
-    lines, at = [f"# paths, {unit}, z up"], 1
-    for named in paths:
-        points = path_polyline(named.path) * scale
-        closed = named.path.chain.closed
+    return _lines(f"# paths, {unit}, z up", [(p.name, path_polyline(p.path) * scale) for p in paths])
+
+
+def write_lines(file: Path, lines: Sequence[tuple[str, Points3]], *, scale: float, up: str) -> None:
+    """Writes lines by their names, (n, 3) m each, as an OBJ file beside those of bodies: at their scale and axis."""
+    text = _lines(f"# paths, {up} up", [(name, with_up(points * scale, up)) for name, points in lines])
+    write_bytes(file, text.encode())
+
+
+def _lines(head: str, lines: Sequence[tuple[str, Points3]]) -> str:
+    """OBJ lines; one that ends where it begins is closed."""
+    out, at = [head], 1
+    for name, points in lines:
+        closed = len(points) > 2 and bool((points[0] == points[-1]).all())
         points = points[:-1] if closed else points
-        lines += [f"o {named.name.replace(' ', '_')}", *("v " + " ".join(map(_number, p)) for p in points)]
+        out += [f"o {name.replace(' ', '_')}", *("v " + " ".join(map(_number, p)) for p in points)]
         index = [*range(at, at + len(points)), *([at] if closed else [])]
-        lines.append("l " + " ".join(map(str, index)))
+        out.append("l " + " ".join(map(str, index)))
         at += len(points)
-    return "\n".join([*lines, ""])
+    return "\n".join([*out, ""])
 
 
 def _csv(paths: Sequence[NamedPath], scale: float, unit: str) -> str:

@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QComboBox
 
-from morphax.app.files.exporting import write_wish
+from morphax.build.exporting import write_wish
 from morphax.core.body.recipe import End
 from morphax.core.mesh.measures import edge_check, volume
 from morphax.core.section.sections import CornerStyle

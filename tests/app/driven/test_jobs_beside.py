@@ -97,3 +97,43 @@ def test_a_garden_railway_follows_its_path_when_that_is_pulled_about(opened) -> 
     right, left = (ws.bodies[i].path.polyline[:, :2] for i in rails)
     gaps = np.linalg.norm(right[:, None] - left[None], axis=2).min(1)
     assert np.median(gaps) == pytest.approx(0.045 + 0.004, abs=2e-3)
+
+
+def test_j28_near_mid_and_far_files_at_once(opened, tmp_path) -> None:
+    driver, recorder = opened(three_locks())
+    page = driver.window.export_page
+    page.folder.setText(str(tmp_path))
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_E, CTRL | SHIFT)
+    driver.choose_in(page.levels, "near, mid and far")
+    page.folder.setText(str(tmp_path))
+    driver.press_button(page.go)
+    assert recorder.count <= 3, recorder.actions
+    sizes = {f.stem.split()[-1]: f.stat().st_size for f in tmp_path.glob("*.obj")}
+    assert sizes["near"] > sizes["mid"] > sizes["far"]
+    last = driver.window.workspace.project.last_export
+    assert last is not None and last.levels
+
+
+def test_the_page_writes_what_it_says_of_objects_paths_and_origin(opened, tmp_path) -> None:
+    driver, _ = opened(three_locks())
+    page = driver.window.export_page
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_E, CTRL | SHIFT)
+    for combo, words in (
+        (page.objects, "one object per look"),
+        (page.curves, "beside, as lines"),
+        (page.origin, "below the middle"),
+    ):
+        driver.choose_in(combo, words)
+    page.folder.setText(str(tmp_path))
+    driver.press_button(page.go)
+    text = next(f for f in tmp_path.glob("*.obj") if "paths" not in f.name).read_text()
+    heights = [float(line.split()[3]) for line in text.splitlines() if line.startswith("v ")]
+    assert min(heights) == pytest.approx(0.0, abs=1e-5)
+    assert sum(line.startswith("usemtl ") for line in text.splitlines()) == 1
+    (paths,) = tmp_path.glob("* paths.obj")
+    assert sum(line.startswith("l ") for line in paths.read_text().splitlines()) == 3
+    assert "2 files" in page.result.text()
+    own = driver.window.workspace.project.last_export
+    assert (own.by_material, own.curves, own.origin) == (True, True, "foot")

@@ -5,8 +5,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from morphax.app.files.exporting import write_wish
 from morphax.app.views.stock.section_library import SectionLibrary
+from morphax.build.exporting import write_wish
 from morphax.core.mesh.measures import volume
 from morphax.core.pieces.rules import usual_rule
 from morphax.core.pieces.spreads import Way

@@ -5,8 +5,8 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Qt
 
-from morphax.app.files.exporting import write_wish
 from morphax.app.views.panes.scene_items import Scene
+from morphax.build.exporting import write_wish
 from morphax.core.mesh.mesh import by_look
 from morphax.project.model.document import ExportWish
 from tests.app.board_hand import Hand

@@ -8,10 +8,10 @@ import numpy as np
 from PySide6.QtCore import QBuffer, QIODevice, QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from morphax.app.files.exporting import PICTURES, as_wished, files_of, runs_of, seen_now, write_wish
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import RenderRequest
+from morphax.build.exporting import PICTURES, as_wished, files_of, runs_of, seen_now, write_wish
 from morphax.build.frames import bodies_at, projects
 from morphax.build.project_bodies import new_builder
 from morphax.build.readiness import wait

@@ -15,12 +15,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from morphax.app.files.exporting import PICTURES, READY, files_of, runs_of
 from morphax.app.files.play_writer import PlayWriter
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
 from morphax.app.widgets.choice import CalmBox
 from morphax.app.widgets.theme import app_font
+from morphax.build.exporting import PICTURES, READY, all_files_of, runs_of
 from morphax.core.body.recipe import End
 from morphax.core.findings import Severity
 from morphax.io.errors import FileError
@@ -31,7 +31,20 @@ from morphax.project.model.document import ExportWish, Run
 from morphax.project.units import METRES, UnitError, format_number, parse_number
 
 _TIMES = (("end", "as it ends"), ("now", "as it is shown"), ("every", "every picture"))
-_OBJECTS = (("each", "one object per run"), ("joined", "all joined"), ("files", "one file per run"))
+_OBJECTS = (
+    ("each", "one object per run"),
+    ("look", "one object per look"),
+    ("joined", "all joined"),
+    ("files", "one file per run"),
+)
+_LEVELS = (("one", "as they are"), ("levels", "near, mid and far"))
+_ORIGINS = (("project", "the project's"), ("middle", "in the middle"), ("foot", "below the middle"))
+_CURVES = (("none", "none"), ("curves", "beside, as lines"))
+
+
+def _objects_of(wish: ExportWish) -> str:
+    found = (("files", wish.per_run), ("joined", wish.joined), ("look", wish.by_material))
+    return next((name for name, is_so in found if is_so), "each")
 
 
 class ExportPage(QWidget):
@@ -85,6 +98,9 @@ class ExportPage(QWidget):
         self._row("Pixels wide", self.pixels)
         self.what = self._combo("What", (("shown", "all shown runs"), ("chosen", "the chosen runs")))
         self.objects = self._combo("Objects", _OBJECTS)
+        self.levels = self._combo("Face counts", _LEVELS)
+        self.curves = self._combo("Paths", _CURVES)
+        self.origin = self._combo("Origin", _ORIGINS)
         self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
         self.scale = QLineEdit("1")
         self._row("Scale", self.scale)
@@ -97,7 +113,7 @@ class ExportPage(QWidget):
         pick.clicked.connect(self._pick_folder)
         self._row("Folder", self.folder, pick)
         self._row("Name", self.name)
-        self.name.setToolTip("{project} and {run} stand for their names")
+        self.name.setToolTip("{project} and {run} stand for their names, {count} for the number of the file")
         self.keep_name = QLineEdit()
         self.keep_name.setPlaceholderText("a name")
         self._row("Keep as", self.keep_name)
@@ -193,7 +209,10 @@ class ExportPage(QWidget):
             (self.format, wish.suffix),
             (self.time, wish.time),
             (self.what, wish.what),
-            (self.objects, "files" if wish.per_run else "joined" if wish.joined else "each"),
+            (self.objects, _objects_of(wish)),
+            (self.levels, "levels" if wish.levels else "one"),
+            (self.curves, "curves" if wish.curves else "none"),
+            (self.origin, wish.origin),
             (self.unit, wish.unit),
             (self.up, wish.up),
             (self.faces, "quads" if (wish.quads if wish.suffix == ".ply" else not wish.triangles) else "triangles"),
@@ -229,6 +248,10 @@ class ExportPage(QWidget):
             quads=self.format.currentData() == ".ply" and self.faces.currentData() == "quads",
             joined=objects == "joined",
             per_run=objects == "files",
+            by_material=objects == "look",
+            levels=self.levels.currentData() == "levels",
+            curves=self.curves.currentData() == "curves",
+            origin=self.origin.currentData(),
             pattern=self.name.text().strip() or "untitled",
             folder=self.folder.text(),
         )
@@ -275,6 +298,8 @@ class ExportPage(QWidget):
         is_picture, moves = suffix in PICTURES, self.workspace.playing.has_any
         for field in (self.what, self.objects, self.unit, self.scale, self.up, self.faces):
             self._rows[field].setVisible(not is_picture)
+        for field in (self.levels, self.curves, self.origin):  # what is written of one moment
+            self._rows[field].setVisible(not is_picture and self._time() != "every")
         self._rows[self.pixels].setVisible(is_picture)
         self._rows[self.time].setVisible(moves and suffix not in MOVING)
 
@@ -303,9 +328,9 @@ class ExportPage(QWidget):
             return
         try:
             wish = self.wish()
-            files = files_of(ws.project, wish, ws.selection.runs, self.project_name)
+            files = all_files_of(ws.project, wish, ws.selection.runs, self.project_name)
             last = ws.project.last_export
-            own = files_of(ws.project, last, ws.selection.runs, self.project_name) if last is not None else []
+            own = all_files_of(ws.project, last, ws.selection.runs, self.project_name) if last is not None else []
             there = [f for f in files if f.exists() and f not in own]
             if there and there != self._asked:
                 self._asked = there

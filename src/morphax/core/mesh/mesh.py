@@ -191,6 +191,31 @@ def joined(meshes: Sequence[Mesh]) -> Mesh:
     )
 
 
+def used_only(mesh: Mesh) -> Mesh:
+    """The mesh without points and vertices that no face has."""
+    vertices = np.unique(np.concatenate([mesh.quad_vertices.ravel(), mesh.tri_vertices.ravel()]))
+    points = np.unique(np.concatenate([mesh.quads.ravel(), mesh.tris.ravel()]))
+    if len(points) == len(mesh.points) and len(vertices) == len(mesh.vertex_point):
+        return mesh
+    new_point = np.full(len(mesh.points), -1, dtype=np.int32)
+    new_point[points] = np.arange(len(points))
+    new_vertex = np.full(len(mesh.vertex_point), -1, dtype=np.int32)
+    new_vertex[vertices] = np.arange(len(vertices))
+    return replace(
+        mesh,
+        points=frozen(mesh.points[points]),
+        quads=frozen(new_point[mesh.quads]),
+        tris=frozen(new_point[mesh.tris]),
+        vertex_point=frozen(new_point[mesh.vertex_point[vertices]]),
+        normals=frozen(mesh.normals[vertices]),
+        uvs=frozen(mesh.uvs[vertices]),
+        quad_vertices=frozen(new_vertex[mesh.quad_vertices]),
+        tri_vertices=frozen(new_vertex[mesh.tri_vertices]),
+        rings=0,
+        sides=0,
+    )
+
+
 def turned_inside_out(mesh: Mesh) -> Mesh:
     """The same faces seen from their other side: walked the other way, with opposite normals."""
     return replace(

@@ -12,7 +12,10 @@ class ExportWish(Entity):
 
     ``triangles`` splits four-sided faces in OBJ, ``quads`` keeps them in PLY.
     ``time``: as it is in the end, as it is shown, or every picture of the play; pictures are ``pixels`` wide.
-    ``pattern`` names the files: {project}, and {run} where ``per_run``; ``joined`` makes all runs one object.
+    ``pattern`` names the files: {project}, {run} where ``per_run``, and {count}; ``joined`` makes all runs one object,
+    ``by_material`` one for each look. ``levels``: three files, for near, mid and far, within budgets of faces.
+    ``origin``: where the file's is: the project's, the middle of what is written, or below that on its lowest height.
+    ``curves``: the paths of the runs stand beside them, in a file of lines of their own.
     """
 
     name: Name
@@ -27,5 +30,9 @@ class ExportWish(Entity):
     quads: bool = False
     joined: bool = False
     per_run: bool = False
+    by_material: bool = False
+    levels: bool = False
+    curves: bool = False
+    origin: Literal["project", "middle", "foot"] = "project"
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{project}"
     folder: str = ""

@@ -87,7 +87,7 @@ def _has_room(ws: Workspace) -> bool:
     return rope is not None and (rope.weave == "round" or (rope.weave == "laid" and rope.strands > 4))
 
 
-_WEAVES = (("laid", "laid"), ("round", "a round braid"), ("flat", "a flat braid"))
+_WEAVES = (("laid", "laid"), ("round", "round braid"), ("flat", "flat braid"))
 
 
 def _set_weave(ws: Workspace, weave: str) -> None:
