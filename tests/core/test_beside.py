@@ -7,9 +7,11 @@ import pytest
 import shapely
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
+from scipy.optimize import fsolve
 
 from morphax.core.errors import PathError
 from morphax.core.path.beside import NEAR, beside
+from morphax.core.path.loops_cut import Pieces, without_loops
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values, made_marks
 from morphax.core.path.paths import PathKind, PathShape, path_from_points, points_at
 from morphax.core.path.resolved import resolve_path
@@ -135,6 +137,7 @@ spots = st.lists(st.tuples(st.floats(-1.0, 1.0), st.floats(-0.3, 0.3)), min_size
 @given(spots, st.floats(0.02, 0.6), st.sampled_from([-1.0, 1.0]), st.booleans(), st.booleans())
 @example([(0.0, 0.0)] * 4, 0.5, 1.0, True, False)
 @example([(0.9, 0.3), (-0.9, -0.3), (0.9, 0.3), (0.0, 0.0), (0.5, 0.2)], 0.6, 1.0, False, True)
+@example([(0.0, 0.0), (0.0, 0.0), (1.192092896e-07, 0.0)], 0.5, -1.0, False, True)  # a turn too small for a corner
 @example([(0.0, 0.3), (0.0, -0.3), (0.0, 0.3), (0.0, -0.3), (0.0, 0.0)], 0.35, -1.0, False, False)
 def test_whatever_the_path_what_lies_beside_it_is_whole_and_never_nearer(
     steps, side, sign, closed, is_straight
@@ -162,3 +165,22 @@ def test_whatever_the_path_what_lies_beside_it_is_whole_and_never_nearer(
     assume(own.is_simple)
     far = shapely.distance(shapely.points(places(found.spans, 32)[:, :2]), lines)
     assert far.min() >= side * (1.0 - 3.0 * NEAR) - 3e-5
+
+
+def test_loops_are_cut_off_where_the_curves_themselves_cross() -> None:
+    """Held against a crossing that SciPy finds."""
+    one = np.array([[0.0, 0.0, 0.0], [1.0, 1.0, 0.0], [2.0, 1.2, 0.0], [3.0, 0.2, 0.0]])
+    two = np.array([[1.2, -0.3, 0.0], [1.4, 0.9, 0.0], [2.2, 1.5, 0.0], [4.0, 1.6, 0.0]])
+    back = np.linspace(one[3], two[0], 4)
+    ahead = np.array([1.0, 0.3, 0.0])
+    pieces = Pieces(np.array([one, back, two]), np.zeros(3, dtype=bool), np.tile(ahead, (3, 1)), np.arange(3))
+    found = without_loops(pieces, np.zeros(4, dtype=bool), closed=False)
+
+    def gap(t) -> np.ndarray:
+        a, b = (points_at(p[None], np.array([v]))[0] for p, v in zip((one, two), t, strict=True))
+        return (a - b)[:2]
+
+    known = points_at(one[None], fsolve(gap, [0.4, 0.3], xtol=1e-14)[:1])[0]
+    assert len(found.spans) == 2 and np.allclose(found.cuts, known[None], rtol=0.0, atol=1e-12)
+    assert np.allclose(found.spans[0, 3], known, atol=1e-12) and np.allclose(found.spans[1, 0], known, atol=1e-12)
+    assert found.corner.tolist() == [False, True, False]

@@ -177,6 +177,15 @@ def test_in_a_plain_braid_each_strand_goes_over_one_and_under_one() -> None:
     assert len(over) == len(crossings)
 
 
+def test_in_a_tight_bend_strands_are_as_much_thinner_as_it_takes() -> None:
+    t = np.linspace(0.0, np.pi, 7)
+    arc = np.stack([0.12 * np.cos(t), 0.12 * np.sin(t), 0.0 * t], axis=1)
+    body = swept(arc, Rope(strands=3, lay=0.08), 0.06, density=Density(deviation=2e-5))
+    found = solids(body.mesh)
+    united = trimesh.boolean.union(found, engine="manifold").volume
+    assert united == pytest.approx(sum(s.volume for s in found), rel=1e-4)
+
+
 def test_faults_are_seen_by_these_tests() -> None:
     """The control: strands that are a tenth too thick run through each other."""
     body = swept(BENT, Rope(), 0.06)

@@ -6,11 +6,13 @@ import trimesh
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from morphax.build.builder import built_path
 from morphax.build.project_bodies import new_builder
 from morphax.core.path.made_paths import MadeCurve, MadeShape, checked_values
 from morphax.core.path.paths import PathKind
 from morphax.demo import lantern_wagon
 from morphax.io.project_file import from_bytes, to_bytes
+from morphax.project.derive.images import image_seen
 from morphax.project.derive.walk import derived, followed
 from morphax.project.edits.along import add_station
 from morphax.project.edits.images import add_mirrors, handed_back, own_copies, set_mirror, with_images_of_part
@@ -23,7 +25,8 @@ from morphax.project.edits.refine import split
 from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, duplicate_runs, set_width
 from morphax.project.lookup import path_of, run_by_id, run_width
-from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, all_ids, evolve
+from morphax.project.model.document import DocumentError, Project, ReadyMadeSource, RestHold, all_ids, evolve
+from morphax.project.model.paths import MirrorOf
 
 OGEE = NewRun(ReadyMadeSource(name="ogee"), 0.06)
 ROUND = NewRun(ReadyMadeSource(name="round"), 0.02)
@@ -302,3 +305,32 @@ def test_a_part_that_is_cut_off_has_its_images_too() -> None:
     lengths = [b.body.length for b in bodies(now, *(r.id for r in images))]
     assert sum(lengths) == pytest.approx(whole[1].body.length)
     assert with_images_of_part(*(lambda p: (p, p.runs[0].id, p.runs[0].id))(one()[0])) == one()[0]
+
+
+@pytest.mark.parametrize("plane", [X, ASLANT])
+def test_an_image_lies_as_its_original_lies_on_what_that_rests_on(plane) -> None:
+    """The normals of what knots rest on shape the path between them, on the other side too."""
+    project, run_id = one()
+    path = path_of(project, run_id)
+    ups = [(0.6, 0.0, 0.8), (0.0, 0.6, 0.8), (0.0, 0.0, 1.0), (-0.6, 0.0, 0.8)]
+    knots = tuple(
+        evolve(k, hold=RestHold(foot=k.place, up=up, height=0.0)) for k, up in zip(path.knots, ups, strict=True)
+    )
+    lying = evolve(path, knots=knots)
+    normal = plane[1] / np.linalg.norm(plane[1])
+    mirror = MirrorOf(path=path.id, at=tuple(plane[0]), normal=tuple(normal))
+    image = image_seen(lying, mirror, "p99", [f"k{90 + i}" for i in range(4)])
+    own, seen = (built_path(p).polyline for p in (lying, image))
+    assert not np.allclose(own, built_path(path).polyline, atol=1e-3), "they do shape it"
+    assert np.allclose(seen, mirrored_places(own, plane[0], normal), rtol=0.0, atol=1e-12)
+
+
+def test_what_is_found_in_an_image_is_found_on_its_own_side() -> None:
+    run = add_run(
+        Project(), PathKind.THROUGH, [(0.1, 0.0, 0.0), (0.3, 0.0, 0.0), (0.3, 0.05, 0.0), (0.1, 0.05, 0.0)], OGEE
+    )
+    wide = set_width(run.project, run.ids[:1], 0.1)
+    made = add_mirrors(wide, run.ids[:1], *X)
+    own, seen = (b.body.findings for b in bodies(made.project, run.ids[0], made.ids[0]))
+    placed = [(a.place, b.place) for a, b in zip(own, seen, strict=True) if a.place is not None]
+    assert placed and all(np.allclose(b, np.array(a) * [-1.0, 1.0, 1.0], atol=1e-12) for a, b in placed)

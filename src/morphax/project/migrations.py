@@ -179,8 +179,8 @@ def _from_13(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_14(document: dict[str, Any]) -> dict[str, Any]:
-    """Version 15 has paths and runs that follow others, ropes, and exports of levels, looks and paths; what is missing is
-    none."""
+    """Version 15 has paths and runs that follow others, ropes, and exports of levels, looks and paths; what is missing
+    is none."""
     return document
 
 
