@@ -334,3 +334,19 @@ def test_what_is_found_in_an_image_is_found_on_its_own_side() -> None:
     own, seen = (b.body.findings for b in bodies(made.project, run.ids[0], made.ids[0]))
     placed = [(a.place, b.place) for a, b in zip(own, seen, strict=True) if a.place is not None]
     assert placed and all(np.allclose(b, np.array(a) * [-1.0, 1.0, 1.0], atol=1e-12) for a, b in placed)
+
+
+def test_an_image_of_an_image_hands_on_what_it_is_told_and_a_reversed_one_reverses_all() -> None:
+    project, run_id, twin = pair(PathKind.STRAIGHT)
+    more = add_mirrors(project, [twin], np.zeros(3), np.array([0.0, 1.0, 0.0]))
+    project, third = more.project, more.ids[0]
+    path = path_of(project, third)
+    places = {path.knots[0].id: (-0.5, -0.7, 0.4)}
+    now = changed(project, lambda p: set_width(move_knots(p, path.id, places), [third], 0.09))
+    assert path_of(now, run_id).knots[0].place == (0.5, 0.7, 0.4) and run_width(now, run_id) == pytest.approx(0.09)
+    assert path_of(now, third).knots[0].place == (-0.5, -0.7, 0.4) and derived(now) is now
+    before = [b.body.mesh.points for b in bodies(now, run_id, twin, third)]
+    back = changed(now, lambda p: reverse_path(p, path_of(p, third).id))
+    assert path_of(back, run_id).knots[-1].place == (0.5, 0.7, 0.4)
+    for one, two in zip(before, (b.body.mesh.points for b in bodies(back, run_id, twin, third)), strict=True):
+        assert np.allclose(np.sort(one, axis=0), np.sort(two, axis=0), atol=1e-9)

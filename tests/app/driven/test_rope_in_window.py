@@ -72,6 +72,7 @@ def test_a_rope_is_braided_with_as_many_strands_as_that_takes(opened) -> None:
     choose(driver, "rope.weave", "round")
     assert (ws.chosen.run.recipe.rope.weave, ws.chosen.run.recipe.rope.strands) == ("round", 4)
     assert "round braid of 4 strands" in driver.window.inspector.sentence.text()
+    assert driver.window.inspector.headings["Density"].summary.text() == "as its strands ask"
     value(driver, "rope.strands", "5")  # refused in a sentence
     assert ws.chosen.run.recipe.rope.strands == 4
     value(driver, "rope.strands", "6")

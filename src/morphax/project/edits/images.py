@@ -156,13 +156,17 @@ def handed_back(before: Project, after: Project) -> Project:
     Raises DocumentError where that can't be: a path beside another one is drawn by that, and what the original's knot
     holds on to keeps it.
     """
-    if before.paths is not after.paths:
-        for path in differences(before.paths, after.paths)[0]:
-            after = _path_back(before, after, path)
-    if before.runs is not after.runs:
-        for run in differences(before.runs, after.runs)[0]:
-            after = _run_back(before, after, run)
-    return after
+    while True:  # an image of an image hands on what it was handed
+        now = after
+        if before.paths is not now.paths:
+            for path in differences(before.paths, now.paths)[0]:
+                now = _path_back(before, now, path)
+        if before.runs is not now.runs:
+            for run in differences(before.runs, now.runs)[0]:
+                now = _run_back(before, now, run)
+        if now is after:
+            return now
+        after = now
 
 
 def _was_following(before: Project, after: Project, path: Path) -> Path | None:

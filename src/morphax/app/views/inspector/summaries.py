@@ -97,6 +97,8 @@ def density_words(ws: Workspace) -> str:
         return f"a ring each {format_length(density.spacing, unit=unit)}"
     if density.per_span:
         return f"{density.per_span} a span"
+    if run.recipe.rope is not None and run.recipe.rope.weave != "laid" and density.deviation is None:
+        return "as its strands ask"
     auto = built.body.width / 150.0 if built else 0.0
     return "within " + format_length(density.deviation or auto, unit=unit)
 
