@@ -159,6 +159,29 @@ def test_what_follows_is_said_in_the_column_and_own_copy_where_there_is_somethin
     assert ws.project.runs[0].show.name in driver.window.inspector.sentence.text()
 
 
+def test_what_follows_is_named_and_set_free_in_one_action(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Beside")
+    ws = driver.window.workspace
+    run = ws.project.runs[0].id
+    assert not driver.window.menus.by_id["beside.free"].isEnabled()
+    driver.menu("beside.mirror-y")
+    pick(driver, (run,))
+    driver.menu("beside.pair")
+    pick(driver, (run,))
+    field = driver.field("beside.by")
+    assert field.isVisible() and field.text().endswith("and 2 more")
+    driver.menu("beside.free")
+    driver.settle()
+    assert not any(r.like for r in ws.project.runs) and not any(p.follows for p in ws.project.paths)
+    assert not driver.window.inspector.headings["Beside"].isVisible()
+    driver.menu("edit.undo")
+    driver.settle()
+    assert sum(p.follows is not None for p in ws.project.paths) == 3
+    driver.menu("edit.delete")
+    driver.settle()
+    assert "followed what is gone" in driver.window.help_label.text()
+
+
 def test_a_path_beside_another_one_shows_no_knots_of_its_own(opened) -> None:
     driver = opened_on_all(opened, column(1.0), "Beside")
     ws = driver.window.workspace

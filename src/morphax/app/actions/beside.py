@@ -22,6 +22,8 @@ from morphax.project.units import format_length
 BESIDE = "Beside"
 _AXES = np.eye(3)
 _WIDTHS_BESIDE, _WIDTHS_OF_GAUGE, _USUAL_ROW, _USUAL_ROUND = 2.0, 10.0, 3, 6
+_LOOKED = 16
+"""Of more chosen runs it is not looked at whether others follow them, to say so in a menu."""
 
 
 def _made(ws: Workspace, label: str, change: Callable[[Project], Added], row: str = "") -> bool:
@@ -136,6 +138,21 @@ def own(ws: Workspace) -> None:
         ws.said.emit("It goes its own way now." if len(ids) == 1 else "They go their own ways now.")
 
 
+def free_followers(ws: Workspace) -> None:
+    """What follows the chosen runs follows them no more."""
+    found = edits.followers_of(ws.project, ws.selection.runs)
+    if ws.attempt("Set free", lambda p: own_copies(p, [r.id for r in found])):
+        ws.said.emit(
+            f"{found[0].show.name}{f' and {len(found) - 1} more' if found[1:] else ''} follow nothing any more."
+        )
+
+
+def followed(now: Now) -> str:
+    """A chosen run that others follow."""
+    is_any = bool(now.selection.runs) and bool(edits.followers_of(now.project, now.selection.runs[:_LOOKED]))
+    return "" if is_any else "Nothing follows what is chosen."
+
+
 def tied(now: Now) -> str:
     """A chosen run that follows another one, or shares its path."""
     chosen = [r for i in now.selection.runs if (r := now.project.find("runs", i)) is not None]
@@ -197,6 +214,15 @@ BESIDE_ROWS: tuple[Action, ...] = (
         (),
         all_of(runs, tied, free),
         line_before=True,
+        under=BESIDE,
+    ),
+    Action(
+        "beside.free",
+        "Set free what follows",
+        "Run",
+        lambda w: free_followers(w.workspace),
+        (),
+        all_of(runs, followed),
         under=BESIDE,
     ),
 )

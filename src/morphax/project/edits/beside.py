@@ -96,9 +96,27 @@ def set_beside(project: Project, path_ids: Sequence[str], **changes: Any) -> Pro
 
 
 def running_beside(project: Project, path_id: str) -> list[Run]:
-    """The runs whose paths run beside a path."""
-    beside = {p.id for p in project.paths if isinstance(p.follows, BesideOf) and p.follows.path == path_id}
-    return [r for r in project.runs if r.recipe.path in beside]
+    """The runs whose paths run beside a path; looked through once for a document's paths and runs."""
+    known: tuple[object, object, dict[str, list[Run]]] | None = project.__dict__.get("_runs_beside")
+    if known is None or known[0] is not project.paths or known[1] is not project.runs:
+        beside = {p.id: p.follows.path for p in project.paths if isinstance(p.follows, BesideOf)}
+        found: dict[str, list[Run]] = {}
+        for run in project.runs if beside else ():
+            if run.recipe.path in beside:
+                found.setdefault(beside[run.recipe.path], []).append(run)
+        known = project.__dict__["_runs_beside"] = (project.paths, project.runs, found)
+    return known[2].get(path_id, [])
+
+
+def followers_of(project: Project, run_ids: Sequence[str]) -> list[Run]:
+    """The runs that follow some: their images, and what runs beside their paths."""
+    out: dict[str, Run] = {}
+    for run_id in run_ids:
+        run: Run | None = project.find("runs", run_id)
+        if run is not None:
+            found = [*likes_of(project).get(run_id, ()), *running_beside(project, run.recipe.path)]
+            out |= {r.id: r for r in found if r.id not in run_ids}
+    return list(out.values())
 
 
 def pair_of(project: Project, path: Path) -> tuple[str, ...]:

@@ -43,8 +43,19 @@ def _series(ws: Workspace, kind: type[ImageOf]) -> tuple[Any, int]:
     return (there[0][1], len(there) + 1) if there else (None, 1)
 
 
+def _followers(ws: Workspace) -> str | None:
+    """Who follows the chosen run."""
+    run = ws.chosen.run
+    names = [] if run is None else [r.show.name for r in edits.followers_of(ws.project, [run.id])]
+    return f"{names[0]}{f' and {len(names) - 1} more' if names[1:] else ''}" if names else None
+
+
 def has_any(ws: Workspace) -> bool:
-    return _follows(ws) is not None or any(_series(ws, kind)[0] is not None for kind in (RowOf, RoundOf))
+    return (
+        _follows(ws) is not None
+        or _followers(ws) is not None
+        or any(_series(ws, kind)[0] is not None for kind in (RowOf, RoundOf))
+    )
 
 
 def beside_words(ws: Workspace) -> str:
@@ -58,7 +69,7 @@ def beside_words(ws: Workspace) -> str:
         image, count = _series(ws, kind)
         if image is not None:
             return f"{count} {word}"
-    return ""
+    return "followed" if _followers(ws) is not None else ""
 
 
 def _original_name(ws: Workspace) -> str | None:
@@ -309,6 +320,7 @@ _SERIES = (
 
 BESIDE = (
     Row("beside.of", "Follows", "plain", _original_name, shown=lambda ws: original(ws) is not None),
+    Row("beside.by", "Followed by", "plain", _followers, shown=lambda ws: _followers(ws) is not None),
     *_MIRROR,
     *_BESIDE,
     *_SERIES,
