@@ -34,7 +34,9 @@ def test_ready_made_has_the_asked_size_and_counter_clockwise_parts(name: str) ->
         assert 2.0 * np.hypot(*tips.T).max() == pytest.approx(0.08, rel=1e-6) and section_width(section) == 0.08
     else:
         assert x1 - x0 == pytest.approx(0.08, abs=1e-15)
-        high = {"leaf": None, "twin": 0.0384, "half-round-gutter": 0.04}.get(name, values.get("height", 0.08))
+        high = {"leaf": None, "twin": 0.0384, "half-round-gutter": 0.04, "strip": 0.0016}.get(
+            name, values.get("height", 0.08)
+        )
         assert high is None or y1 - y0 == pytest.approx(high, abs=1e-15)
     for part in section.parts:
         assert loop_area(part.outer) > 0 and all(loop_area(h) < 0 for h in part.holes)

@@ -9,7 +9,6 @@ from functools import lru_cache
 from math import asin, pi
 
 import numpy as np
-from scipy.optimize import brentq
 
 from morphax.core.types import Floats
 
@@ -64,6 +63,7 @@ def braid_radius(weave: str, count: int, reach: float, pitch: float) -> float:
 @lru_cache(maxsize=512)
 def _unit_radius(weave: str, count: int, pitch: float) -> float:
     """The same for a reach of 1."""
+    from scipy.optimize import brentq  # for start-up time: most runs are no braids
 
     def off(radius: float) -> float:
         return 0.5 * _nearest(weave, count, (1.0, radius), pitch) - radius

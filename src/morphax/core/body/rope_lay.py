@@ -9,7 +9,6 @@ from functools import lru_cache
 from math import pi
 
 import numpy as np
-from scipy.optimize import brentq
 
 from morphax.core.errors import PathError
 from morphax.core.types import Floats
@@ -107,6 +106,8 @@ def nearest(radius: Floats, pitch: Floats, count: int) -> Floats:
 @lru_cache(maxsize=256)
 def strand_radius(reach: float, pitch: float, count: int) -> float:
     """The radius of strands that touch, m, in a rope of a radius ``reach`` and a ``pitch``, m."""
+
+    from scipy.optimize import brentq  # for start-up time: most runs are no ropes
 
     def off(radius: float) -> float:
         return radius + 0.5 * float(nearest(np.array(radius), np.array(pitch), count)) - reach
