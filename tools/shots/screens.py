@@ -135,7 +135,7 @@ def ramp(folder: Path) -> None:
     """A pair of rails beside a carpet's path, one of them chosen, with planks between them."""
     window = _window("light", lantern_wagon())
     _choose(window, "Ramp rail right")
-    window.scene_views[0].set_camera(Camera(target=(-2.9, 0.6, 0.45), height=3.0, yaw=-2.6, pitch=0.5))
+    window.scene_views[0].set_camera(Camera(target=(-3.2, 0.6, 0.4), height=3.5, yaw=-2.5, pitch=0.5))
     grab(window, folder / "ramp.png")
     window.shut_down()
 
