@@ -122,6 +122,17 @@ def test_a_steep_path_has_its_sides_by_its_frames() -> None:
     assert np.abs(nearest - 0.1).max() < 2e-4
 
 
+def test_a_steep_closed_path_whose_start_is_no_corner_has_its_side_all_round() -> None:
+    loop = np.array([(0.0, 0.0, -1.0), (0.0, 0.9, 0.0), (0.0, 0.0, 1.3), (0.0, -0.9, 0.0)])
+    corner = np.array([False, False, True, False])
+    path = resolve_path(replace(path_from_points(loop, kind=PathKind.THROUGH, closed=True), corner=corner))
+    found = beside(path, 0.02, 0.1)
+    assert_whole(found)
+    own, far = places(path.chain.spans, 400), np.hypot(0.02, 0.1)
+    near = np.linalg.norm(places(found.spans, 12)[:, None] - own[None], axis=2).min(1)
+    assert np.quantile(near, 0.1) > 0.98 * far and np.quantile(near, 0.9) < 1.02 * far
+
+
 def test_a_square_turn_back_is_cut_off_square() -> None:
     path = resolved([(0, 0, 0), (2, 0, 0), (0.0, 0.05, 0)], PathKind.STRAIGHT)
     for side in (0.3, -0.3):

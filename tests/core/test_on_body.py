@@ -1,5 +1,7 @@
 """Places on a body's skin: found by where along its path and which way round, judged by the built body itself."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -107,3 +109,16 @@ def test_a_spot_on_an_open_strip_lies_on_the_side_that_it_was_put_on() -> None:
     assert above == pytest.approx(below, abs=1e-9) and float(up @ down) == pytest.approx(-1.0)
     found = [spot_near(path, strip, PlainRecipe(), below, facing=way).behind for way in (down, up)]
     assert found == [0, 1]
+
+
+@pytest.mark.parametrize("share", [0.0, 0.1, 0.3, 0.7, 0.95])
+def test_spots_lie_on_a_closed_body_whose_start_is_no_corner(share: float) -> None:
+    """Its first leg begins at its first corner; what lies before that is the end of the last one."""
+    drop = np.array([(0.0, -1.0, 0.0), (0.7, -0.4, 0.1), (0.0, 1.2, 0.0), (-0.7, -0.4, 0.1)])
+    corner = np.array([False, False, True, False])
+    path = resolve_path(replace(path_from_points(drop, kind=PathKind.THROUGH, closed=True), corner=corner))
+    place, up = spot_place(path, ready_made("round", {"width": 0.1}), PlainRecipe(), BodySpot(share, 0.7))
+    own = points_along(path, np.array([share * path.length]))[0]
+    assert np.linalg.norm(place - own) == pytest.approx(0.05, rel=1e-5) and up @ (place - own) > 0.049
+    back = spot_near(path, ready_made("round", {"width": 0.1}), PlainRecipe(), place)
+    assert back.share % 1.0 == pytest.approx(share, abs=1e-6) and back.around == pytest.approx(0.7, abs=1e-5)

@@ -1,5 +1,7 @@
 """Ready-made pieces and sets of them: closed, right side out, as large as their section, where they should be."""
 
+from dataclasses import replace
+
 import manifold3d
 import numpy as np
 import pytest
@@ -15,11 +17,11 @@ from morphax.core.loft.laws import Piece, PointLaw
 from morphax.core.loft.varying_laws import Laws
 from morphax.core.mesh.mesh import point_triangles
 from morphax.core.path.paths import PathKind, PathShape, path_from_points
-from morphax.core.path.resolved import resolve_path
+from morphax.core.path.resolved import points_along, resolve_path
 from morphax.core.pieces.copies import Copies, realised
 from morphax.core.pieces.forms import FORMS, piece_mesh, piece_values
 from morphax.core.pieces.rules import PiecePlacing, PieceRule, usual_rule
-from morphax.core.pieces.sets import copies_of, shown_copies
+from morphax.core.pieces.sets import copies_of, corners_of, marks_of, shown_copies
 from morphax.core.pieces.spreads import Marks, Spread, Way
 from morphax.core.section.ready_made import ready_made
 from tests.helpers import recipe_of
@@ -285,3 +287,47 @@ def test_a_turn_on_the_outline_is_about_the_way_outwards_from_forward_to_the_rig
     half = np.sqrt(0.75)
     assert ways[0] == pytest.approx([half, -0.5, 0.0]), "right of a path to the east is south"
     assert ways[1] == pytest.approx([0.0, -1.0, 0.0], abs=1e-12)
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_a_rounded_corner_is_one_in_the_middle_of_its_arc(closed: bool) -> None:
+    """Half of a quarter arc of a radius r lies r (sqrt 2 - 1) inside its corner, on the way between both legs."""
+    square = [(0.0, 0.0, 0.0), (2.0, 0.0, 0.0), (2.0, 2.0, 0.0), (0.0, 2.0, 0.0)]
+    shape = path_from_points(np.array(square), kind=PathKind.STRAIGHT, closed=closed)
+    radii = np.array([0.3, 0.3, 0.0, 0.3])
+    rounded = replace(shape, radius=radii)
+    path = resolve_path(rounded)
+    count = 4 if closed else 2
+    assert len(corners_of(path)) == count and np.isin(corners_of(path), path.knot_at).all()
+    made = set_on(rounded, PieceRule("box", spread=Spread(Way.CORNERS)), marks=marks_of(path, ()))
+    assert len(made.at) == count
+    inside = 0.3 * (np.sqrt(2.0) - 1.0) * np.sqrt(0.5)
+    spots = made.transforms[:, :2, 3]
+    first = spots[np.linalg.norm(spots - [2.0, 0.0], axis=1).argmin()]
+    assert np.allclose(first, [2.0 - inside, inside], atol=1e-6)
+    assert np.linalg.norm(spots - [2.0, 2.0], axis=1).min() < 1e-9, "a sharp one is where it is"
+    k = int(np.linalg.norm(spots - [2.0, 0.0], axis=1).argmin())
+    way = made.transforms[k, :, 0] / np.linalg.norm(made.transforms[k, :, 0])
+    assert np.allclose(way, np.array([1.0, 1.0, 0.0]) * np.sqrt(0.5), atol=1e-6)
+    each = PieceRule("box", spread=Spread(Way.SPACING, spacing=0.4, by_legs=True))
+    shared = set_on(rounded, each, marks=marks_of(path, ()))
+    assert np.abs(shared.at[:, None] - corners_of(path)[None]).min(0).max() < 1e-9, "one at each corner"
+
+
+@pytest.mark.parametrize("upright", [False, True])
+@pytest.mark.parametrize("on", ["path", "outline"])
+def test_before_the_first_corner_of_a_closed_path_pieces_stand_on_it_too(upright: bool, on: str) -> None:
+    """A closed path whose start is no corner: its first leg begins farther on."""
+    drop = np.array([(0.0, -1.0, 0.0), (0.7, -0.4, 0.1), (0.0, 1.2, 0.0), (-0.7, -0.4, 0.1)])
+    corner = np.array([False, False, True, False])
+    path = replace(path_from_points(drop, kind=PathKind.THROUGH, closed=True), corner=corner)
+    rule = PieceRule(
+        "ball", spread=Spread(Way.COUNT, count=24), placing=PiecePlacing(on=on, upright=upright, around=0.5 * np.pi)
+    )
+    made = set_on(path, rule)
+    far = np.linalg.norm(made.transforms[:, :, 3] - points_along(resolve_path(path), made.at), axis=1)
+    assert np.allclose(far, 0.0 if on == "path" else 0.05, atol=2e-3)
+    ways = made.transforms[:, :, 0] / np.linalg.norm(made.transforms[:, :, 0], axis=1)[:, None]
+    steps = points_along(resolve_path(path), made.at + 1e-4) - points_along(resolve_path(path), made.at)
+    along = (ways * steps).sum(1) / np.linalg.norm(steps, axis=1)
+    assert np.sort(along)[1] > 0.99 if not upright else (along > 0.9).sum() >= 20

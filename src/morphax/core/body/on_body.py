@@ -89,6 +89,8 @@ def _ring(
     profile = profile_stage(own, section, plain)
     field = frame_stage(own, profile, plain.placing)
     ends = np.array([leg.s[-1] for leg in field.legs])
+    if own.chain.closed and s < float(field.legs[0].s[0]):  # a closed path's first leg begins at its first corner
+        s += own.length
     leg = min(int(np.searchsorted(ends, s)), len(ends) - 1)
     fr = frames_at(field, leg, np.clip([s], field.legs[leg].s[0], ends[leg]))
     ring = _outer(profile.outline_at(s, StepSide.AFTER))

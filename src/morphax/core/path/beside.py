@@ -103,8 +103,10 @@ class _Framed:
 
     def _offset(self, span: Ints, t: Floats) -> Vectors3:
         table = self.path.table
-        s = distances_of(table, Places(np.asarray(span), t))
-        frames = frames_on(self.field, self.leg_of[span], s)
+        s, leg = distances_of(table, Places(np.asarray(span), t)), self.leg_of[span]
+        starts = np.array([float(f.s[0]) for f in self.field.legs])
+        s = np.where(s < starts[leg] - 1e-9 * float(table.total), s + float(table.total), s)  # round a closed path
+        frames = frames_on(self.field, leg, s)
         out: Vectors3 = self.side * frames.right + self.up * frames.up
         return out
 

@@ -37,7 +37,7 @@ class Seats:
 def path_seats(field: FrameField, s: Floats, *, upright: bool = False, closed: bool = False) -> Seats:
     """The frames at distances (n,) of a path, m; at a corner those between its two sides; ``upright`` ones stand plumb
     whatever the path does."""
-    first, last = _legs_at(field, s, closed=closed)
+    s, first, last = _legs_at(field, s, closed=closed)
     one = frames_on(field, first, s)
     forward = one.forward if one.tangent is None else one.tangent
     right, up = one.right, one.up
@@ -76,16 +76,19 @@ def _between(a: Vectors3, b: Vectors3) -> Vectors3:
     return out
 
 
-def _legs_at(field: FrameField, s: Floats, *, closed: bool) -> tuple[Ints, Ints]:
-    """The leg of each distance, m, and where it is a corner the leg that ends there, else -1."""
+def _legs_at(field: FrameField, s: Floats, *, closed: bool) -> tuple[Floats, Ints, Ints]:
+    """Each distance, m, as the legs count it, its leg, and where it is a corner the leg that ends there, else -1. The
+    first leg of a closed path begins at its first corner: what lies before that is the end of the last one."""
     starts = np.array([float(f.s[0]) for f in field.legs])
     near = _SAME * float(field.table.total)
+    if closed:
+        s = np.where(s < starts[0] - near, s + float(field.table.total), s)
     leg: Ints = np.clip(np.searchsorted(starts, s + near, side="right") - 1, 0, len(starts) - 1).astype(np.int32)
     at_start = np.abs(s - starts[leg]) <= near
     before = np.where(at_start & (leg > 0), leg - 1, -1)
     if closed and len(starts) > 1:
         before = np.where(at_start & (leg == 0), len(starts) - 1, before)
-    return leg, before.astype(np.int32)
+    return s, leg, before.astype(np.int32)
 
 
 def _stood_up(seats: Seats) -> Seats:
@@ -124,9 +127,9 @@ class Outlines:
 def outlines_at(field: FrameField, profile: Profile, s: Floats, seats: Seats, *, closed: bool = False) -> Outlines:
     """The profile's rings at distances (n,), m, seen from seats there. Where all rings are alike, one is looked at."""
     n, looked = len(s), slice(0, 1) if profile.is_even else slice(None)
-    leg, _ = _legs_at(field, s[looked], closed=closed)
-    frames = frames_on(field, leg, s[looked])
-    rows = carried_rows(profile, frames.right, frames.up, s[looked], np.ones(len(leg)))
+    on, leg, _ = _legs_at(field, s[looked], closed=closed)
+    frames = frames_on(field, leg, on)
+    rows = carried_rows(profile, frames.right, frames.up, on, np.ones(len(leg)))
     around = ring_points(ring_coefficients(frames.origin, rows), profile.flat_points) - frames.origin[:, None]
     own = _seen(around, frames.right, frames.up)
     truth = profile.true_reach / profile.reach if profile.reach > 0.0 else 1.0
@@ -145,7 +148,8 @@ def _seen_from(
     """Outlines with those at seats that look elsewhere than their rings seen from there; at a corner in the plane of
     its mitre."""
     at, s = others
-    frames = frames_on(field, _legs_at(field, s, closed=closed)[0], s)
+    on, leg, _ = _legs_at(field, s, closed=closed)
+    frames = frames_on(field, leg, on)
     own = outlines.points[at]
     around = own[:, :, :1] * frames.right[:, None] + own[:, :, 1:] * frames.up[:, None]
     straight = np.maximum((frames.forward * seats.forward[at]).sum(1), _LEAST_COSINE)

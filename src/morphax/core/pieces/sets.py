@@ -85,9 +85,19 @@ def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) 
 
 
 def marks_of(path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None) -> Marks:
-    """Where knots, sharp corners and stations of a run are, m, and the path that its pieces lead to."""
-    corners = path.table.at_knots[..., np.flatnonzero(path.sharp)]
-    return Marks(path.knot_at, frozen(corners), frozen(np.array(stations, dtype=np.float64)), other)
+    """Where knots, corners and stations of a run are, m, and the path that its pieces lead to."""
+    return Marks(path.knot_at, corners_of(path), frozen(np.array(stations, dtype=np.float64)), other)
+
+
+def corners_of(path: ResolvedPath) -> Floats:
+    """Distances of a path's corners, m: of those that are rounded in the middle of their arcs."""
+    arc, m = path.chain.arc, len(path.chain.spans)
+    found = np.flatnonzero(path.sharp)
+    if arc.size:
+        knots = path.chain.knots
+        knots = knots[knots < m] if path.chain.closed else knots[(knots > 0) & (knots < m)]
+        found = np.union1d(found, knots[(arc[knots] > 0) & (arc[knots - 1] == arc[knots])])
+    return frozen(path.table.at_knots[found])
 
 
 def shown_copies(copies: Copies, stretches: Sequence[Pair], length: float) -> Copies:

@@ -11,6 +11,7 @@ from morphax.core.errors import PathError
 from morphax.core.path.arclength import places_at
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import ResolvedPath, points_along, resolve_path
+from morphax.core.pieces.sets import corners_of
 from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
 from morphax.project.derive.along import with_knots
@@ -255,7 +256,7 @@ def _split_ranges_and_times(run: Run, path: Path, k: int) -> tuple[Run, Run]:
     first, second = run, run
     if run.recipe.range != WHOLE or run.times is not None:
         first, second = cut_in_two(run, part_of(run, 0.0, at, length), part_of(run, at, length, length), at, length)
-    cut = CutPath(length, resolved.knot_at, resolved.table.at_knots[np.flatnonzero(resolved.sharp)])
+    cut = CutPath(length, resolved.knot_at, corners_of(resolved))
     sets = (sets_of_part(run, part, cut) for part in ((0.0, at), (at, length)))
     one, two = (
         evolve(part, recipe=evolve(part.recipe, sets=own, has_body=part.recipe.has_body or not own))

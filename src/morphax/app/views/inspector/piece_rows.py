@@ -13,6 +13,7 @@ from morphax.core.pieces.between import AXES, along_axis, drawn_axis, is_drawn_o
 from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.forms import ANGLES, FORMS, piece_form
 from morphax.core.pieces.rules import PieceRule, between_rule, usual_rule
+from morphax.core.pieces.sets import corners_of
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.edits import pieces as edits
 from morphax.project.lookup import path_of, run_by_id
@@ -132,9 +133,9 @@ def _way(ws: Workspace) -> Any:
 
 
 def _has_corners(ws: Workspace) -> bool:
-    """Whether a run of the chosen sets has a sharp corner."""
+    """Whether a run of the chosen sets has a corner, sharp or rounded."""
     paths = [built.path.resolved for run, _ in chosen_sets(ws) if (built := ws.bodies.get(run)) is not None]
-    return any(path is not None and bool(path.sharp.any()) for path in paths)
+    return any(path is not None and len(corners_of(path)) > 0 for path in paths)
 
 
 def _stand_at_corners(ws: Workspace) -> bool:
