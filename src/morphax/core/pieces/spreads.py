@@ -37,7 +37,7 @@ class Spread:
 
     *fill*: the piece's own length times ``factor`` apart; *spacing*: ``spacing`` m apart; both by the nearest whole
     number of them, with the gap shared out, or just so far, with what is left over at the end (``is_left_over``);
-    *count*: ``count`` of them, evenly. ``by_legs``: filling and spacing are shared out between the sharp corners, so
+    *count*: ``count`` of them, evenly. ``by_legs``: filling and spacing are shared out between the corners, so
     that one stands at each.
     """
 
@@ -69,7 +69,7 @@ class Spread:
 
 @dataclass(frozen=True, eq=False)
 class Marks:
-    """Distances of a path, m, at which pieces may stand: of its knots, its sharp corners, the run's stations; and the
+    """Distances of a path, m, at which pieces may stand: of its knots, its corners, the run's stations; and the
     ``other`` path that they lead to, where they stand between two."""
 
     knots: Floats = field(default_factory=lambda: frozen(np.empty(0)))
