@@ -19,6 +19,7 @@ from morphax.app.files.play_writer import PlayWriter
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
 from morphax.app.widgets.choice import CalmBox
+from morphax.app.widgets.scrolled import scrolled
 from morphax.app.widgets.theme import app_font
 from morphax.build.exporting import PICTURES, READY, all_files_of, runs_of
 from morphax.core.body.recipe import End
@@ -70,7 +71,9 @@ class ExportPage(QWidget):
         self.box.addWidget(title)
         self.box.addWidget(self.findings)
         self._rows: dict[QWidget, QWidget] = {}
+        self._fields = QVBoxLayout()
         self._make_fields()
+        self.box.addWidget(scrolled(self._fields), 1)
         self.fixed, self.result = QLabel(), QLabel()
         self.fixed.setObjectName("soft")
         for words in (self.fixed, self.result):
@@ -78,7 +81,6 @@ class ExportPage(QWidget):
         self.box.addWidget(self.fixed)
         self._buttons()
         self.box.addWidget(self.result)
-        self.box.addStretch(1)
         writer.done.connect(self._on_done)
         writer.failed.connect(self._on_failed)
         writer.progressed.connect(self._on_progress)
@@ -146,7 +148,7 @@ class ExportPage(QWidget):
         for w in widgets:
             row.addWidget(w)
         widgets[0].setAccessibleName(label)
-        self.box.addWidget(holder)
+        self._fields.addWidget(holder)
         self._rows[widgets[0]] = holder
 
     def _combo(self, label: str, choices: tuple[tuple[str, str], ...]) -> QComboBox:
