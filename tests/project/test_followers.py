@@ -15,13 +15,22 @@ from morphax.io.project_file import from_bytes, to_bytes
 from morphax.project.derive.images import image_seen
 from morphax.project.derive.walk import derived, followed
 from morphax.project.edits.along import add_station
-from morphax.project.edits.images import add_mirrors, handed_back, own_copies, set_mirror, with_images_of_part
+from morphax.project.edits.beside import add_beside, add_on_path
+from morphax.project.edits.images import (
+    add_mirrors,
+    freed_words,
+    handed_back,
+    own_copies,
+    set_mirror,
+    with_images_of_part,
+    without_twins_of_part,
+)
 from morphax.project.edits.knots import set_path_kind
 from morphax.project.edits.path_holds import hold_on_paths
 from morphax.project.edits.paths import insert_knot, move_knots, remove_knots, reverse_path
 from morphax.project.edits.pieces import add_pieces
 from morphax.project.edits.ready_made import add_coil, add_made, set_made_value
-from morphax.project.edits.refine import split
+from morphax.project.edits.refine import joined, split
 from morphax.project.edits.resting import Rest, rest_on
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, duplicate_runs, set_width
 from morphax.project.lookup import path_of, run_by_id, run_width
@@ -350,3 +359,67 @@ def test_an_image_of_an_image_hands_on_what_it_is_told_and_a_reversed_one_revers
     assert path_of(back, run_id).knots[-1].place == (0.5, 0.7, 0.4)
     for one, two in zip(before, (b.body.mesh.points for b in bodies(back, run_id, twin, third)), strict=True):
         assert np.allclose(np.sort(one, axis=0), np.sort(two, axis=0), atol=1e-9)
+
+
+def two_to_join() -> tuple[Project, list[str]]:
+    one_way, other_way = [(0.3, 0.0, 0.0), (1.0, 0.0, 0.2)], [(1.0, 0.0, 0.2), (1.0, 1.0, 0.4)]
+    first = add_run(Project(), PathKind.STRAIGHT, one_way, ROUND)
+    second = add_run(first.project, PathKind.STRAIGHT, other_way, ROUND)
+    return second.project, [first.ids[0], second.ids[0]]
+
+
+def nothing_dangles(project: Project) -> bool:
+    paths = all(p.follows is None or project.find("paths", p.follows.path) for p in project.paths)
+    return paths and all(r.like is None or project.find("runs", r.like) for r in project.runs)
+
+
+@pytest.mark.parametrize("plane", [X, ASLANT])
+def test_where_two_with_images_are_joined_there_is_one_image_of_both(plane) -> None:
+    project, ids = two_to_join()
+    project = add_mirrors(project, ids, *plane).project
+    done = derived(joined(without_twins_of_part(project, *ids), *ids).project)
+    assert len(done.runs) == 2 and nothing_dangles(done)
+    assert_images(done, [ids[0]], [done.runs[1].id], plane)
+    ends = bodies(done, done.runs[1].id)[0].path.polyline[[0, -1]]
+    at, normal = plane[0], plane[1] / np.linalg.norm(plane[1])
+    assert np.allclose(mirrored_places(ends, at, normal), [(0.3, 0.0, 0.0), (1.0, 1.0, 0.4)])
+
+
+def test_what_followed_a_run_that_is_joined_to_another_one_stays_and_that_is_said() -> None:
+    project, ids = two_to_join()
+    image = add_mirrors(project, ids[1:], *X)
+    aside = add_beside(image.project, ids[1:], 0.2)
+    project = derived(aside.project)
+    assert without_twins_of_part(project, *ids) is project, "the first has no image there"
+    before = [b.body.mesh.points for b in bodies(project, image.ids[0], aside.ids[0])]
+    done = derived(joined(project, *ids).project)
+    assert nothing_dangles(done) and len(done.runs) == 3
+    for was, now in zip(before, bodies(done, image.ids[0], aside.ids[0]), strict=True):
+        assert np.array_equal(was, now.body.mesh.points)
+    assert freed_words(project, done) == (
+        "Round 3 and 1 more followed what is gone: they stay as they are, on their own."
+    )
+
+
+def test_an_image_goes_on_with_its_run_where_that_gets_a_path_of_its_own_and_is_free_where_that_goes() -> None:
+    project, run_id = one(PathKind.STRAIGHT, ROUND)
+    shared = add_on_path(project, [run_id])
+    image = add_mirrors(shared.project, [run_id], *X)
+    apart = derived(own_copies(image.project, [run_id]))
+    path = path_of(apart, run_id)
+    assert path.id != path_of(apart, shared.ids[0]).id
+    moved = followed(move_knots(apart, path.id, {path.knots[0].id: (0.2, -1.0, 0.0)}), apart)
+    assert_images(moved, [run_id], image.ids, X)
+    assert bodies(moved, shared.ids[0])[0].path.polyline[0] == pytest.approx(WAY[0])
+    gone = derived(delete_runs(image.project, [run_id]))
+    assert nothing_dangles(gone) and path_of(gone, image.ids[0]).follows is None
+    assert freed_words(image.project, gone).startswith("Round 3 followed what is gone: it stays")
+    two = add_mirrors(shared.project, [run_id, shared.ids[0]], *X)
+    assert path_of(two.project, two.ids[0]).id == path_of(two.project, two.ids[1]).id
+    one_left = derived(delete_runs(two.project, [run_id]))
+    assert nothing_dangles(one_left) and path_of(one_left, two.ids[0]).follows is not None, "the other's goes on"
+    assert freed_words(two.project, one_left).startswith("Round 3 followed")
+    both = derived(own_copies(two.project, [run_id]))
+    path = path_of(both, run_id)
+    moved = followed(move_knots(both, path.id, {path.knots[0].id: (0.2, -1.0, 0.0)}), both)
+    assert_images(moved, [run_id, shared.ids[0]], two.ids, X)

@@ -142,9 +142,8 @@ def free_followers(ws: Workspace) -> None:
     """What follows the chosen runs follows them no more."""
     found = edits.followers_of(ws.project, ws.selection.runs)
     if ws.attempt("Set free", lambda p: own_copies(p, [r.id for r in found])):
-        ws.said.emit(
-            f"{found[0].show.name}{f' and {len(found) - 1} more' if found[1:] else ''} follow nothing any more."
-        )
+        more = f" and {len(found) - 1} more follow" if found[1:] else " follows"
+        ws.said.emit(f"{found[0].show.name}{more} nothing any more.")
 
 
 def followed(now: Now) -> str:

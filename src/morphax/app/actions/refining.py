@@ -9,7 +9,7 @@ from morphax.app.session.workspace import Workspace
 from morphax.project.edits import refine, spans
 from morphax.project.edits.across import Across, copied_across
 from morphax.project.edits.beside import running_beside
-from morphax.project.edits.images import with_images_of_part
+from morphax.project.edits.images import freed_words, with_images_of_part, without_twins_of_part
 from morphax.project.edits.pieces import leading_to
 from morphax.project.edits.reshape import Reshaped
 from morphax.project.edits.resting import Rest
@@ -190,7 +190,8 @@ def split(ws: Workspace) -> None:
         parts = [r for r in ws.project.runs if r.id in made[0]]
         said = [f"The pieces of {' and '.join(led)} lead to its first part now."] if led else []
         bare = [r.show.name for r in parts if r.recipe.has_body and not run.recipe.has_body]
-        said += [f"{' and '.join(beside)} run beside its first part now."] if beside else []
+        run_on = "runs" if len(beside) == 1 else "run"
+        said += [f"{' and '.join(beside)} {run_on} beside its first part now."] if beside else []
         said += [f"No piece stands on {name}: it has its body again." for name in bare]
         if said:
             ws.said.emit(" ".join(said))
@@ -202,10 +203,10 @@ def join(ws: Workspace) -> None:
     if len(runs) != 2:
         ws.said.emit("Choose the two runs that are to be joined.")
         return
-    gaps, other = list[float](), run_by_id(ws.project, runs[1])
+    gaps, before, other = list[float](), ws.project, run_by_id(ws.project, runs[1])
 
     def change(project: Project) -> Project:
-        done = refine.joined(project, *runs)
+        done = refine.joined(without_twins_of_part(project, *runs), *runs)
         gaps.append(done.deviation)
         return done.project
 
@@ -214,4 +215,4 @@ def join(ws: Workspace) -> None:
         far = format_length(gaps[0], unit=ws.project.unit)
         said = "Joined." if gaps[0] <= 1e-4 else f"Joined; a gap of {far} is bridged."
         lost = f" The pieces of {other.show.name} are gone: the first run's go on." if other.recipe.sets else ""
-        ws.said.emit(said + lost)
+        ws.said.emit(f"{said}{lost} {freed_words(before, ws.project)}".rstrip())

@@ -168,15 +168,16 @@ def on_its_own(path: Path, draft: Draft) -> Path:
 
 
 def set_free(draft: Draft, paths: Collection[str]) -> None:
-    """Lets go of paths, by ids, that are gone: what followed them goes on as it is."""
-    if not paths:
-        return
-    for path in draft.items("paths"):
-        if path.follows is not None and path.follows.path in paths:
-            draft.put(on_its_own(path, draft))
+    """Lets go of paths, by ids, and of runs that are gone: what followed them goes on as it is."""
+    lone = set[str]()
     for run in draft.items("runs"):
         if run.like is not None and draft.find("runs", run.like) is None:
             draft.put(copied(run, like=None))
+            lone.add(run.recipe.path)
+    lone -= {r.recipe.path for r in draft.items("runs") if r.like is not None} if lone else set()
+    for path in draft.items("paths") if paths or lone else ():
+        if path.follows is not None and (path.follows.path in paths or path.id in lone):
+            draft.put(on_its_own(path, draft))
 
 
 def renew_image(draft: Draft, name: str) -> None:

@@ -1,6 +1,7 @@
 """Edits of images, mirrored, in rows and round an axis: made, moved, set free; and what is changed on one of them is
 changed on its original."""
 
+from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
@@ -24,8 +25,9 @@ from morphax.project.derive.images import (
 from morphax.project.draft import Draft, Letter
 from morphax.project.edits.holding import is_fixed
 from morphax.project.edits.resting import slid
-from morphax.project.edits.runs import Added
-from morphax.project.lookup import path_by_id, path_of
+from morphax.project.edits.runs import Added, delete_runs
+from morphax.project.feeds import path_users
+from morphax.project.lookup import path_by_id
 from morphax.project.model.document import DocumentError, Knot, Path, Place, Project, RestHold, Run, copied, evolve
 from morphax.project.model.paths import BesideOf, ImageOf, MirrorOf
 
@@ -77,45 +79,42 @@ def set_mirror(project: Project, path_id: str, at: Place, normal: Place) -> Proj
 
 def own_copies(project: Project, run_ids: Sequence[str]) -> Project:
     """Runs that follow nothing any more and share their paths with none: each has a path of its own, that goes as it
-    did. Raises DocumentError where all have one already."""
-    done = False
+    did; its images go on following it. Raises DocumentError where all have one already."""
+    draft, users, is_done = Draft(project), path_users(project).copy(), False
     for run_id in run_ids:
-        path = path_of(project, run_id)
-        is_shared = any(r.recipe.path == path.id and r.id != run_id for r in project.runs)
-        run = project.find("runs", run_id)
-        if path.follows is None and not is_shared and run.like is None:
-            continue
-        done = True
-        project = _with_own_path(project, run_id) if is_shared else project
-        project = _untied(project, run_id)
-    if not done:
+        run = draft.run(run_id)
+        is_shared = users[run.recipe.path] > 1
+        if is_shared or run.like is not None or draft.path(run.recipe.path).follows is not None:
+            is_done = True
+            own = _onto_own_path(draft, run, users) if is_shared else run
+            draft.put(on_its_own(draft.path(own.recipe.path), draft))
+            draft.put(copied(own, like=None))
+    if not is_done:
         raise DocumentError("this run follows nothing, and no other has its path: it is its own already")
-    return project
+    return draft.done()
 
 
-def _with_own_path(project: Project, run_id: str) -> Project:
-    """A run that shared its path on a copy of it, which holds on to the same."""
-    draft = Draft(project)
-    run = draft.run(run_id)
-    path = draft.path(run.recipe.path)
+def _onto_own_path(draft: Draft, run: Run, users: Counter[str]) -> Run:
+    """Puts a run that shared its path on a copy of it, which holds on to the same; its images come along. ``users``:
+    how many runs each path has."""
+    path, recipe = draft.path(run.recipe.path), run.recipe
+    likes = [draft.run(r.id) for r in likes_of(draft.project).get(run.id, ())]
+    images = [i for i in likes if image_of(draft, i) is not None]
     knots = tuple(copied(k, id=draft.new_id("k")) for k in path.knots)
     own = copied(path, id=draft.new_id("p"), knots=knots)
     draft.add(own)
+    users.update({path.id: -1, own.id: 1})
     twins = dict(zip((k.id for k in path.knots), (k.id for k in knots), strict=True))
-    recipe = run.recipe
     stations = tuple(copied(s, knot=None if s.knot is None else twins.get(s.knot, s.knot)) for s in recipe.stations)
     varying = with_knots(recipe.varying, twins)
-    draft.put(copied(run, recipe=copied(recipe, path=own.id, stations=stations, varying=varying)))
-    return draft.done()
-
-
-def _untied(project: Project, run_id: str) -> Project:
-    """A run that is like no other any more, and whose path follows nothing."""
-    draft = Draft(project)
-    run = draft.run(run_id)
-    draft.put(on_its_own(draft.path(run.recipe.path), draft))
-    draft.put(copied(run, like=None))
-    return draft.done()
+    made = copied(run, recipe=copied(recipe, path=own.id, stations=stations, varying=varying))
+    draft.put(made)
+    for image in images:
+        there = _onto_own_path(draft, image, users) if users[image.recipe.path] > 1 else image
+        theirs = draft.path(there.recipe.path)
+        assert theirs.follows is not None
+        draft.put(copied(theirs, follows=copied(theirs.follows, path=own.id)))
+    return made
 
 
 def with_images_of_part(project: Project, first: str, second: str) -> Project:
@@ -125,11 +124,25 @@ def with_images_of_part(project: Project, first: str, second: str) -> Project:
     return add_images(project, [second], images).project if images else project
 
 
+def without_twins_of_part(project: Project, first: str, second: str) -> Project:
+    """The document without those images of the ``second`` run that stand where the ``first`` has some too: where both
+    are made one, that one's image has both."""
+    likes = likes_of(project)
+    there = [_place_of(found[1]) for r in likes.get(first, ()) if (found := image_of(project, r)) is not None]
+    twins = [r.id for r in likes.get(second, ()) if (i := image_of(project, r)) and _place_of(i[1]) in there]
+    return delete_runs(project, twins) if twins else project
+
+
+def _place_of(image: ImageOf) -> ImageOf:
+    """Where an image is, whatever of."""
+    return copied(image, path="p0", ups=())
+
+
 def freed_words(before: Project, after: Project) -> str:
     """What is said of runs that followed others which are deleted now; empty where none did."""
     if len(after.runs) >= len(before.runs):
         return ""
-    names = [r.show.name for r in after.runs if _follows(after, r) is None and _followed(before, r.id)]
+    names = [r.show.name for r in after.runs if not all(_ties(after, r)) and _lost_one(before, after, r)]
     if not names:
         return ""
     if len(names) == 1:
@@ -137,14 +150,18 @@ def freed_words(before: Project, after: Project) -> str:
     return f"{names[0]} and {len(names) - 1} more followed what is gone: they stay as they are, on their own."
 
 
-def _follows(project: Project, run: Run) -> object:
+def _ties(project: Project, run: Run) -> tuple[object, object]:
+    """What a run's path follows, and what it is like itself."""
     path: Path | None = project.find("paths", run.recipe.path)
-    return None if path is None else path.follows
+    return None if path is None else path.follows, run.like
 
 
-def _followed(project: Project, run_id: str) -> bool:
-    run: Run | None = project.find("runs", run_id)
-    return run is not None and _follows(project, run) is not None
+def _lost_one(before: Project, after: Project, run: Run) -> bool:
+    """Whether a run followed something, in its path or all of it, that it follows no more."""
+    was: Run | None = before.find("runs", run.id)
+    return was is not None and any(
+        old and not new for old, new in zip(_ties(before, was), _ties(after, run), strict=True)
+    )
 
 
 # -- the other way --------------------------------------------------------------------------------

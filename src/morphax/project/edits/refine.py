@@ -25,7 +25,7 @@ from morphax.project.edits.range_path import JoinedPart, part_of
 from morphax.project.edits.range_path import joined as joined_ranges
 from morphax.project.edits.reshape import Reshaped, with_path
 from morphax.project.edits.resting import Rest, rest_on, slid
-from morphax.project.edits.runs import Added, with_runs
+from morphax.project.edits.runs import Added, drop_unused_paths, with_runs
 from morphax.project.edits.split_pieces import CutPath, sets_of_part
 from morphax.project.edits.station_values import with_own_sets, with_own_stations
 from morphax.project.edits.timing_path import cut_in_two, made_one
@@ -290,9 +290,8 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
     made = _with_both_ranges(project, (first_id, second_id), (x, whole, y), turned=m != 0)
     draft.put(evolve(made, times=made_one(made, run_by_id(project, second_id))))
     draft.drop("runs", [second_id])
-    used = {r.recipe.path for r in draft.items("runs")}
-    draft.drop("paths", [p.id for p in project.paths if p.id not in used])
-    led = [a.id, *([] if b.id in used else [b.id])]
+    drop_unused_paths(draft)
+    led = [a.id, *([] if draft.find("paths", b.id) else [b.id])]
     return Reshaped(led_on(draft.done(), led, a.id), gap)
 
 

@@ -201,12 +201,17 @@ def delete_runs(project: Project, run_ids: Sequence[str]) -> Project:
 
 def drop_unused(draft: Draft) -> None:
     """Takes out the paths that no run uses, and such ready-made sections; own ones stay in the stock."""
-    runs = draft.items("runs")
-    paths, sections = {r.recipe.path for r in runs}, {s.section for r in runs for s in r.recipe.stations}
+    drop_unused_paths(draft)
+    sections = {s.section for r in draft.items("runs") for s in r.recipe.stations}
+    draft.drop("sections", (s.id for s in draft.items("sections") if s.id not in sections and is_ready(s)))
+
+
+def drop_unused_paths(draft: Draft) -> None:
+    """Takes out the paths that no run uses; what followed them goes on as it is."""
+    paths = {r.recipe.path for r in draft.items("runs")}
     gone = {p.id for p in draft.items("paths") if p.id not in paths}
     draft.drop("paths", gone)
     set_free(draft, gone)
-    draft.drop("sections", (s.id for s in draft.items("sections") if s.id not in sections and is_ready(s)))
 
 
 def is_ready(section: Section) -> bool:
