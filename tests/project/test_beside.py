@@ -94,6 +94,11 @@ def test_a_pair_stands_at_its_gauge_whatever_the_width(between, more: float) -> 
     assert not running_beside(wide, path.id)
     assert set(pair_of(wide, path)) == {path.id, path_of(wide, left).id}
     assert pair_of(wide, path_of(wide, run_id)) == (path_of(wide, run_id).id,)
+    second = add_pair(wide, [run_id], path_of(wide, right).follows.gauge, between)
+    for ids in (made.ids, second.ids):
+        both = {path_of(second.project, i).id for i in ids}
+        for i in ids:
+            assert set(pair_of(second.project, path_of(second.project, i))) == both, "two pairs are two"
 
 
 @pytest.mark.parametrize("roll", [0.0, 0.5 * np.pi, 0.7])

@@ -13,7 +13,7 @@ from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import resolve_path
 from morphax.core.section.sections import anchor_place
 from morphax.core.types import Floats
-from morphax.project.derive.images import own_ids
+from morphax.project.derive.images import Finds, own_ids
 from morphax.project.derive.leads import RunsOn
 from morphax.project.draft import Draft
 from morphax.project.model.document import Knot, Path, Place, Project, Run, copied
@@ -79,30 +79,27 @@ def _faces(runs: RunsOn, run: Run, sign: float) -> tuple[float, float]:
     return float(ends.min()), float(ends.max())
 
 
-def runs_beside(project: Project, path: Path) -> Path | None:
+def runs_beside(project: Finds, path: Path) -> Path | None:
     """The path that one runs beside; None for others, and where it is gone."""
     follows = path.follows
     found: Path | None = project.find("paths", follows.path) if isinstance(follows, BesideOf) else None
     return found
 
 
-def with_beside_path(project: Project, path: Path, runs: RunsOn) -> Project:
-    """The document with a path that runs beside another one as that is now; itself where it is so already."""
-    of, follows = runs_beside(project, path), path.follows
+def renew_beside(draft: Draft, path: Path, runs: RunsOn) -> None:
+    """Brings a path that runs beside another one up to what that is in a draft."""
+    of, follows = runs_beside(draft, path), path.follows
     if of is None or not isinstance(follows, BesideOf):
-        return project
+        return
     side = gauged_side(runs, path, follows)
     found = found_beside(of, side, follows.up).path
     if found is None:
-        return project
-    draft = Draft(project)
+        return
     seen = _as_path(found, path, draft)
     cuts = tuple(_place(p) for p in found.cuts)
     seen = copied(seen, follows=copied(follows, side=side, cuts=cuts))
-    if seen == path:
-        return project
-    draft.put(seen)
-    return draft.done()
+    if seen != path:
+        draft.put(seen)
 
 
 def _as_path(found: BesidePath, path: Path, draft: Draft) -> Path:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable
 
-from morphax.project.derive.beside import with_beside_path
+from morphax.project.derive.beside import renew_beside
 from morphax.project.derive.coils import wound_anew
 from morphax.project.derive.graph import Graph, in_order, reads_of
 from morphax.project.derive.holds import with_held_knots
@@ -26,25 +26,21 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     if suspects is None:
         suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
         suspects += [r.id for r in project.runs if r.like is not None]
-    runs, images = RunsOn(project), None
+    runs, following = RunsOn(project), None
     behind: dict[str, Path] = {}
     for name in _each_after_what_it_reads(project, suspects):
         path: Path | None = project.find("paths", name)
         if path is None or path.follows is not None:
-            if images is None:
-                images, behind = Draft(_with(project, behind)), {}
-            if path is None or not isinstance(path.follows, BesideOf):
-                renew_image(images, name)
-                continue
-        if images is not None:
-            project, images = images.done(), None
-            runs = RunsOn(project)
-        if path is None:
+            if following is None:
+                following, behind = Draft(_with(project, behind)), {}
+            if path is not None and isinstance(path.follows, BesideOf):
+                renew_beside(following, path, runs)
+            else:
+                renew_image(following, name)
             continue
-        if path.follows is not None:
-            project = with_beside_path(project, path, runs)
+        if following is not None:
+            project, following = following.done(), None
             runs = RunsOn(project)
-            continue
         reads = reads_of(path) if behind else ()
         if reads and not behind.keys().isdisjoint(_read_by(project, path)):
             project, behind = _with(project, behind), {}
@@ -55,7 +51,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         now = with_rests(project, now, runs) if rests(now) else now
         if now is not path:
             behind[name] = now
-    return _with(project, behind) if images is None else images.done()
+    return _with(project, behind) if following is None else following.done()
 
 
 def _each_after_what_it_reads(project: Project, suspects: Iterable[str]) -> list[str]:

@@ -85,12 +85,12 @@ def set_beside(project: Project, path_ids: Sequence[str], **changes: Any) -> Pro
     """Other values of how paths run beside others: ``side``, ``up``, ``gauge``, ``between``. A typed side is no gauge
     any more. Raises DocumentError where a path runs beside none."""
     draft = Draft(project)
+    if "side" in changes:
+        changes = {**changes, "gauge": None}
     for path_id in path_ids:
         path = path_by_id(project, path_id)
         if not isinstance(path.follows, BesideOf):
             raise DocumentError("this path runs beside no other one")
-        if "side" in changes:
-            changes = {**changes, "gauge": None}
         draft.put(copied(path, follows=evolve(path.follows, **changes)))
     return draft.done()
 
@@ -124,15 +124,20 @@ def pair_of(project: Project, path: Path) -> tuple[str, ...]:
     follows = path.follows
     if not isinstance(follows, BesideOf) or follows.gauge is None:
         return (path.id,)
-    both = [
-        p.id
-        for p in project.paths
-        if isinstance(p.follows, BesideOf)
-        and p.follows.path == follows.path
-        and p.follows.gauge == follows.gauge
-        and p.follows.between == follows.between
-    ]
-    return tuple(both)
+    own, at = _pair_key(follows), project.position("paths", path.id)
+    way = 1 if follows.side > 0.0 else -1  # the right one was made first, the left one next to it
+    others = {r.recipe.path for r in running_beside(project, follows.path)} - {path.id}
+    far = []
+    for other in others:
+        beside, found = path_by_id(project, other).follows, way * (project.position("paths", other) - at)
+        if isinstance(beside, BesideOf) and _pair_key(beside) == own and beside.side * way < 0.0:
+            far.append(((found < 0, abs(found)), other))
+    return (path.id, *(other for _, other in sorted(far)[:1]))
+
+
+def _pair_key(follows: BesideOf) -> tuple[object, ...]:
+    """What both of a pair have in common."""
+    return follows.gauge, follows.between, follows.up
 
 
 # -- rows and rounds ------------------------------------------------------------------------------
@@ -176,19 +181,21 @@ def set_round(project: Project, run_ids: Sequence[str], count: int, at: Place, a
 def _set_images(project: Project, run_ids: Sequence[str], count: int, image: Callable[[int], ImageOf]) -> Added:
     if not 1 <= count <= MOST_IMAGES:
         raise DocumentError(f"there are 1 to {MOST_IMAGES} of them, with the first")
-    ids = list[str]()
-    for run_id in dict.fromkeys(original_of(project, i) for i in run_ids):
-        there = {getattr(i, "number", 1): r for r, i in images_of(project, run_id, type(image(1)))}
-        project = delete_runs(project, [r.id for k, r in there.items() if k >= count])
-        draft = Draft(project)
-        for k, run in there.items():
-            if k < count:
-                path = draft.path(run.recipe.path)
-                draft.put(copied(path, follows=copied(image(k), path=run_by_id(project, run_id).recipe.path)))
-        added = add_images(draft.done(), [run_id], [image(k) for k in range(1, count) if k not in there])
-        project = added.project
-        ids += [r.id for r, _ in images_of(project, run_id, type(image(1)))]
-    return Added(project, tuple(ids))
+    kind, firsts = type(image(1)), list(dict.fromkeys(original_of(project, i) for i in run_ids))
+    there = {i: {getattr(m, "number", 1): r for r, m in images_of(project, i, kind)} for i in firsts}
+    gone = [r.id for own in there.values() for k, r in own.items() if k >= count]
+    project = delete_runs(project, gone) if gone else project
+    draft, missing = Draft(project), dict[tuple[int, ...], list[str]]()
+    for run_id, own in there.items():
+        missing.setdefault(tuple(k for k in range(1, count) if k not in own), []).append(run_id)
+        of = draft.run(run_id).recipe.path
+        for path in (draft.path(r.recipe.path) for k, r in own.items() if k < count):
+            number = getattr(path.follows, "number", 1)
+            draft.put(copied(path, follows=copied(image(number), path=of)))
+    project = draft.done()
+    for numbers, ids in missing.items():
+        project = add_images(project, ids, [image(k) for k in numbers]).project
+    return Added(project, tuple(r.id for i in firsts for r, _ in images_of(project, i, kind)))
 
 
 def all_round(count: int) -> float:
