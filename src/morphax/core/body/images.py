@@ -18,7 +18,8 @@ def mirror_matrix(normal: Floats) -> Floats:
 
 
 def turn_matrix(axis: Floats, angle: float) -> Floats:
-    """(3, 3) the turn about an axis (3,) of length 1 by ``angle`` rad (Rodrigues' formula); quarters are exact."""
+    """(3, 3) the turn about an axis (3,) of length 1 by ``angle`` rad (Rodrigues' formula); quarters about world
+    axes are exact."""
     x, y, z = (float(v) for v in axis)
     quarters = angle / (0.5 * np.pi)
     k = round(quarters)
@@ -28,7 +29,8 @@ def turn_matrix(axis: Floats, angle: float) -> Floats:
         else (float(np.cos(angle)), float(np.sin(angle)))
     )
     across = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-    return c * np.eye(3) + s * across + (1.0 - c) * np.outer(axis, axis)
+    along = np.outer(axis, axis)
+    return along + c * (np.eye(3) - along) + s * across
 
 
 def imaged_body(body: Body, matrix: Floats, shift: Floats) -> Body:

@@ -71,9 +71,13 @@ class Rope:
                 raise PathError("strands spread by a factor from 1 to 5")
 
     @property
+    def has_room(self) -> bool:
+        """Whether the strands leave room for a core."""
+        return self.weave == "round" or (self.weave == "laid" and self.strands >= _CORE_FROM)
+
+    @property
     def has_core(self) -> bool:
-        has_room = self.weave == "round" or (self.weave == "laid" and self.strands >= _CORE_FROM)
-        return has_room and (self.weave == "laid" if self.core is None else self.core)
+        return self.has_room and (self.weave == "laid" if self.core is None else self.core)
 
     @property
     def usual_lay(self) -> float:

@@ -109,7 +109,7 @@ def tubes_of(it: Laid, profile: Profile, frames: Frames, at: tuple[Floats, Float
         core = np.maximum(it.reach - 4.0 * it.radius, 0.0) * scale * thin
     out: list[Tube] = []
     for strand in strands:
-        out += [strand] if it.rope.yarns == 1 else _ofyarns_of(it, strand, at, (scale * thin, frames.forward))
+        out += [strand] if it.rope.yarns == 1 else _laid_yarns(it, strand, at, (scale * thin, frames.forward))
     if it.rope.has_core and core.max() > 0.0:
         out.append(wound(line, (np.zeros(len(s)), roll), core, across))
     return out
@@ -213,7 +213,7 @@ def yarns_of(it: Laid) -> tuple[float, float]:
     return it.radius - radius, radius
 
 
-def _ofyarns_of(it: Laid, strand: Tube, at: tuple[Floats, Floats], of: tuple[Floats, Vectors3]) -> list[Tube]:
+def _laid_yarns(it: Laid, strand: Tube, at: tuple[Floats, Floats], of: tuple[Floats, Vectors3]) -> list[Tube]:
     """The yarns of a strand, laid the other way; ``of``: what they are scaled by, and the rope's forward."""
     (far, radius), (s, square), (scale, forward) = yarns_of(it), at, of
     line = Line(strand.centre, strand.out, np.cross(strand.way, strand.out), strand.way)

@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from morphax.core.body.images import mirror_matrix, turn_matrix
 from morphax.core.types import Floats
 from morphax.project.derive.rests import rested_runs
 from morphax.project.draft import Draft
@@ -21,6 +22,7 @@ Pivot = Literal["middle", "first knot", "origin", "own place"]
 PIVOTS: tuple[Pivot, ...] = ("middle", "first knot", "origin", "own place")
 Targets = Mapping[str, frozenset[str]]
 """Knot ids by path id."""
+_AXES = np.eye(3)
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,20 +40,12 @@ def moved(shift: Sequence[float]) -> Transform:
 
 def turned(axis: int, angle: float) -> Transform:
     """A turn about a world axis (0 x, 1 y, 2 z) by ``angle`` rad, right-handed; quarter turns are exact."""
-    quarters = angle / (0.5 * np.pi)
-    exact = abs(quarters - round(quarters)) < 1e-12
-    k = round(quarters) % 4
-    c, s = ((1, 0), (0, 1), (-1, 0), (0, -1))[k] if exact else (np.cos(angle), np.sin(angle))
-    matrix, i, j = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
-    matrix[[i, i, j, j], [i, j, i, j]] = c, -s, s, c
-    return Transform(matrix, np.zeros(3))
+    return Transform(turn_matrix(_AXES[axis], angle), np.zeros(3))
 
 
 def mirrored(axis: int) -> Transform:
     """A mirror image across a world axis (0 x, 1 y, 2 z)."""
-    matrix = np.eye(3)
-    matrix[axis, axis] = -1.0
-    return Transform(matrix, np.zeros(3))
+    return Transform(mirror_matrix(_AXES[axis]), np.zeros(3))
 
 
 def scaled(factor: float) -> Transform:

@@ -1,7 +1,7 @@
 """The rows below the heading Beside: what a run follows, and how many stand in a row or round an axis. No Qt here."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 
@@ -10,11 +10,13 @@ from morphax.app.views.inspector.rows import Choices, Row
 from morphax.project.edits import beside as edits
 from morphax.project.edits.images import set_mirror
 from morphax.project.model.document import Path, Place, Project, Run
-from morphax.project.model.paths import BesideOf, ImageOf, MirrorOf, RoundOf, RowOf
+from morphax.project.model.paths import BesideOf, Between, ImageOf, MirrorOf, RoundOf, RowOf
 from morphax.project.things import Selection
 
 _AXES: dict[str, Place] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 _SAME = 1e-9
+Write = Callable[[Workspace, Place], None]
+Shown = Callable[[Workspace], bool]
 
 
 def _follows(ws: Workspace) -> MirrorOf | RowOf | RoundOf | BesideOf | None:
@@ -117,12 +119,15 @@ def _paths(ws: Workspace) -> list[Path]:
     return [p for p in ws.project.paths if p.id in found]
 
 
-def _axis_choices(ws: Workspace) -> Choices:
+def _axis_choices(now: str | None, words: str, aslant: str) -> Choices:
+    """The world axes, as ``words`` say them; and what is ``aslant``, where it is so now."""
+    more: Choices = (("aslant", aslant),) if now == "aslant" else ()
+    return (*((a, words.format(a)) for a in _AXES), *more)
+
+
+def _across(ws: Workspace) -> str | None:
     mirror = _mirror(ws)
-    more: Choices = (
-        (("aslant", "a plane aslant"),) if mirror is not None and _axis_of(mirror.normal) == "aslant" else ()
-    )
-    return (*((a, f"{a} = …") for a in _AXES), *more)
+    return None if mirror is None else _axis_of(mirror.normal)
 
 
 _MIRROR = (
@@ -130,9 +135,9 @@ _MIRROR = (
         "beside.across",
         "Mirrored across",
         "choice",
-        lambda ws: None if _mirror(ws) is None else _axis_of(_mirror(ws).normal),  # type: ignore[union-attr]
+        _across,
         lambda ws, v: _set_mirror(ws, v, None),
-        choices=_axis_choices,
+        choices=lambda ws: _axis_choices(_across(ws), "{} = …", "a plane aslant"),
         shown=lambda ws: _mirror(ws) is not None,
     ),
     Row(
@@ -167,40 +172,35 @@ def _is_pair(ws: Workspace) -> bool:
     return beside is not None and beside.gauge is not None
 
 
+def _is_beside(ws: Workspace) -> bool:
+    return _beside(ws) is not None
+
+
+def _beside_row(field: str, label: str, kind: str, said: str, *, both: bool = True, **more: Any) -> Row:
+    """A value of how it lies beside; ``both``: of both of a pair."""
+    return Row(
+        f"beside.{field}",
+        label,
+        kind,
+        lambda ws: getattr(_beside(ws), field, None),
+        lambda ws, v: _set_beside(ws, said, both=both, **{field: v if kind == "choice" else float(v)}),
+        **more,
+    )
+
+
+_BETWEEN: Choices = tuple((w, w) for w in get_args(Between))
 _BESIDE = (
-    Row(
-        "beside.gauge",
-        "Gauge",
-        "length",
-        lambda ws: getattr(_beside(ws), "gauge", None),
-        lambda ws, v: _set_beside(ws, "Set the gauge", both=True, gauge=float(v)),
-        shown=_is_pair,
-    ),
-    Row(
-        "beside.between",
-        "Between",
-        "choice",
-        lambda ws: getattr(_beside(ws), "between", None),
-        lambda ws, v: _set_beside(ws, "Set the gauge", both=True, between=v),
-        choices=lambda ws: tuple((w, w) for w in ("inner faces", "centres", "outer faces")),
-        shown=_is_pair,
-    ),
-    Row(
-        "beside.side",
+    _beside_row("gauge", "Gauge", "length", "Set the gauge", shown=_is_pair),
+    _beside_row("between", "Between", "choice", "Set the gauge", choices=lambda ws: _BETWEEN, shown=_is_pair),
+    _beside_row(
+        "side",
         "To the right",
         "length",
-        lambda ws: getattr(_beside(ws), "side", None),
-        lambda ws, v: _set_beside(ws, "Set the distance", side=float(v)),
-        shown=lambda ws: _beside(ws) is not None and not _is_pair(ws),
+        "Set the distance",
+        both=False,
+        shown=lambda ws: _is_beside(ws) and not _is_pair(ws),
     ),
-    Row(
-        "beside.up",
-        "Up",
-        "length",
-        lambda ws: getattr(_beside(ws), "up", None),
-        lambda ws, v: _set_beside(ws, "Set the height", both=True, up=float(v)),
-        shown=lambda ws: _beside(ws) is not None,
-    ),
+    _beside_row("up", "Up", "length", "Set the height", shown=_is_beside),
 )
 
 
@@ -221,21 +221,34 @@ def _in_series(ws: Workspace, label: str, change: Callable[[Project, tuple[str, 
         ws.select(Selection.of(ids))
 
 
-def _step_row(axis: int) -> Row:
-    def write(ws: Workspace, far: float) -> None:
-        image, _ = _series(ws, RowOf)
-        if image is not None:
-            x, y, z = (float(far) if i == axis else v for i, v in enumerate(image.step))
-            _set_row(ws, step=(x, y, z))
+def _coordinate_row(kind: type[ImageOf], field: str, words: str, axis: int, write: Write, shown: Shown) -> Row:
+    """One coordinate of a value of a row or round."""
 
-    return Row(
-        f"beside.step-{'xyz'[axis]}",
-        f"Apart in {'xyz'[axis]}",
-        "length",
-        lambda ws: None if _series(ws, RowOf)[0] is None else _series(ws, RowOf)[0].step[axis],
-        write,
-        shown=lambda ws: _series(ws, RowOf)[0] is not None,
-    )
+    def read(ws: Workspace) -> Any:
+        image, _ = _series(ws, kind)
+        return None if image is None else getattr(image, field)[axis]
+
+    def changed(ws: Workspace, value: float) -> None:
+        image, _ = _series(ws, kind)
+        if image is not None:
+            x, y, z = (float(value) if i == axis else v for i, v in enumerate(getattr(image, field)))
+            write(ws, (x, y, z))
+
+    name = "xyz"[axis]
+    return Row(f"beside.{field}-{name}", f"{words} {name}", "length", read, changed, shown=shown)
+
+
+def _is_row(ws: Workspace) -> bool:
+    return _series(ws, RowOf)[0] is not None
+
+
+def _is_round(ws: Workspace) -> bool:
+    return _series(ws, RoundOf)[0] is not None
+
+
+def _is_across(axis: int) -> Shown:
+    """Whether runs stand round an axis that doesn't go along a world axis."""
+    return lambda ws: _is_round(ws) and abs(_series(ws, RoundOf)[0].axis[axis]) < 1.0 - _SAME
 
 
 def _set_round(ws: Workspace, count: int | None = None, **changes: Any) -> None:
@@ -251,29 +264,15 @@ def _set_round(ws: Workspace, count: int | None = None, **changes: Any) -> None:
     _in_series(ws, "Set the round", lambda p, ids: edits.set_round(p, ids, number, **own).project)
 
 
-def _place_row(axis: int) -> Row:
-    def write(ws: Workspace, value: float) -> None:
-        image, _ = _series(ws, RoundOf)
-        if image is not None:
-            _set_round(ws, at=tuple(float(value) if i == axis else v for i, v in enumerate(image.at)))
-
-    return Row(
-        f"beside.at-{'xyz'[axis]}",
-        f"Axis at {'xyz'[axis]}",
-        "length",
-        lambda ws: None if _series(ws, RoundOf)[0] is None else _series(ws, RoundOf)[0].at[axis],
-        write,
-        shown=lambda ws: _is_round(ws) and abs(_series(ws, RoundOf)[0].axis[axis]) < 1.0 - _SAME,
-    )
+def _round_axis(ws: Workspace) -> str | None:
+    image, _ = _series(ws, RoundOf)
+    return None if image is None else _axis_of(image.axis)
 
 
-def _is_round(ws: Workspace) -> bool:
-    return _series(ws, RoundOf)[0] is not None
-
-
-def _goes_all_round(ws: Workspace) -> bool:
+def _is_part_round(ws: Workspace) -> bool:
+    """Whether they don't stand all round."""
     image, count = _series(ws, RoundOf)
-    return image is not None and abs(image.angle - edits.all_round(count)) < _SAME
+    return image is not None and abs(image.angle - edits.all_round(count)) > _SAME
 
 
 _SERIES = (
@@ -283,9 +282,9 @@ _SERIES = (
         "count",
         lambda ws: _series(ws, RowOf)[1],
         lambda ws, n: _set_row(ws, count=int(n)),
-        shown=lambda ws: _series(ws, RowOf)[0] is not None,
+        shown=_is_row,
     ),
-    *(_step_row(i) for i in range(3)),
+    *(_coordinate_row(RowOf, "step", "Apart in", i, lambda ws, v: _set_row(ws, step=v), _is_row) for i in range(3)),
     Row(
         "beside.round",
         "Round an axis",
@@ -300,9 +299,7 @@ _SERIES = (
         "angle",
         lambda ws: getattr(_series(ws, RoundOf)[0], "angle", None),
         lambda ws, v: _set_round(ws, angle=float(v)),
-        changed=lambda ws: (
-            _is_round(ws) and abs(_series(ws, RoundOf)[0].angle - edits.all_round(_series(ws, RoundOf)[1])) > _SAME
-        ),
+        changed=_is_part_round,
         reset=lambda ws: _set_round(ws, angle=edits.all_round(_series(ws, RoundOf)[1])),
         shown=_is_round,
     ),
@@ -310,12 +307,15 @@ _SERIES = (
         "beside.axis",
         "Axis along",
         "choice",
-        lambda ws: None if not _is_round(ws) else _axis_of(_series(ws, RoundOf)[0].axis),
-        lambda ws, v: _set_round(ws, axis=_AXES[v]),
-        choices=lambda ws: tuple((a, a) for a in _AXES),
+        _round_axis,
+        lambda ws, v: _set_round(ws, axis=_AXES[v]) if v in _AXES else None,
+        choices=lambda ws: _axis_choices(_round_axis(ws), "{}", "aslant"),
         shown=_is_round,
     ),
-    *(_place_row(i) for i in range(3)),
+    *(
+        _coordinate_row(RoundOf, "at", "Axis at", i, lambda ws, v: _set_round(ws, at=v), _is_across(i))
+        for i in range(3)
+    ),
 )
 
 BESIDE = (

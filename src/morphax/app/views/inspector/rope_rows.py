@@ -84,10 +84,10 @@ def _row(field: str, label: str, kind: str, said: str, **more: Any) -> Row:
 
 def _has_room(ws: Workspace) -> bool:
     rope = _rope(ws)
-    return rope is not None and (rope.weave == "round" or (rope.weave == "laid" and rope.strands > 4))
+    return rope is not None and rope.has_room
 
 
-_WEAVES = (("laid", "laid"), ("round", "round braid"), ("flat", "flat braid"))
+_WEAVES = tuple((weave, weave if weave == "laid" else word) for weave, (_, _, word) in WEAVES.items())
 
 
 def _set_weave(ws: Workspace, weave: str) -> None:
