@@ -14,7 +14,7 @@ from morphax.project.edits.images import add_mirrors
 from morphax.project.edits.paths import reverse_path
 from morphax.project.edits.pieces import add_pieces
 from morphax.project.edits.presets import next_run_of, preset_of
-from morphax.project.edits.ropes import make_ropes, set_rope, unlaid
+from morphax.project.edits.ropes import made_round, make_ropes, set_rope, unlaid
 from morphax.project.edits.runs import NewRun, add_run, set_section, set_width, with_recipe
 from morphax.project.edits.settings import copied_from, with_settings
 from morphax.project.lookup import path_of, run_by_id, run_width, section_of
@@ -46,6 +46,17 @@ def test_a_run_becomes_a_rope_of_its_width_and_a_round_one_again() -> None:
     assert run_by_id(plain, run_id).recipe.rope is None
     with pytest.raises(DocumentError, match="is no rope"):
         set_rope(plain, [run_id], strands=4)
+    assert not made_round(plain, [run_id]), "round it is already"
+    assert [r.id for r in made_round(add_run(Project(), PathKind.THROUGH, WAY, OGEE).project, ["r3"])] == ["r3"]
+
+
+def test_what_is_a_rope_already_stays_as_it_is_laid() -> None:
+    project, run_id = rope(strands=6, lay=0.1, left=True)
+    more = add_run(project, PathKind.THROUGH, WAY, OGEE)
+    both = make_ropes(more.project, [run_id, more.ids[0]])
+    assert run_by_id(both, run_id) == run_by_id(project, run_id)
+    assert run_by_id(both, more.ids[0]).recipe.rope == Rope()
+    assert [r.id for r in made_round(more.project, [run_id, more.ids[0]])] == [more.ids[0]]
 
 
 def test_lay_and_turns_take_each_others_place_and_what_is_out_of_range_is_refused() -> None:

@@ -84,3 +84,25 @@ def test_a_rope_is_braided_with_as_many_strands_as_that_takes(opened) -> None:
     driver.menu("edit.undo")
     driver.settle()
     assert ws.chosen.run.recipe.rope == Rope(strands=6, weave="round")
+
+
+def test_what_was_no_round_run_is_said_to_become_one(opened) -> None:
+    driver = opened_on_all(opened, column(1.0), "Rope")
+    ws, said = driver.window.workspace, []
+    ws.said.connect(said.append)
+    driver.menu("together.rope")
+    driver.settle()
+    name = ws.chosen.run.show.name
+    assert said[-1].startswith(f"{name}: a round section of the same width instead")
+    driver.menu("together.no-rope")
+    driver.settle()
+    assert said[-1].startswith("A round body")
+    driver.menu("together.rope")
+    driver.settle()
+    assert said[-1].startswith("Type a lay length"), "it was round"
+    value(driver, "rope.strands", "6")
+    driver.menu("together.rope")
+    driver.settle()
+    assert ws.chosen.run.recipe.rope.strands == 6
+    typed(driver, "20")
+    assert ws.chosen.run.recipe.rope == Rope(strands=6, turns=20.0)

@@ -3,22 +3,28 @@
 from morphax.app.actions.action import Action
 from morphax.app.actions.needs import RUN_EDITS, Now, all_of
 from morphax.app.session.workspace import Workspace
-from morphax.project.edits.ropes import make_ropes, unlaid
+from morphax.project.edits.ropes import made_round, make_ropes, unlaid
 
 TOGETHER = "Together"
 
 
 def rope(ws: Workspace) -> None:
     """The chosen runs are ropes; a number that is typed then is how often they are turned, or their lay length."""
-    ids = ws.selection.runs
-    if ws.attempt("Rope", lambda p: make_ropes(p, ids)):
-        ws.bench.type_next("rope.lay", ws.selection)
-        ws.said.emit("Three strands. Type a lay length such as 90 mm, or how many turns; the rest is below Rope.")
+    ids, lost = ws.selection.runs, made_round(ws.project, ws.selection.runs)
+    if not ws.attempt("Rope", lambda p: make_ropes(p, ids)):
+        return
+    ws.bench.type_next("rope.lay", ws.selection)
+    said = "Type a lay length such as 90 mm, or how many turns; the rest is below Rope."
+    if lost:
+        name = f"{lost[0].show.name}{f' and {len(lost) - 1} more' if lost[1:] else ''}"
+        said = f"{name}: a round section of the same width instead of what there was. {said}"
+    ws.said.emit(said)
 
 
 def no_rope(ws: Workspace) -> None:
     ids = ws.selection.runs
-    ws.attempt("No rope", lambda p: unlaid(p, ids))
+    if ws.attempt("No rope", lambda p: unlaid(p, ids)):
+        ws.said.emit("A round body, as wide as the rope was.")
 
 
 def is_rope(now: Now) -> str:
