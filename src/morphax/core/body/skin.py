@@ -39,7 +39,8 @@ class Layout:
     the loops) of the last row on a closed run; ``wedges`` what joins rows by bevels, fans and walls; ``start_caps`` and
     ``end_caps`` rows that are capped; ``domes`` the rounded ends; ``cuts`` the ends that lie on a host; ``tips`` row
     and points of a ring, from the first to before the last, that are one point; ``met`` pairs of rows, of whose points
-    those that lie on each other are one.
+    those that lie on each other are one; ``outlines`` of the capped rows, those of starts first, where they are not
+    the profile's at their distances.
     """
 
     rows: Rows
@@ -54,6 +55,7 @@ class Layout:
     cuts: tuple[Cut, ...] = ()
     tips: tuple[tuple[int, int, int], ...] = ()
     met: tuple[tuple[int, int], ...] = ()
+    outlines: tuple[SampledSection, ...] = ()
 
 
 def _put_vertex_points(layout: Layout, columns: Columns, profile: Profile, out: Ints) -> None:
@@ -134,6 +136,11 @@ def _face_looks(
     return FaceLooks(loops.looks, frozen(quads), frozen(tris))
 
 
+def _cap_outline(layout: Layout, profile: Profile, number: int, cap: tuple[int, bool]) -> SampledSection:
+    """What a cap closes: the row, and whether it is an end."""
+    return layout.outlines[number] if layout.outlines else _row_outline(layout, profile, cap[0], is_end=cap[1])
+
+
 def _row_outline(layout: Layout, profile: Profile, row: int, *, is_end: bool) -> SampledSection:
     """The ring of a row as a section: what a cap or a dome closes."""
     return profile.outline_at(float(layout.rows.s[row]), StepSide.BEFORE if is_end else StepSide.AFTER)
@@ -201,7 +208,7 @@ def _join_up(layout: Layout, columns: Columns, profile: Profile, caps: tuple[tup
     for i, (row, is_end) in enumerate(caps):
         own = first + i * size
         vertex_point[own : own + size] = layout.ring[row] * size + np.arange(size)
-        cap = cap_triangles(_row_outline(layout, profile, row, is_end=is_end))
+        cap = cap_triangles(_cap_outline(layout, profile, i, (row, is_end)))
         tris.append(((cap[:, ::-1] if is_end else cap) + own).astype(np.int32))
         ends.append(ends[-1] + len(cap))
     quads, point_quads = _faces(layout, columns, by_row)
@@ -229,7 +236,7 @@ def _put_caps(
         own = slice(i * size, (i + 1) * size)
         facing = _facing(layout.rows, row)
         normals[own] = facing if is_end else -facing
-        uvs[own] = _row_outline(layout, profile, row, is_end=is_end).points
+        uvs[own] = _cap_outline(layout, profile, i, (row, is_end)).points
         if is_end:  # seen from beyond the end, right is on the left
             uvs[own, 0] *= -1.0
 
