@@ -10,6 +10,7 @@ from morphax.core.errors import PathError
 from morphax.core.path.paths import PathKind, chain_of
 from morphax.project import history
 from morphax.project.edits import paths as path_edits
+from morphax.project.edits import placings
 from morphax.project.edits import runs as edits
 from morphax.project.edits.show import with_shows
 from morphax.project.lookup import path_of, path_shape, run_by_id, run_width, section_of
@@ -122,9 +123,9 @@ def test_closing_and_reversing_keep_the_knots() -> None:
 
 def test_flip_and_density_and_rename() -> None:
     project, ids = project_with_runs()
-    flipped = edits.flip_side(project, ids)
+    flipped = placings.flip_side(project, ids)
     assert all(r.recipe.placing.flip for r in flipped.runs)
-    assert edits.flip_side(flipped, ids) == project
+    assert placings.flip_side(flipped, ids) == project
     dense = edits.with_recipe(project, ids, density=Density(sides=8))
     assert dense.runs[1].recipe.density.sides == 8
     assert run_by_id(edits.rename_run(project, ids[1], "Round"), ids[1]).show.name == "Round 2"

@@ -6,6 +6,7 @@ import pytest
 
 from morphax.core.body.recipe import End, Ends
 from morphax.core.frame.frames import Orientation
+from morphax.project.edits import placings
 from morphax.project.edits import runs as edits
 from morphax.project.edits.exports import with_export
 from morphax.project.edits.hosts import add_form, with_place_value, with_places
@@ -33,7 +34,7 @@ def test_four_quarter_turns_are_none_and_an_own_roll_stays() -> None:
     project = edits.with_placing(project, ids[1:], roll=0.3)
     seen = []
     for _ in range(4):
-        project = edits.quarter_turned(project, ids)
+        project = placings.quarter_turned(project, ids)
         seen.append([round(r.recipe.placing.roll / (0.5 * pi), 6) for r in project.runs])
     assert [a for a, _ in seen] == [1, 2, -1, 0]
     assert project.runs[0].recipe.placing.roll == 0.0 and project.runs[1].recipe.placing.roll == pytest.approx(0.3)

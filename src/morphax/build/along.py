@@ -7,8 +7,8 @@ from morphax.core.body.profiles import Carries
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.section.sections import SectionShape
 from morphax.project.derive.along import along_of
-from morphax.project.lookup import section_by_id
-from morphax.project.model.document import Path, Project, Recipe, Section
+from morphax.project.lookup import path_by_id, section_by_id
+from morphax.project.model.document import Path, Project, Recipe, Run, Section
 
 _MOST_KEPT = 48
 
@@ -20,6 +20,12 @@ class Carrier:
     def __init__(self, shape_of: Callable[[Section], SectionShape]) -> None:
         self._shape_of = shape_of
         self._kept: IdentityCache[Carries] = IdentityCache(_MOST_KEPT)
+
+    def of_run(self, project: Project, run: Run, resolved: ResolvedPath) -> SectionShape | Carries:
+        """What a run carries along its measured path."""
+        if run.recipe.varies:
+            return self.carries(project, path_by_id(project, run.recipe.path), run.recipe, resolved)
+        return self._shape_of(section_by_id(project, run.recipe.stations[0].section))
 
     def carries(self, project: Project, path: Path, recipe: Recipe, resolved: ResolvedPath) -> Carries:
         """All sections of a run, and what varies along it."""

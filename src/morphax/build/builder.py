@@ -17,10 +17,12 @@ from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_me
 from morphax.build.led_to import led_to
 from morphax.build.near import MeshQuery
 from morphax.build.readiness import for_now
+from morphax.build.strands import strands_of
 from morphax.core.body.batch import alike_key, sweep_alike
 from morphax.core.body.nearby import Nearby
+from morphax.core.body.recipe import Body
 from morphax.core.body.reference import own_nearby
-from morphax.core.body.sweep import Body, Drawn, sweep_resolved
+from morphax.core.body.sweep import Drawn, sweep_resolved
 from morphax.core.errors import MorphaxError
 from morphax.core.findings import Finding, Severity
 from morphax.core.kernels.compiling import is_plain
@@ -35,6 +37,7 @@ from morphax.project.derive.beside import beside_findings, runs_beside
 from morphax.project.derive.coils import is_waiting, wound_round
 from morphax.project.derive.images import image_of, seen_body
 from morphax.project.derive.neighbours import neighbours
+from morphax.project.derive.strands import guides_of
 from morphax.project.derive.walk import derived
 from morphax.project.lookup import path_by_id, path_shape, section_by_id, section_shape
 from morphax.project.model.document import Asset, Host, Path, Place, Project, Recipe, Run, Section
@@ -169,6 +172,8 @@ class Builder:
         image = image_of(project, run)
         if image is not None:
             return (path, section, *self._sources(project, image[0]), recipe)
+        if recipe.strands is not None:
+            return (path, section, *(s for g in guides_of(project, run) for s in self._sources(project, g)), recipe)
         host, target = neighbours(project, run)
         near: Sources = tuple(section_by_id(project, s.section) for s in recipe.stations[1:])
         if isinstance(host, Host):
@@ -331,7 +336,7 @@ class Builder:
         return query_of
 
     def _build(self, project: Project, run: Run, sources: Sources, is_stopped: Callable[[], bool]) -> Built:
-        path, section, recipe = sources[0], sources[1], sources[-1]
+        path, recipe = sources[0], sources[-1]
         begin = thread_time()
         self.bodies_built += 1
         measured = self.path(path)
@@ -349,13 +354,16 @@ class Builder:
                         raise BuildStopped
                     return self.keep(stage, reads, make)
 
-                shape = self._shape(section)
-                near = self._nearby(project, run, is_stopped)
-                near = own_nearby(near, recipe.reference, self._spots.get)
-                drawn = Drawn(measured.shape, measured.resolved)
+                def near(own: Run) -> Nearby:
+                    return own_nearby(self._nearby(project, own, is_stopped), own.recipe.reference, self._spots.get)
+
                 wanted, notes = for_now(recipe) if is_plain() else (recipe, ())
-                what = self._carrier.carries(project, path, recipe, measured.resolved) if recipe.varies else shape
-                body = sweep_resolved(drawn, what, wanted, keep, near, recipe.reference)
+                if recipe.strands is not None:
+                    body = strands_of(project, run, wanted, (self.path, self._carrier.of_run, near), keep)
+                else:
+                    what = self._carrier.of_run(project, run, measured.resolved)
+                    drawn = Drawn(measured.shape, measured.resolved)
+                    body = sweep_resolved(drawn, what, wanted, keep, near(run), recipe.reference)
                 body = replace(body, findings=(*body.findings, *notes)) if notes else body
             except (MorphaxError, MemoryError) as error:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)

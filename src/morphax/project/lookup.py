@@ -69,16 +69,24 @@ def section_of(project: Project, run_id: str) -> Section:
     return section_by_id(project, run_by_id(project, run_id).recipe.stations[0].section)
 
 
-def refuse_ropes(runs: Iterable[Run]) -> None:
-    """Raises DocumentError where one of the runs is a rope."""
-    name = next((r.show.name for r in runs if r.recipe.rope is not None), None)
-    if name is not None:
-        raise DocumentError(f"{name} is a rope of round strands; Run, Together, No rope any more makes it a plain run")
+def refuse_laid(runs: Iterable[Run]) -> None:
+    """Raises DocumentError where one of the runs is a rope, or strands between others: what these carry is not
+    theirs."""
+    for run in runs:
+        name = run.show.name
+        if run.recipe.rope is not None:
+            raise DocumentError(
+                f"{name} is a rope of round strands; Run, Together, No rope any more makes it a plain run"
+            )
+        if run.recipe.strands is not None:
+            raise DocumentError(f"{name} takes all that it is along its length from its guides: change those")
 
 
 def run_width(project: Project, run_id: str) -> float:
     """Width of a run's body at its first station, m."""
     recipe = run_by_id(project, run_id).recipe
+    if recipe.strands is not None and (guide := project.find("runs", recipe.strands.of[0])) is not None:
+        return run_width(project, guide.id) * recipe.strands.rule.size_from
     return recipe.size * recipe.stations[0].scale * section_width(section_shape(section_of(project, run_id)))
 
 

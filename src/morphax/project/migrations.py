@@ -184,8 +184,13 @@ def _from_14(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
+def _from_15(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 16 has strands between runs; what is missing is none."""
+    return document
+
+
 MIGRATIONS: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
     _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8,
-    _from_9, _from_10, _from_11, _from_12, _from_13, _from_14,
+    _from_9, _from_10, _from_11, _from_12, _from_13, _from_14, _from_15,
 )  # fmt: skip
 """Step i leads from version i + 1 to i + 2."""

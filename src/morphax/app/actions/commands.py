@@ -13,6 +13,7 @@ from morphax.app.tools.shared.laying import laid, nearest_hold
 from morphax.build.clearance import clearance, least_gap
 from morphax.core.path.resolved import points_along
 from morphax.project.edits import paths as path_edits
+from morphax.project.edits import placings
 from morphax.project.edits import runs as edits
 from morphax.project.edits import show as show_edits
 from morphax.project.edits.holding import stay_held
@@ -261,11 +262,11 @@ def start_here(ws: Workspace) -> None:
 
 
 def flip(ws: Workspace) -> None:
-    ws.attempt("Flip the side", lambda p: edits.flip_side(p, ws.selection.runs))
+    ws.attempt("Flip the side", lambda p: placings.flip_side(p, ws.selection.runs))
 
 
 def quarter_turn(ws: Workspace) -> None:
-    ws.attempt("Quarter turn", lambda p: edits.quarter_turned(p, ws.selection.runs))
+    ws.attempt("Quarter turn", lambda p: placings.quarter_turned(p, ws.selection.runs))
 
 
 def toggle_show(ws: Workspace, field: str, words: tuple[str, str]) -> None:

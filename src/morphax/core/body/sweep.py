@@ -63,6 +63,7 @@ __all__ = [
     "PlainRecipe",
     "Recipe",
     "frame_stage",
+    "finished",
     "fresh",
     "placed_rings",
     "profile_stage",
@@ -260,7 +261,7 @@ def sweep_profile(
         ring_at = np.unique(ring_at % (path.length * (1.0 + 1e-15) or 1.0))
     ends = tuple(_end_frame(field_, placed.rows, at_end=k) for k in (False, True))
     body = Body(
-        _finished(mesh, recipe, keep),
+        finished(mesh, recipe, keep),
         findings,
         path.length,
         path.chain.closed,
@@ -299,7 +300,7 @@ def _mesh(
     return mesh, ring_place, body_told(path, profile, field_, placed, shown), None
 
 
-def _finished(mesh: Mesh, recipe: Recipe, keep: Keep) -> Mesh:
+def finished(mesh: Mesh, recipe: Recipe, keep: Keep) -> Mesh:
     """The mesh with caps of quads and smooth shading, where they are asked for."""
     crease = recipe.density.crease
     if recipe.ends.quad_caps:

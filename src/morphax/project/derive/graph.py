@@ -21,6 +21,7 @@ def reads_of(thing: Any) -> tuple[str, ...]:
         recipe = thing.recipe
         out = (recipe.path, *[s.section for s in recipe.stations])  # asked for each of thousands by one edit
         near = (recipe.host, recipe.placing.towards_path, thing.like, *(s.to for s in recipe.sets))
+        near = near if recipe.strands is None else (*near, *recipe.strands.of)
         return out if near == (None, None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):
         known: tuple[str, ...] | None = thing.__dict__.get("_reads")

@@ -9,8 +9,9 @@ from morphax.project.derive.holds import with_held_knots
 from morphax.project.derive.images import renew_image
 from morphax.project.derive.leads import RunsOn, follows_width, with_bend, with_leads
 from morphax.project.derive.rests import rested_runs, rests, with_rests
+from morphax.project.derive.strands import renew_strands
 from morphax.project.draft import Draft
-from morphax.project.model.document import Path, Project
+from morphax.project.model.document import Path, Project, Run
 from morphax.project.model.paths import BesideOf, runs_between_ports
 
 Step = Callable[[Project, Path], Path]
@@ -25,7 +26,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
     """
     if suspects is None:
         suspects = [p.id for p in project.paths if reads_of(p) or p.bend is not None or rests(p)]
-        suspects += [r.id for r in project.runs if r.like is not None]
+        suspects += [r.id for r in project.runs if r.like is not None or r.recipe.strands is not None]
     runs, following = RunsOn(project), None
     behind: dict[str, Path] = {}
     for name in _each_after_what_it_reads(project, suspects):
@@ -37,6 +38,7 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
                 renew_beside(following, path, runs)
             else:
                 renew_image(following, name)
+                _renew_run(following, name)
             continue
         if following is not None:
             project, following = following.done(), None
@@ -52,6 +54,13 @@ def derived(project: Project, suspects: Iterable[str] | None = None) -> Project:
         if now is not path:
             behind[name] = now
     return _with(project, behind) if following is None else following.done()
+
+
+def _renew_run(draft: Draft, name: str) -> None:
+    """Brings a run of strands up to what its guides are."""
+    run: Run | None = draft.find("runs", name)
+    if run is not None and run.recipe.strands is not None:
+        renew_strands(draft, run)
 
 
 def _each_after_what_it_reads(project: Project, suspects: Iterable[str]) -> list[str]:
@@ -118,7 +127,7 @@ def _behind(project: Project, affected: Iterable[str], seen: set[str]) -> set[st
         run = project.find("runs", name) if path is None else None
         if path is not None and (reads_of(path) or path.bend is not None or rests(path)):
             out.add(name)
-        if run is not None and run.like is not None:
+        if run is not None and (run.like is not None or run.recipe.strands is not None):
             out.add(name)
         elif run is not None and run.recipe.path not in seen and run.recipe.path not in out:
             own: Path = project.find("paths", run.recipe.path)

@@ -9,7 +9,7 @@ from morphax.core.section.ready_made import READY_MADE
 from morphax.project.draft import Draft
 from morphax.project.edits.runs import Source, drop_unused, shared_section, with_runs, with_value
 from morphax.project.edits.station_values import with_fitting_marks, with_size_of_one
-from morphax.project.lookup import refuse_ropes, run_by_id, section_by_id, section_shape
+from morphax.project.lookup import refuse_laid, run_by_id, section_by_id, section_shape
 from morphax.project.model.document import (
     DocumentError,
     KnotValue,
@@ -53,7 +53,7 @@ def add_station(
     without one that of the station before it. Raises DocumentError where another one stands there."""
     draft = Draft(project)
     run = draft.run(run_id)
-    refuse_ropes([run])
+    refuse_laid([run])
     stations = run.recipe.stations
     _refuse_place(stations, share, but="")
     before = max((s for s in stations if s.share <= share), key=lambda s: s.share, default=stations[0])

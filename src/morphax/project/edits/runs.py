@@ -1,8 +1,7 @@
 """Edits of runs: pure functions from a project to a project."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
-from math import pi
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -10,6 +9,7 @@ import numpy as np
 from morphax.core.path.paths import PathKind
 from morphax.project.derive.along import with_knots
 from morphax.project.derive.images import on_its_own, set_free
+from morphax.project.derive.strands import lead_to_own_guides, without_guides
 from morphax.project.draft import Draft, unique_name
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
@@ -20,7 +20,7 @@ from morphax.project.edits.station_values import (
     with_own_sets,
     with_own_stations,
 )
-from morphax.project.lookup import path_of, refuse_ropes, run_by_id, section_of
+from morphax.project.lookup import path_of, refuse_laid, run_by_id, section_of
 from morphax.project.model.document import (
     DocumentError,
     Knot,
@@ -88,18 +88,6 @@ def with_part(
     return with_runs(project, run_ids, changed)
 
 
-def quarter_turned(project: Project, run_ids: Sequence[str]) -> Project:
-    """Rolls sections by exactly 90 degrees, to above -180 and at most 180 degrees."""
-
-    def turned(run: Run) -> Run:
-        placing = run.recipe.placing
-        quarters = round(placing.roll / (0.5 * pi), 9) + 1
-        roll = 0.5 * pi * (quarters - 4 if quarters > 2 else quarters)
-        return evolve(run, recipe=evolve(run.recipe, placing=evolve(placing, roll=roll)))
-
-    return with_runs(project, run_ids, turned)
-
-
 def shared_section(draft: Draft, source: Source) -> str:
     """The id of a section with this source: the one that is in use already, else a new one."""
     for section in draft.items("sections"):
@@ -114,7 +102,9 @@ def shared_section(draft: Draft, source: Source) -> str:
 
 def width_of(draft: Draft, run: Run) -> float:
     """Width of a run's body at its first station, m."""
-    first = run.recipe.stations[0]
+    first, strands = run.recipe.stations[0], run.recipe.strands
+    if strands is not None and (guide := draft.find("runs", strands.of[0])) is not None:
+        return width_of(draft, guide) * strands.rule.size_from
     return run.recipe.size * first.scale * draft.section_width(first.section)
 
 
@@ -194,7 +184,7 @@ def _with_handle(knot: Knot, leaving: Place | None) -> Knot:
 def delete_runs(project: Project, run_ids: Sequence[str]) -> Project:
     """The project without these runs, and without the paths and sections that nothing uses any more."""
     draft = Draft(project)
-    draft.drop("runs", run_ids)
+    draft.drop("runs", [*run_ids, *without_guides(draft, run_ids)])
     drop_unused(draft)
     return draft.done()
 
@@ -250,6 +240,7 @@ def duplicate_runs(project: Project, run_ids: Sequence[str], *, offset: Place = 
     for path, i in zip(old, ids, strict=True):
         copies.setdefault(path.id, []).append(draft.run(i).recipe.path)
     lead_to_copies(draft, ids, copies)
+    lead_to_own_guides(draft, dict(zip(run_ids, ids, strict=True)))
     for path in coils_round(old, copies):
         if path.made is not None and path.made.around in copies:
             for twin in copies[path.id]:
@@ -317,8 +308,11 @@ def set_width(project: Project, run_ids: Sequence[str], width: float) -> Project
 
 
 def _with_width(draft: Draft, run: Run, width: float) -> Run:
-    size = run.recipe.size * width / width_of(draft, run)
-    return evolve(run, recipe=evolve(run.recipe, size=size))
+    factor, strands = width / width_of(draft, run), run.recipe.strands
+    if strands is not None:
+        rule = replace(strands.rule, size_from=strands.rule.size_from * factor, size_to=strands.rule.size_to * factor)
+        return evolve(run, recipe=evolve(run.recipe, strands=evolve(strands, rule=rule)))
+    return evolve(run, recipe=evolve(run.recipe, size=run.recipe.size * factor))
 
 
 def with_first(recipe: Recipe, **changes: Any) -> Recipe:
@@ -339,23 +333,13 @@ def with_first_section(draft: Draft, run: Run, section_id: str, width: float) ->
 def set_section(project: Project, run_ids: Sequence[str], source: Source) -> Project:
     """Gives runs another section at the width that they have; what nothing uses any more goes. A rope keeps its own."""
     draft = Draft(project)
-    refuse_ropes(map(draft.run, run_ids))
+    refuse_laid(map(draft.run, run_ids))
     section_id = shared_section(draft, source) if run_ids else ""
     for run_id in run_ids:
         run = draft.run(run_id)
         draft.put(with_first_section(draft, run, section_id, width_of(draft, run)))
     drop_unused(draft)
     return draft.done()
-
-
-def flip_side(project: Project, run_ids: Sequence[str]) -> Project:
-    """Mirrors the section so that it faces the other side of the path."""
-
-    def flipped(run: Run) -> Run:
-        placing = run.recipe.placing
-        return evolve(run, recipe=evolve(run.recipe, placing=evolve(placing, flip=not placing.flip)))
-
-    return with_runs(project, run_ids, flipped)
 
 
 def set_value_at_size(project: Project, run_ids: Sequence[str], key: str, value: float, *, is_plain: bool) -> Project:

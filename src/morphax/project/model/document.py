@@ -22,6 +22,7 @@ from morphax.project.model.hosts import Asset, Form, Helper, Host, HostPlace, Ho
 from morphax.project.model.index import Change, Positions, found_at, numbers_of, positions_of
 from morphax.project.model.paths import Bend, Hold, Knot, KnotKind, Made, Path, PathHold, PointHold, PortHold, RestHold
 from morphax.project.model.pieces import MOST_SETS, PieceSet
+from morphax.project.model.strands import StrandsOf
 from morphax.project.model.times import Clock, Times
 from morphax.project.model.values import (
     FARTHEST,
@@ -41,14 +42,14 @@ from morphax.project.model.values import (
     evolve,
 )
 
-SCHEMA_VERSION = 15
+SCHEMA_VERSION = 16
 __all__ = [
     "Angle", "Asset", "Bend", "Colour", "Coordinate", "copied", "Density", "DocumentError", "Ends", "Entity",
     "evolve", "ExportWish", "FARTHEST", "Form", "Group", "Helper", "Hold", "Host", "HostPlace", "HostSource", "Id",
     "Knot", "KnotKind", "KnotValue", "LawPoint", "Made", "Material", "Name", "OutlineSource", "PartData", "Path",
     "PathHold", "Picture", "PieceSet", "Place", "Placing", "PointHold", "Port", "PortHold", "Positive", "Project",
     "ReadyMadeSource", "Recipe", "RestHold", "Run", "SCHEMA_VERSION", "Section", "SectionSource", "Show", "SizeForm",
-    "source_title", "SpanData", "Station", "StationLike", "Turn", "Unit", "Varying", "View",
+    "source_title", "SpanData", "Station", "StationLike", "StrandsOf", "Turn", "Unit", "Varying", "View",
 ]  # fmt: skip
 
 
@@ -179,7 +180,7 @@ class StationLike(Entity):
 class Recipe(Entity):
     """All that decides a run's mesh, in the core's parts; ``host``: the host, or other run, it lies on, is cut to;
     ``varying``: what else changes along it; ``sets`` of pieces stand along it,
-    which are all there is where it has no body of its own."""
+    which are all there is where it has no body of its own; ``strands`` between other runs take theirs from those."""
 
     path: Id
     host: Id | None = None
@@ -196,6 +197,7 @@ class Recipe(Entity):
     sets: tuple[PieceSet, ...] = Field(default=(), max_length=MOST_SETS)
     has_body: bool = True
     rope: Rope | None = None
+    strands: StrandsOf | None = None
 
     @property
     def pieces(self) -> tuple[PieceRule, ...]:

@@ -1,0 +1,59 @@
+"""Strands between runs: their guides in a document, and what of them follows those."""
+
+from collections.abc import Collection, Mapping
+
+from morphax.project.derive.images import Finds
+from morphax.project.draft import Draft
+from morphax.project.model.document import Path, Run, copied
+from morphax.project.model.paths import BesideOf
+
+
+def guides_of(project: Finds, run: Run) -> list[Run]:
+    """The runs between which a run's strands run, those that there are; strands themselves are none."""
+    strands = run.recipe.strands
+    found = [] if strands is None else [project.find("runs", i) for i in strands.of]
+    return [g for g in found if g is not None and g.id != run.id and g.recipe.strands is None]
+
+
+def renew_strands(draft: Draft, run: Run) -> None:
+    """Brings what a run of strands has of its own, the path beside the first guide's and the section that stands for
+    all, up to what that is in a draft."""
+    guides = guides_of(draft, run)
+    path: Path | None = draft.find("paths", run.recipe.path)
+    if run.like is not None or not guides or path is None:
+        return
+    first, follows = guides[0].recipe, path.follows
+    if not isinstance(follows, BesideOf) or (follows.path, follows.side, follows.up) != (first.path, 0.0, 0.0):
+        draft.put(copied(path, follows=BesideOf(path=first.path, side=0.0)))
+    own = run.recipe.stations[0]
+    if own.section != first.stations[0].section:
+        only = copied(own, section=first.stations[0].section)
+        draft.put(copied(run, recipe=copied(run.recipe, stations=(only,))))
+
+
+def without_guides(draft: Draft, gone: Collection[str]) -> list[str]:
+    """Takes runs that go out of the guides of strands, which run between those that are left; ids of those that have
+    fewer than two then, and go too."""
+    lone = list[str]()
+    for run in draft.items("runs"):
+        strands = run.recipe.strands
+        if strands is None or run.id in gone or not set(strands.of) & set(gone):
+            continue
+        left = tuple(i for i in strands.of if i not in gone)
+        if len(left) < 2:
+            lone.append(run.id)
+            continue
+        now = copied(run, recipe=copied(run.recipe, strands=copied(strands, of=left)))
+        draft.put(now)
+        renew_strands(draft, now)
+    return lone
+
+
+def lead_to_own_guides(draft: Draft, twins: Mapping[str, str]) -> None:
+    """Lets copies of strands run between the copies of their guides; ``twins``: copies by what they were copied of."""
+    for twin in twins.values():
+        run = draft.run(twin)
+        strands = run.recipe.strands
+        if strands is not None:
+            of = tuple(twins.get(i, i) for i in strands.of)
+            draft.put(copied(run, recipe=copied(run.recipe, strands=copied(strands, of=of))))
