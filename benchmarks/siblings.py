@@ -4,10 +4,15 @@ import numpy as np
 
 from benchmarks.pieces import timed
 from morphax.build.project_bodies import new_builder
+from morphax.core.body.guides import Guide
+from morphax.core.body.in_between import InBetween
+from morphax.core.body.recipe import Density, PlainRecipe
 from morphax.core.body.rope_lay import Rope
+from morphax.core.body.strands import strands_body
 from morphax.core.path.beside import beside
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.path.resolved import resolve_path
+from morphax.core.section.ready_made import ready_made
 from morphax.project.derive.walk import followed
 from morphax.project.edits.images import add_mirrors
 from morphax.project.edits.paths import move_knots
@@ -58,12 +63,24 @@ def dragged() -> tuple[float, float, float]:
     return plain, image, laid
 
 
+def between() -> float:
+    """Seconds for 300 strands of 24 rings and 12 sides between four guides."""
+    guides = []
+    for k in range(4):
+        places = np.array([(0.2 * k, 0.0, 0.0), (0.2 * k, 0.1 + 0.02 * k, 0.3), (0.3 * k, 0.3, 0.5)])
+        path = resolve_path(path_from_points(places, kind=PathKind.THROUGH))
+        guides.append(Guide(path, ready_made("leaf", {"width": 0.02}), PlainRecipe(size=1.0 + 0.3 * k)))
+    wish = PlainRecipe(density=Density(rings=24, sides=12))
+    return timed(lambda: strands_body(guides, InBetween(count=300, jitter=0.3), wish))
+
+
 def report() -> None:
     """The rows of what follows."""
     both, knots = pair()
     print(f"a pair beside {KNOTS} knots: {1000 * both:.1f} ms (at most 10), {knots} knots each")
     plain, image, laid = dragged()
     print(f"a drag step: {1000 * plain:.1f} ms alone, {1000 * image:.1f} with its image, {1000 * laid:.1f} as a rope")
+    print(f"300 strands between four: {1000 * between():.0f} ms (at most 150)")
 
 
 if __name__ == "__main__":

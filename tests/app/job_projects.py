@@ -217,3 +217,13 @@ def rail_and_string() -> Project:
         new = NewRun(ReadyMadeSource(name="round"), 0.05, name=name)
         project = edits.add_run(project, PathKind.STRAIGHT, places, new).project
     return project
+
+
+def side_by_side(long: float = 1.0) -> Project:
+    """Two bowed round runs beside each other, the second twice as wide."""
+    project, bow = Project(), [(0.0, 0.0), (0.3, 0.15), (0.7, 0.15), (1.0, 0.0)]
+    for k in range(2):
+        places = [(0.5 * k * long, y * long, z * long) for y, z in bow]
+        new = NewRun(ReadyMadeSource(name="round"), 0.03 * (k + 1) * long, name=f"Bow {k + 1}")
+        project = edits.add_run(project, PathKind.THROUGH, places, new).project
+    return project

@@ -11,6 +11,7 @@ from scipy.spatial import cKDTree
 
 from morphax.core.body.guides import Guide
 from morphax.core.body.in_between import SPREADS, InBetween, across, weights_across
+from morphax.core.body.nearby import Nearby
 from morphax.core.body.profiles import Carries
 from morphax.core.body.range import Range, Stop
 from morphax.core.body.recipe import Density, End, Ends, Placing, PlainRecipe
@@ -255,3 +256,35 @@ def test_what_cant_be_is_said() -> None:
     for wrong in ({"count": 0}, {"spread": "odd"}, {"jitter": 2.0}, {"taper": -1.0}, {"size_to": 0.0}, {"seed": -1}):
         with pytest.raises(PathError):
             InBetween(**wrong)
+
+
+class _Ball:
+    """A ball of radius 1 about the origin, as a host answers."""
+
+    key = "ball"
+
+    def nearest(self, points):
+        out = points / np.linalg.norm(points, axis=1, keepdims=True)
+        return out, out
+
+    def hits(self, origins, directions, within):
+        return np.full(len(origins), np.nan)
+
+
+def test_strands_between_guides_that_lie_on_a_host_lie_on_it_as_high() -> None:
+    t = np.linspace(0.2, 1.3, 40)
+    arcs = [
+        np.stack([np.sin(t) * np.cos(a), np.sin(t) * np.sin(a), np.cos(t)], axis=1) * far
+        for a, far in ((0.0, 1.02), (1.0, 1.04))
+    ]
+    laid = Placing(orientation=Orientation.ON_HOST)
+    on_it = [replace(guide(a, placing=laid), near=Nearby(_Ball())) for a in arcs]
+    beside = [guide(a, placing=laid) for a in arcs]
+    for jitter in (0.0, 0.5):
+        rule = InBetween(count=3, jitter=jitter)
+        far = np.linalg.norm(centres(strands(on_it, rule, density=Density(rings=21)), 3), axis=-1)
+        high = 1.02 + 0.02 * np.array([0.25, 0.5, 0.75])
+        assert far.min() > 1.02 - 1e-4, "those that stray never go into it"
+        assert jitter or np.allclose(far, high[:, None], atol=1e-4)
+    sunk = np.linalg.norm(centres(strands(beside, InBetween(count=3), density=Density(rings=21)), 3), axis=-1)
+    assert sunk.min() < 0.95, "without the host they go straight across"

@@ -338,7 +338,7 @@ def test_what_is_found_in_an_image_is_found_on_its_own_side() -> None:
     run = add_run(
         Project(), PathKind.THROUGH, [(0.1, 0.0, 0.0), (0.3, 0.0, 0.0), (0.3, 0.05, 0.0), (0.1, 0.05, 0.0)], OGEE
     )
-    wide = set_width(run.project, run.ids[:1], 0.1)
+    wide = set_width(run.project, run.ids[:1], 0.11)
     made = add_mirrors(wide, run.ids[:1], *X)
     own, seen = (b.body.findings for b in bodies(made.project, run.ids[0], made.ids[0]))
     placed = [(a.place, b.place) for a, b in zip(own, seen, strict=True) if a.place is not None]

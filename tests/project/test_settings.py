@@ -15,11 +15,12 @@ from morphax.project.edits.pieces import add_pieces
 from morphax.project.edits.settings import PARTS, copied_from, with_settings
 from morphax.project.edits.things import deleted
 from morphax.project.lookup import run_by_id, run_width, section_of
-from morphax.project.model.document import Project, Varying
+from morphax.project.model.document import DocumentError, Project, Varying
 from morphax.project.things import Thing, ThingKind
 
 PLAIN = lantern_wagon()
-RUNS = [r.id for r in PLAIN.runs]
+RUNS = [r.id for r in PLAIN.runs if r.recipe.strands is None]
+STRANDS = [r.id for r in PLAIN.runs if r.recipe.strands is not None and r.like is None]
 DEMO = add_pieces(add_pieces(PLAIN, RUNS[:3], "bead").project, RUNS[2:5], "clip").project
 
 
@@ -60,6 +61,19 @@ def test_the_parts_that_are_asked_for_are_given_and_no_others(source: str, ids: 
             assert part_of(after, run, part) == part_of(DEMO, from_run, part), (run, part)
         assert run_by_id(after, run).recipe.path == run_by_id(DEMO, run).recipe.path
         assert run_by_id(after, run).show.name == run_by_id(DEMO, run).show.name
+
+
+def test_strands_take_what_is_their_own_and_leave_the_rest_to_their_guides() -> None:
+    hose, own = RUNS[1], STRANDS[0]
+    after = with_settings(DEMO, [own, RUNS[0]], copied_from(DEMO, hose))
+    assert part_of(after, RUNS[0], "pieces") == part_of(DEMO, hose, "pieces")
+    for part in ("placing", "along", "pieces", "section"):
+        assert part_of(after, own, part) == part_of(DEMO, own, part), part
+    for part in ("ends", "density", "look"):
+        assert part_of(after, own, part) == part_of(DEMO, hose, part), part
+    assert run_by_id(after, own).recipe.strands.of == run_by_id(DEMO, own).recipe.strands.of
+    with pytest.raises(DocumentError, match="from its guides"):
+        with_settings(DEMO, [own], copied_from(DEMO, hose), ["section"])
 
 
 def test_what_was_copied_stays_when_the_run_changes_or_goes() -> None:

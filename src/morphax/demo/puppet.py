@@ -16,7 +16,7 @@ HEAD = (620.0, -350.0, 1200.0)
 _HEIGHTS = (466.0, 427.0, 358.0, 250.0, 172.0)
 _SIDE, _FACE, _BACK = (33, 96, 131, 131, 122), (36, 105, 149, 155, 146), (39, 114, 158, 153, 128)
 """How far from the head's middle a lock lies at these heights above the neck: to the side, the front and the back."""
-_FIRST, _STEP, _LOCKS, _WIDTH = 0.0, 45.0, 3, 120.0
+_FIRST, _STEP, _LOCKS, _WIDTH = 0.0, 45.0, 3, 90.0
 """Thick locks from beside the face to the back of the head, degrees; the other side mirrors them."""
 
 

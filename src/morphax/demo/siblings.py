@@ -1,7 +1,10 @@
-"""What follows other runs in the demo: the mirrored side of the puppet's hair, and a boarding ramp. Millimetres."""
+"""What follows other runs in the demo: strands between the locks of the puppet's hair, their mirrored side, and a
+boarding ramp. Millimetres."""
 
 import numpy as np
 
+from morphax.core.body.in_between import InBetween
+from morphax.core.body.recipe import End
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.core.pieces.spreads import Way
@@ -10,7 +13,17 @@ from morphax.project.derive.walk import derived
 from morphax.project.edits.beside import add_pair
 from morphax.project.edits.images import add_mirrors
 from morphax.project.edits.pieces import add_between, set_material, set_piece_value, with_lying, with_spread
-from morphax.project.edits.runs import NewRun, add_run, rename_run, set_section, set_width, with_placing, with_runs
+from morphax.project.edits.runs import (
+    NewRun,
+    add_run,
+    rename_run,
+    set_section,
+    set_width,
+    with_part,
+    with_placing,
+    with_runs,
+)
+from morphax.project.edits.strands import add_strands
 from morphax.project.model.document import OutlineSource, PartData, Place, Project, ReadyMadeSource, SpanData, evolve
 
 MM = 1e-3
@@ -18,17 +31,25 @@ _GAUGE, _CARPET = 1000.0, 620.0
 
 
 def with_siblings(project: Project) -> Project:
-    """Locks on the other side of the head, and a ramp: a carpet, a pair of rails beside it, planks between them."""
-    return _with_ramp(_with_other_side(project))
+    """Strands between the locks, the other side of the head, and a ramp: a carpet, rails beside it, planks between."""
+    return _with_ramp(_with_other_side(_with_strands(project)))
 
 
 def _place(x: float, y: float, z: float) -> Place:
     return (x * MM, y * MM, z * MM)
 
 
+def _with_strands(project: Project) -> Project:
+    """Thinner strands between the thick locks, ever thinner ones between those."""
+    ids = [r.id for r in project.runs if r.show.name in ("Lock", "Lock 2", "Lock 3")]
+    rule = InBetween(count=22, spread="thick first", size_from=0.6, size_to=0.2, taper=0.4, jitter=0.5, seed=4)
+    added = add_strands(derived(project), ids, rule)
+    return rename_run(with_part(added.project, added.ids, "ends", end=End.POINTED), added.ids[0], "Strands of hair")
+
+
 def _with_other_side(project: Project) -> Project:
-    """The first two locks once more, mirrored across the head's middle; they follow."""
-    ids = [r.id for r in project.runs if r.show.name in ("Lock", "Lock 2")]
+    """The first two locks once more, and the strands, mirrored across the head's middle; they follow."""
+    ids = [r.id for r in project.runs if r.show.name in ("Lock", "Lock 2", "Strands of hair")]
     return add_mirrors(project, ids, np.array([HEAD[0] * MM, 0.0, 0.0]), np.array([1.0, 0.0, 0.0])).project
 
 

@@ -1,6 +1,6 @@
 """Commands of what stands beside a run: mirror images, parallel ones, pairs, rows and rounds."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from math import floor, log10
 
 import numpy as np
@@ -14,7 +14,7 @@ from morphax.project.edits import beside as edits
 from morphax.project.edits.images import add_mirrors, own_copies
 from morphax.project.edits.runs import Added
 from morphax.project.lookup import run_width
-from morphax.project.model.document import Place, Project
+from morphax.project.model.document import Place, Project, Run
 from morphax.project.model.paths import RoundOf, RowOf
 from morphax.project.things import Selection
 from morphax.project.units import format_length
@@ -140,15 +140,20 @@ def own(ws: Workspace) -> None:
 
 def free_followers(ws: Workspace) -> None:
     """What follows the chosen runs follows them no more."""
-    found = edits.followers_of(ws.project, ws.selection.runs)
+    found = _that_can_be_free(edits.followers_of(ws.project, ws.selection.runs))
     if ws.attempt("Set free", lambda p: own_copies(p, [r.id for r in found])):
         more = f" and {len(found) - 1} more follow" if found[1:] else " follows"
         ws.said.emit(f"{found[0].show.name}{more} nothing any more.")
 
 
+def _that_can_be_free(found: Sequence[Run]) -> list[Run]:
+    """Those of some runs that can go their own ways: no strands between others."""
+    return [r for r in found if r.recipe.strands is None]
+
+
 def followed(now: Now) -> str:
     """A chosen run that others follow."""
-    is_any = bool(now.selection.runs) and bool(edits.followers_of(now.project, now.selection.runs[:_LOOKED]))
+    is_any = bool(_that_can_be_free(edits.followers_of(now.project, now.selection.runs[:_LOOKED])))
     return "" if is_any else "Nothing follows what is chosen."
 
 
@@ -161,6 +166,14 @@ def tied(now: Now) -> str:
     return "" if follows or is_shared else "Nothing that is chosen follows another run or shares its path."
 
 
+def with_own_path(now: Now) -> str:
+    """Nothing that is chosen is strands: they run where their guides do."""
+    chosen = (now.project.find("runs", i) for i in now.selection.runs)
+    name = next((r.show.name for r in chosen if r is not None and r.recipe.strands is not None), None)
+    return "" if name is None else f"{name} runs between others: choose one of those, or one that is no strands."
+
+
+BESIDE_NEEDS: Needs = all_of(runs, with_own_path)
 MIRRORED: Needs = all_of(runs, carried_along)
 
 BESIDE_ROWS: tuple[Action, ...] = (
@@ -199,10 +212,17 @@ BESIDE_ROWS: tuple[Action, ...] = (
         for i, axis in enumerate("xyz")
     ),
     Action(
-        "beside.parallel", "Parallel", "Run", lambda w: parallel(w.workspace), (), runs, line_before=True, under=BESIDE
+        "beside.parallel",
+        "Parallel",
+        "Run",
+        lambda w: parallel(w.workspace),
+        (),
+        BESIDE_NEEDS,
+        line_before=True,
+        under=BESIDE,
     ),
-    Action("beside.on-path", "On the same path", "Run", lambda w: on_path(w.workspace), (), runs, under=BESIDE),
-    Action("beside.pair", "Pair", "Run", lambda w: pair(w.workspace), (), runs, under=BESIDE),
+    Action("beside.on-path", "On the same path", "Run", lambda w: on_path(w.workspace), (), BESIDE_NEEDS, under=BESIDE),
+    Action("beside.pair", "Pair", "Run", lambda w: pair(w.workspace), (), BESIDE_NEEDS, under=BESIDE),
     Action("beside.row", "Row", "Run", lambda w: row(w.workspace), (), runs, under=BESIDE),
     Action("beside.round", "Round an axis", "Run", lambda w: round_axis(w.workspace), (), runs, under=BESIDE),
     Action(
@@ -211,7 +231,7 @@ BESIDE_ROWS: tuple[Action, ...] = (
         "Run",
         lambda w: own(w.workspace),
         (),
-        all_of(runs, tied, free),
+        all_of(runs, with_own_path, tied, free),
         line_before=True,
         under=BESIDE,
     ),

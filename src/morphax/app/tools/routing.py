@@ -216,5 +216,8 @@ def words_of(tools: Toolbox) -> str:
         return "Click a body to choose it · S or T draws a path · middle button turns the view, wheel zooms"
     path = tools.workspace.chosen.path
     if path is not None and not path.has_own_knots:
+        run = tools.workspace.chosen.run
+        if run is not None and run.recipe.strands is not None:
+            return "Strands run between other runs: drag those, or say below Strands how many there are, and how"
         return "It runs beside another run: drag that one's path, or type how far beside, below Beside"
     return "Drag a knot or the path, type how far · double-click adds a knot · B corner, R radius · M moves it"

@@ -15,7 +15,7 @@ from morphax.core.body.recipe import Density, Keep, PlainRecipe, Recipe, fresh
 from morphax.core.body.reference import Reference, own_path
 from morphax.core.body.rings import ring_points
 from morphax.core.findings import Finding, Severity
-from morphax.core.frame.frames import FrameField, frames_on
+from morphax.core.frame.frames import FrameField, Orientation, frames_on
 from morphax.core.loft.along import Sampling, StationShape, station_blocks
 from morphax.core.path.resolved import ResolvedPath, points_along
 from morphax.core.section.sampling import SampledSection
@@ -96,6 +96,26 @@ def walked(guides: Sequence[Guide], keep: Keep = fresh) -> list[Walked]:
 
 def _far(a: Points3, b: Points3) -> float:
     return float(np.linalg.norm(a - b, axis=1).sum())
+
+
+def nearest_on_host(guides: Sequence[Walked], places: Points3) -> tuple[Points3, Vectors3] | None:
+    """The nearest places of the host that all guides lie on, to places (..., 3), and its normals there; None where they
+    don't lie on one host."""
+    first = guides[0].guide
+    ways = {g.guide.recipe.placing.orientation or g.profile.facts.laying.orientation for g in guides}
+    if (
+        ways != {Orientation.ON_HOST}
+        or first.near.host is None
+        or any(_host_key(g) != _host_key(guides[0]) for g in guides)
+    ):
+        return None
+    world, flat = first.reference.world, places.reshape(-1, 3)
+    at, normals = first.near.host.nearest(flat @ world)
+    return (at @ world.T).reshape(places.shape), (normals @ world.T).reshape(places.shape)
+
+
+def _host_key(one: Walked) -> object:
+    return one.guide.near.host_key
 
 
 def rows_at(one: Walked, shares: Floats) -> GuideRows:

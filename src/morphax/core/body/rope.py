@@ -20,6 +20,8 @@ from morphax.core.types import Floats, Vectors3, frozen
 _SHARE, _LEAST_SIDES, _MOST_SIDES, _HALVINGS = 1.0 / 150.0, 5, 256, 60
 _ALMOST, _BRAIDED = 0.98, 0.04
 """Domes end in a small flat, so that no face is without area; braids are within so much of their strands' radius."""
+_HALF = 0.5
+"""Rings and sides have half of the deviation each: what both are off adds up."""
 _TIGHT = 0.5
 """Where the inner side of a bend is shortened to less than this, strands are too thin to be a rope."""
 _WHIP_LONG, _WHIP_THICK = 1.5, 0.06
@@ -83,7 +85,7 @@ def _sides(it: Laid, density: Density) -> int:
     if density.sides is not None:
         return max(density.sides, 3)
     off = density.of_sides or _SHARE * 2.0 * it.reach
-    share = 1.0 - min(off / _thinnest(it), 0.5)
+    share = 1.0 - min(_HALF * off / _thinnest(it), 0.5)
     return int(np.clip(ceil(pi / acos(share)), _LEAST_SIDES, _MOST_SIDES))
 
 
@@ -127,7 +129,7 @@ def _ring_places(it: Laid, length: float, density: Density, part: tuple[float, f
 
 def _step(it: Laid, deviation: float) -> float:
     """How far apart rings are, m along the path, so that chords of the outermost helix are within a deviation."""
-    radius, pitch, rope = it.reach - it.radius, abs(it.pitch), it.rope
+    radius, pitch, rope, deviation = it.reach - it.radius, abs(it.pitch), it.rope, _HALF * deviation
     if rope.weave != "laid":  # strands go up and down faster than they swing or turn
         times = rope.strands if rope.weave == "flat" else 0.5 * rope.strands
         swing, lift = radius * (TURN / pitch) ** 2, it.radius * (times * TURN / pitch) ** 2
@@ -170,7 +172,7 @@ def _domed(tube: Tube, sides: int, *, is_start: bool) -> Tube:
     stays = along > edge if is_start else along < edge
     if stays.sum() < 2:
         return tube
-    turn = np.linspace(0.0, _ALMOST * 0.5 * pi, max(sides // 4, 2) + 1)
+    turn = np.linspace(0.0, _ALMOST * 0.5 * pi, max(ceil(sides / 4), 2) + 1)
     centre, way, out = (_at(along, getattr(tube, name), edge) for name in ("centre", "way", "out"))
     way, out = way / np.linalg.norm(way), out / np.linalg.norm(out)
     ways, n = np.repeat(way[None], len(turn), axis=0), len(turn)

@@ -8,14 +8,18 @@ from math import ceil
 import numpy as np
 
 from morphax.core.body.end_zones import AUTO_SHARE
-from morphax.core.body.guides import GuideRows, Walked, blocks_of, rows_at, track_points
+from morphax.core.body.guides import GuideRows, Walked, blocks_of, nearest_on_host, rows_at, track_points
 from morphax.core.body.in_between import Across, InBetween, across, linear_weights, weights_across
 from morphax.core.body.pointed_ends import PointZone
 from morphax.core.body.recipe import Density, End, Ends
 from morphax.core.types import Floats, Points3, Vectors3
-from morphax.core.vectors import cross, unit
+from morphax.core.vectors import cross, dot, unit
 
 _FINE, _MOST_RINGS, _HALVINGS = 257, 4000, 24
+_LAID = 33
+"""At so many shares strands are laid on a host; between those they go on smoothly."""
+_HALF = 0.5
+"""Rings have half of the deviation, as sides have: what both are off adds up."""
 _STRAY = 16.0
 """A parabola that strays by at most 1 at start, middle and end bends by at most so much, by the share."""
 _WITHIN, _LIFTED = 0.98, 0.5
@@ -43,6 +47,28 @@ class Bundle:
         return np.maximum(far, max(1e-9 * float(far.max()), 1e-300))
 
     @cached_property
+    def at(self) -> Floats:
+        """(g,) how far across the guides lie, m."""
+        return np.concatenate([[0.0], np.cumsum(self.apart)])
+
+    @cached_property
+    def high(self) -> Floats | None:
+        """How much farther out (n, 33) strands are, m, at even shares, than their guides' blends, so that they lie on
+        the guides' host as high as those do; None where these don't lie on one."""
+        t = np.linspace(0.0, 1.0, _LAID)
+        guides = np.stack([rows_at(g, t).place for g in self.own])
+        there, where = nearest_on_host(self.own, guides), _where(self, t)
+        if there is None:
+            return None
+        weights, _ = weights_across(self.at, self.lanes.gap, where)
+        place = _blended(weights, guides)
+        found = nearest_on_host(self.own, place)
+        assert found is not None
+        wanted = np.einsum("nrg,gr->nr", linear_weights(len(guides), self.lanes.gap, where), _height(guides, there))
+        out: Floats = wanted - _height(place, found)
+        return out
+
+    @cached_property
     def lanes(self) -> Across:
         return across(self.rule, self.apart)
 
@@ -66,13 +92,22 @@ class Bundle:
             second = np.diff(tracks, n=2, axis=0) * (_FINE - 1) ** 2
             found = np.sqrt((second * second).sum(-1)).max(1)
             bend = np.maximum(bend, np.concatenate([found[:1], found, found[-1:]]))
+        if self.high is not None:
+            more = np.abs(np.diff(self.high, n=2, axis=1)).max(0) * (_LAID - 1) ** 2
+            bend = bend + np.interp(t, np.linspace(0.0, 1.0, _LAID)[1:-1], more)
         lanes = self.lanes
         return bend + _STRAY * self.rule.jitter * float((lanes.apart * self.apart[lanes.gap]).max())
 
     def rings_to(self, deviation: float) -> Floats:
         """How many rings there are to be up to each of 257 shares so that chords are within a deviation, m."""
-        each = np.sqrt(self._bends / (8.0 * deviation))
+        each = np.sqrt(self._bends / (8.0 * _HALF * deviation))
         return np.concatenate([[0.0], np.cumsum(0.5 * (each[1:] + each[:-1]) / (_FINE - 1))])
+
+
+def _height(places: Points3, there: tuple[Points3, Vectors3]) -> Floats:
+    """How high places (..., 3) are above a surface, m, by what is nearest of it and its normals."""
+    out: Floats = dot(places - there[0], there[1])
+    return out
 
 
 def deviation_of(bundle: Bundle, density: Density) -> float:
@@ -140,23 +175,40 @@ class Lines:
 def lines_at(bundle: Bundle, shares: Floats, zones: Sequence[PointZone]) -> Lines:
     """All strands at shares (r,) of the guides."""
     guides, lanes, rule = tuple(rows_at(g, shares) for g in bundle.own), bundle.lanes, bundle.rule
-    where = lanes.share[:, None] + _sway(lanes, rule, shares)
-    at = np.concatenate([[0.0], np.cumsum(bundle.apart)])
-    weights, rates = weights_across(at, lanes.gap, where)
+    where = _where(bundle, shares)
+    weights, rates = weights_across(bundle.at, lanes.gap, where)
     flat = linear_weights(len(guides), lanes.gap, where)
     places, ways, ups = (np.stack([getattr(g, name) for g in guides]) for name in ("place", "way", "up"))
     place, side = _blended(weights, places), _blended(rates, places)
-    way = _blended(weights, ways)
+    way, up = _blended(weights, ways) + rate(where, shares)[..., None] * side, _blended(flat, ups)
+    laid, high = place, bundle.high
+    if high is not None:
+        up = unit(up)
+        laid = place + _between(high, shares)[..., None] * up
     if rule.jitter:
-        way = way + rate(where, shares)[..., None] * side
         far = _LIFTED * rule.jitter * lanes.apart * bundle.apart[lanes.gap]
         lift = far[:, None] * shares * _through(lanes.drawn[:, 5:8], shares)  # at their starts not at all
-        normal = unit(cross(way, side))
-        place, way = place + lift[..., None] * normal, way + rate(lift[..., None] * normal, shares)
+        out = unit(cross(way, side)) if high is None else np.sign(lift)[..., None] * up  # never into the host
+        laid = laid + lift[..., None] * out
+    way = way + rate(laid - place, shares)
     along = 1.0 + (rule.taper - 1.0) * shares
     for zone in zones:
         along = along * zone.factors(shares)[0]
-    return Lines(shares, place, way, _blended(flat, ups), lanes.size[:, None] * along, guides, flat)
+    return Lines(shares, laid, way, up, lanes.size[:, None] * along, guides, flat)
+
+
+def _where(bundle: Bundle, shares: Floats) -> Floats:
+    """Where strands run between their guides (n, r), as shares of their gap."""
+    return bundle.lanes.share[:, None] + _sway(bundle.lanes, bundle.rule, shares)
+
+
+def _between(values: Floats, shares: Floats) -> Floats:
+    """Smooth curves (n, r) through values (n, k) at even shares."""
+    count = values.shape[1]
+    gap = np.minimum((shares * (count - 1)).astype(np.int32), np.int32(count - 2))
+    weights, _ = weights_across(np.linspace(0.0, 1.0, count), gap, shares * (count - 1) - gap)
+    out: Floats = values @ weights.T
+    return out
 
 
 def _sway(lanes: Across, rule: InBetween, shares: Floats) -> Floats:

@@ -4,7 +4,7 @@ from collections.abc import Collection, Mapping
 
 from morphax.project.derive.images import Finds
 from morphax.project.draft import Draft
-from morphax.project.model.document import Path, Run, copied
+from morphax.project.model.document import Path, Project, Run, copied
 from morphax.project.model.paths import BesideOf
 
 
@@ -31,17 +31,32 @@ def renew_strands(draft: Draft, run: Run) -> None:
         draft.put(copied(run, recipe=copied(run.recipe, stations=(only,))))
 
 
+def strands_between(project: Project) -> Mapping[str, list[Run]]:
+    """The runs of strands by their guides; looked through once for a document's runs."""
+    known: tuple[object, dict[str, list[Run]]] | None = project.__dict__.get("_strands")
+    if known is None or known[0] is not project.runs:
+        found = dict[str, list[Run]]()
+        for run in project.runs:
+            if run.recipe.strands is not None and run.like is None:
+                for name in run.recipe.strands.of:
+                    found.setdefault(name, []).append(run)
+        known = project.__dict__["_strands"] = (project.runs, found)
+    return known[1]
+
+
 def without_guides(draft: Draft, gone: Collection[str]) -> list[str]:
     """Takes runs that go out of the guides of strands, which run between those that are left; ids of those that have
-    fewer than two then, and go too."""
-    lone = list[str]()
+    fewer than two then, and go too, with their images."""
+    lost, lone = set(gone), list[str]()
     for run in draft.items("runs"):
         strands = run.recipe.strands
-        if strands is None or run.id in gone or not set(strands.of) & set(gone):
+        if strands is None or run.id in lost:
             continue
-        left = tuple(i for i in strands.of if i not in gone)
-        if len(left) < 2:
+        left = tuple(i for i in strands.of if i not in lost)
+        if len(left) < 2 or run.like in lost:
             lone.append(run.id)
+            lost.add(run.id)
+        if len(left) in (len(strands.of), 0, 1) or run.like is not None:
             continue
         now = copied(run, recipe=copied(run.recipe, strands=copied(strands, of=left)))
         draft.put(now)

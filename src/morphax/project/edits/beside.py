@@ -8,6 +8,7 @@ import numpy as np
 
 from morphax.core.path.paths import PathKind
 from morphax.project.derive.images import image_of, likes_of
+from morphax.project.derive.strands import strands_between
 from morphax.project.draft import Draft
 from morphax.project.edits.images import add_images
 from morphax.project.edits.runs import Added, delete_runs
@@ -115,6 +116,7 @@ def followers_of(project: Project, run_ids: Sequence[str]) -> list[Run]:
         run: Run | None = project.find("runs", run_id)
         if run is not None:
             found = [*likes_of(project).get(run_id, ()), *running_beside(project, run.recipe.path)]
+            found += strands_between(project).get(run_id, ())
             out |= {r.id: r for r in found if r.id not in run_ids}
     return list(out.values())
 

@@ -83,6 +83,8 @@ def own_copies(project: Project, run_ids: Sequence[str]) -> Project:
     draft, users, is_done = Draft(project), path_users(project).copy(), False
     for run_id in run_ids:
         run = draft.run(run_id)
+        if run.recipe.strands is not None:
+            raise DocumentError(f"{run.show.name} runs between others, and can't go its own way")
         is_shared = users[run.recipe.path] > 1
         if is_shared or run.like is not None or draft.path(run.recipe.path).follows is not None:
             is_done = True
@@ -142,12 +144,21 @@ def freed_words(before: Project, after: Project) -> str:
     """What is said of runs that followed others which are deleted now; empty where none did."""
     if len(after.runs) >= len(before.runs):
         return ""
+    names = [r.show.name for r in before.runs if not after.find("runs", r.id) and _ran_between_gone(after, r)]
+    if names:
+        return f"{names[0]}{f' and {len(names) - 1} more' if names[1:] else ''} ran between what is gone, and went too."
     names = [r.show.name for r in after.runs if not all(_ties(after, r)) and _lost_one(before, after, r)]
     if not names:
         return ""
     if len(names) == 1:
         return f"{names[0]} followed what is gone: it stays as it is, on its own."
     return f"{names[0]} and {len(names) - 1} more followed what is gone: they stay as they are, on their own."
+
+
+def _ran_between_gone(after: Project, run: Run) -> bool:
+    """Whether a run that is gone was strands, of which a guide or the original is gone too."""
+    strands = run.recipe.strands
+    return strands is not None and not all(after.find("runs", i) for i in (*strands.of, run.like or strands.of[0]))
 
 
 def _ties(project: Project, run: Run) -> tuple[object, object]:

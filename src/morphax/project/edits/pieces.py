@@ -40,6 +40,8 @@ def with_sets_added(project: Project, run_ids: Sequence[str], rules: Sequence[Pi
     draft, ids = Draft(project), list[str]()
     for run_id in run_ids:
         run = draft.run(run_id)
+        if run.recipe.strands is not None:
+            raise DocumentError(f"{run.show.name} is strands between others: pieces stand along one of those")
         if len(run.recipe.sets) + len(rules) > MOST_SETS:
             raise DocumentError(f"{run.show.name} has {MOST_SETS} sets of pieces; that is the most")
         made = [PieceSet(id=draft.new_id("e"), rule=rule) for rule in rules]

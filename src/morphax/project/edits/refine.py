@@ -15,6 +15,7 @@ from morphax.core.pieces.sets import corners_of
 from morphax.core.types import Floats, Points3
 from morphax.core.vectors import unit
 from morphax.project.derive.along import with_knots
+from morphax.project.derive.strands import without_guides
 from morphax.project.draft import Draft
 from morphax.project.edits.even_out import compared, free_knot, free_path
 from morphax.project.edits.holding import is_fixed, is_lead
@@ -289,7 +290,7 @@ def joined(project: Project, first_id: str, second_id: str) -> Reshaped:
     draft.put(whole)
     made = _with_both_ranges(project, (first_id, second_id), (x, whole, y), turned=m != 0)
     draft.put(evolve(made, times=made_one(made, run_by_id(project, second_id))))
-    draft.drop("runs", [second_id])
+    draft.drop("runs", [second_id, *without_guides(draft, [second_id])])
     drop_unused_paths(draft)
     led = [a.id, *([] if draft.find("paths", b.id) else [b.id])]
     return Reshaped(led_on(draft.done(), led, a.id), gap)

@@ -18,7 +18,7 @@ from morphax.project.edits.runs import (
     with_runs,
 )
 from morphax.project.edits.station_values import as_laid, with_size_of_one
-from morphax.project.lookup import run_by_id, section_by_id
+from morphax.project.lookup import refuse_laid, run_by_id, section_by_id
 from morphax.project.model.document import Project, Run, Station, Varying, evolve
 from morphax.project.ready_looks import ReadyLook, material_for
 
@@ -120,15 +120,22 @@ PARTS: Mapping[str, tuple[str, Callable[[Project, Sequence[str], Copied], Projec
 """Parts of settings in the order in which they are given: what each is called, and how."""
 
 
+_CARRIED = {"section", "placing", "along", "pieces"}
+
+
 def with_preset(project: Project, ids: Sequence[str], preset: Preset) -> Project:
     """Runs with all that a preset holds; their paths, names, looks and what lies near them stay."""
     return with_settings(project, ids, Copied(preset, None), [part for part in PARTS if part != "look"])
 
 
 def with_settings(project: Project, ids: Sequence[str], new: Copied, parts: Iterable[str] = tuple(PARTS)) -> Project:
-    """Runs with parts of copied settings; their paths and names, and what lies near them, stay."""
+    """Runs with parts of copied settings; their paths and names, and what lies near them, stay. Strands between others
+    have what is carried along a path from those: DocumentError where nothing else is given to nothing else."""
     wanted = set(parts)
+    carrying = [i for i in ids if run_by_id(project, i).recipe.strands is None]
+    if ids and not carrying and wanted and wanted <= _CARRIED:
+        refuse_laid([run_by_id(project, ids[0])])
     for name, (_, give) in PARTS.items():
         if name in wanted:
-            project = give(project, ids, new)
+            project = give(project, carrying if name in _CARRIED else ids, new)
     return project

@@ -21,7 +21,9 @@ Shown = Callable[[Workspace], bool]
 
 def _follows(ws: Workspace) -> MirrorOf | RowOf | RoundOf | BesideOf | None:
     path = ws.chosen.path
-    return None if path is None else path.follows
+    run = ws.chosen.run
+    are_strands = run is not None and run.like is None and run.recipe.strands is not None
+    return None if path is None or are_strands else path.follows  # strands say themselves between what they run
 
 
 def original(ws: Workspace) -> Run | None:

@@ -23,6 +23,7 @@ from morphax.app.views.inspector import (
     piece_rows,
     range_rows,
     rope_rows,
+    strand_rows,
     summaries,
     time_rows,
 )
@@ -41,6 +42,11 @@ def _chosen(ws: Workspace) -> bool:
 
 def _has_own_knots(ws: Workspace) -> bool:
     return ws.chosen.path is not None and ws.chosen.path.has_own_knots
+
+
+def _has_own_section(ws: Workspace) -> bool:
+    """Whether what it carries along its path is its own: strands between others have theirs."""
+    return _chosen(ws) and not strand_rows.are_strands(ws)
 
 
 def _knot_chosen(ws: Workspace) -> bool:
@@ -68,15 +74,24 @@ class HeadingKind:
 _OF_THE_RUN = (
     HeadingKind("Path", lambda ws: path_rows.PATH, summaries.path_words),
     HeadingKind("Refine", lambda ws: path_rows.REFINE, shown=_has_own_knots),
-    HeadingKind("Section", body_rows.section_rows, summaries.section_words),
+    HeadingKind(
+        "Strands",
+        lambda ws: strand_rows.STRANDS,
+        strand_rows.strands_words,
+        shown=strand_rows.are_strands,
+        is_open=True,
+    ),
+    HeadingKind("Section", body_rows.section_rows, summaries.section_words, shown=_has_own_section),
     HeadingKind("Rope", lambda ws: rope_rows.ROPE, rope_rows.rope_words, shown=rope_rows.is_rope, is_open=True),
-    HeadingKind("Placing", lambda ws: body_rows.PLACING, summaries.placing_words, widget=AnchorPad),
-    HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words),
+    HeadingKind(
+        "Placing", lambda ws: body_rows.PLACING, summaries.placing_words, shown=_has_own_section, widget=AnchorPad
+    ),
+    HeadingKind("Along", lambda ws: along_rows.ALONG, along_rows.along_words, shown=_has_own_section),
     HeadingKind("Corners and ends", lambda ws: body_rows.CORNERS, summaries.corner_words),
     HeadingKind("Range", range_rows.range_rows, range_rows.range_words),
     HeadingKind("Time", time_rows.time_rows, time_rows.time_words),
     HeadingKind("Density", lambda ws: density_rows.DENSITY, summaries.density_words),
-    HeadingKind("Pieces", lambda ws: piece_rows.PIECES, piece_rows.pieces_words),
+    HeadingKind("Pieces", lambda ws: piece_rows.PIECES, piece_rows.pieces_words, shown=_has_own_section),
     HeadingKind(
         "Beside", lambda ws: beside_rows.BESIDE, beside_rows.beside_words, shown=beside_rows.has_any, is_open=True
     ),

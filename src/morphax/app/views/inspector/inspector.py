@@ -123,7 +123,7 @@ class Inspector(QWidget):
         """Starts to type how the chosen pieces are spread, or what a command that was just done asks for."""
         ws = self.workspace
         row = ws.bench.typed_row(ws.selection)
-        name = {"beside": "Beside", "rope": "Rope"}.get(row.split(".")[0], "Chosen pieces")
+        name = {"beside": "Beside", "rope": "Rope", "strands": "Strands"}.get(row.split(".")[0], "Chosen pieces")
         wanted = row or "piece.each"
         below = self.headings[name]
         if row and not below.button.isChecked():

@@ -172,6 +172,11 @@ def _set_radius(ws: Workspace, radius: float) -> None:
         ws.attempt("Round the corners", lambda p: set_radius(p, path.id, ids, radius))
 
 
+def _has_own_section(recipe: Recipe | None) -> bool:
+    """Whether its section can be chosen: ropes are round, strands have theirs from their guides."""
+    return recipe is None or (recipe.rope is None and recipe.strands is None)
+
+
 CARD = (
     Row("width", "Width", "length", lambda ws: common(ws, run_width), _set_width),
     Row(
@@ -181,7 +186,7 @@ CARD = (
         lambda ws: common(ws, _read_section),
         _set_section,
         choices=_section_choices,
-        shown=lambda ws: ws.chosen.run is None or ws.chosen.run.recipe.rope is None,
+        shown=lambda ws: _has_own_section(recipe_of(ws)),
     ),
     Row(
         "ends",

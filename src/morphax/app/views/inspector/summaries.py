@@ -5,6 +5,7 @@ from itertools import islice
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.beside_rows import original
 from morphax.app.views.inspector.rows import end_words
+from morphax.app.views.inspector.strand_rows import strands_words
 from morphax.core.body.recipe import End
 from morphax.core.body.rope_lay import WEAVES
 from morphax.core.findings import Severity
@@ -26,6 +27,8 @@ def sentence_of(ws: Workspace) -> str:
     if run is None or path is None:
         return ""
     count = len(run.recipe.stations)
+    if run.recipe.strands is not None:
+        return f"{run.recipe.strands.rule.count} strands {strands_words(ws)}"
     if run.recipe.rope is not None:
         word = WEAVES[run.recipe.rope.weave][2]
         return f"{word} of {run.recipe.rope.strands} strands along {_path_words(path)}{_follows_words(ws, path)}"

@@ -66,6 +66,8 @@ class AddLane:
         """The words that are shown, and where, below the lane's top."""
         run = run_on(on)
         left = [(word, act) for word, act, has in ADDED if not has(run)]
+        if run.recipe.strands is not None:  # what varies along them is their guides'
+            left = [(word, act) for word, act in left if act is _gap]
         return [(QRectF(LEFT + k * _WIDE, 0.0, _WIDE, _HIGH), word, act) for k, (word, act) in enumerate(left)]
 
     def paint(self, painter: QPainter, on: OnStrip, top: float) -> None:
