@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from morphax.core.mesh.mesh import Mesh, point_triangles, triangle_normals
-from morphax.core.types import Ints
+from morphax.core.types import Ints, Points3
 from morphax.core.vectors import cross, dot
 
 
@@ -49,6 +49,16 @@ def edge_check(mesh: Mesh) -> EdgeCheck:
     partner = np.isin(keys, backward)
     doubled = int((uses > 1).sum() + (half[:, 0] == half[:, 1]).sum())
     return EdgeCheck(int((~partner).sum()), doubled)
+
+
+def open_edge(mesh: Mesh) -> Points3 | None:
+    """The middle (3,) of an edge that only one face has, or that two have the same way; None where there is none."""
+    half = _half_edges(mesh).astype(np.int64)
+    n = len(mesh.points)
+    forward, backward = half[:, 0] * n + half[:, 1], half[:, 1] * n + half[:, 0]
+    _, first, uses = np.unique(forward, return_index=True, return_counts=True)
+    wrong = (uses > 1) | ~np.isin(forward[first], backward)
+    return mesh.points[half[first[wrong][0]]].mean(0) if wrong.any() else None
 
 
 def is_closed(mesh: Mesh) -> bool:
