@@ -12,7 +12,7 @@ from morphax.core.mesh.crossings import crossing_places
 from morphax.core.mesh.measures import edge_check, open_edge, volume
 from morphax.core.mesh.mesh import Mesh, joined, turned_inside_out
 from morphax.core.mesh.print_check import Printer, print_findings, thickness_at
-from morphax.core.mesh.solid import JoiningStopped, Solid, solid_of
+from morphax.core.mesh.solid import JoiningStopped, Rays, Solid, solid_of
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.ready_made import ready_made
 
@@ -108,10 +108,10 @@ def test_the_thinnest_wall_is_measured(wall: float, is_thin: bool) -> None:
         assert bool(found) is is_thin
         if is_thin:
             assert float(found[0].message.split(" mm")[0].split()[-1]) == pytest.approx(1.0, abs=off)
-    solid = solid_of([plate])
+    rays = Rays(solid_of([plate]).mesh)
     top = np.array([0.05, 1.0, 0.5e-3])
-    assert thickness_at(solid, top, np.array([0, 0, 1.0]), 2e-3) == pytest.approx(1e-3, rel=1e-6)
-    assert thickness_at(solid, top, np.array([0, 0, 1.0]), 0.5e-3) is None
+    assert thickness_at(rays, top, np.array([0, 0, 1.0]), 2e-3) == pytest.approx(1e-3, rel=1e-6)
+    assert thickness_at(rays, top, np.array([0, 0, 1.0]), 0.5e-3) is None
 
 
 def test_small_pieces_loose_ones_and_beds_are_told_in_the_size_of_the_print() -> None:

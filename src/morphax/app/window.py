@@ -130,6 +130,7 @@ class Window(QMainWindow):
         self.strip.customContextMenuRequested.connect(self._show_strip_context)
         self.strip.given.connect(self._put_on_strip)
         self.strip.corner_wanted.connect(self.pair.show_corner)
+        self.export_page.place_wanted.connect(self.pair.show_place)
         self.look.changed.connect(lambda: ws.deviations.set_on(self.look.measured))
         self.strip.profiled.connect(partial(put_along, self.workspace, self.list_panel.stock.next_run))
         self.inspector.host_card.read_again.connect(self.host_files.read_chosen_again)

@@ -7,8 +7,10 @@ from pathlib import Path
 import numpy as np
 
 from morphax.build.builder import Builder
+from morphax.build.printing import as_solid
 from morphax.build.readiness import wait
 from morphax.core.body.recipe import LEVELS
+from morphax.core.mesh.solid import Told
 from morphax.core.types import Floats
 from morphax.io.bodies import ExportOptions, NamedMesh, shifted
 from morphax.io.errors import FileError
@@ -26,7 +28,7 @@ _SHARES = {"near": 1.0, "mid": 0.25, "far": 0.0625}
 """Faces of a level as a share of those that a run has, where it keeps no budget for that."""
 _LEAST_FACES = 24
 READY = (
-    ExportWish(name="to print", suffix=".stl", joined=True, triangles=True),
+    ExportWish(name="to print", suffix=".stl", solid=True, triangles=True),
     ExportWish(name="for pictures", suffix=".glb"),
     ExportWish(name="to go on modelling", suffix=".obj"),
 )
@@ -109,25 +111,33 @@ def as_wished(
     if wish.per_run:
         for file, run in zip(files, runs_of(project, wish, chosen), strict=True):
             yield file, [{i: b for i, b in f.items() if i.split("/")[0] == run.id} for f in frames]
-    elif wish.joined:
-        yield files[0], [{"all": as_one(name, list(f.values()))} if f else {} for f in frames]
+    elif wish.joined or wish.solid:
+        as_object = as_solid if wish.solid else as_one
+        yield files[0], [{"all": as_object(name, list(f.values()))} if f else {} for f in frames]
     else:
         yield files[0], list(frames)
 
 
 def write_wish(
-    project: Project, builder: Builder, wish: ExportWish, chosen: Sequence[str], project_name: str
+    project: Project,
+    builder: Builder,
+    wish: ExportWish,
+    chosen: Sequence[str],
+    project_name: str,
+    told: Told = lambda done, of: True,
 ) -> list[Path]:
-    """Writes what a wish says; returns the files. Raises FileError; files that were there stay then."""
+    """Writes what a wish says; returns the files. Raises FileError; files that were there stay then. ``told`` how much
+    of a solid is joined, and whether to go on; JoiningStopped where not."""
     wait()
     options = ExportOptions(wish.scale / METRES[wish.unit], wish.up, wish.triangles, wish.quads)
     files = files_of(project, evolve(wish, time="end"), chosen, project_name)
     documents = [at_level(project, builder, runs_of(project, wish, chosen), v) for v in LEVELS] if wish.levels else []
     sets: list[list[NamedMesh]] = []
     for now in documents or [project]:
-        sets += _sets_of(now, builder, wish, chosen, project_name)
+        sets += _sets_of(now, builder, wish, (chosen, project_name), told)
     if not any(sets):
-        raise FileError("there is nothing to write: no run has a body")
+        why = "nothing of it is a closed body" if wish.solid else "no run has a body"
+        raise FileError(f"there is nothing to write: {why}")
     shift = origin_shift([b for own in sets for b in own], wish.origin)
     written = []
     for file, own in zip(files, sets, strict=True):
@@ -140,15 +150,18 @@ def write_wish(
 
 
 def _sets_of(
-    project: Project, builder: Builder, wish: ExportWish, chosen: Sequence[str], project_name: str
+    project: Project, builder: Builder, wish: ExportWish, of: tuple[Sequence[str], str], told: Told
 ) -> list[list[NamedMesh]]:
-    """What goes into each file."""
+    """What goes into each file; ``of``: what is chosen, and the project's name."""
+    chosen, project_name = of
     by_run = [
         list(named_parts(project, r, builder.run(project, r).body).values()) for r in runs_of(project, wish, chosen)
     ]
     if wish.per_run:
         return by_run
     bodies = [b for own in by_run for b in own]
+    if wish.solid and bodies:
+        return [[b for b in (as_solid(project_name, bodies, told),) if b.mesh.face_count]]
     if wish.joined and bodies:
         return [[as_one(project_name, bodies)]]
     return [by_look_of(bodies) if wish.by_material else bodies]

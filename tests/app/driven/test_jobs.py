@@ -4,6 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 from PySide6.QtCore import Qt
 
 from morphax.app.session.camera import Camera
@@ -33,9 +34,14 @@ def test_j20_to_print(opened, tmp_path: Path) -> None:
     assert page.findings.text().endswith("all watertight")
     driver.choose_in(page.ready, "to print")
     driver.press_button(page.go)
+    driver.bot.waitUntil((tmp_path / "job.stl").exists, timeout=60_000)
+    assert recorder.count <= 3, recorder.actions
+    driver.bot.waitUntil(lambda: "Wrote job.stl" in page.result.text(), timeout=60_000)
     data = (tmp_path / "job.stl").read_bytes()
     assert int.from_bytes(data[80:84], "little") * 50 + 84 == len(data)
-    assert recorder.count <= 3, recorder.actions
+    assert trimesh.load(tmp_path / "job.stl").is_watertight
+    said = {f.code for f in page.print.check.findings}
+    assert said == {"print-thin", "print-joined", "print-loose"}
 
 
 def test_j22_twelve_runs_take_another_section(opened) -> None:

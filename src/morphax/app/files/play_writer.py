@@ -11,6 +11,7 @@ from PySide6.QtGui import QImage
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.render_hub import RenderHub
 from morphax.app.views.view3d.scene import RenderRequest
+from morphax.build.builder import Builder
 from morphax.build.exporting import PICTURES, as_wished, files_of, runs_of, seen_now, write_wish
 from morphax.build.frames import bodies_at, projects
 from morphax.build.project_bodies import new_builder
@@ -65,6 +66,10 @@ class PlayWriter(QObject):
                 seen = seen_now(ws.project, ws.bodies.project, wish, ws.selection.runs)
                 own = evolve(wish, what="chosen")
                 self.done.emit(write_wish(ws.bodies.project, ws.bodies.builder, own, seen, name), "")
+            elif wish.solid:
+                of = (ws.project, ws.bodies.builder, wish, ws.selection.runs, name)
+                self._thread = Thread(target=self._write_solid, args=of)
+                self._thread.start()
             else:
                 self.done.emit(write_wish(ws.project, ws.bodies.builder, wish, ws.selection.runs, name), "")
         except MorphaxError as error:
@@ -89,6 +94,22 @@ class PlayWriter(QObject):
     def _fail(self, words: str) -> None:
         self._thread = self._pictures = None
         self.failed.emit(words)
+
+    def _write_solid(
+        self, project: Project, builder: Builder, wish: ExportWish, chosen: Sequence[str], name: str
+    ) -> None:
+        """Joins bodies to a solid, and writes it."""
+
+        def told(done: int, of: int) -> bool:
+            self.progressed.emit(done, of)
+            return not self._stopped.is_set()
+
+        try:
+            files = write_wish(project, builder, wish, chosen, name, told)
+        except (MorphaxError, MemoryError) as error:
+            self._broke.emit(str(error) or "there is not enough memory for this solid")
+            return
+        self._written.emit(files, "")
 
     def _write_frames(self, project: Project, wish: ExportWish, chosen: Sequence[str], name: str) -> None:
         """Builds and writes the meshes of a play, with a builder of its own."""

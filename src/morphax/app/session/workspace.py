@@ -13,6 +13,7 @@ from morphax.app.session.bodies import Bodies
 from morphax.app.session.chosen import Chosen
 from morphax.app.session.deviations import Deviations
 from morphax.app.session.playing import Playing
+from morphax.app.session.print_check import PrintCheck
 from morphax.app.session.unfinished import Unfinished
 from morphax.build.built import Built
 from morphax.build.worker import BuildResult
@@ -67,6 +68,7 @@ class Workspace(QObject):
         self.bench.said.connect(self.said)
         self._result.connect(self._on_result)
         self.playing.changed.connect(self._on_time)
+        self.print_check = PrintCheck(self)
         self.deviations = Deviations(self, self._looked_at)
         for signal in (self.built, self.selection_changed, self.project_changed):
             signal.connect(self.deviations.follow)
@@ -226,6 +228,7 @@ class Workspace(QObject):
     def close(self) -> None:
         """Ends the worker."""
         self.deviations.close()
+        self.print_check.close()
         self.bodies.close()
 
 

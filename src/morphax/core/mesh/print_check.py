@@ -10,7 +10,7 @@ from morphax.core.findings import Finding, Severity, in_mm, spot
 from morphax.core.mesh.crossings import crossing_places
 from morphax.core.mesh.measures import open_edge
 from morphax.core.mesh.mesh import Mesh, triangle_normals
-from morphax.core.mesh.solid import Solid
+from morphax.core.mesh.solid import Rays, Solid
 from morphax.core.types import Floats, Points3
 
 _RAYS, _SEED, _FACING, _FITS = 1500, 5, 0.5, 1.0 + 1e-9
@@ -76,9 +76,9 @@ def _thin(solid: Solid, printer: Printer) -> list[Finding]:
     some = np.random.default_rng(_SEED).choice(
         len(areas), min(_RAYS, int((areas > 0.0).sum())), replace=False, p=areas / areas.sum()
     )
-    best, place = least, None
+    best, place, rays = least, None, Rays(mesh)
     for k in some:
-        thick = thickness_at(solid, middles[k], ways[k], best)
+        thick = thickness_at(rays, middles[k], ways[k], best)
         if thick is not None and thick < best * (1.0 - 1e-6):
             best, place = thick, middles[k]
     if place is None:
@@ -87,11 +87,11 @@ def _thin(solid: Solid, printer: Printer) -> list[Finding]:
     return [_warning("print-thin", said, place)]
 
 
-def thickness_at(solid: Solid, place: Points3, normal: Floats, within: float) -> float | None:
-    """How thick a solid is at a place (3,) of its surface with an outward ``normal`` (3,), m; None where that is more
-    than ``within``, or the other side is at a slant."""
+def thickness_at(rays: Rays, place: Points3, normal: Floats, within: float) -> float | None:
+    """How thick what ``rays`` are cast at is at a place (3,) of its surface with an outward ``normal`` (3,), m; None
+    where that is more than ``within``, or the other side is at a slant."""
     start = place - 1e-6 * within * normal
-    met = solid.met(start, place - within * normal)
+    met = rays.met(start, place - within * normal)
     if met is None or float(met[1] @ normal) > -_FACING:
         return None
     return met[0] + 1e-6 * within
@@ -117,8 +117,8 @@ def _on_bed(solid: Solid, printer: Printer) -> list[Finding]:
     over = float((size / np.sort(np.array(printer.bed))).max())
     if over <= _FITS:
         return []
-    words = " by ".join(in_mm(v).removesuffix(" mm") for v in np.ptp(solid.mesh.bounds, axis=0) * printer.scale)
+    words = " by ".join(in_mm(v) for v in np.ptp(solid.mesh.bounds, axis=0) * printer.scale)
     whole = printer.scale / over
     fits = f"1 : {ceil(1.0 / whole - 1e-9)}" if whole < 1.0 else f"{whole:.3g} times its size"
-    said = f"It is {words} mm, too large for the bed; at {fits} it would fit."
+    said = f"It is {words}, too large for the bed; at {fits} it would fit."
     return [_warning("print-bed", said, solid.mesh.bounds.mean(0))]

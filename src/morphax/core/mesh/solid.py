@@ -33,7 +33,7 @@ class Solid:
     """Bodies as one solid: its ``mesh`` of triangles, ``of_face`` (t,) the number of the body that each one is of; its
     ``volume``, and what bodies fill ``twice`` or more often, m3; the boxes (2, 3) round its ``pieces``, each of which
     hangs together; those bodies, by number, that are no solids and are left out, ``open`` ones and those turned
-    ``inside_out``. ``whole``: what rays are cast at."""
+    ``inside_out``."""
 
     mesh: Mesh
     of_face: Ints
@@ -42,13 +42,17 @@ class Solid:
     pieces: tuple[Points3, ...]
     open: tuple[int, ...]
     inside_out: tuple[int, ...]
-    whole: "Manifold | None" = None
+
+
+class Rays:
+    """Rays that are cast at a closed mesh of triangles."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._whole = _manifold(mesh.points, mesh.tris, 0)
 
     def met(self, start: Floats, end: Floats) -> tuple[float, Floats] | None:
         """How far from a place (3,), m, a ray to another one first meets it, and the normal (3,) of it there."""
-        if self.whole is None:
-            return None
-        hits = self.whole.ray_cast(tuple(map(float, start)), tuple(map(float, end)))
+        hits = self._whole.ray_cast(tuple(map(float, start)), tuple(map(float, end)))
         if not hits:
             return None
         return float(hits[0].distance) * float(np.linalg.norm(end - start)), np.array(hits[0].normal)
@@ -88,7 +92,7 @@ def solid_of(meshes: Sequence[Mesh], told: Told = lambda done, of: True) -> Soli
     mesh, of_face = _as_mesh(whole[0], first)
     volume = float(whole[0].volume())
     pieces = tuple(np.array(p.bounding_box()).reshape(2, 3) for p in whole[0].decompose() if p.volume() > 0.0)
-    return Solid(mesh, of_face, volume, max(sums - volume, 0.0), pieces, tuple(open_), tuple(out), whole[0])
+    return Solid(mesh, of_face, volume, max(sums - volume, 0.0), pieces, tuple(open_), tuple(out))
 
 
 def _tell(told: Told, done: int, of: int) -> None:

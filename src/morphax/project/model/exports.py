@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from morphax.project.model.values import Entity, Name, Positive, Unit
+from morphax.project.model.values import FARTHEST, Entity, Name, Positive, Unit
 
 
 class ExportWish(Entity):
@@ -13,7 +13,8 @@ class ExportWish(Entity):
     ``triangles`` splits four-sided faces in OBJ, ``quads`` keeps them in PLY.
     ``time``: as it is in the end, as it is shown, or every picture of the play; pictures are ``pixels`` wide.
     ``pattern`` names the files: {project}, {run} where ``per_run``, and {count}; ``joined`` makes all runs one object,
-    ``by_material`` one for each look. ``levels``: three files, for near, mid and far, within budgets of faces.
+    ``solid`` one watertight solid, ``by_material`` one for each look. ``bed``, ``wall`` and ``detail``, m, are asked of
+    a print. ``levels``: three files, for near, mid and far, within budgets of faces.
     ``origin``: where the file's is: the project's, the middle of what is written, or below that on its lowest height.
     ``curves``: the paths of the runs stand beside them, in a file of lines of their own.
     """
@@ -29,6 +30,10 @@ class ExportWish(Entity):
     triangles: bool = False
     quads: bool = False
     joined: bool = False
+    solid: bool = False
+    bed: tuple[Positive, Positive, Positive] | None = None
+    wall: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.8e-3
+    detail: Annotated[float, Field(ge=0.0, le=FARTHEST)] = 0.4e-3
     per_run: bool = False
     by_material: bool = False
     levels: bool = False

@@ -26,7 +26,14 @@ from morphax.app.views.panes.marks import (
     paint_up,
     paint_work_plane,
 )
-from morphax.app.views.panes.path_marks import paint_chosen, paint_dots, paint_line, paint_remark, paint_sketch
+from morphax.app.views.panes.path_marks import (
+    paint_chosen,
+    paint_dots,
+    paint_finding,
+    paint_line,
+    paint_remark,
+    paint_sketch,
+)
 from morphax.app.views.panes.range_mark import paint_range
 from morphax.app.views.panes.station_marks import paint_stations
 from morphax.app.views.panes.way_back import paint_way_back
@@ -187,6 +194,12 @@ def _remark(over: Over) -> None:
         paint_remark(over.view, over.workspace.remark)
 
 
+def _print_check(over: Over) -> None:
+    shown = over.workspace.print_check.shown
+    if shown is not None:
+        paint_finding(over.view, shown)
+
+
 MARKS: dict[str, Mark] = {
     "words of the ground": lambda over: paint_ground_words(over.view),
     "paths": _paths,
@@ -209,6 +222,7 @@ MARKS: dict[str, Mark] = {
     "sketch": _sketch,
     "remark": _remark,
     "deviations": _deviations,
+    "print check": _print_check,
     "where the scene is": _in_scene(paint_way_back),
 }
 """What is painted over the picture, from below upwards: a new mark is a new row."""

@@ -1,9 +1,10 @@
 """The two panes: the first shows the scene from where the user likes, the second what the first can't."""
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QSplitter, QWidget
 
-from morphax.app.session.camera import tipped
+from morphax.app.session.camera import framed, tipped
 from morphax.app.session.corner_seen import corner_seen
 from morphax.app.session.workspace import Remark, Workspace
 from morphax.app.tools.toolbox import Toolbox
@@ -19,6 +20,7 @@ from morphax.app.widgets.appearance import Look
 from morphax.project.edits.along import knot_value
 from morphax.project.feeds import related
 from morphax.project.lookup import section_of, section_shape
+from morphax.project.model.document import Place
 from morphax.project.things import ThingKind
 
 _BOARD_SHARE = 0.5
@@ -51,6 +53,7 @@ class PanePair(QObject):
         self._pointed = ""
         workspace.board.opened.connect(self._on_board)
         workspace.bench.lit_changed.connect(self._on_lit)
+        workspace.print_check.shown_changed.connect(self._on_lit)
         toolbox.sketched.connect(self._light)
 
     def _on_board(self, is_open: bool) -> None:
@@ -131,6 +134,11 @@ class PanePair(QObject):
             return
         self.views[0].frame(chosen=chosen)
         self.beside.frame(chosen=chosen)
+
+    def show_place(self, place: Place, size: float) -> None:
+        """The first view looks at a place from where it is, with so much around it, m."""
+        view, around = self.views[0], 0.5 * size * np.array([[-1.0, -1.0, -1.0], [1.0, 1.0, 1.0]])
+        view.gliding.to(framed(view.camera, np.array(place) + around, view.sight.size))
 
     def show_corner(self, knot_id: str) -> None:
         """The first view looks at a corner of the chosen path across its bisector, with its angles beside it."""

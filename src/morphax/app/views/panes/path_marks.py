@@ -11,7 +11,7 @@ from morphax.app.views.panes.drawing import View, label, polygon, thinned
 from morphax.app.views.panes.marks import paint_caught
 from morphax.app.widgets.theme import app_font, colour
 from morphax.build.built import Built
-from morphax.core.findings import Severity
+from morphax.core.findings import Finding, Severity
 from morphax.core.path.paths import PathKind
 from morphax.project.model.document import Path
 from morphax.project.units import format_length
@@ -196,20 +196,24 @@ def _paint_drop(view: View, place: np.ndarray) -> None:
 def _paint_findings(view: View, built: Built) -> None:
     """A ring round each finding that has a place, with its code's short words."""
     for finding in built.body.findings:
-        if finding.place is None or finding.severity is Severity.NOTE:
-            continue
-        spot = view.at(np.array([finding.place]))[0]
-        if not np.isfinite(spot).all():
-            continue
-        tint = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber
-        view.painter.setPen(QPen(colour(tint), 2.0))
-        view.painter.setBrush(Qt.BrushStyle.NoBrush)
-        view.painter.drawEllipse(QPointF(*map(float, spot)), 13.0, 13.0)
-        words = finding.code.replace("-", " ")
-        if finding.free_width is not None:
-            words += f": free up to {format_length(finding.free_width, unit=view.unit)}"
-        text = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber_text
-        label(view, spot + np.array([16.0, 34.0]), words, text, of=spot)
+        if finding.severity is not Severity.NOTE:
+            paint_finding(view, finding)
+
+
+def paint_finding(view: View, finding: Finding) -> None:
+    """A ring round the place of a finding, if it has one in sight, with its code's short words."""
+    spot = None if finding.place is None else view.at(np.array([finding.place]))[0]
+    if spot is None or not np.isfinite(spot).all():
+        return
+    tint = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber
+    view.painter.setPen(QPen(colour(tint), 2.0))
+    view.painter.setBrush(Qt.BrushStyle.NoBrush)
+    view.painter.drawEllipse(QPointF(*map(float, spot)), 13.0, 13.0)
+    words = finding.code.removeprefix("print-").replace("-", " ")
+    if finding.free_width is not None:
+        words += f": free up to {format_length(finding.free_width, unit=view.unit)}"
+    text = view.tokens.red if finding.severity is Severity.ERROR else view.tokens.amber_text
+    label(view, spot + np.array([16.0, 34.0]), words, text, of=spot)
 
 
 def paint_sketch(view: View, sketch: Sketch) -> None:
