@@ -12,6 +12,7 @@ import numpy as np
 from morphax.build.along import Carrier
 from morphax.build.built import Built, BuiltPath
 from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
+from morphax.build.cast_runs import cast_body
 from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
 from morphax.build.led_to import led_to
@@ -167,6 +168,8 @@ class Builder:
         recipe = run.recipe
         path = path_by_id(project, recipe.path)
         section = section_by_id(project, recipe.stations[0].section)
+        if run.cast is not None:
+            return (path, section, project.find("assets", run.cast), recipe)
         if _is_alone(path, recipe):
             return (path, section, recipe)
         image = image_of(project, run)
@@ -196,7 +199,7 @@ class Builder:
         if is_plain() and not self._bodies.known(sources):
             return self._build(project, run, sources, is_stopped)  # for now: it is not kept
         built = self._bodies.get(sources, lambda: self._build(project, run, sources, is_stopped))
-        if _is_alone(sources[0], run.recipe):
+        if run.cast is None and _is_alone(sources[0], run.recipe):
             self._by_recipe[id(run.recipe)] = built
         return built
 
@@ -250,7 +253,8 @@ class Builder:
             return None
         path, section, recipe = built.sources  # it was alone when it was built: the same path and recipe still are
         fits = (
-            recipe is run.recipe
+            run.cast is None
+            and recipe is run.recipe
             and project.find("paths", recipe.path) is path
             and project.find("sections", recipe.stations[0].section) is section
         )
@@ -340,6 +344,9 @@ class Builder:
         begin = thread_time()
         self.bodies_built += 1
         measured = self.path(path)
+        if run.cast is not None:
+            body = cast_body(project.find("assets", run.cast))
+            return Built(run.id, measured, body, thread_time() - begin, sources)
         image = image_of(project, run)
         if image is not None:
             body = seen_body(self.run(project, image[0], is_stopped).body, image[1])

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from morphax.project.derive.images import likes_of
+from morphax.project.derive.strands import strands_between
 from morphax.project.lookup import path_by_id
 from morphax.project.model.document import Path, Project, Run
 
@@ -25,8 +26,13 @@ _TIES = {"mirror": "mirror", "row": "repeat", "round": "repeat", "beside": "besi
 
 
 def tie_of(project: Project, run: Run) -> str | None:
-    """How a run is tied to others: mirror, repeat or beside where it follows one, shared where another has its path."""
+    """How a run is tied to others: mirror, repeat, beside or between where it follows some, shared where another has
+    its path; cast where it follows nothing any more."""
     path: Path | None = project.find("paths", run.recipe.path)
+    if run.cast is not None:
+        return "cast"
+    if run.recipe.strands is not None and run.like is None:
+        return "between"
     if path is not None and path.follows is not None:
         return _TIES[path.follows.kind]
     return "shared" if path_users(project)[run.recipe.path] > 1 else None
@@ -44,6 +50,9 @@ def _tied(project: Project, run: Run) -> set[str]:
     """The original of an image and its images; the runs on the path that one runs beside."""
     path: Path | None = project.find("paths", run.recipe.path)
     out = {r.id for r in likes_of(project).get(run.id, ())} | ({run.like} if run.like else set())
+    out |= {r.id for r in strands_between(project).get(run.id, ())}
+    if run.recipe.strands is not None and run.like is None:
+        return out | set(run.recipe.strands.of)
     if path is not None and path.follows is not None and run.like is None:
         out |= {r.id for r in project.runs if r.recipe.path == path.follows.path}
     return out

@@ -4,6 +4,7 @@ from morphax.app.actions import commands, needs, refining
 from morphax.app.actions.action import Action, on
 from morphax.app.actions.beside import BESIDE_ROWS
 from morphax.app.actions.between import BETWEEN_ROWS
+from morphax.app.actions.casting import CASTING_ROWS
 from morphax.app.actions.desk import Desk, End
 from morphax.app.actions.section_rows import SECTION_ROWS
 from morphax.app.actions.together import TOGETHER_ROWS
@@ -347,6 +348,7 @@ ACTIONS: tuple[Action, ...] = (
     *BESIDE_ROWS,
     *BETWEEN_ROWS,
     *TOGETHER_ROWS,
+    *CASTING_ROWS,
     Action("run.preset", "Keep as a preset", "Run", lambda w: w.list_panel.stock.keep_preset(), (), needs.run),
     *SECTION_ROWS,
     *VIEW_ROWS,

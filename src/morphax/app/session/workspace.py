@@ -21,7 +21,7 @@ from morphax.core.errors import MorphaxError
 from morphax.project import history
 from morphax.project.edits.holding import let_go
 from morphax.project.edits.images import freed_words, handed_back
-from morphax.project.edits.show import locked_change
+from morphax.project.edits.show import locked_change, refuse_cast
 from morphax.project.edits.things import still_there
 from morphax.project.history import History
 from morphax.project.model.document import Project
@@ -102,6 +102,7 @@ class Workspace(QObject):
         """Makes a new moment of history; what can't be done to an image is said, and nothing is made."""
         try:
             project = handed_back(self.finished, project)
+            refuse_cast(self.finished, project)
         except (MorphaxError, ValueError) as error:
             self.unfinished.show(None)
             self.said.emit(sentence(error))
@@ -128,6 +129,7 @@ class Workspace(QObject):
         base = self.finished if self.unfinished.is_drawing or self.unfinished.is_live else self.project
         try:
             project = handed_back(base, change(base))
+            refuse_cast(base, project)
         except (MorphaxError, ValueError) as error:
             self.said.emit(sentence(error))
             return False

@@ -42,6 +42,7 @@ def add_on_path(project: Project, run_ids: Sequence[str]) -> Added:
             ),
             show=copied(run.show, name=draft.free_name("runs", run.show.name)),
             like=None,
+            cast=None,
         )
         draft.add(made)
         ids.append(made.id)
@@ -77,6 +78,7 @@ def _add_beside(draft: Draft, run: Run, follows: BesideOf, *, flip: bool) -> str
         recipe=copied(recipe, path=own.id, stations=stations, varying=varying, placing=placing, sets=sets),
         show=copied(run.show, name=draft.free_name("runs", run.show.name)),
         like=None,
+        cast=None,
     )
     draft.add(made)
     return made.id

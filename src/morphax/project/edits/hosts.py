@@ -143,16 +143,17 @@ def with_place_value(
     return project
 
 
-def used_assets(hosts: Sequence[Host]) -> set[str]:
-    """The files that hosts need."""
-    return {of.asset for h in hosts if (of := h.source or h.picture) is not None}
+def used_assets(project: Project, hosts: Sequence[Host]) -> set[str]:
+    """The files that hosts need, and the bodies of runs that are cast."""
+    casts = {r.cast for r in project.runs if r.cast is not None}
+    return casts | {of.asset for h in hosts if (of := h.source or h.picture) is not None}
 
 
 def delete_hosts(project: Project, host_ids: Sequence[str]) -> Project:
     """Takes hosts out, with the files that nothing needs any more."""
     wanted = set(host_ids)
     hosts = tuple(h for h in project.hosts if h.id not in wanted)
-    used = used_assets(hosts)
+    used = used_assets(project, hosts)
     return evolve(project, hosts=hosts, assets=tuple(a for a in project.assets if a.id in used))
 
 
@@ -171,7 +172,7 @@ def renewed(project: Project, old_asset: str, data: bytes, suffix: str, names: S
         else h
         for h in done.hosts
     )
-    used = used_assets(hosts)
+    used = used_assets(done, hosts)
     done = evolve(done, hosts=hosts, assets=tuple(a for a in done.assets if a.id in used))
     more = [n for n in names if n not in stay]
     if not more or not own or own[0].source is None:

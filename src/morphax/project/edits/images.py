@@ -62,7 +62,7 @@ def _add_image(draft: Draft, run: Run, image: ImageOf, paths: dict[str, Path]) -
     ids = draft.new_ids("t", len(run.recipe.stations)), draft.new_ids("e", len(run.recipe.sets))
     recipe = recipe_seen(run.recipe, motion, path.id, ids, twins)
     show = copied(run.show, name=draft.free_name("runs", run.show.name))
-    made = copied(run, id=draft.new_id("r"), recipe=recipe, show=show, like=run.id)
+    made = copied(run, id=draft.new_id("r"), recipe=recipe, show=show, like=run.id, cast=None)
     draft.add(made)
     return made.id
 

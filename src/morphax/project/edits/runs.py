@@ -11,6 +11,7 @@ from morphax.project.derive.along import with_knots
 from morphax.project.derive.images import on_its_own, set_free
 from morphax.project.derive.strands import lead_to_own_guides, without_guides
 from morphax.project.draft import Draft, unique_name
+from morphax.project.edits.casting import drop_unused_casts
 from morphax.project.edits.resting import slid
 from morphax.project.edits.rewinding import coils_round, wound_onto
 from morphax.project.edits.station_values import (
@@ -186,6 +187,7 @@ def delete_runs(project: Project, run_ids: Sequence[str]) -> Project:
     draft = Draft(project)
     draft.drop("runs", [*run_ids, *without_guides(draft, run_ids)])
     drop_unused(draft)
+    drop_unused_casts(draft)
     return draft.done()
 
 
@@ -272,7 +274,7 @@ def _duplicated(draft: Draft, run: Run, shift: Place) -> str:
     stations = with_own_stations(draft, run.recipe.stations, twins)
     recipe = copied(run.recipe, path=path_id, stations=stations, varying=with_knots(run.recipe.varying, twins))
     recipe = copied(recipe, sets=with_own_sets(draft, recipe.sets)) if recipe.sets else recipe
-    draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name), like=None))
+    draft.add(copied(run, id=twin_id, recipe=recipe, show=copied(run.show, name=name), like=None, cast=None))
     return twin_id
 
 

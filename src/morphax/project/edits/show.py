@@ -57,6 +57,19 @@ def locked_change(before: Project, after: Project) -> str | None:
     return None
 
 
+def refuse_cast(before: Project, after: Project) -> None:
+    """Raises DocumentError where an edit changes what the body of a cast run follows from; one that makes it live, or
+    takes it out, does not."""
+    for run in (r for r in before.runs if r.cast is not None):
+        now = after.find("runs", run.id)
+        if now is None or now.cast != run.cast:
+            continue
+        was, path = (p.find("paths", run.recipe.path) for p in (before, after))
+        moves = before.hosts is after.hosts and path is not was and path != was  # else what it holds on to has moved
+        if moves or (now.recipe is not run.recipe and now.recipe != run.recipe):
+            raise DocumentError(f"{run.show.name} is cast: Run, Make live opens it again")
+
+
 def reordered(project: Project, run_ids: Sequence[str]) -> Project:
     """The runs in another order. Raises DocumentError unless it names each run once."""
     runs = {r.id: r for r in project.runs}

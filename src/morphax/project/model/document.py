@@ -217,13 +217,15 @@ class Recipe(Entity):
 
 
 class Run(Entity):
-    """One swept body, and what of it moves with time; ``like``: the run that it is the mirror image of, all of it."""
+    """One swept body, and what of it moves with time; ``like``: the run that it is the mirror image of, all of it;
+    ``cast``: the asset that its body is, whatever its recipe says, until it is made live again."""
 
     id: Id
     recipe: Recipe
     show: Show
     times: Times | None = None
     like: Id | None = None
+    cast: Id | None = None
 
 
 class Material(Entity):
@@ -316,6 +318,8 @@ class Project(Entity):
             if of is not None and self.find("assets", of.asset) is None:
                 return f"host {thing.show.name!r}: there is no asset {of.asset}"
         elif isinstance(thing, Run):
+            if thing.cast is not None and self.find("assets", thing.cast) is None:
+                return f"run {thing.show.name!r}: there is no asset {thing.cast}"
             if self.find("paths", thing.recipe.path) is None:
                 return f"run {thing.show.name!r}: there is no path {thing.recipe.path}"
             for station in thing.recipe.stations:

@@ -27,6 +27,8 @@ def sentence_of(ws: Workspace) -> str:
     if run is None or path is None:
         return ""
     count = len(run.recipe.stations)
+    if run.cast is not None:
+        return "cast: its body is fixed, its recipe is kept"
     if run.recipe.strands is not None:
         return f"{run.recipe.strands.rule.count} strands {strands_words(ws)}"
     if run.recipe.rope is not None:
