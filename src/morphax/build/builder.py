@@ -15,7 +15,7 @@ from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.cast_runs import cast_body
 from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
-from morphax.build.led_to import led_to
+from morphax.build.led_to import feet_of, led_to, stood_on
 from morphax.build.near import MeshQuery
 from morphax.build.readiness import for_now
 from morphax.build.strands import strands_of
@@ -94,7 +94,7 @@ def _is_alone(path: Path, recipe: Recipe) -> bool:
         and placing.towards is None
         and placing.towards_path is None
     )
-    return near and len(recipe.stations) == 1 and not rested_on(path) and all(s.to is None for s in recipe.sets)
+    return near and len(recipe.stations) == 1 and not rested_on(path) and not any(s.to or s.foot for s in recipe.sets)
 
 
 _MOST_HOSTS = 4096
@@ -186,6 +186,8 @@ class Builder:
         for under in (h for i in rested_on(path) if isinstance(h := project.find("hosts", i), Host)):
             near = (*near, *self._host_sources(project, under), under.place)
         round_ = wound_round(project, path) or runs_beside(project, path)
+        for foot in feet_of(project, recipe):
+            near = (*near, *self._host_sources(project, foot), foot.place)
         led = tuple(found for s in recipe.sets if (found := project.find("paths", s.to)) is not None)
         return (path, section, *near, *led, *(v for v in (target, round_) if v is not None), recipe)
 
@@ -320,12 +322,13 @@ class Builder:
         elif host is not None:
             mesh = self.run(project, host, is_stopped).body.mesh
         query, others = (None if mesh is None else self._query(mesh)), led_to(project, run, self.path)
+        feet = stood_on(project, run, self.query_of(project))
         if target is None:
-            return Nearby(query, others=others)
+            return Nearby(query, others=others, feet=feet)
         looked_at = (
             self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), _spot(target))
         )
-        return Nearby(query, looked_at, others)
+        return Nearby(query, looked_at, others, feet)
 
     def _query(self, mesh: Mesh) -> MeshQuery | None:
         return self._queries.get((mesh,), lambda: MeshQuery(mesh)) if len(mesh.points) else None

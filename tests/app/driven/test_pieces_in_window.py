@@ -16,7 +16,7 @@ from morphax.project.model.document import ExportWish, Project
 from morphax.project.things import Selection, Thing, ThingKind
 from tests.app.driven.test_ends_in_column import choose, opened_on_all
 from tests.app.driver import Driver
-from tests.app.job_projects import column, square_frame, three_bars
+from tests.app.job_projects import column, square_frame, thread_on_a_table, three_bars
 from tests.app.strip_hand import Strip
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -448,3 +448,17 @@ def test_as_many_stand_evenly_as_there_were_where_only_a_part_is_shown(opened) -
     driver.settle()
     choose(driver, "piece.way", "count")
     assert rule(driver).spread.count == 21 and len(copies(driver).at) == 13, "those that are not shown count"
+
+
+def test_pieces_reach_to_a_host_by_one_choice_and_say_how_far(opened) -> None:
+    driver = opened_on_all(opened, thread_on_a_table(), "Pieces")
+    ws = driver.window.workspace
+    take(driver, "rod")
+    choose(driver, "piece.on", "path")
+    choose(driver, "piece.foot", ws.project.hosts[0].id)
+    far = copies(driver).far
+    assert len(far) and np.allclose(far, 0.0005, atol=1e-9), "half a millimetre down to the table"
+    assert driver.field("piece.far").isVisible() and "0.5 mm" in driver.field("piece.far").text()
+    driver.menu("edit.undo")
+    driver.settle()
+    assert not len(copies(driver).far)

@@ -28,11 +28,12 @@ class HostQuery(Protocol):
 class Nearby:
     """``host`` that a run is laid on and cut to; ``target`` (n, 3) m: the place or polyline that its up looks at;
     ``others``: for each of its sets of pieces the path that they lead to, nothing in it where that is gone, None where
-    they lead nowhere."""
+    they lead nowhere; ``feet`` the same of the hosts that they reach to."""
 
     host: HostQuery | None = None
     target: Points3 | None = None
     others: tuple[tuple[ResolvedPath, ...] | None, ...] = ()
+    feet: tuple[tuple[HostQuery, ...] | None, ...] = ()
 
     @property
     def host_key(self) -> object:

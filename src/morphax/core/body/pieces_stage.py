@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from morphax.core.body.end_zones import AUTO_SHARE
+from morphax.core.body.nearby import HostQuery
 from morphax.core.body.profile import Profile
 from morphax.core.body.recipe import Keep, Recipe
 from morphax.core.errors import PathError
@@ -24,25 +25,29 @@ _SLACK = 1e-6
 NONE = Copies(empty_mesh(), frozen(np.empty((0, 3, 4))), frozen(np.empty(0)))
 """The pieces of a set that is left out."""
 Others = tuple[tuple[ResolvedPath, ...] | None, ...]
+Feet = tuple[tuple[HostQuery, ...] | None, ...]
 
 
 def pieces_stage(
     of: Swept,
     recipe: Recipe,
     stretches: Sequence[tuple[float, float]],
-    outside: tuple[Sequence[float], Others],
+    outside: tuple[Sequence[float], Others, Feet],
     keep: Keep,
 ) -> tuple[tuple[Copies, ...], list[Finding]]:
     """The pieces of each set that stand within stretches, m (all, where there are none); a set that cannot be made is
-    empty, and says why. ``outside``: distances of the run's sections, m, and where each set leads to."""
-    (path, profile, field), (stations, others), refused = of, outside, list[Finding]()
+    empty, and says why. ``outside``: distances of the run's sections, m, where each set leads to, and on which host it
+    has its feet."""
+    (path, profile, field), (stations, others, feet), refused = of, outside, list[Finding]()
     deviation, made = recipe.density.of_sides or AUTO_SHARE * profile.width, list[Copies]()
     for number, rule in enumerate(recipe.pieces):
         other = others[number] if number < len(others) else None
         to = None if not other else other[0]
+        stands = feet[number] if number < len(feet) and to is None else None
+        foot = stands[0] if stands else None
 
-        def make(rule: PieceRule = rule, to: ResolvedPath | None = to) -> Copies:
-            return copies_of(path, field, profile, rule, marks_of(path, stations, to), deviation)
+        def make(rule: PieceRule = rule, to: ResolvedPath | None = to, foot: HostQuery | None = foot) -> Copies:
+            return copies_of(path, field, profile, rule, marks_of(path, stations, to, foot), deviation)
 
         whole = NONE
         if other == ():
@@ -50,7 +55,8 @@ def pieces_stage(
             refused.append(Finding("pieces-lead-nowhere", Severity.WARNING, said))
         else:
             try:
-                whole = keep("pieces", (path, profile, field, rule, deviation, to, *stations), make)
+                key = None if foot is None else foot.key
+                whole = keep("pieces", (path, profile, field, rule, deviation, to, key, *stations), make)
             except PathError as error:
                 said = f"The {rule.form}s of set {number + 1} are left out: {error}."
                 refused.append(Finding("pieces-refused", Severity.WARNING, said))
@@ -59,8 +65,18 @@ def pieces_stage(
             said = f"{gone} of the {rule.form}s that were left out are gone: none stands near there any more."
             refused.append(Finding("pieces-out-gone", Severity.NOTE, said))
         refused += _apart(rule, whole) if to is None else []
+        refused += _without_host(rule, whole, is_gone=stands == ())
         made.append(shown_copies(whole, stretches, path.length))
     return tuple(made), refused
+
+
+def _without_host(rule: PieceRule, copies: Copies, *, is_gone: bool) -> list[Finding]:
+    """Pieces that are to reach a host, and meet none."""
+    missed = int(np.isnan(copies.far).sum())
+    if not missed and not is_gone:
+        return []
+    which = f"{missed} of the {rule.form}s meet no host" if not is_gone else f"The host of the {rule.form}s is gone"
+    return [Finding("pieces-no-host", Severity.WARNING, f"{which}: they are as they would be without one.")]
 
 
 def _apart(rule: PieceRule, copies: Copies) -> list[Finding]:

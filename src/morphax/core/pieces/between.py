@@ -4,11 +4,11 @@ from functools import cache
 
 import numpy as np
 
-from morphax.core.body.nearby import nearest_on
+from morphax.core.body.nearby import HostQuery, nearest_on
 from morphax.core.mesh.mesh import Mesh
 from morphax.core.path.resolved import ResolvedPath, path_polyline, points_along
 from morphax.core.pieces.forms import piece_mesh, piece_values
-from morphax.core.pieces.rules import Match, PieceRule
+from morphax.core.pieces.rules import Match, PiecePlacing, PieceRule
 from morphax.core.pieces.seats import Seats
 from morphax.core.types import Flags, Floats, Points3, Vectors3, frozen
 from morphax.core.vectors import unit
@@ -16,6 +16,7 @@ from morphax.core.vectors import unit
 _ZOOMS, _SHARES = 4, 33
 """How often the place above or below is looked for more closely, and at how many places each time."""
 _DENSE = 48
+_FARTHEST = 1e6
 _LEAST = 1e-9
 """Ends that are nearer than this share of a piece's length are one."""
 AXES = "xyz"
@@ -58,6 +59,15 @@ def other_ends(path: ResolvedPath, other: ResolvedPath, s: Floats, places: Point
         return nearest_on(line, places)
     flat = np.array([1.0, 1.0, 0.0])
     return _same_place(other, places * flat, flat)
+
+
+def foot_ends(seats: Seats, placing: PiecePlacing, foot: HostQuery) -> tuple[Points3, Floats]:
+    """Where pieces on seats meet a host (n, 3), and how far that is, m, nan where they meet none (there it is the seat
+    itself): outwards of what stands on the section, down of what sits on the path or in the middle."""
+    way = seats.up if placing.is_outside else -seats.up
+    start = seats.origin + placing.side * seats.right + placing.lift * seats.up
+    far = foot.hits(start, way, _FARTHEST)
+    return seats.origin + np.where(np.isfinite(far), far, 0.0)[:, None] * way, far
 
 
 def _shares(path: ResolvedPath, other: ResolvedPath, share: Floats) -> Floats:

@@ -14,7 +14,8 @@ from morphax.core.types import Floats, Ints, Points3, frozen
 class Copies:
     """``mesh``, and where its copies are: ``transforms`` (n, 3, 4), the last column their places, m; ``at`` (n,) their
     distances along the path, m. ``plain``: the mesh with few faces, where it has such a one; ``sizes`` of the mesh by
-    their names, m; ``out`` (k,) distances of places where one is left out."""
+    their names, m; ``out`` (k,) distances of places where one is left out; ``far`` (n,) how far each is drawn out to
+    its host, m, nan where it meets none, empty where there is no host."""
 
     mesh: Mesh
     transforms: Floats
@@ -22,6 +23,7 @@ class Copies:
     plain: Mesh | None = None
     sizes: tuple[tuple[str, float], ...] = ()
     out: Floats = field(default_factory=lambda: frozen(np.empty(0)))
+    far: Floats = field(default_factory=lambda: frozen(np.empty(0)))
 
     @property
     def face_count(self) -> int:

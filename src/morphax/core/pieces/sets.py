@@ -6,10 +6,11 @@ from math import pi
 
 import numpy as np
 
+from morphax.core.body.nearby import HostQuery
 from morphax.core.body.profile import Profile
 from morphax.core.frame.frames import FrameField
 from morphax.core.path.resolved import ResolvedPath
-from morphax.core.pieces.between import AXES, along_axis, between_transforms, other_ends
+from morphax.core.pieces.between import AXES, along_axis, between_transforms, foot_ends, other_ends
 from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.forms import Values, piece_form, piece_mesh, piece_values
 from morphax.core.pieces.placing import jittered, piece_transforms
@@ -44,7 +45,7 @@ def copies_of(
     reach = _outlines(field_, profile, first, closed=closed)[1].reach
     values = piece_values(rule.form, typed, float(reach[0]))
     sizes, to = tuple(values.items()), marks.other
-    long = _length(rule, values, is_between=to is not None)
+    long = _length(rule, values, is_between=to is not None or marks.foot is not None)
     at = places_of(rule.spread, length, long, marks, closed=closed, interlocks=form.interlocks)
     times = _times(rule.placing)
     check_count(len(at) * times)
@@ -59,13 +60,21 @@ def copies_of(
     left_out = frozen(np.unique(s[~wanted]))
     s, jitter, scale = (np.repeat(v, times, axis=0) for v in (s, jitter, scale))
     kept = np.repeat(wanted, times)
+    far = np.empty(0)
     if to is None:
         made = piece_transforms(seats, rule.placing, jitter, scale)
+        if marks.foot is not None:
+            ends, far = foot_ends(seats, rule.placing, marks.foot)
+            drawn, meets = between_transforms(seats, ends, mesh, rule, (jitter, scale))
+            far = np.where(meets, far, np.nan)
+            made = np.where(np.isfinite(far)[:, None, None], drawn, made)
     else:
         ends = other_ends(path, to, s, seats.origin, rule.match)
         made, is_there = between_transforms(seats, ends, mesh, rule, (jitter, scale))
         kept &= is_there
-    return Copies(mesh, frozen(made[kept]), frozen(s[kept]), plain, sizes, left_out)
+    return Copies(
+        mesh, frozen(made[kept]), frozen(s[kept]), plain, sizes, left_out, frozen(far[kept] if len(far) else far)
+    )
 
 
 def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) -> Flags:
@@ -84,9 +93,11 @@ def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) 
     return wanted
 
 
-def marks_of(path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None) -> Marks:
-    """Where knots, corners and stations of a run are, m, and the path that its pieces lead to."""
-    return Marks(path.knot_at, corners_of(path), frozen(np.array(stations, dtype=np.float64)), other)
+def marks_of(
+    path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None, foot: HostQuery | None = None
+) -> Marks:
+    """Where knots, corners and stations of a run are, m, and the path, or host, that its pieces lead to."""
+    return Marks(path.knot_at, corners_of(path), frozen(np.array(stations, dtype=np.float64)), other, foot)
 
 
 def corners_of(path: ResolvedPath) -> Floats:
@@ -106,7 +117,8 @@ def shown_copies(copies: Copies, stretches: Sequence[Pair], length: float) -> Co
         return copies
     near, at = _NEAR * length, copies.at
     shown = np.any([(at + lap >= a - near) & (at + lap <= b + near) for a, b in stretches for lap in (0.0, length)], 0)
-    return replace(copies, transforms=frozen(copies.transforms[shown]), at=frozen(at[shown]))
+    far = copies.far[shown] if len(copies.far) else copies.far
+    return replace(copies, transforms=frozen(copies.transforms[shown]), at=frozen(at[shown]), far=frozen(far))
 
 
 def _length(rule: PieceRule, values: Values, *, is_between: bool) -> float:

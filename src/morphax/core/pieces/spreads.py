@@ -6,6 +6,7 @@ from math import ceil, floor, isfinite
 
 import numpy as np
 
+from morphax.core.body.nearby import HostQuery
 from morphax.core.body.range import END, START, Stop
 from morphax.core.errors import PathError
 from morphax.core.path.resolved import ResolvedPath
@@ -70,12 +71,14 @@ class Spread:
 @dataclass(frozen=True, eq=False)
 class Marks:
     """Distances of a path, m, at which pieces may stand: of its knots, its corners, the run's stations; and the
-    ``other`` path that they lead to, where they stand between two."""
+    ``other`` path that they lead to, where they stand between two, or the host that they reach down to, their
+    ``foot``."""
 
     knots: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     corners: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     stations: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     other: ResolvedPath | None = None
+    foot: HostQuery | None = None
 
 
 def places_of(

@@ -66,6 +66,20 @@ def add_between(project: Project, first: str, second: str, form: str) -> Added:
     return Added(_with_set(added.project, first, added.ids[0], lambda s: evolve(s, to=path.id)), added.ids)
 
 
+def set_foot(project: Project, run_id: str, set_id: str, host_id: str | None) -> Project:
+    """Lets a set's pieces reach to a host, along their way down or outwards; None: to none. Raises DocumentError where
+    there is no such host, or where they lead to another run."""
+    if host_id is not None and project.find("hosts", host_id) is None:
+        raise DocumentError(f"there is no host {host_id}")
+
+    def changed(own: PieceSet) -> PieceSet:
+        if own.to is not None:
+            raise DocumentError("these pieces lead to another run; let that go first")
+        return evolve(own, foot=host_id)
+
+    return _with_set(project, run_id, set_id, changed)
+
+
 def _are_beside(one: Path, two: Path) -> bool:
     """Whether two paths run beside the same one, or one beside the other."""
     known = [{p.id, p.follows.path} if isinstance(p.follows, BesideOf) else {p.id} for p in (one, two)]

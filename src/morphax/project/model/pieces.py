@@ -9,9 +9,10 @@ MOST_SETS = 50
 
 class PieceSet(Entity):
     """Pieces of one form along a run, and what they look like, by default as the run; ``to``: the path to which they
-    are drawn out from it."""
+    are drawn out from it; ``foot``: the host to which they are, along their way down or outwards."""
 
     id: Id
     rule: PieceRule
     material: Id | None = None
     to: Id | None = None
+    foot: Id | None = None

@@ -28,6 +28,7 @@ from morphax.app.views.inspector import (
     time_rows,
 )
 from morphax.app.views.inspector.anchor_pad import AnchorPad
+from morphax.app.views.inspector.chosen_pieces import chosen_sets
 from morphax.app.views.inspector.fields import RowWidget
 from morphax.app.views.inspector.look_rows import LOOK, look_words
 from morphax.app.views.inspector.rows import Row
@@ -118,7 +119,7 @@ HEADINGS: tuple[HeadingKind, ...] = (
         "Chosen pieces",
         piece_rows.piece_rows,
         piece_rows.piece_words,
-        shown=lambda ws: bool(piece_rows.chosen_sets(ws)),
+        shown=lambda ws: bool(chosen_sets(ws)),
         own_title=piece_rows.piece_title,
         is_open=True,
     ),

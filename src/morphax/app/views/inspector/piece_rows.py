@@ -6,18 +6,25 @@ from typing import Any
 import numpy as np
 
 from morphax.app.session.workspace import Workspace
+from morphax.app.views.inspector.chosen_pieces import (
+    chosen_sets,
+    common_of_sets,
+    copies_of_set,
+    edit_sets,
+    rule_of_sets,
+)
 from morphax.app.views.inspector.look_rows import look_choices, ready_choice
 from morphax.app.views.inspector.range_rows import typed_stop
-from morphax.app.views.inspector.rows import VARIES, Choices, Row, common
+from morphax.app.views.inspector.reach_rows import REACH
+from morphax.app.views.inspector.rows import Choices, Row, common
 from morphax.core.pieces.between import AXES, along_axis, drawn_axis, is_drawn_out
-from morphax.core.pieces.copies import Copies
 from morphax.core.pieces.forms import ANGLES, FORMS, piece_form
-from morphax.core.pieces.rules import PieceRule, between_rule, usual_rule
+from morphax.core.pieces.rules import between_rule, usual_rule
 from morphax.core.pieces.sets import corners_of
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.edits import pieces as edits
 from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model.document import PieceSet, Project
+from morphax.project.model.document import PieceSet
 from morphax.project.ready_looks import ReadyLook
 from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_number
@@ -38,51 +45,11 @@ _ON = {"middle": "its middle", "path": "its path", "outline": "its outline", "bo
 _ALONG = {"x": "its length", "y": "its width", "z": "its height"}
 
 
-def chosen_sets(ws: Workspace) -> list[tuple[str, PieceSet]]:
-    """The chosen sets of pieces, each with its run."""
-    out = []
-    for thing in ws.selection.things:
-        run = ws.project.find("runs", thing.owner) if thing.kind is ThingKind.PIECES else None
-        out += [] if run is None else [(run.id, s) for s in run.recipe.sets if s.id == thing.id]
-    return out
-
-
-def copies_of_set(ws: Workspace, run_id: str, set_id: str) -> Copies | None:
-    """The pieces of a set as they are shown."""
-    run, built = ws.bodies.project.find("runs", run_id), ws.bodies.get(run_id)
-    if run is None or built is None:
-        return None
-    own = zip(run.recipe.sets, built.body.copies, strict=False)
-    return next((copies for s, copies in own if s.id == set_id), None)
-
-
-def _common(ws: Workspace, read: Callable[[str, PieceSet], Any]) -> Any:
-    found = [read(run, s) for run, s in chosen_sets(ws)]
-    if not found:
-        return None
-    return found[0] if all(v == found[0] for v in found) else VARIES
-
-
-def _edit(ws: Workspace, label: str, change: Callable[[Project, str, str], Project]) -> None:
-    wanted = [(run, s.id) for run, s in chosen_sets(ws)]
-
-    def changed(project: Project) -> Project:
-        for run, set_id in wanted:
-            project = change(project, run, set_id)
-        return project
-
-    ws.attempt(label, changed)
-
-
-def _rule(read: Callable[[PieceRule], Any]) -> Callable[[Workspace], Any]:
-    return lambda ws: _common(ws, lambda _, s: read(s.rule))
-
-
 # -- where they stand --------------------------------------------------------------------------------------
 
 
 def _set_spread(ws: Workspace, label: str, **changes: Any) -> None:
-    _edit(ws, label, lambda p, run, i: edits.with_spread(p, run, i, **changes))
+    edit_sets(ws, label, lambda p, run, i: edits.with_spread(p, run, i, **changes))
 
 
 def _read_each(ws: Workspace) -> Any:
@@ -91,7 +58,7 @@ def _read_each(ws: Workspace) -> Any:
         known = {Way.SPACING: ("spacing", spread.spacing), Way.COUNT: ("count", spread.count)}
         return known.get(spread.way, ("factor", spread.factor))
 
-    return _common(ws, each)
+    return common_of_sets(ws, each)
 
 
 def _write_each(ws: Workspace, value: tuple[str, float]) -> None:
@@ -107,7 +74,7 @@ def _set_way(ws: Workspace, word: str) -> None:
         count, gap = _stand_now(ws, run, own)
         wanted: dict[Way, dict[str, Any]] = {Way.COUNT: {"count": count}, Way.SPACING: {"spacing": gap}}
         found[own.id] = wanted.get(way, {})
-    _edit(ws, "Where the pieces stand", lambda p, run, i: edits.with_spread(p, run, i, way=way, **found[i]))
+    edit_sets(ws, "Where the pieces stand", lambda p, run, i: edits.with_spread(p, run, i, way=way, **found[i]))
 
 
 def _stand_now(ws: Workspace, run_id: str, own: PieceSet) -> tuple[int, float]:
@@ -129,7 +96,7 @@ def _seen(ws: Workspace, run_id: str, own: PieceSet) -> Spread:
 
 
 def _way(ws: Workspace) -> Any:
-    return _common(ws, lambda run, own: _seen(ws, run, own).way.value)
+    return common_of_sets(ws, lambda run, own: _seen(ws, run, own).way.value)
 
 
 def _has_corners(ws: Workspace) -> bool:
@@ -151,7 +118,7 @@ def _stop_row(which: str, label: str) -> Row:
             built = ws.bodies.get(run)
             return None if built is None else getattr(_seen(ws, run, own), which).at(built.body.length)
 
-        return _common(ws, at)
+        return common_of_sets(ws, at)
 
     def write(ws: Workspace, value: float) -> None:
         _set_spread(ws, f"Where the pieces {which}", **{which: typed_stop(value)})
@@ -168,7 +135,7 @@ def _stop_row(which: str, label: str) -> Row:
 
 
 def _set_lying(ws: Workspace, label: str, **changes: Any) -> None:
-    _edit(ws, label, lambda p, run, i: edits.with_lying(p, run, i, **changes))
+    edit_sets(ws, label, lambda p, run, i: edits.with_lying(p, run, i, **changes))
 
 
 def _usual(own: PieceSet, name: str) -> Any:
@@ -184,10 +151,10 @@ def _lying_row(name: str, label: str, kind: str, shown: Callable[[Workspace], bo
 
     def reset(ws: Workspace) -> None:
         usual = {s.id: _usual(s, name) for _, s in chosen_sets(ws)}
-        _edit(ws, f"Usual {label.lower()}", lambda p, run, i: edits.with_lying(p, run, i, **{name: usual[i]}))
+        edit_sets(ws, f"Usual {label.lower()}", lambda p, run, i: edits.with_lying(p, run, i, **{name: usual[i]}))
 
     return Row(
-        f"piece.{name}", label, kind, _READS.get(name, _rule(lambda r: getattr(r.placing, name))),
+        f"piece.{name}", label, kind, _READS.get(name, rule_of_sets(lambda r: getattr(r.placing, name))),
         lambda ws, v: _set_lying(ws, f"Set the pieces' {label.lower()}", **{name: v}),
         changed=changed, reset=reset, shown=shown, choices=_CHOICES.get(name, lambda ws: ()),
     )  # fmt: skip
@@ -203,7 +170,7 @@ def _axes(ws: Workspace) -> Choices:
     return tuple((axis, words) for axis, words in _ALONG.items() if axis not in drawn)
 
 
-_READS: dict[str, Callable[[Workspace], Any]] = {"axis": lambda ws: _common(ws, _along)}
+_READS: dict[str, Callable[[Workspace], Any]] = {"axis": lambda ws: common_of_sets(ws, _along)}
 _CHOICES: dict[str, Callable[[Workspace], Choices]] = {
     "on": lambda ws: tuple(_ON.items()),
     "axis": _axes,
@@ -211,7 +178,7 @@ _CHOICES: dict[str, Callable[[Workspace], Choices]] = {
 
 
 def _is_on_outline(ws: Workspace) -> bool:
-    return bool(_rule(lambda r: r.placing.is_outside)(ws))
+    return bool(rule_of_sets(lambda r: r.placing.is_outside)(ws))
 
 
 def _may_be_upright(ws: Workspace) -> bool:
@@ -235,44 +202,20 @@ def _size_row(key: str) -> Row:
             copies = copies_of_set(ws, run, s.id)
             return dict(s.rule.values).get(key) if copies is None else dict(copies.sizes).get(key)
 
-        return _common(ws, own)
+        return common_of_sets(ws, own)
 
     return Row(
         f"piece.size.{key}", key.capitalize(), "angle" if key in ANGLES else "length", read,
-        lambda ws, v: _edit(
+        lambda ws, v: edit_sets(
             ws, f"Set the pieces' {key}", lambda p, run, i: edits.set_piece_value(p, run, i, key, v)),
         changed=lambda ws: any(key in dict(s.rule.values) for _, s in chosen_sets(ws)),
-        reset=lambda ws: _edit(
+        reset=lambda ws: edit_sets(
             ws, f"Usual {key}", lambda p, run, i: edits.set_piece_value(p, run, i, key, None)),
     )  # fmt: skip
 
 
 def _set_form(ws: Workspace, form: str) -> None:
-    _edit(ws, f"{piece_form(form).title}s", lambda p, run, i: edits.with_form(p, run, i, form))
-
-
-_MATCHES = {"share": "same share of both", "nearest": "nearest place", "upright": "right above or below"}
-
-
-def _lead(ws: Workspace) -> bool:
-    return any(s.to is not None for _, s in chosen_sets(ws))
-
-
-def _read_to(ws: Workspace) -> Any:
-    def name(_: str, own: PieceSet) -> str:
-        runs = [r.show.name for r in ws.project.runs if own.to is not None and r.recipe.path == own.to]
-        return "" if own.to is None else runs[0] if runs else "gone"
-
-    return _common(ws, name)
-
-
-_BETWEEN = (
-    Row("piece.to", "Lead to", "plain", _read_to, shown=_lead, changed=_lead,
-        reset=lambda ws: _edit(ws, "Let the other run go", edits.let_go)),
-    Row("piece.match", "Meet its", "choice", _rule(lambda r: r.match),
-        lambda ws, v: _edit(ws, "Where the pieces meet", lambda p, run, i: edits.with_rule(p, run, i, match=v)),
-        choices=lambda ws: tuple(_MATCHES.items()), shown=_lead),
-)  # fmt: skip
+    edit_sets(ws, f"{piece_form(form).title}s", lambda p, run, i: edits.with_form(p, run, i, form))
 
 
 def _choose_look(ws: Workspace, choice: str) -> None:
@@ -280,35 +223,35 @@ def _choose_look(ws: Workspace, choice: str) -> None:
     if look is not None:
         give_look(ws, look)
     else:
-        _edit(ws, "Look of the pieces", lambda p, run, i: edits.set_material(p, run, i, choice or None))
+        edit_sets(ws, "Look of the pieces", lambda p, run, i: edits.set_material(p, run, i, choice or None))
 
 
 def give_look(ws: Workspace, look: ReadyLook) -> None:
     """The chosen sets get a ready-made look."""
-    _edit(ws, f"Look: {look.name}", lambda p, run, i: edits.with_piece_look(p, run, i, look))
+    edit_sets(ws, f"Look: {look.name}", lambda p, run, i: edits.with_piece_look(p, run, i, look))
 
 
 _OUT = Row(
-    "piece.out", "Left out", "plain", lambda ws: _rule(lambda r: len(r.out))(ws),
+    "piece.out", "Left out", "plain", lambda ws: rule_of_sets(lambda r: len(r.out))(ws),
     shown=lambda ws: any(s.rule.out for _, s in chosen_sets(ws)), changed=lambda ws: True,
-    reset=lambda ws: _edit(ws, "Bring all pieces back", edits.bring_back),
+    reset=lambda ws: edit_sets(ws, "Bring all pieces back", edits.bring_back),
 )  # fmt: skip
 _LOOK = Row(
-    "piece.look", "Look", "choice", lambda ws: _common(ws, lambda _, s: s.material or ""), _choose_look,
+    "piece.look", "Look", "choice", lambda ws: common_of_sets(ws, lambda _, s: s.material or ""), _choose_look,
     choices=lambda ws: (("", "as its run"), *look_choices(ws)[1:]),
     changed=lambda ws: any(s.material is not None for _, s in chosen_sets(ws)), reset=lambda ws: _choose_look(ws, ""),
 )  # fmt: skip
 _PLACES = (
     Row("piece.each", "Each", "each", _read_each, _write_each, hint="600 mm, 12 or 150 %",
-        shown=lambda ws: _rule(lambda r: r.spread.way in _EVEN)(ws) is True),
-    Row("piece.form", "Form", "choice", _rule(lambda r: r.form), _set_form,
+        shown=lambda ws: rule_of_sets(lambda r: r.spread.way in _EVEN)(ws) is True),
+    Row("piece.form", "Form", "choice", rule_of_sets(lambda r: r.form), _set_form,
         choices=lambda ws: tuple((name, form.title) for name, form in FORMS.items())),
     Row("piece.way", "Stand", "choice", _way, _set_way,
         choices=lambda ws: tuple((way.value, words) for way, words in _WHERE.items())),
-    Row("piece.left", "Rest at the end", "flag", _rule(lambda r: r.spread.is_left_over),
+    Row("piece.left", "Rest at the end", "flag", rule_of_sets(lambda r: r.spread.is_left_over),
         lambda ws, v: _set_spread(ws, "What is left over", is_left_over=v),
         shown=lambda ws: _way(ws) in ("spacing", "fill") and not _stand_at_corners(ws)),
-    Row("piece.legs", "One at corners", "flag", _rule(lambda r: r.spread.by_legs),
+    Row("piece.legs", "One at corners", "flag", rule_of_sets(lambda r: r.spread.by_legs),
         lambda ws, v: _set_spread(ws, "One piece at each corner", by_legs=v),
         shown=lambda ws: _way(ws) in ("spacing", "fill") and _has_corners(ws)),
     _stop_row("start", "From"),
@@ -341,7 +284,7 @@ def piece_rows(ws: Workspace) -> tuple[Row, ...]:
     sets = [s for _, s in chosen_sets(ws)]
     keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
     keys = [k for k in keys if not all(s.to is not None and is_drawn_out(s.rule.form, k) for s in sets)]
-    return (*_PLACES, _OUT, *_BETWEEN, *(_size_row(key) for key in keys), *_LYING, _LOOK)
+    return (*_PLACES, _OUT, *REACH, *(_size_row(key) for key in keys), *_LYING, _LOOK)
 
 
 def piece_title(ws: Workspace) -> str:
