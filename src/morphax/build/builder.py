@@ -15,7 +15,7 @@ from morphax.build.cache import MOST_BYTES, IdentityCache, Sources
 from morphax.build.cast_runs import cast_body
 from morphax.build.entering import entering, rested_on, spans_to_ask
 from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_mesh
-from morphax.build.led_to import feet_of, led_to, stood_on
+from morphax.build.led_to import led_hosts, near_pieces, whole_mesh
 from morphax.build.near import MeshQuery
 from morphax.build.readiness import for_now
 from morphax.build.strands import strands_of
@@ -94,7 +94,8 @@ def _is_alone(path: Path, recipe: Recipe) -> bool:
         and placing.towards is None
         and placing.towards_path is None
     )
-    return near and len(recipe.stations) == 1 and not rested_on(path) and not any(s.to or s.foot for s in recipe.sets)
+    leads = any(t.to or t.foot or t.of for t in recipe.sets)
+    return near and len(recipe.stations) == 1 and not rested_on(path) and not leads
 
 
 _MOST_HOSTS = 4096
@@ -186,8 +187,11 @@ class Builder:
         for under in (h for i in rested_on(path) if isinstance(h := project.find("hosts", i), Host)):
             near = (*near, *self._host_sources(project, under), under.place)
         round_ = wound_round(project, path) or runs_beside(project, path)
-        for foot in feet_of(project, recipe):
-            near = (*near, *self._host_sources(project, foot), foot.place)
+        for other in led_hosts(project, run):
+            if isinstance(other, Host):
+                near = (*near, *self._host_sources(project, other), other.place)
+            else:
+                near = (*near, *self._sources(project, other))
         led = tuple(found for s in recipe.sets if (found := project.find("paths", s.to)) is not None)
         return (path, section, *near, *led, *(v for v in (target, round_) if v is not None), recipe)
 
@@ -321,14 +325,20 @@ class Builder:
             mesh = self.host(project, host)
         elif host is not None:
             mesh = self.run(project, host, is_stopped).body.mesh
-        query, others = (None if mesh is None else self._query(mesh)), led_to(project, run, self.path)
-        feet = stood_on(project, run, self.query_of(project))
+        query = None if mesh is None else self._query(mesh)
+
+        def mesh_of(of: Host | Run) -> Mesh:
+            if isinstance(of, Host):
+                return self.host(project, of)
+            return whole_mesh(self.run(project, of, is_stopped).body)
+
+        led = near_pieces(project, run, (self.path, self.query_of(project), mesh_of))
         if target is None:
-            return Nearby(query, others=others, feet=feet)
+            return replace(led, host=query)
         looked_at = (
             self.path(target).polyline if isinstance(target, Path) else self._spots.get((target,), _spot(target))
         )
-        return Nearby(query, looked_at, others, feet)
+        return replace(led, host=query, target=looked_at)
 
     def _query(self, mesh: Mesh) -> MeshQuery | None:
         return self._queries.get((mesh,), lambda: MeshQuery(mesh)) if len(mesh.points) else None

@@ -9,6 +9,7 @@ from morphax.core.body.recipe import Body
 from morphax.core.mesh.mesh import FaceLooks, Mesh, joined, used_only
 from morphax.core.types import frozen
 from morphax.io.bodies import Look, NamedMesh, looks_of
+from morphax.project.derive.neighbours import host_or_run
 from morphax.project.model.document import Project, Run, Show
 from morphax.project.ready_looks import PLAIN_RUN, ReadyLook
 
@@ -29,7 +30,8 @@ def named_parts(project: Project, run: Run, body: Body, *, light: bool = False) 
     own = {run.id: named(project, run, body.mesh)}
     for made, copies in zip(run.recipe.sets, body.copies, strict=False):  # what can't be built has none
         look = _look(project, made.material) or look_of(project, run.show)
-        name = f"{run.show.name} {made.rule.form}s"
+        of = host_or_run(project, made.of)
+        name = f"{run.show.name} {made.rule.form}s" if of is None else f"{run.show.name} {of.show.name}"
         mesh = copies.light if light else copies.whole
         own[f"{run.id}/{made.id}"] = NamedMesh(name, mesh, look, copies=copies)
     return {key: body for key, body in own.items() if body.mesh.face_count}

@@ -462,3 +462,22 @@ def test_pieces_reach_to_a_host_by_one_choice_and_say_how_far(opened) -> None:
     driver.menu("edit.undo")
     driver.settle()
     assert not len(copies(driver).far)
+
+
+def test_an_object_or_another_run_is_repeated_by_one_choice(opened) -> None:
+    driver = opened_on_all(opened, thread_on_a_table(), "Pieces")
+    ws = driver.window.workspace
+    take(driver, "bead")
+    table = ws.project.hosts[0]
+    choose(driver, "piece.form", f"of:{table.id}")
+    assert ws.chosen.run.recipe.sets[0].of == table.id and rule(driver).placing.axis == "x", "its longest side"
+    assert copies(driver).mesh.face_count == ws.bodies.builder.host(ws.project, table).face_count
+    assert driver.window.inspector.headings["Chosen pieces"].button.text().endswith("Copies of Table")
+    choose(driver, "piece.way", "start")
+    assert np.allclose(np.ptp(copies(driver).mesh.bounds, axis=0), (1.0, 0.6, 0.7)), "in its own size"
+    choose(driver, "piece.form", "ball")
+    assert ws.chosen.run.recipe.sets[0].of is None and dict(copies(driver).sizes)
+    for _ in range(3):
+        driver.menu("edit.undo")
+    driver.settle()
+    assert rule(driver).form == "bead"

@@ -5,6 +5,7 @@ from typing import Protocol
 
 import numpy as np
 
+from morphax.core.mesh.mesh import Mesh
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Floats, Points3, Vectors3
 from morphax.core.vectors import dot
@@ -28,12 +29,13 @@ class HostQuery(Protocol):
 class Nearby:
     """``host`` that a run is laid on and cut to; ``target`` (n, 3) m: the place or polyline that its up looks at;
     ``others``: for each of its sets of pieces the path that they lead to, nothing in it where that is gone, None where
-    they lead nowhere; ``feet`` the same of the hosts that they reach to."""
+    they lead nowhere; ``feet`` the same of the hosts that they reach to, ``shapes`` of the meshes that they are."""
 
     host: HostQuery | None = None
     target: Points3 | None = None
     others: tuple[tuple[ResolvedPath, ...] | None, ...] = ()
     feet: tuple[tuple[HostQuery, ...] | None, ...] = ()
+    shapes: tuple[tuple[Mesh, ...] | None, ...] = ()
 
     @property
     def host_key(self) -> object:

@@ -169,7 +169,7 @@ def own_nearby(near: Nearby, reference: Reference, kept: Kept = lambda reads, ma
     seen = replace(reference, from_end=False)
     others = tuple(None if o is None else tuple(own_path(p, seen) for p in o) for o in near.others)
     feet = tuple(None if f is None else tuple(TurnedHost(h, reference.world) for h in f) for f in near.feet)
-    return Nearby(host, target, others, feet)
+    return Nearby(host, target, others, feet, near.shapes)
 
 
 def in_world(body: Body, reference: Reference) -> Body:

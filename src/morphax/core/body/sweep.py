@@ -251,9 +251,7 @@ def sweep_profile(
     )
     shown = _shown(path, profile, field_, placed, recipe, (keep, near))
     mesh, ring_place, of_body, laid = _mesh(path, profile, field_, (placed, shown), recipe, keep)
-    copies, refused = pieces_stage(
-        (path, profile, field_), recipe, shown.stretches, (drawn.stations, near.others, near.feet), keep
-    )
+    copies, refused = pieces_stage((path, profile, field_), recipe, shown.stretches, (drawn.stations, near), keep)
     own = (finding_in_world(f, path.length, reference) for f in of_body)
     findings = (*path_told(drawn.shape, drawn.path, profile), *own, *missing(profile, recipe.placing, near), *refused)
     ring_at = shown.rows.s if laid is None else laid.places

@@ -96,13 +96,13 @@ def _same_place(other: ResolvedPath, places: Points3, flat: Floats) -> Points3:
 
 
 def between_transforms(
-    seats: Seats, ends: Points3, mesh: Mesh, rule: PieceRule, values: tuple[Floats, Floats]
+    seats: Seats, ends: Points3, mesh: Mesh, placing: PiecePlacing, values: tuple[Floats, Floats, int, int]
 ) -> tuple[Floats, Flags]:
-    """Transforms (n, 3, 4) of pieces from seats to ends (n, 3) m; ``values``: jitter (n, 2) of turn and size, and how
-    large each is across (n,). Also which have any length: those whose ends are one have none.
+    """Transforms (n, 3, 4) of pieces from seats to ends (n, 3) m; ``values``: jitter (n, 2) of turn and size, how large
+    each is across (n,), the axis that is drawn out and the one that runs along. Also which have any length: those whose
+    ends are one have none.
     """
-    (jitter, scale), placing, (low, high) = values, rule.placing, mesh.bounds
-    out_of, along = drawn_axis(rule.form), along_axis(rule)
+    (jitter, scale, out_of, along), (low, high) = values, mesh.bounds
     third = 3 - out_of - along
     start = seats.origin + placing.side * seats.right + placing.lift * seats.up
     ends = ends + placing.side * seats.right + placing.lift * seats.up

@@ -6,24 +6,20 @@ from math import pi
 
 import numpy as np
 
-from morphax.core.body.nearby import HostQuery
 from morphax.core.body.profile import Profile
 from morphax.core.frame.frames import FrameField
 from morphax.core.path.resolved import ResolvedPath
-from morphax.core.pieces.between import AXES, along_axis, between_transforms, foot_ends, other_ends
+from morphax.core.pieces.between import between_transforms, foot_ends, other_ends
 from morphax.core.pieces.copies import Copies
-from morphax.core.pieces.forms import Values, piece_form, piece_mesh, piece_values
 from morphax.core.pieces.placing import jittered, piece_transforms
 from morphax.core.pieces.rules import PiecePlacing, PieceRule
 from morphax.core.pieces.seats import Outlines, Seats, moved_to, on_outline, outlines_at, path_seats
+from morphax.core.pieces.shape import shape_of
 from morphax.core.pieces.spreads import Marks, check_count, places_of
-from morphax.core.pieces.turned import sides_within
 from morphax.core.types import Flags, Floats, frozen
 
 Pair = tuple[float, float]
 _NEAR = 1e-9
-_FEWEST = 8
-"""Sides of pieces that are as plain as can be."""
 
 
 def copies_of(
@@ -39,23 +35,20 @@ def copies_of(
     Each is as large as the section's reach where it sits makes it, but one whose sizes are typed. Raises PathError
     where there would be too many, or where sizes do not fit each other.
     """
-    closed, length, typed = path.chain.closed, path.length, dict(rule.values)
-    form = piece_form(rule.form)
+    closed, length, to = path.chain.closed, path.length, marks.other
     first = np.array([rule.spread.start.at(length)])
     reach = _outlines(field_, profile, first, closed=closed)[1].reach
-    values = piece_values(rule.form, typed, float(reach[0]))
-    sizes, to = tuple(values.items()), marks.other
-    long = _length(rule, values, is_between=to is not None or marks.foot is not None)
-    at = places_of(rule.spread, length, long, marks, closed=closed, interlocks=form.interlocks)
+    shape = shape_of(rule, marks, float(reach[0]), deviation)
+    mesh = shape.mesh
+    at = places_of(rule.spread, length, shape.long, marks, closed=closed, interlocks=shape.interlocks)
     times = _times(rule.placing)
     check_count(len(at) * times)
     s, jitter = jittered(rule.placing, at, length, closed=closed)
     if not len(s):
-        return Copies(piece_mesh(rule.form, sizes, _FEWEST), frozen(np.empty((0, 3, 4))), at)
+        return Copies(mesh if shape.plain is None else shape.plain, frozen(np.empty((0, 3, 4))), at)
     seats, outlines = _outlines(field_, profile, s, closed=closed, upright=rule.placing.upright)
-    scale = np.ones(len(s)) if typed else outlines.reach / reach
+    scale = np.ones(len(s)) if shape.is_fixed else outlines.reach / reach
     seats = _seated(seats, outlines, rule.placing)
-    mesh, plain = (piece_mesh(rule.form, sizes, n) for n in (sides_within(float(reach[0]), deviation), _FEWEST))
     wanted = wanted_of(at, rule.out, length, closed=closed)
     left_out = frozen(np.unique(s[~wanted]))
     s, jitter, scale = (np.repeat(v, times, axis=0) for v in (s, jitter, scale))
@@ -65,16 +58,15 @@ def copies_of(
         made = piece_transforms(seats, rule.placing, jitter, scale)
         if marks.foot is not None:
             ends, far = foot_ends(seats, rule.placing, marks.foot)
-            drawn, meets = between_transforms(seats, ends, mesh, rule, (jitter, scale))
+            drawn, meets = between_transforms(seats, ends, mesh, rule.placing, (jitter, scale, *shape.axes))
             far = np.where(meets, far, np.nan)
             made = np.where(np.isfinite(far)[:, None, None], drawn, made)
     else:
         ends = other_ends(path, to, s, seats.origin, rule.match)
-        made, is_there = between_transforms(seats, ends, mesh, rule, (jitter, scale))
+        made, is_there = between_transforms(seats, ends, mesh, rule.placing, (jitter, scale, *shape.axes))
         kept &= is_there
-    return Copies(
-        mesh, frozen(made[kept]), frozen(s[kept]), plain, sizes, left_out, frozen(far[kept] if len(far) else far)
-    )
+    far = frozen(far[kept] if len(far) else far)
+    return Copies(mesh, frozen(made[kept]), frozen(s[kept]), shape.plain, shape.sizes, left_out, far)
 
 
 def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) -> Flags:
@@ -93,11 +85,9 @@ def wanted_of(at: Floats, out: Sequence[float], length: float, *, closed: bool) 
     return wanted
 
 
-def marks_of(
-    path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None, foot: HostQuery | None = None
-) -> Marks:
-    """Where knots, corners and stations of a run are, m, and the path, or host, that its pieces lead to."""
-    return Marks(path.knot_at, corners_of(path), frozen(np.array(stations, dtype=np.float64)), other, foot)
+def marks_of(path: ResolvedPath, stations: Sequence[float], other: ResolvedPath | None = None) -> Marks:
+    """Where knots, corners and stations of a run are, m, and the path that its pieces lead to."""
+    return Marks(path.knot_at, corners_of(path), frozen(np.array(stations, dtype=np.float64)), other)
 
 
 def corners_of(path: ResolvedPath) -> Floats:
@@ -119,16 +109,6 @@ def shown_copies(copies: Copies, stretches: Sequence[Pair], length: float) -> Co
     shown = np.any([(at + lap >= a - near) & (at + lap <= b + near) for a, b in stretches for lap in (0.0, length)], 0)
     far = copies.far[shown] if len(copies.far) else copies.far
     return replace(copies, transforms=frozen(copies.transforms[shown]), at=frozen(at[shown]), far=frozen(far))
-
-
-def _length(rule: PieceRule, values: Values, *, is_between: bool) -> float:
-    """How long a piece is along the path, m, as it fills it."""
-    form, size = piece_form(rule.form), rule.placing.size
-    if rule.placing.axis == form.axis and not is_between:
-        return form.pitch(values) * size
-    mesh = piece_mesh(rule.form, tuple(values.items()), _FEWEST)
-    axis = along_axis(rule) if is_between else AXES.index(rule.placing.axis)
-    return float(np.ptp(mesh.points[:, axis])) * size
 
 
 def _times(placing: PiecePlacing) -> int:

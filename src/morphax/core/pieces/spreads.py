@@ -9,6 +9,7 @@ import numpy as np
 from morphax.core.body.nearby import HostQuery
 from morphax.core.body.range import END, START, Stop
 from morphax.core.errors import PathError
+from morphax.core.mesh.mesh import Mesh
 from morphax.core.path.resolved import ResolvedPath
 from morphax.core.types import Floats, frozen
 
@@ -72,13 +73,14 @@ class Spread:
 class Marks:
     """Distances of a path, m, at which pieces may stand: of its knots, its corners, the run's stations; and the
     ``other`` path that they lead to, where they stand between two, or the host that they reach down to, their
-    ``foot``."""
+    ``foot``; and the ``mesh`` that they are copies of, where that is no ready-made form."""
 
     knots: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     corners: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     stations: Floats = field(default_factory=lambda: frozen(np.empty(0)))
     other: ResolvedPath | None = None
     foot: HostQuery | None = None
+    mesh: Mesh | None = None
 
 
 def places_of(

@@ -20,7 +20,8 @@ def reads_of(thing: Any) -> tuple[str, ...]:
     if isinstance(thing, Run):
         recipe = thing.recipe
         out = (recipe.path, *[s.section for s in recipe.stations])  # asked for each of thousands by one edit
-        near = (recipe.host, recipe.placing.towards_path, thing.like, *(i for s in recipe.sets for i in (s.to, s.foot)))
+        led = (i for s in recipe.sets for i in (s.to, s.foot, s.of))
+        near = (recipe.host, recipe.placing.towards_path, thing.like, *led)
         near = near if recipe.strands is None else (*near, *recipe.strands.of)
         return out if near == (None, None, None) else (*out, *(i for i in near if i is not None))
     if isinstance(thing, Path):

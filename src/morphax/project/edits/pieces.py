@@ -8,9 +8,11 @@ import numpy as np
 
 from morphax.core.path.knot_checks import path_errors
 from morphax.core.path.resolved import points_along, resolve_path
-from morphax.core.pieces.forms import piece_form
+from morphax.core.pieces.forms import Axis, piece_form
 from morphax.core.pieces.rules import Match, PieceRule, between_rule, usual_rule
 from morphax.core.pieces.spreads import Spread, Way
+from morphax.project.derive.graph import refuse_circle
+from morphax.project.derive.neighbours import host_or_run
 from morphax.project.draft import Draft
 from morphax.project.edits.ranges import turned_stop
 from morphax.project.edits.runs import Added, with_run, with_runs
@@ -220,7 +222,24 @@ def with_form(project: Project, run_id: str, set_id: str, form: str) -> Project:
     values = tuple((k, v) for k, v in own.values if k in piece_form(form).keys)
     placing = now.placing if own.placing == was.placing else own.placing
     spread = evolve(own.spread, factor=now.spread.factor) if own.spread.factor == was.spread.factor else own.spread
-    return with_rule(project, run_id, set_id, form=form, values=values, placing=placing, spread=spread)
+    project = with_rule(project, run_id, set_id, form=form, values=values, placing=placing, spread=spread)
+    return _with_set(project, run_id, set_id, lambda s: evolve(s, of=None)) if found.of is not None else project
+
+
+def with_pattern(project: Project, run_id: str, set_id: str, of: str, axis: Axis) -> Project:
+    """A set of copies of a host, or of another run's body, at the same places, one behind the other, with an ``axis``
+    of it along the path. Raises DocumentError where there is none, or where that would follow from the run itself."""
+    found = host_or_run(project, of)
+    if found is None:
+        raise DocumentError(f"there is no host or run {of}")
+    name = found.show.name
+    if of == run_id:
+        raise DocumentError(f"{name} can't be repeated along itself")
+    refuse_circle(project, run_id, of, f"{name} follows from this run: it can't be repeated along it")
+    own = set_by_id(run_by_id(project, run_id), set_id).rule
+    placing, spread = evolve(own.placing, axis=axis), evolve(own.spread, factor=1.0)
+    project = with_rule(project, run_id, set_id, values=(), placing=placing, spread=spread)
+    return _with_set(project, run_id, set_id, lambda s: evolve(s, of=of))
 
 
 def remove_sets(project: Project, run_id: str, set_ids: Sequence[str]) -> Project:

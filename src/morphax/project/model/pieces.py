@@ -9,10 +9,12 @@ MOST_SETS = 50
 
 class PieceSet(Entity):
     """Pieces of one form along a run, and what they look like, by default as the run; ``to``: the path to which they
-    are drawn out from it; ``foot``: the host to which they are, along their way down or outwards."""
+    are drawn out from it; ``foot``: the host to which they are, along their way down or outwards; ``of``: the host, or
+    other run, that each piece is a copy of, in place of the form."""
 
     id: Id
     rule: PieceRule
     material: Id | None = None
     to: Id | None = None
     foot: Id | None = None
+    of: Id | None = None

@@ -3,11 +3,16 @@
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
+
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.rows import VARIES
+from morphax.build.led_to import whole_mesh
 from morphax.core.pieces.copies import Copies
+from morphax.core.pieces.forms import Axis, piece_form
 from morphax.core.pieces.rules import PieceRule
-from morphax.project.model.document import PieceSet, Project
+from morphax.project.derive.neighbours import host_or_run
+from morphax.project.model.document import Host, PieceSet, Project
 from morphax.project.things import ThingKind
 
 
@@ -49,3 +54,27 @@ def edit_sets(ws: Workspace, label: str, change: Callable[[Project, str, str], P
 
 def rule_of_sets(read: Callable[[PieceRule], Any]) -> Callable[[Workspace], Any]:
     return lambda ws: common_of_sets(ws, lambda _, s: read(s.rule))
+
+
+def thing_name(ws: Workspace, wanted: str) -> str:
+    """The name of a host or run, or that it is gone."""
+    found = host_or_run(ws.project, wanted)
+    return "what is gone" if found is None else found.show.name
+
+
+def title_of_set(ws: Workspace, own: PieceSet) -> str:
+    """What the pieces of a set are called."""
+    return f"Copies of {thing_name(ws, own.of)}" if own.of is not None else f"{piece_form(own.rule.form).title}s"
+
+
+def longest_axis(ws: Workspace, wanted: str) -> Axis:
+    """The axis along which a host, or a run's body, is longest."""
+    found, builder = host_or_run(ws.bodies.project, wanted), ws.bodies.builder
+    if found is None:
+        return "x"
+    if isinstance(found, Host):
+        mesh = builder.host(ws.bodies.project, found)
+    else:
+        mesh = whole_mesh(builder.run(ws.bodies.project, found).body)
+    axes: tuple[Axis, ...] = ("x", "y", "z")
+    return axes[int(np.argmax(np.ptp(mesh.bounds, axis=0)))] if len(mesh.points) else "x"

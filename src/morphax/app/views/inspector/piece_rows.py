@@ -11,7 +11,10 @@ from morphax.app.views.inspector.chosen_pieces import (
     common_of_sets,
     copies_of_set,
     edit_sets,
+    longest_axis,
     rule_of_sets,
+    thing_name,
+    title_of_set,
 )
 from morphax.app.views.inspector.look_rows import look_choices, ready_choice
 from morphax.app.views.inspector.range_rows import typed_stop
@@ -24,7 +27,7 @@ from morphax.core.pieces.sets import corners_of
 from morphax.core.pieces.spreads import Spread, Way
 from morphax.project.edits import pieces as edits
 from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model.document import PieceSet
+from morphax.project.model.document import Host, PieceSet, Run
 from morphax.project.ready_looks import ReadyLook
 from morphax.project.things import Selection, Thing, ThingKind
 from morphax.project.units import format_number
@@ -39,6 +42,8 @@ _WHERE = {
     Way.START: "at the start",
     Way.END: "at the end",
 }
+_OF, _MOST_RUNS = "of:", 60
+"""What stands before a host or run in the choice of forms, which has so many runs."""
 _NEAR = 1e-9
 _EVEN = (Way.FILL, Way.SPACING, Way.COUNT)
 _ON = {"middle": "its middle", "path": "its path", "outline": "its outline", "box": "its box"}
@@ -214,7 +219,20 @@ def _size_row(key: str) -> Row:
     )  # fmt: skip
 
 
+def _patterns(ws: Workspace) -> Choices:
+    """The hosts and other runs that can be repeated along the run."""
+    own = {run for run, _ in chosen_sets(ws)}
+    hosts = [h for h in ws.project.hosts if h.helper is None and h.picture is None]
+    things: list[Host | Run] = [*hosts, *(r for r in ws.project.runs[:_MOST_RUNS] if r.id not in own)]
+    return tuple((f"{_OF}{t.id}", f"as {t.show.name}") for t in things)
+
+
 def _set_form(ws: Workspace, form: str) -> None:
+    if form.startswith(_OF):
+        of = form.removeprefix(_OF)
+        axis = longest_axis(ws, of)
+        edit_sets(ws, f"Repeat {thing_name(ws, of)}", lambda p, run, i: edits.with_pattern(p, run, i, of, axis))
+        return
     edit_sets(ws, f"{piece_form(form).title}s", lambda p, run, i: edits.with_form(p, run, i, form))
 
 
@@ -244,8 +262,9 @@ _LOOK = Row(
 _PLACES = (
     Row("piece.each", "Each", "each", _read_each, _write_each, hint="600 mm, 12 or 150 %",
         shown=lambda ws: rule_of_sets(lambda r: r.spread.way in _EVEN)(ws) is True),
-    Row("piece.form", "Form", "choice", rule_of_sets(lambda r: r.form), _set_form,
-        choices=lambda ws: tuple((name, form.title) for name, form in FORMS.items())),
+    Row("piece.form", "Form", "choice",
+        lambda ws: common_of_sets(ws, lambda _, s: s.rule.form if s.of is None else f"{_OF}{s.of}"), _set_form,
+        choices=lambda ws: (*((name, form.title) for name, form in FORMS.items()), *_patterns(ws))),
     Row("piece.way", "Stand", "choice", _way, _set_way,
         choices=lambda ws: tuple((way.value, words) for way, words in _WHERE.items())),
     Row("piece.left", "Rest at the end", "flag", rule_of_sets(lambda r: r.spread.is_left_over),
@@ -282,15 +301,16 @@ def piece_rows(ws: Workspace) -> tuple[Row, ...]:
     if not forms:
         return ()
     sets = [s for _, s in chosen_sets(ws)]
-    keys = [k for k in piece_form(sorted(forms)[0]).keys if all(k in piece_form(f).keys for f in forms)]
+    has_form = all(s.of is None for s in sets)  # copies of others have the sizes of those
+    keys = [k for k in piece_form(sorted(forms)[0]).keys if has_form and all(k in piece_form(f).keys for f in forms)]
     keys = [k for k in keys if not all(s.to is not None and is_drawn_out(s.rule.form, k) for s in sets)]
     return (*_PLACES, _OUT, *REACH, *(_size_row(key) for key in keys), *_LYING, _LOOK)
 
 
 def piece_title(ws: Workspace) -> str:
     """Which pieces are chosen."""
-    forms = {s.rule.form for _, s in chosen_sets(ws)}
-    return f"{piece_form(forms.pop()).title}s" if len(forms) == 1 else "Pieces"
+    names = {title_of_set(ws, s) for _, s in chosen_sets(ws)}
+    return names.pop() if len(names) == 1 else "Pieces"
 
 
 def piece_words(ws: Workspace) -> str:
@@ -305,7 +325,7 @@ def piece_words(ws: Workspace) -> str:
 def _set_name(ws: Workspace, run_id: str, own: PieceSet) -> str:
     copies = copies_of_set(ws, run_id, own.id)
     count = "" if copies is None else f"{format_number(len(copies.transforms), decimals=0)} "
-    return f"{count}{piece_form(own.rule.form).title.lower()}s"
+    return f"{count}{title_of_set(ws, own) if own.of is not None else title_of_set(ws, own).lower()}"
 
 
 def _sets(ws: Workspace) -> Choices:
