@@ -5,6 +5,8 @@ import pytest
 import trimesh
 
 from morphax.build.builder import Builder
+from morphax.build.locators import Locator
+from morphax.build.strands import strands_alone
 from morphax.core.body.in_between import InBetween
 from morphax.core.body.range import Range, Stop
 from morphax.core.body.recipe import Density, End
@@ -28,7 +30,7 @@ from morphax.project.edits.runs import (
     with_part,
     with_recipe,
 )
-from morphax.project.edits.strands import add_strands, set_strands
+from morphax.project.edits.strands import add_strands, opened, set_strands
 from morphax.project.lookup import path_of, run_by_id, run_width
 from morphax.project.model.document import DocumentError, Project, ReadyMadeSource
 from morphax.project.model.paths import RowOf
@@ -179,3 +181,31 @@ def test_strands_are_saved_and_the_next_run_is_none() -> None:
     assert next_run_of(preset).like.strands is None
     alone = add_run(project, PathKind.THROUGH, BOW, next_run_of(preset))
     assert run_width(alone.project, alone.ids[0]) == pytest.approx(0.02)
+
+
+@pytest.mark.parametrize("source", [ROUND, LEAF])
+def test_opened_strands_are_runs_of_the_same_bodies(source) -> None:
+    """By themselves they are what they were together: within a thousandth of their width, and of the same volume."""
+    rule = InBetween(count=5, jitter=0.6, taper=0.3, size_to=0.5, spread="thick first")
+    project, ids, own = strands(3, rule=rule, source=source)
+    project = derived(set_width(with_recipe(project, [own], density=Density(rings=65, sides=24)), ids[1:2], 0.04))
+    together = body(project, own)
+    builder = Builder()
+    made = opened(project, own, strands_alone(project, run_by_id(project, own), builder.asked(project)))
+    alone = [builder.run(made.project, run_by_id(made.project, i)).body for i in made.ids]
+    assert len(made.ids) == 5 and made.project.find("runs", own) is None and not any(b.findings for b in alone)
+    assert sum(volume(b.mesh) for b in alone) == pytest.approx(volume(together.mesh), rel=2e-3)
+    some = np.concatenate([b.mesh.points for b in alone])
+    far = np.linalg.norm(Locator(together.mesh).closest(some)[0] - some, axis=1)
+    assert far.max() < 5e-3 * 0.04, "the same surface, but for chords"
+    (group,) = made.project.groups
+    assert group.name == "Strands" and all(run_by_id(made.project, i).show.group == group.id for i in made.ids)
+    assert all(run_by_id(made.project, i).recipe.strands is None for i in made.ids)
+
+
+def test_strands_of_a_guide_that_is_closed_cant_be_opened() -> None:
+    project, ids, own = strands()
+    closed = add_run(project, PathKind.THROUGH, [(0, 0, 0), (1, 0, 0), (1, 1, 0)], NewRun(ROUND, 0.02), closed=True)
+    ring = add_strands(closed.project, [ids[0], closed.ids[0]])
+    with pytest.raises(PathError, match="is closed"):
+        strands_alone(ring.project, run_by_id(ring.project, ring.ids[0]), Builder().asked(ring.project))

@@ -18,7 +18,7 @@ from morphax.build.host_meshes import HostReader, ReadNodes, no_files, placed_me
 from morphax.build.led_to import led_hosts, near_pieces, whole_mesh
 from morphax.build.near import MeshQuery
 from morphax.build.readiness import for_now
-from morphax.build.strands import strands_of
+from morphax.build.strands import Asked, strands_of
 from morphax.core.body.batch import alike_key, sweep_alike
 from morphax.core.body.nearby import Nearby
 from morphax.core.body.recipe import Body
@@ -249,9 +249,6 @@ class Builder:
     def _shape(self, section: Section) -> SectionShape:
         return self._shapes.get((section,), lambda: section_shape(section))
 
-    def is_built(self, project: Project, run: Run) -> bool:
-        return self._bodies.known(self.sources(project, run))
-
     def found_alone(self, project: Project, run: Run) -> Built | None:
         """The body of a run that lies near nothing, if it is known that one fits: without looking at all it reads."""
         built = self._by_recipe.get(id(run.recipe))
@@ -340,6 +337,14 @@ class Builder:
         )
         return replace(led, host=query, target=looked_at)
 
+    def asked(self, project: Project, is_stopped: Callable[[], bool] = lambda: False) -> Asked:
+        """How paths are measured, what runs carry and what they lie near, as each sees it."""
+
+        def near(run: Run) -> Nearby:
+            return own_nearby(self._nearby(project, run, is_stopped), run.recipe.reference, self._spots.get)
+
+        return self.path, self._carrier.of_run, near
+
     def _query(self, mesh: Mesh) -> MeshQuery | None:
         return self._queries.get((mesh,), lambda: MeshQuery(mesh)) if len(mesh.points) else None
 
@@ -374,16 +379,14 @@ class Builder:
                         raise BuildStopped
                     return self.keep(stage, reads, make)
 
-                def near(own: Run) -> Nearby:
-                    return own_nearby(self._nearby(project, own, is_stopped), own.recipe.reference, self._spots.get)
-
                 wanted, notes = for_now(recipe) if is_plain() else (recipe, ())
+                asked = self.asked(project, is_stopped)
                 if recipe.strands is not None:
-                    body = strands_of(project, run, wanted, (self.path, self._carrier.of_run, near), keep)
+                    body = strands_of(project, run, wanted, asked, keep)
                 else:
-                    what = self._carrier.of_run(project, run, measured.resolved)
+                    what, near = asked[1](project, run, measured.resolved), asked[2](run)
                     drawn = Drawn(measured.shape, measured.resolved)
-                    body = sweep_resolved(drawn, what, wanted, keep, near(run), recipe.reference)
+                    body = sweep_resolved(drawn, what, wanted, keep, near, recipe.reference)
                 body = replace(body, findings=(*body.findings, *notes)) if notes else body
             except (MorphaxError, MemoryError) as error:
                 body = Body(empty_mesh(), (_cannot(error),), measured.resolved.length, path.closed)

@@ -10,8 +10,10 @@ from morphax.core.body.guides import Guide
 from morphax.core.body.nearby import Nearby
 from morphax.core.body.profiles import Carries
 from morphax.core.body.recipe import Body, Keep, Recipe
+from morphax.core.body.single_strands import SingleStrand, single_strands
 from morphax.core.body.strands import strands_body
 from morphax.core.body.sweep import finished
+from morphax.core.errors import PathError
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh.mesh import empty_mesh
 from morphax.core.path.resolved import ResolvedPath
@@ -63,3 +65,11 @@ def _guides(project: Project, run: Run, asked: Asked) -> tuple[Sequence[Guide], 
         what, name = carried_by(project, other, built.resolved), other.show.name
         guides.append(Guide(built.resolved, what, other.recipe, near_by(other), other.recipe.reference, name))
     return guides, tuple(lost)
+
+
+def strands_alone(project: Project, run: Run, asked: Asked) -> list[SingleStrand]:
+    """The strands of a run by themselves. Raises PathError where there are none now."""
+    guides, lost = _guides(project, run, asked)
+    if lost or run.recipe.strands is None:
+        raise PathError(lost[0].message if lost else f"{run.show.name} is no strands")
+    return single_strands(guides, run.recipe.strands.rule)

@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from morphax.core.body.in_between import InBetween
-from morphax.core.mesh.measures import edge_check
+from morphax.core.mesh.measures import edge_check, volume
 from tests.app.driven.test_beside_in_window import pick
 from tests.app.driven.test_ends_in_column import choose
 from tests.app.driven.test_pieces_in_window import typed, value
@@ -84,3 +84,22 @@ def test_strands_are_offered_for_two_runs_and_none_that_is_strands(opened) -> No
     driver.settle()
     with_all(driver)
     assert "is strands itself" in driver.window.menus.by_id["between.strands"].statusTip()
+
+
+def test_strands_are_opened_into_runs_of_their_own_and_undone(opened) -> None:
+    driver, _ = opened(side_by_side(1.0))
+    with_all(driver)
+    driver.menu("between.strands")
+    driver.settle()
+    typed(driver, "4")
+    ws = driver.window.workspace
+    whole = volume(driver.body.mesh)
+    driver.menu("between.open")
+    driver.settle()
+    assert len(ws.selection.runs) == 4 and len(ws.project.groups) == 1
+    own = [ws.bodies[i].body for i in ws.selection.runs]
+    assert sum(volume(b.mesh) for b in own) == pytest.approx(whole, rel=0.01)
+    assert not driver.window.menus.by_id["between.open"].isEnabled()
+    driver.menu("edit.undo")
+    driver.settle()
+    assert len(ws.project.runs) == 3 and not ws.project.groups

@@ -7,14 +7,32 @@ from typing import Any
 import numpy as np
 
 from morphax.core.body.in_between import MOST_GUIDES, InBetween
+from morphax.core.body.single_strands import SingleStrand
 from morphax.core.errors import MorphaxError
+from morphax.core.frame.frames import Orientation
+from morphax.core.loft.laws import Piece
 from morphax.core.path.paths import PathKind
 from morphax.core.path.resolved import points_along, resolve_path
 from morphax.core.types import Floats
+from morphax.project.derive.strands import guides_of
 from morphax.project.draft import Draft
-from morphax.project.edits.runs import Added
+from morphax.project.edits.runs import Added, delete_runs
+from morphax.project.edits.show import grouped
 from morphax.project.lookup import path_of, run_by_id
-from morphax.project.model.document import DocumentError, Path, Project, Recipe, Run, Station, copied, evolve
+from morphax.project.model.document import (
+    DocumentError,
+    Knot,
+    LawPoint,
+    Path,
+    Place,
+    Project,
+    Recipe,
+    Run,
+    Station,
+    Varying,
+    copied,
+    evolve,
+)
 from morphax.project.model.paths import BesideOf, path_shape
 from morphax.project.model.strands import StrandsOf
 
@@ -59,6 +77,67 @@ def set_strands(project: Project, run_ids: Sequence[str], **changes: Any) -> Pro
         now = evolve(strands, rule=replace(strands.rule, **changes))
         draft.put(evolve(run, recipe=evolve(run.recipe, strands=now)))
     return draft.done()
+
+
+def opened(project: Project, run_id: str, strands: Sequence[SingleStrand]) -> Added:
+    """Strands as runs of their own, each with a path by handles, below a heading, in the place of a run of strands;
+    their ids. They follow nothing any more."""
+    draft, run = Draft(project), run_by_id(project, run_id)
+    guides = guides_of(project, run)
+    ids = [_opened(draft, run, one, guides[one.guide]) for one in strands]
+    done = delete_runs(draft.done(), [run_id])
+    return Added(grouped(done, ids, run.show.name).project, tuple(ids))
+
+
+def _opened(draft: Draft, run: Run, one: SingleStrand, guide: Run) -> str:
+    handles = [_place(h) for h in one.handles]
+    knots = tuple(
+        Knot(id=draft.new_id("k"), place=_place(p), kind="in line", coming=(-x, -y, -z), leaving=(x, y, z))
+        for p, (x, y, z) in zip(one.knots, handles, strict=True)
+    )
+    path = Path(id=draft.new_id("p"), kind=PathKind.HANDLES, knots=knots)
+    station = evolve(guide.recipe.stations[0], id=draft.new_id("t"), share=0.0, by="share", knot=None, marks=())
+    size = float(max(one.sizes.max(), 1e-9))
+    placing = evolve(guide.recipe.placing, orientation=Orientation.CARRIED, roll=0.0, flip=one.mirrored)
+    recipe = evolve(
+        run.recipe,
+        path=path.id,
+        stations=(evolve(station, turn=0.0),),
+        size=size,
+        placing=placing,
+        varying=_varying(one, size),
+        strands=None,
+    )
+    draft.add(path)
+    made = Run(
+        id=draft.new_id("r"),
+        recipe=recipe,
+        show=evolve(run.show, name=draft.free_name("runs", run.show.name)),
+        times=run.times,
+    )
+    draft.add(made)
+    return made.id
+
+
+def _varying(one: SingleStrand, size: float) -> Varying | None:
+    """What varies along a strand; None where nothing does."""
+
+    def law(values: Floats) -> tuple[LawPoint, ...]:
+        pairs = zip(one.shares.tolist(), values.tolist(), strict=True)
+        return tuple(LawPoint(share=s, value=v, piece=Piece.SMOOTH) for s, v in pairs)
+
+    laws = {"size": law(one.sizes / size), "roll": law(one.rolls)}
+    if one.stretch is not None:
+        laws |= {"width": law(one.stretch[:, 0]), "height": law(one.stretch[:, 1])}
+    if one.offset is not None:
+        laws |= {"shift": law(one.offset[:, 0]), "lift": law(one.offset[:, 1])}
+    even = {"size": 1.0, "width": 1.0, "height": 1.0, "roll": 0.0, "shift": 0.0, "lift": 0.0}
+    kept = {name: points for name, points in laws.items() if any(abs(p.value - even[name]) > 1e-9 for p in points)}
+    return Varying(**kept) if kept else None
+
+
+def _place(p: Floats) -> Place:
+    return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def in_a_row(project: Project, run_ids: Sequence[str]) -> list[str]:
