@@ -14,7 +14,8 @@ STRAIGHT, THROUGH = PathKind.STRAIGHT, PathKind.THROUGH
 DEMO_RUNS = (
     *("Lamp cable", "Fog hose", "Cornice", "Handrail", "Name board frame", "Opening frame", "Gutter", "Curtain rope"),
     *("Lock", *(f"Lock {k}" for k in range(2, 4)), "Column left", "Column right", "Roof scroll", "Flourish"),
-    *("Bunting chain", "String", "Lock 4", "Lock 5", "Carpet", "Ramp rail right", "Ramp rail left"),
+    *("Bunting chain", "String", "Strands of hair", "Lock 4", "Lock 5", "Strands of hair 2"),
+    *("Carpet", "Ramp rail right", "Ramp rail left"),
 )
 """Names of the demo's runs, in order."""
 

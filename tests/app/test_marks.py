@@ -19,6 +19,7 @@ from morphax.app.views.panes import camera_view, drawing, marks, overlay, path_m
 from morphax.app.views.panes.overlay import MARKS
 from morphax.app.window import Window
 from morphax.core.body.recipe import Placing
+from morphax.core.findings import Finding, Severity
 from morphax.core.frame.frames import Orientation
 from morphax.core.path.paths import PathKind
 from morphax.project.edits.along import add_station
@@ -75,6 +76,7 @@ def shown(settled: Driver) -> Iterator[Driver]:
     window.toolbox.held.clear()
     window.toolbox.edit.set.moves_whole = False
     window.workspace.remark_on(None)
+    window.workspace.print_check.show(None)
     window.workspace.select(Selection())
 
 
@@ -184,6 +186,13 @@ def measured(driver: Driver) -> None:
     driver.settle()
 
 
+def print_finding(driver: Driver) -> None:
+    ws = driver.window.workspace
+    ws.print_check.show(
+        Finding("print-thin", Severity.WARNING, "Thin.", place=path_of(ws.project, run(driver, 0)).knots[0].place)
+    )
+
+
 TABLE: dict[str, Callable[[Driver], None]] = {
     "words of the ground": lambda driver: None,
     "paths": lambda driver: pointed(driver, LIFTED[1]),
@@ -206,6 +215,7 @@ TABLE: dict[str, Callable[[Driver], None]] = {
     "sketch": armed,
     "remark": remark,
     "deviations": measured,
+    "print check": print_finding,
     "where the scene is": away,
 }
 

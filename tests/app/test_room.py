@@ -126,7 +126,7 @@ def test_catches_are_one_button_that_names_what_is_off_and_stays_open(demo: Driv
         demo.menu("view.smoother")
         assert row.shown_as.text() == f"shown as: {words}" and row.modes[words].isChecked()
         asked = view._request(view.scene.items(demo.window.look.tokens), 0, fine=True, heavy=False)
-        assert asked.smooth == levels and not asked.chosen and len(asked.cages) == 21, (
+        assert asked.smooth == levels and not asked.chosen and len(asked.cages) == 23, (
             "nothing is chosen: all that have a body have its wire"
         )
     number = view.picture.last_request
