@@ -227,3 +227,13 @@ def side_by_side(long: float = 1.0) -> Project:
         new = NewRun(ReadyMadeSource(name="round"), 0.03 * (k + 1) * long, name=f"Bow {k + 1}")
         project = edits.add_run(project, PathKind.THROUGH, places, new).project
     return project
+
+
+def crossed(long: float = 0.1, **ends) -> Project:
+    """Two square bars that cross, a fifth as wide as long."""
+    project, square = Project(), ReadyMadeSource(name="rectangle", values=(("height", 1.0), ("width", 1.0)))
+    for a, b in (((-0.5, 0, 0), (0.5, 0, 0)), ((0, -0.5, 0), (0, 0.5, 0))):
+        places = [tuple(long * v for v in p) for p in (a, b)]
+        added = edits.add_run(project, PathKind.STRAIGHT, places, NewRun(square, 0.2 * long))
+        project = added.project
+    return edits.with_part(project, [project.runs[1].id], "ends", **ends) if ends else project

@@ -72,7 +72,7 @@ def test_strands_take_what_is_their_own_and_leave_the_rest_to_their_guides() -> 
     for part in ("ends", "density", "look"):
         assert part_of(after, own, part) == part_of(DEMO, hose, part), part
     assert run_by_id(after, own).recipe.strands.of == run_by_id(DEMO, own).recipe.strands.of
-    with pytest.raises(DocumentError, match="from its guides"):
+    with pytest.raises(DocumentError, match="that it lies between"):
         with_settings(DEMO, [own], copied_from(DEMO, hose), ["section"])
 
 

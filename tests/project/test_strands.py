@@ -163,7 +163,7 @@ def test_what_cant_be_is_refused_in_a_sentence() -> None:
         add_strands(project, [ids[0], own])
     with pytest.raises(DocumentError, match="2 to 64 runs"):
         add_strands(project, ids[:1])
-    with pytest.raises(DocumentError, match="from its guides"):
+    with pytest.raises(DocumentError, match="that it lies between"):
         set_section(project, [own], LEAF)
     with pytest.raises(DocumentError, match="no strands"):
         set_strands(project, ids, count=3)

@@ -79,7 +79,9 @@ def refuse_laid(runs: Iterable[Run]) -> None:
                 f"{name} is a rope of round strands; Run, Together, No rope any more makes it a plain run"
             )
         if run.recipe.strands is not None:
-            raise DocumentError(f"{name} takes all that it is along its length from its guides: change those")
+            raise DocumentError(
+                f"{name} takes all that it is along its length from the runs that it lies between: change those"
+            )
 
 
 def run_width(project: Project, run_id: str) -> float:

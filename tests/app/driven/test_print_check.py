@@ -7,22 +7,10 @@ from PySide6.QtCore import Qt
 
 from morphax.app.pages.print_part import read_bed
 from morphax.core.body.recipe import End
-from morphax.core.path.paths import PathKind
-from morphax.project.edits.runs import NewRun, add_run, with_part
-from morphax.project.model.document import Project, ReadyMadeSource
 from morphax.project.units import UnitError
+from tests.app.job_projects import crossed
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-
-
-def crossed(long: float = 0.1, **ends) -> Project:
-    """Two square bars that cross, a fifth as wide as long."""
-    project, square = Project(), ReadyMadeSource(name="rectangle", values=(("height", 1.0), ("width", 1.0)))
-    for a, b in (((-0.5, 0, 0), (0.5, 0, 0)), ((0, -0.5, 0), (0, 0.5, 0))):
-        places = [tuple(long * v for v in p) for p in (a, b)]
-        added = add_run(project, PathKind.STRAIGHT, places, NewRun(square, 0.2 * long))
-        project = added.project
-    return with_part(project, [project.runs[1].id], "ends", **ends) if ends else project
 
 
 def opened_to_print(opened, project):

@@ -113,7 +113,7 @@ class PrintPart(QWidget):
         if ws.bodies.is_waiting or any(r.id not in ws.bodies for r in runs):
             self.said.setText("Waiting for the bodies …")
             return
-        self._bodies, self._wish = bodies_of(ws.bodies.project, ws.bodies.builder, runs), wish
+        self._bodies, self._wish = bodies_of(ws.project, ws.bodies.builder, runs), wish
         self.check.ask(self._bodies, printer_of(wish))
         if self.check.solid is not None:
             self._show_found()

@@ -217,6 +217,8 @@ def _path_back(before: Project, after: Project, path: Path) -> Project:
         return after
     of: Path = after.find("paths", path.follows.path)
     if isinstance(path.follows, BesideOf):
+        if any(r.recipe.path == path.id and r.recipe.strands is not None for r in after.runs):
+            raise DocumentError("strands run between other runs: change the paths of those")
         raise DocumentError("this path runs beside another one: change that, or how far beside, or make it its own")
     if as_imaged(of, motion_of(path.follows)) is not of:
         raise DocumentError("this path is an image of one that hangs or is a coil: change that, or make it its own")

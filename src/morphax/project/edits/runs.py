@@ -310,11 +310,12 @@ def set_width(project: Project, run_ids: Sequence[str], width: float) -> Project
 
 
 def _with_width(draft: Draft, run: Run, width: float) -> Run:
-    factor, strands = width / width_of(draft, run), run.recipe.strands
+    own, strands = width_of(draft, run), run.recipe.strands
     if strands is not None:
+        factor = width / own
         rule = replace(strands.rule, size_from=strands.rule.size_from * factor, size_to=strands.rule.size_to * factor)
         return evolve(run, recipe=evolve(run.recipe, strands=evolve(strands, rule=rule)))
-    return evolve(run, recipe=evolve(run.recipe, size=run.recipe.size * factor))
+    return evolve(run, recipe=evolve(run.recipe, size=run.recipe.size * width / own))
 
 
 def with_first(recipe: Recipe, **changes: Any) -> Recipe:
