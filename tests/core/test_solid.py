@@ -13,6 +13,7 @@ from morphax.core.mesh.measures import edge_check, open_edge, volume
 from morphax.core.mesh.mesh import Mesh, joined, turned_inside_out
 from morphax.core.mesh.print_check import Printer, print_findings, thickness_at
 from morphax.core.mesh.solid import JoiningStopped, Rays, Solid, solid_of
+from morphax.core.mesh.triangles import Triangles, mesh_of
 from morphax.core.path.paths import PathKind, path_from_points
 from morphax.core.section.ready_made import ready_made
 
@@ -130,3 +131,12 @@ def test_small_pieces_loose_ones_and_beds_are_told_in_the_size_of_the_print() ->
 def test_an_empty_solid_has_nothing_to_say() -> None:
     nothing = solid_of([])
     assert isinstance(nothing, Solid) and nothing.volume == 0.0 and print_findings([], nothing, Printer()) == ()
+
+
+def test_a_side_that_is_met_at_a_slant_is_no_wall() -> None:
+    points = np.array([(1.0, 1.0, 1.0), (1.0, -1.0, -1.0), (-1.0, 1.0, -1.0), (-1.0, -1.0, 1.0)])
+    tetrahedron = mesh_of(Triangles(points, np.array([(0, 1, 2), (0, 3, 1), (0, 2, 3), (1, 3, 2)], dtype=np.int32)))
+    assert volume(tetrahedron) > 0.0
+    normal = np.array([1.0, 1.0, -1.0]) / np.sqrt(3.0)
+    near_an_edge = 0.48 * points[0] + 0.48 * points[1] + 0.04 * points[2]
+    assert thickness_at(Rays(tetrahedron), near_an_edge, normal, 1.0) is None

@@ -288,3 +288,66 @@ def test_strands_between_guides_that_lie_on_a_host_lie_on_it_as_high() -> None:
         assert jitter or np.allclose(far, high[:, None], atol=1e-4)
     sunk = np.linalg.norm(centres(strands(beside, InBetween(count=3), density=Density(rings=21)), 3), axis=-1)
     assert sunk.min() < 0.95, "without the host they go straight across"
+
+
+def corner_normals(mesh) -> np.ndarray:
+    """How well the normal at each quad's first corner (cosines) is across its side and the way on there."""
+    n, at = mesh.sides, mesh.points
+    quads = mesh.quads[: len(mesh.quads) // n * n].reshape(-1, n, 4)
+    track = at[quads[1:, :, 1]] - at[quads[:-1, :, 0]]
+    side = at[quads[1:, :, 3]] - at[quads[1:, :, 0]]
+    true = np.cross(track, side)
+    true /= np.linalg.norm(true, axis=-1, keepdims=True)
+    vertices = mesh.quad_vertices[: len(mesh.quads) // n * n].reshape(-1, n, 4)[1:, :, 0]
+    return (true * mesh.normals[vertices]).sum(-1)
+
+
+def test_a_flipped_run_among_others_is_flipped_in_the_blend() -> None:
+    angle, bar = ready_made("angle", {"width": 0.1}), ready_made("rectangle", {"width": 0.02, "height": 0.02})
+    line_ = path_from_points(np.array([(0.0, 0.0, 0.0), (0.0, 1.0, 0.0)]), kind=PathKind.THROUGH)
+    for flip in (False, True):
+        placing = replace(UP, flip=flip)
+        alone = sweep(line_, angle, PlainRecipe(placing=placing)).mesh
+        middle = trimesh.Trimesh(alone.points, point_triangles(alone), process=False).centroid[0]
+        first = min(
+            solids(strands([line(0.0, angle, placing=placing), line(1.0, bar, placing=UP)], InBetween(count=99)).mesh),
+            key=lambda s: s.centroid[0],
+        )
+        assert abs(middle) > 0.01 and first.centroid[0] - 0.01 == pytest.approx(middle, rel=0.1)
+
+
+def test_normals_and_texture_are_those_of_strands_that_taper_and_twist() -> None:
+    flat = ready_made("rectangle", {"width": 0.1, "height": 0.04})
+    turns = Laws(rolls=(PointLaw(np.array([0.0, 0.2]), np.array([0.0, 2.0]), (Piece.STRAIGHT, Piece.STRAIGHT)),))
+    what = Carries(flat, Along(laws=turns))
+    guides = [guide([(x, 0.0, 0.0), (x, 0.2, 0.0)], what, placing=UP) for x in (0.0, 0.3)]
+    mesh = strands(guides, InBetween(count=1, taper=0.2), density=Density(rings=201)).mesh
+    corners = mesh.points[mesh.quads]
+    facing = np.cross(corners[:, 2] - corners[:, 0], corners[:, 3] - corners[:, 1])
+    facing /= np.linalg.norm(facing, axis=1, keepdims=True)
+    own = mesh.normals[mesh.quad_vertices].mean(1)
+    own /= np.linalg.norm(own, axis=1, keepdims=True)
+    assert (facing * own).sum(1).min() > 0.9995
+    turn = np.linspace(0.0, 2.0, 9)
+    climbing = np.stack([0.1 * np.cos(turn), 0.1 * np.sin(turn), 0.2 * turn], axis=1)
+    twins = [guide(climbing + (x, 0.0, 0.0), flat, placing=UP) for x in (0.0, 0.3)]
+    for body in (mesh, strands(twins, InBetween(count=1), density=Density(rings=201)).mesh):
+        assert corner_normals(body).min() > 0.9995
+    bow = strands([guide(BOW), guide(BOW + (0.3, 0.0, 0.0))], InBetween(count=1), density=Density(rings=9, sides=8))
+    true = resolve_path(path_from_points(BOW, kind=PathKind.THROUGH)).length
+    along = bow.mesh.uvs[: 9 * 9, 1].reshape(9, 9)[:, 0]
+    assert along[-1] - along[0] == pytest.approx(true, rel=1e-3), "as long as its arc, not as its chords"
+
+
+def test_a_mirror_image_of_a_guide_rolls_and_lies_the_other_way() -> None:
+    """Between a run that is twisted and stands beside its path, and its mirror image, strands are mirror images."""
+    bar, ease = ready_made("rectangle", {"width": 0.06, "height": 0.02}), (Piece.STRAIGHT, Piece.STRAIGHT)
+    rolls, shifts = (PointLaw(np.array([0.0, 1.0]), np.array(v), ease) for v in ([0.2, 1.2], [0.02, 0.05]))
+    what = Carries(bar, Along(laws=Laws(rolls=(rolls,), shifts=(shifts,))))
+    flip = Reference(((-1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)))
+    path = BOW + (0.2, 0.0, 0.0)
+    both = [guide(path, what), guide(path * (-1, 1, 1), what, reference=flip)]
+    parts = sorted(solids(strands(both, InBetween(count=2)).mesh), key=lambda s: s.centroid[0])
+    assert np.allclose(parts[0].centroid * (-1, 1, 1), parts[1].centroid, atol=1e-6)
+    turned = parts[1].moment_inertia * np.array([[1, -1, -1], [-1, 1, 1], [-1, 1, 1]])
+    assert np.allclose(parts[0].moment_inertia, turned, atol=1e-3 * np.abs(turned).max())
