@@ -113,7 +113,15 @@ def exporting(folder: Path) -> None:
     window = _window("light", lantern_wagon())
     window.prefs.settings = window.settings.model_copy(update={"export_folder": "~/wagon"})
     window.pages.show_export()
-    window.export_page.name.setText("lantern-wagon")
+    page = window.export_page
+    page.name.setText("lantern-wagon")
+    page.ready.setCurrentIndex(page.ready.findText("to print"))
+    page.ready.activated.emit(page.ready.currentIndex())
+    page.scale.setText("0.02")
+    page.print.bed.setText("220 x 220 x 250")
+    page.scale.editingFinished.emit()
+    while window.workspace.print_check.solid is None:
+        settle(window)
     grab(window, folder / "export.png")
     window.shut_down()
 
