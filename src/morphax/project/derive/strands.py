@@ -48,6 +48,8 @@ def without_guides(draft: Draft, gone: Collection[str]) -> list[str]:
     """Takes runs that go out of the guides of strands, which run between those that are left; ids of those that have
     fewer than two then, and go too, with their images."""
     lost, lone = set(gone), list[str]()
+    if not strands_between(draft.project):
+        return lone
     for run in draft.items("runs"):
         strands = run.recipe.strands
         if strands is None or run.id in lost:

@@ -39,5 +39,7 @@ def made_live(project: Project, run_ids: Sequence[str]) -> Project:
 
 def drop_unused_casts(draft: Draft) -> None:
     """Takes out the cast bodies that no run has."""
-    casts = {r.cast for r in draft.items("runs")}
-    draft.drop("assets", [a.id for a in draft.items("assets") if a.suffix == SUFFIX and a.id not in casts])
+    assets = [a for a in draft.items("assets") if a.suffix == SUFFIX]
+    if assets:
+        casts = {r.cast for r in draft.items("runs")}
+        draft.drop("assets", [a.id for a in assets if a.id not in casts])
