@@ -12,7 +12,7 @@ from morphax.build.readiness import wait
 from morphax.core.body.recipe import LEVELS
 from morphax.core.mesh.solid import Told
 from morphax.core.types import Floats
-from morphax.io.bodies import ExportOptions, NamedMesh, shifted
+from morphax.io.bodies import ExportOptions, NamedMesh, shifted, with_edges
 from morphax.io.errors import FileError
 from morphax.io.export import export
 from morphax.io.frames import frame_files
@@ -142,7 +142,7 @@ def write_wish(
     written = []
     for file, own in zip(files, sets, strict=True):
         if own:
-            export(file, [shifted(b, shift) for b in own], options)
+            export(file, [with_edges(shifted(b, shift), wish.edges) for b in own], options)
             written.append(file)
     if _has_curves(wish):
         written.append(_write_curves(project, builder, wish, (chosen, project_name), shift))

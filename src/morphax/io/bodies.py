@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
+from morphax.core.mesh.edges_shaded import shaded_as
 from morphax.core.mesh.mesh import Mesh, by_look
 from morphax.core.pieces.copies import Copies
 from morphax.core.types import Floats, frozen
@@ -69,6 +70,16 @@ def shifted(body: NamedMesh, shift: Floats) -> NamedMesh:
         moved[:, :, 3] += shift
         copies = replace(copies, transforms=frozen(moved))
     return replace(body, mesh=replace(body.mesh, points=frozen(body.mesh.points + shift)), copies=copies)
+
+
+def with_edges(body: NamedMesh, edges: str) -> NamedMesh:
+    """A body with its edges shaded as they are, smooth or hard, its copies too."""
+    if edges == "kept":
+        return body
+    copies = body.copies
+    if copies is not None:
+        copies = replace(copies, mesh=shaded_as(copies.mesh, edges), plain=None)
+    return replace(body, mesh=shaded_as(body.mesh, edges), copies=copies)
 
 
 def plain_name(name: str) -> str:

@@ -185,8 +185,8 @@ def _from_14(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_15(document: dict[str, Any]) -> dict[str, Any]:
-    """Version 16 has strands between runs, runs that are cast, and solids and what is asked of a print in exports; what
-    is missing is none, and as is usual."""
+    """Version 16 has strands between runs, runs that are cast, and exports of solids with what is asked of a print, and
+    of edges; what is missing is none, and as is usual."""
     return document
 
 

@@ -137,3 +137,23 @@ def test_the_page_writes_what_it_says_of_objects_paths_and_origin(opened, tmp_pa
     assert "2 files" in page.result.text()
     own = driver.window.workspace.project.last_export
     assert (own.by_material, own.curves, own.origin) == (True, True, "foot")
+
+
+def test_edges_are_written_hard_or_smooth_as_the_page_says(opened, tmp_path) -> None:
+    driver, _ = opened(three_locks())
+    page = driver.window.export_page
+    driver.pane(0).setFocus()
+    driver.key(Qt.Key.Key_E, CTRL | SHIFT)
+    counts = {}
+    for words in ("as they are", "all hard", "all smooth"):
+        driver.choose_in(page.edges, words)
+        page.folder.setText(str(tmp_path))
+        page.name.setText(words.replace(" ", "-"))
+        driver.press_button(page.go)
+        text = next(tmp_path.glob(f"{words.replace(' ', '-')}.obj")).read_text()
+        counts[words] = sum(line.startswith("vn ") for line in text.splitlines())
+        faces = sum(line.startswith("f ") for line in text.splitlines())
+    assert counts["all hard"] > 3 * faces >= counts["as they are"] and counts["all smooth"] <= counts["all hard"]
+    assert driver.window.workspace.project.last_export.edges == "smooth"
+    driver.choose_in(page.format, "STL (binary)")
+    assert not page.edges.isVisible(), "it has no normals but its faces'"

@@ -23,8 +23,13 @@ _OBJECTS = (
     ("files", "one file per run"),
 )
 _LEVELS = (("one", "as they are"), ("levels", "near, mid and far"))
+_EDGES = (("kept", "as they are"), ("smooth", "all smooth"), ("hard", "all hard"))
 _ORIGINS = (("project", "the project's"), ("middle", "in the middle"), ("foot", "below the middle"))
 _CURVES = (("none", "none"), ("curves", "beside, as lines"))
+
+
+_SHADED = (".obj", ".glb")
+"""Formats that have normals."""
 
 
 def _objects_of(wish: ExportWish) -> str:
@@ -55,6 +60,7 @@ class ExportFields(QWidget):
         self._fields.addWidget(self.print)
         self.levels = self._combo("Face counts", _LEVELS)
         self.curves = self._combo("Paths", _CURVES)
+        self.edges = self._combo("Edges", _EDGES)
         self.origin = self._combo("Origin", _ORIGINS)
         self.unit = self._combo("Unit", tuple((u, u) for u in METRES))
         self.scale = QLineEdit("1")
@@ -118,6 +124,7 @@ class ExportFields(QWidget):
             (self.objects, _objects_of(wish)),
             (self.levels, "levels" if wish.levels else "one"),
             (self.curves, "curves" if wish.curves else "none"),
+            (self.edges, wish.edges),
             (self.origin, wish.origin),
             (self.unit, wish.unit),
             (self.up, wish.up),
@@ -159,6 +166,7 @@ class ExportFields(QWidget):
             by_material=objects == "look",
             levels=self.levels.currentData() == "levels",
             curves=self.curves.currentData() == "curves",
+            edges=self.edges.currentData(),
             origin=self.origin.currentData(),
             pattern=self.name.text().strip() or "untitled",
             folder=self.folder.text(),
@@ -181,6 +189,7 @@ class ExportFields(QWidget):
         is_picture, moves = suffix in PICTURES, self.workspace.playing.has_any
         for field in (self.what, self.objects, self.unit, self.scale, self.up, self.faces):
             self._rows[field].setVisible(not is_picture)
+        self._rows[self.edges].setVisible(suffix in _SHADED and self._time() != "every")
         for field in (self.levels, self.curves, self.origin):  # what is written of one moment
             self._rows[field].setVisible(not is_picture and self._time() != "every")
         self._rows[self.pixels].setVisible(is_picture)

@@ -16,6 +16,7 @@ class ExportWish(Entity):
     ``solid`` one watertight solid, ``by_material`` one for each look. ``bed``, ``wall`` and ``detail``, m, are asked of
     a print. ``levels``: three files, for near, mid and far, within budgets of faces.
     ``origin``: where the file's is: the project's, the middle of what is written, or below that on its lowest height.
+    ``edges``: shaded as they are, all smooth or all hard.
     ``curves``: the paths of the runs stand beside them, in a file of lines of their own.
     """
 
@@ -38,6 +39,7 @@ class ExportWish(Entity):
     by_material: bool = False
     levels: bool = False
     curves: bool = False
+    edges: Literal["kept", "smooth", "hard"] = "kept"
     origin: Literal["project", "middle", "foot"] = "project"
     pattern: Annotated[str, Field(min_length=1, max_length=120)] = "{project}"
     folder: str = ""
