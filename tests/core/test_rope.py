@@ -293,3 +293,8 @@ def test_a_shorter_pitch_makes_strands_thinner_and_never_thicker() -> None:
     shares = thinned(1.0, 7.0, 3, np.linspace(0.05, 1.2, 50))
     assert (np.diff(shares) >= -1e-12).all() and shares[-1] == pytest.approx(1.0) and shares[0] < 0.9
     assert float(nearest(np.array(0.5), np.array(7.0), 3)) > float(nearest(np.array(0.5), np.array(3.0), 3))
+
+
+def test_rings_of_a_rope_are_counted_per_span_too() -> None:
+    body = swept(BENT, Rope(), density=Density(per_span=10))
+    assert len(body.ring_at) == 4 * 10 + 1

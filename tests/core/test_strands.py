@@ -209,6 +209,7 @@ def test_they_are_as_fine_as_is_asked_for() -> None:
     counts = [strands(guides, InBetween(count=5), density=Density(budget=n)).mesh.face_count for n in (400, 2000, 9000)]
     assert all(0.5 * n < c <= n for c, n in zip(counts, (400, 2000, 9000), strict=True))
     assert len(strands(guides, density=Density(spacing=0.05)).shares) == pytest.approx(1 + 0.95 / 0.05, abs=2)
+    assert len(strands(guides, density=Density(per_span=4)).shares) == 3 * 4 + 1
 
 
 def test_a_range_shows_a_part_of_all_of_them_and_what_is_left_out_is_left_out() -> None:

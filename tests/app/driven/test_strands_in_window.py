@@ -30,6 +30,10 @@ def test_strands_are_one_command_and_a_number_says_how_many(opened, long: float)
     headings = driver.window.inspector.headings
     assert headings["Strands"].isVisible() and not headings["Section"].isVisible()
     assert driver.window.inspector.sentence.text().startswith("10 strands between")
+    driver.unfold("Density")
+    driver.unfold("Corners and ends")
+    rows = {w.row.id for name in ("Density", "Corners and ends") for w in headings[name].shown_rows}
+    assert "end.end" in rows and not rows & {"corner", "limit", "hold"}, "what has no effect is not there"
     typed(driver, "5")
     assert ws.chosen.run.recipe.strands.rule == InBetween(count=5)
     assert edge_check(driver.body.mesh).closed and not driver.body.findings

@@ -247,6 +247,10 @@ class Density:
         """The wishes of which nothing depends on a level any more."""
         return self if self.level is None and not any(getattr(self, v) for v in LEVELS) else _without_levels(self)
 
+    def counted(self, spans: int) -> "Density":
+        """The wishes with rings by their number in the place of those per span, of so many spans."""
+        return self if self.per_span is None else replace(self, rings=self.per_span * spans + 1, per_span=None)
+
     @property
     def of_sides(self) -> float | None:
         """The deviation of the outline, m, where sides are not counted; None: as much as is usual."""

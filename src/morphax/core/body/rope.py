@@ -47,7 +47,7 @@ def rope_body(
         return RopeBody(empty_mesh(), frozen(np.empty(0)), 0, (Finding("rope-corners", Severity.ERROR, said),))
     field = carried_field(path.table, path.legs, closed=closed)
     it = laid(rope, length, 0.5 * profile.first_width, closed=closed)
-    density = _within_budget(it, length, recipe.density)
+    density = _within_budget(it, length, recipe.density.counted(len(path.chain.spans)))
     is_ring, sides = closed and not stretches, _sides(it, density)
     parts, places, found = list[Mesh](), list[Floats](), list[Finding]()
     for part in stretches or ((0.0, length),):

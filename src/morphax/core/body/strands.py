@@ -56,7 +56,8 @@ def strands_body(guides: Sequence[Guide], rule: InBetween, recipe: Recipe, keep:
     if found:
         none, axes = frozen(np.empty(0)), frozen(np.eye(3))
         return StrandsBody(empty_mesh(), none, 0.0, 0.0, 0, axes, frozen(np.zeros((2, 3))), tuple(found))
-    bundle, density = Bundle(tuple(walked(guides, keep)), rule), recipe.density.in_force
+    bundle = Bundle(tuple(walked(guides, keep)), rule)
+    density = recipe.density.in_force.counted(len(bundle.own[0].path.chain.spans))
     long, deviation = bundle.length, deviation_of(bundle, density)
     blocks = blocks_of(bundle.own, density, deviation)
     parts, shares, first = list[Mesh](), list[Floats](), None

@@ -12,6 +12,7 @@ from morphax.app.views.inspector.rows import (
     body_value,
     common,
     edit_recipes,
+    is_laid,
     nested,
     recipe_of,
     set_ends,
@@ -302,6 +303,7 @@ CORNERS = (
         changed=lambda ws: common(ws, lambda p, r: run_by_id(p, r).recipe.corner) is not None,
         reset=lambda ws: edit_recipes(ws, "Usual corners", corner=None),
         choices=lambda ws: _usual(ws, "corner", tuple(CornerStyle)),
+        shown=lambda ws: not is_laid(ws),
     ),
     Row(
         "limit",
@@ -311,6 +313,7 @@ CORNERS = (
         lambda ws, v: edit_recipes(ws, "Set the sharpest mitre", limit=v),
         changed=lambda ws: _limit(ws) is not None,
         reset=lambda ws: edit_recipes(ws, "Usual mitres", limit=None),
+        shown=lambda ws: not is_laid(ws),
     ),
     _ends_row("start", "Start"),
     *_end_values("start", "Start"),

@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector.rows import Row, body_value, common, nested
+from morphax.app.views.inspector.rows import Row, body_value, common, is_laid, nested
 from morphax.core.body.recipe import LEVELS
 from morphax.core.section.sampling import section_width
 from morphax.project.lookup import run_by_id, section_of, section_shape
@@ -19,6 +19,8 @@ def _auto_deviation(ws: Workspace) -> float | None:
     run = ws.chosen.run
     if run is None:
         return None
+    if run.recipe.strands is not None:
+        return body_value(ws, lambda b: b.width / 150.0)  # type: ignore[no-any-return]
     return run.recipe.size * section_width(section_shape(section_of(ws.project, run.id))) / 150.0
 
 
@@ -87,7 +89,10 @@ DENSITY = (
         ("sides", "budget", "level"),
     ),
     _wish("crease", "Smooth up to", "angle", ("Set the crease angle", "Usual creases"), "as drawn"),
-    _wish("hold", "Holding rings", "length", ("Set the holding rings", "No holding rings"), "none"),
+    replace(
+        _wish("hold", "Holding rings", "length", ("Set the holding rings", "No holding rings"), "none"),
+        shown=lambda ws: not is_laid(ws),
+    ),
     *(_level(name) for name in LEVELS),
     Row(
         "level",

@@ -46,6 +46,12 @@ def recipe_of(ws: Workspace) -> Recipe | None:
     return None if ws.chosen.run is None else ws.chosen.run.recipe
 
 
+def is_laid(ws: Workspace) -> bool:
+    """Whether the chosen run is a rope, or strands between others: what says how one section goes has no effect."""
+    recipe = recipe_of(ws)
+    return recipe is not None and (recipe.rope is not None or recipe.strands is not None)
+
+
 def common(ws: Workspace, read: Callable[[Project, str], Any]) -> Any:
     """A value of all chosen runs, or VARIES."""
     values = [read(ws.project, r) for r in ws.chosen.run_ids if ws.project.find("runs", r) is not None]

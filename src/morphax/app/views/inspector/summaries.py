@@ -4,7 +4,7 @@ from itertools import islice
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.beside_rows import original
-from morphax.app.views.inspector.rows import end_words
+from morphax.app.views.inspector.rows import end_words, is_laid
 from morphax.app.views.inspector.strand_rows import strands_words
 from morphax.core.body.recipe import End
 from morphax.core.body.rope_lay import WEAVES
@@ -79,7 +79,8 @@ def corner_words(ws: Workspace) -> str:
     if run is None:
         return ""
     laying, ends = section_shape(section_of(ws.project, run.id)).laying, run.recipe.ends
-    return f"{run.recipe.corner or laying.corner} · {end_words(ends.start, ends.end)}"
+    words = end_words(ends.start, ends.end)
+    return words if is_laid(ws) else f"{run.recipe.corner or laying.corner} · {words}"
 
 
 def _path_words(path: Path) -> str:
