@@ -140,3 +140,15 @@ def test_a_side_that_is_met_at_a_slant_is_no_wall() -> None:
     normal = np.array([1.0, 1.0, -1.0]) / np.sqrt(3.0)
     near_an_edge = 0.48 * points[0] + 0.48 * points[1] + 0.04 * points[2]
     assert thickness_at(Rays(tetrahedron), near_an_edge, normal, 1.0) is None
+
+
+def test_many_pieces_of_one_body_are_told_apart_and_joined() -> None:
+    """Forty bars in a row, of which neighbours overlap, and five that stand alone."""
+    row = [square((0.05 * k, 0, 0), (0.05 * k + 0.06, 0, 0), 0.02) for k in range(40)]
+    alone = [square((0, 1.0 + k, 0), (1, 1.0 + k, 0), 0.02) for k in range(5)]
+    whole = joined([*row, *alone])
+    solid = solid_of([whole])
+    assert len(solid.pieces) == 6 and edge_check(solid.mesh).closed
+    assert solid.volume == pytest.approx(0.02**2 * (39 * 0.05 + 0.06 + 5.0), rel=1e-9)
+    sizes = sorted(float(np.ptp(box, axis=0)[0]) for box in solid.pieces)
+    assert sizes == pytest.approx([1.0] * 5 + [39 * 0.05 + 0.06])

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+import shapely
 
 from morphax.core.errors import MorphaxError
 from morphax.core.mesh.mesh import FacePart, Mesh, empty_mesh, point_triangles
@@ -18,6 +19,8 @@ from morphax.core.types import Floats, Ints, Points3
 if TYPE_CHECKING:
     from manifold3d import Manifold
 
+_CLEAR = 1e-9
+"""Boxes that are nearer than this share of the whole meet."""
 _AT_ONCE = 4
 """So many bodies are joined in one go, between which it is asked whether to go on."""
 Told = Callable[[int, int], bool]
@@ -91,7 +94,7 @@ def solid_of(meshes: Sequence[Mesh], told: Told = lambda done, of: True) -> Soli
         return Solid(empty_mesh(), np.zeros(0, dtype=np.int32), 0.0, 0.0, (), tuple(open_), tuple(out))
     mesh, of_face = _as_mesh(whole[0], first)
     volume = float(whole[0].volume())
-    pieces = tuple(np.array(p.bounding_box()).reshape(2, 3) for p in whole[0].decompose() if p.volume() > 0.0)
+    pieces = tuple(_boxes(mesh))
     return Solid(mesh, of_face, volume, max(sums - volume, 0.0), pieces, tuple(open_), tuple(out))
 
 
@@ -101,6 +104,7 @@ def _tell(told: Told, done: int, of: int) -> None:
 
 
 def _joined(parts: Sequence["Manifold"]) -> "Manifold":
+    """Bodies as one."""
     from manifold3d import Manifold, OpType
 
     made = parts[0] if len(parts) == 1 else Manifold.batch_boolean(list(parts), OpType.Add)
@@ -108,24 +112,92 @@ def _joined(parts: Sequence["Manifold"]) -> "Manifold":
     return made
 
 
+def _side_by_side(parts: Sequence["Manifold"]) -> "Manifold":
+    """Parts of a body as one. Those whose boxes are apart are put side by side first, which costs next to nothing; of
+    beads on a string every other one, and then both halves are joined."""
+    from manifold3d import Manifold
+
+    if len(parts) == 1:
+        return parts[0]
+    boxes = np.array([p.bounding_box() for p in parts]).reshape(-1, 2, 3)
+    number = _apart(boxes)
+    groups = [[parts[int(k)] for k in np.flatnonzero(number == n)] for n in range(int(number.max()) + 1)]
+    return _joined([g[0] if len(g) == 1 else Manifold.compose(g) for g in groups])
+
+
+def _apart(boxes: Floats) -> Ints:
+    """Numbers of groups (n,) of boxes (n, 2, 3), so that no two of one group meet: each is in the first one that none
+    which it meets is in."""
+    grown = boxes + _CLEAR * float(np.ptp(boxes, axis=(0, 1)).max()) * np.array([[-1.0], [1.0]])
+    flat = shapely.box(*grown[:, 0, :2].T, *grown[:, 1, :2].T)
+    one, two = shapely.STRtree(flat).query(flat)
+    low, high = grown[:, 0, 2], grown[:, 1, 2]
+    meet = (two < one) & (low[one] <= high[two]) & (low[two] <= high[one])
+    one, two = one[meet], two[meet]
+    order = np.argsort(one, kind="stable")
+    starts = np.searchsorted(one[order], np.arange(len(boxes) + 1))
+    out, before = np.zeros(len(boxes), dtype=np.int32), two[order]
+    for k in range(len(boxes)):  # each asks those before it: a part is a body, not a face
+        taken = set(out[before[starts[k] : starts[k + 1]]].tolist())
+        out[k] = next(n for n in range(len(taken) + 1) if n not in taken)
+    return out
+
+
 def _as_solid(mesh: Mesh, own: int) -> tuple["Manifold | None", float] | None:
     """A body as a solid, the parts of which are joined and the hollows in it left out; and the volume of its parts.
     None for one that is open, None in the first place for one that is nothing but turned inside out."""
     from manifold3d import Error, Manifold, OpType
 
-    made = _manifold(mesh.points, point_triangles(mesh), own)
-    if made.status() != Error.NoError:
+    tris = point_triangles(mesh)
+    parts = [_manifold(mesh.points[used], faces, own) for used, faces in _pieces(len(mesh.points), tris)]
+    if any(p.status() != Error.NoError for p in parts):
         return None
-    parts = made.decompose()
     full = [p for p in parts if p.volume() > 0.0]
     hollow = [_turned(p, own) for p in parts if p.volume() < 0.0]
     if not full:
         return (None, 0.0)
-    whole = _joined(full)
+    whole = _side_by_side(full)
     if hollow:
         whole = Manifold.batch_boolean([whole, *hollow], OpType.Subtract)
     volume = sum(p.volume() for p in full) - sum(h.volume() for h in hollow)
     return whole, float(volume)
+
+
+def _pieces(count: int, tris: Ints) -> list[tuple[Ints, Ints]]:
+    """Faces (k, 3) that hang together, in numbers of their own points, and those points among all."""
+    label = _labels(count, tris)
+    order = np.argsort(label[tris[:, 0]], kind="stable")
+    own = label[tris[order, 0]]
+    cuts = np.flatnonzero(np.diff(own)) + 1
+    out = list[tuple[Ints, Ints]]()
+    for faces in np.split(tris[order], cuts):
+        used, number = np.unique(faces, return_inverse=True)
+        out.append((used.astype(np.int32), number.reshape(-1, 3).astype(np.int32)))
+    return out
+
+
+def _labels(count: int, tris: Ints) -> Ints:
+    """For each of so many points the lowest one that it hangs together with."""
+    label = np.arange(count, dtype=np.int32)
+    while True:
+        own = label[tris]
+        least = own.min(1)
+        if np.array_equal(least, own.max(1)):
+            return label
+        np.minimum.at(label, own.ravel(), np.repeat(least, 3))  # what a point is labelled by goes on itself
+        while not np.array_equal(label, following := label[label]):
+            label = following
+
+
+def _boxes(mesh: Mesh) -> list[Points3]:
+    """The boxes (2, 3) round the pieces of a mesh that hold something: hollows are none."""
+    out = list[Points3]()
+    for used, faces in _pieces(len(mesh.points), mesh.tris):
+        points = mesh.points[used]
+        a, b, c = (points[faces[:, k]] - points[0] for k in range(3))
+        if float((a * np.cross(b, c)).sum()) > 0.0:
+            out.append(np.array([points.min(0), points.max(0)]))
+    return out
 
 
 def _manifold(points: Points3, tris: Ints, own: int) -> "Manifold":
