@@ -14,7 +14,10 @@ from morphax.project.derive.walk import derived
 from morphax.project.edits.hosts import add_form, delete_hosts
 from morphax.project.edits.images import add_mirrors
 from morphax.project.edits.pieces import add_pieces, set_foot, with_form, with_lying, with_pattern, with_spread
+from morphax.project.edits.presets import preset_of
 from morphax.project.edits.runs import NewRun, add_run, delete_runs, set_width, with_recipe
+from morphax.project.edits.settings import copied_from, with_settings
+from morphax.project.feeds import related
 from morphax.project.lookup import run_by_id
 from morphax.project.model.document import DocumentError, Form, Project, ReadyMadeSource, evolve
 
@@ -117,6 +120,19 @@ def test_it_reaches_to_a_host_and_has_a_form_again() -> None:
     assert low[2] == pytest.approx(0.1, abs=1e-9) and high[2] == pytest.approx(1.0, abs=1e-9)
     again = with_form(made, run, own, "ball")
     assert run_by_id(again, run).recipe.sets[0].of is None and dict(copies(again, run).sizes)
+
+
+def test_settings_leave_what_leads_to_other_things_where_it_is() -> None:
+    """What is given to another run is never a bead in the place of a crate, nor a rod that has lost its floor."""
+    project, run, box, bar = scene()
+    crates, own = with_set(project, run, box)
+    rods = add_pieces(crates, [run], "rod")
+    rods = set_foot(rods.project, run, rods.ids[0], box)
+    plain = add_pieces(rods, [run], "ball")
+    assert [rule.form for rule in preset_of(plain.project, run).pieces] == ["ball"]
+    given = with_settings(plain.project, [run], copied_from(plain.project, bar), ["pieces"])
+    assert [(s.of, s.foot) for s in run_by_id(given, run).recipe.sets] == [(box, None), (None, box)]
+    assert {box, run} <= related(plain.project, run)
 
 
 def test_images_have_it_mirrored() -> None:

@@ -65,5 +65,7 @@ def _held(project: Project, run: Run) -> set[str]:
 
 def _all_held(project: Project, run: Run) -> Iterator[str]:
     yield run.recipe.host or ""
+    for own in run.recipe.sets:
+        yield from (own.foot or "", own.of or "")
     for knot in path_by_id(project, run.recipe.path).knots:
         yield getattr(knot.hold, "host", "") or ""

@@ -195,6 +195,9 @@ def two_to_join(now: Now) -> str:
     paths = [path_by_id(now.project, r.recipe.path) for r in found if r is not None]
     if len(paths) != 2 or any(p.closed or p.made is not None for p in paths):
         return "Choose two runs with open paths: they become one."
+    name = next((r.show.name for r in found if r is not None and r.cast is not None), None)
+    if name is not None:
+        return f"{name} is cast: make it live first, or its body would be lost."
     a, b = (p.kind for p in paths)
     return "" if a is b else f"A {a} and a {b} path are not joined; make them the same kind first."
 

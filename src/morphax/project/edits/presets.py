@@ -51,7 +51,7 @@ def preset_of(project: Project, run_id: str) -> Preset:
     """A run's preset, with the run's name."""
     run = run_by_id(project, run_id)
     recipe = run.recipe
-    pieces = tuple(s.rule for s in recipe.sets if s.to is None)
+    pieces = tuple(s.rule for s in recipe.sets if s.is_alone)
     return Preset(
         name=run.show.name,
         source=section_of(project, run_id).source,

@@ -93,10 +93,10 @@ def _along(project: Project, ids: Sequence[str], new: Copied) -> Project:
 
 
 def _pieces(project: Project, ids: Sequence[str], new: Copied) -> Project:
-    """Those along the run; those that lead to another one are each run's own."""
+    """Those along the run; those that lead to other things, or are copies of some, are each run's own."""
 
     def bared(run: Run) -> Run:
-        return evolve(run, recipe=evolve(run.recipe, sets=tuple(s for s in run.recipe.sets if s.to is not None)))
+        return evolve(run, recipe=evolve(run.recipe, sets=tuple(s for s in run.recipe.sets if not s.is_alone)))
 
     bare = with_runs(project, ids, bared)
     given = with_sets_added(bare, ids, new.preset.pieces).project

@@ -18,3 +18,8 @@ class PieceSet(Entity):
     to: Id | None = None
     foot: Id | None = None
     of: Id | None = None
+
+    @property
+    def is_alone(self) -> bool:
+        """Whether it is a form along its run and nothing else of the document: then any run can have it."""
+        return self.to is None and self.foot is None and self.of is None
