@@ -2,12 +2,13 @@
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from morphax.app.pages.print_part import PrintPart
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
 from morphax.app.widgets.choice import CalmBox
+from morphax.app.widgets.labelled import labelled
 from morphax.build.exporting import PICTURES, runs_of
 from morphax.io.export import FORMATS
 from morphax.io.moving_pictures import MOVING
@@ -85,17 +86,7 @@ class ExportFields(QWidget):
         self.faces.setCurrentIndex(self.faces.findData(usual))
 
     def _row(self, label: str, *widgets: QWidget) -> None:
-        holder = QWidget()
-        holder.setObjectName("bare")
-        row = QHBoxLayout(holder)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        text = QLabel(label)
-        text.setFixedWidth(LABEL_WIDTH - 16)
-        row.addWidget(text)
-        for w in widgets:
-            row.addWidget(w)
-        widgets[0].setAccessibleName(label)
+        holder = labelled(label, LABEL_WIDTH - 16, *widgets)
         self._fields.addWidget(holder)
         self._rows[widgets[0]] = holder
 

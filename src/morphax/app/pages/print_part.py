@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBox
 
 from morphax.app.session.workspace import Workspace
 from morphax.app.views.inspector.fields import LABEL_WIDTH
+from morphax.app.widgets.labelled import labelled
 from morphax.build.printing import bodies_of, is_joined, printer_of
 from morphax.core.findings import Finding, Severity
 from morphax.core.mesh.print_check import Size3
@@ -71,7 +72,7 @@ class PrintPart(QWidget):
         self.bed, self.wall, self.detail = QLineEdit(), QLineEdit(), QLineEdit()
         self.bed.setPlaceholderText("220 x 220 x 250")
         for label, field in (("Bed", self.bed), ("Least wall", self.wall), ("Least detail", self.detail)):
-            box.addWidget(_labelled(label, field))
+            box.addWidget(labelled(label, LABEL_WIDTH - 16, field))
             field.editingFinished.connect(self.typed)
         self.said = QLabel()
         self.said.setObjectName("soft")
@@ -177,17 +178,3 @@ class PrintPart(QWidget):
             if (old := item.widget()) is not None:
                 old.hide()
                 old.deleteLater()
-
-
-def _labelled(label: str, field: QLineEdit) -> QWidget:
-    holder = QWidget()
-    holder.setObjectName("bare")
-    row = QHBoxLayout(holder)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(4)
-    text = QLabel(label)
-    text.setFixedWidth(LABEL_WIDTH - 16)
-    row.addWidget(text)
-    row.addWidget(field)
-    field.setAccessibleName(label)
-    return holder

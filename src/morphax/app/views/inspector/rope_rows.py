@@ -3,14 +3,14 @@
 from typing import Any
 
 from morphax.app.session.workspace import Workspace
-from morphax.app.views.inspector.rows import VARIES, Row, body_value, common
+from morphax.app.views.inspector.rows import VARIES, Row, body_value
+from morphax.app.views.inspector.rule_rows import RuleRows
 from morphax.core.body.rope_lay import WEAVES, Rope
 from morphax.core.body.rope_tubes import laid
 from morphax.project.edits.ropes import set_rope
-from morphax.project.lookup import run_by_id
 from morphax.project.units import format_length
 
-_PLAIN = Rope()
+_ROPES = RuleRows("rope", Rope(), lambda recipe: recipe.rope, set_rope)
 
 
 def _rope(ws: Workspace) -> Rope | None:
@@ -34,24 +34,9 @@ def rope_words(ws: Workspace) -> str:
     return f"{rope.strands} strands, {'a turn' if rope.weave != 'flat' else 'a swing'} each {far}"
 
 
-def _read(field: str) -> Any:
-    def read(ws: Workspace) -> Any:
-        def of_run(project: Any, run_id: str) -> Any:
-            return getattr(run_by_id(project, run_id).recipe.rope or _PLAIN, field)
-
-        return common(ws, of_run)
-
-    return read
-
-
-def _set(ws: Workspace, label: str, **changes: Any) -> None:
-    ids = [i for i in ws.chosen.run_ids if run_by_id(ws.project, i).recipe.rope is not None]
-    ws.attempt(label, lambda p: set_rope(p, ids, **changes))
-
-
 def _read_lay(ws: Workspace) -> Any:
     """The lay length or the turns, as typed; where neither is, the lay length that is usual."""
-    both = [_read(name)(ws) for name in ("lay", "turns")]
+    both = [_ROPES.read(ws, name) for name in ("lay", "turns")]
     if any(v is VARIES for v in both):
         return VARIES
     lay, turns = both
@@ -65,21 +50,11 @@ def _read_lay(ws: Workspace) -> Any:
 
 def _write_lay(ws: Workspace, value: tuple[str, float]) -> None:
     way, number = value
-    _set(ws, f"Set the {'lay length' if way == 'lay' else 'turns'}", **{way: float(number)})
+    _ROPES.set(ws, f"Set the {'lay length' if way == 'lay' else 'turns'}", **{way: float(number)})
 
 
-def _row(field: str, label: str, kind: str, said: str, **more: Any) -> Row:
-    usual = getattr(_PLAIN, field)
-    return Row(
-        f"rope.{field}",
-        label,
-        kind,
-        _read(field),
-        lambda ws, v: _set(ws, said, **{field: int(v) if kind == "count" else v}),
-        changed=lambda ws: _read(field)(ws) not in (usual, None),
-        reset=lambda ws: _set(ws, said, **{field: usual}),
-        **more,
-    )
+def _has_yarns(ws: Workspace) -> bool:
+    return _ROPES.read(ws, "yarns") not in (1, None)
 
 
 def _has_room(ws: Workspace) -> bool:
@@ -97,7 +72,7 @@ def _set_weave(ws: Workspace, weave: str) -> None:
         return
     least, most, _ = WEAVES[weave]
     strands = min(max(rope.strands, least), most)
-    _set(ws, "Weave it otherwise", weave=weave, strands=strands + (strands % 2 if weave == "round" else 0))
+    _ROPES.set(ws, "Weave it otherwise", weave=weave, strands=strands + (strands % 2 if weave == "round" else 0))
 
 
 ROPE = (
@@ -105,48 +80,52 @@ ROPE = (
         "rope.weave",
         "Strands are",
         "choice",
-        _read("weave"),
+        lambda ws: _ROPES.read(ws, "weave"),
         lambda ws, v: _set_weave(ws, v),
-        changed=lambda ws: _read("weave")(ws) not in ("laid", None),
+        changed=lambda ws: _ROPES.read(ws, "weave") not in ("laid", None),
         reset=lambda ws: _set_weave(ws, "laid"),
         choices=lambda ws: _WEAVES,
     ),
-    _row("strands", "Strands", "count", "Set the strands"),
+    _ROPES.row("strands", "Strands", "count", "Set the strands"),
     Row(
         "rope.lay",
         "Lay or turns",
         "lay",
         _read_lay,
         _write_lay,
-        changed=lambda ws: any(_read(name)(ws) is not None for name in ("lay", "turns")),
-        reset=lambda ws: _set(ws, "Usual lay length", lay=None, turns=None),
+        changed=lambda ws: any(_ROPES.read(ws, name) is not None for name in ("lay", "turns")),
+        reset=lambda ws: _ROPES.set(ws, "Usual lay length", lay=None, turns=None),
         hint="90 mm, or 40 turns",
     ),
     Row(
         "rope.hand",
         "Laid to the",
         "choice",
-        lambda ws: {True: "left", False: "right"}.get(_read("left")(ws)),
-        lambda ws, v: _set(ws, "Lay the other way", left=v == "left"),
-        changed=lambda ws: _read("left")(ws) is True,
-        reset=lambda ws: _set(ws, "Lay the other way", left=False),
+        lambda ws: {True: "left", False: "right"}.get(_ROPES.read(ws, "left")),
+        lambda ws, v: _ROPES.set(ws, "Lay the other way", left=v == "left"),
+        changed=lambda ws: _ROPES.read(ws, "left") is True,
+        reset=lambda ws: _ROPES.set(ws, "Lay the other way", left=False),
         choices=lambda ws: (("right", "right"), ("left", "left")),
     ),
-    _row("yarns", "Yarns a strand", "count", "Set the yarns"),
-    _row(
-        "yarn_lay", "Yarns turn", "factor", "Set the yarns' lay", shown=lambda ws: _read("yarns")(ws) not in (1, None)
+    _ROPES.row("yarns", "Yarns a strand", "count", "Set the yarns"),
+    _ROPES.row(
+        "yarn_lay",
+        "Yarns turn",
+        "factor",
+        "Set the yarns' lay",
+        shown=lambda ws: _ROPES.read(ws, "yarns") not in (1, None),
     ),
     Row(
         "rope.core",
         "Core strand",
         "flag",
         lambda ws: None if _rope(ws) is None else _rope(ws).has_core,  # type: ignore[union-attr]
-        lambda ws, v: _set(ws, "Core strand", core=bool(v)),
-        changed=lambda ws: _read("core")(ws) is not None,
-        reset=lambda ws: _set(ws, "Core strand", core=None),
+        lambda ws, v: _ROPES.set(ws, "Core strand", core=bool(v)),
+        changed=lambda ws: _ROPES.read(ws, "core") is not None,
+        reset=lambda ws: _ROPES.set(ws, "Core strand", core=None),
         shown=_has_room,
     ),
-    _row("fray_start", "Frayed at start", "factor", "Fray the start"),
-    _row("fray_end", "Frayed at end", "factor", "Fray the end"),
-    _row("whipped", "Ends bound", "flag", "Bind the ends"),
+    _ROPES.row("fray_start", "Frayed at start", "factor", "Fray the start"),
+    _ROPES.row("fray_end", "Frayed at end", "factor", "Fray the end"),
+    _ROPES.row("whipped", "Ends bound", "flag", "Bind the ends"),
 )
