@@ -129,10 +129,14 @@ def test_copies_run_between_copies_and_images_are_images() -> None:
     assert twin.recipe.strands.of == copies.ids[:2]
     there = body(derived(copies.project), twin.id)
     assert np.allclose(middles(there.mesh), middles(body(project, own).mesh) + (0, 0, 1.0), atol=1e-6)
+    with pytest.raises(DocumentError, match="copy those with it"):
+        duplicate_runs(project, [own], offset=(0.0, 0.0, 1.0))
     mirrored = add_mirrors(project, [own], np.array([1.0, 0, 0]), np.array([1.0, 0, 0]))
     image = body(derived(mirrored.project), mirrored.ids[0])
     assert volume(image.mesh) == pytest.approx(volume(body(project, own).mesh), rel=1e-12)
     other = set_strands(derived(mirrored.project), [mirrored.ids[0]], count=9)
+    with pytest.raises(DocumentError, match="mirror the copy"):
+        duplicate_runs(derived(mirrored.project), [*ids, own, mirrored.ids[0]])
     back = handed_back(derived(mirrored.project), other)
     assert run_by_id(back, own).recipe.strands.rule.count == 9, "what is set on one is set on both"
     row = derived(set_row(project, [own], 3, (0.0, 0.0, 2.0)).project)

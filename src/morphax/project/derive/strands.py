@@ -4,7 +4,7 @@ from collections.abc import Collection, Mapping
 
 from morphax.project.derive.images import Finds
 from morphax.project.draft import Draft
-from morphax.project.model.document import Path, Project, Run, copied
+from morphax.project.model.document import DocumentError, Path, Project, Run, copied
 from morphax.project.model.paths import BesideOf
 
 
@@ -67,10 +67,15 @@ def without_guides(draft: Draft, gone: Collection[str]) -> list[str]:
 
 
 def lead_to_own_guides(draft: Draft, twins: Mapping[str, str]) -> None:
-    """Lets copies of strands run between the copies of their guides; ``twins``: copies by what they were copied of."""
-    for twin in twins.values():
-        run = draft.run(twin)
+    """Lets copies of strands run between the copies of their guides; ``twins``: copies by what they were copied of.
+    Raises DocumentError where no guide comes along: the copy would lie where the strands do."""
+    for old, twin in twins.items():
+        run, was = draft.run(twin), draft.run(old)
         strands = run.recipe.strands
         if strands is not None:
+            if was.like is not None:
+                raise DocumentError(f"{was.show.name} is the image of strands: copy those, and mirror the copy")
+            if not twins.keys() & set(strands.of):
+                raise DocumentError(f"{was.show.name} runs between others: copy those with it")
             of = tuple(twins.get(i, i) for i in strands.of)
             draft.put(copied(run, recipe=copied(run.recipe, strands=copied(strands, of=of))))
