@@ -1,5 +1,7 @@
 """Casting: bodies that are fixed while their recipes are kept, saved with the project, and live again."""
 
+import io
+
 import numpy as np
 import pytest
 
@@ -139,3 +141,26 @@ def test_a_damaged_body_is_said(spoil) -> None:
     hurt = evolve(fixed, assets=(evolve(fixed.assets[0], data=data),))
     said = body(hurt, run_id).findings
     assert [f.code for f in said] == ["cast-damaged"]
+
+
+@pytest.mark.parametrize(
+    ("name", "spoil"),
+    [
+        ("tri_vertices", lambda a: a + 10_000),
+        ("quads", lambda a: a - 1),
+        ("quads", lambda a: a.astype(float)),
+        ("normals", lambda a: a[:-1]),
+        ("points", lambda a: a * np.nan),
+        ("tris", lambda a: a[:-1]),
+        ("uvs", lambda a: a[:, :1]),
+    ],
+)
+def test_arrays_that_are_no_mesh_are_damage(name: str, spoil) -> None:
+    project, run_id = bow()
+    data = cast(project, run_id).assets[0].data
+    with np.load(io.BytesIO(data)) as found:
+        arrays = {k: found[k] for k in found.files}
+    out = io.BytesIO()
+    np.savez(out, **{**arrays, name: spoil(arrays[name])})
+    with pytest.raises(FileError, match="damaged"):
+        read_cast(out.getvalue())

@@ -14,11 +14,13 @@ from morphax.core.mesh.mesh import FaceLooks, FacePart, Mesh, joined
 from morphax.core.types import frozen
 from morphax.io.errors import FileError
 
-SUFFIX = ".npz"
 _MESH = ("points", "quads", "tris", "vertex_point", "normals", "uvs", "quad_vertices", "tri_vertices")
 _OF_BODY = ("ring_at", "ring_place", "start_axes", "end_places", "end_axes")
 _NUMBERS = ("length", "width", "height", "sides", "path_closed")
-_SAME_SHAPES = {"points": 3, "quads": 4, "tris": 3, "normals": 3, "uvs": 2, "quad_vertices": 4, "tri_vertices": 3}
+_WIDTHS = {"points": 3, "quads": 4, "tris": 3, "normals": 3, "uvs": 2, "quad_vertices": 4, "tri_vertices": 3}
+_SINGLE = ("normals", "uvs")
+_MOST_BYTES = 2**32
+"""Arrays that would be larger than this are none of ours."""
 
 
 def whole_body(body: Body, looks: list[str]) -> Body:
@@ -53,6 +55,8 @@ def read_cast(data: bytes) -> Body:
     """The body of an asset's bytes. Raises FileError where they are none."""
     try:
         with np.load(io.BytesIO(data), allow_pickle=False) as found:
+            if sum(entry.file_size for entry in found.zip.infolist()) > _MOST_BYTES:
+                raise ValueError("too large")
             arrays = {name: frozen(found[name]) for name in found.files if name != "facts"}
             facts = json.loads(found["facts"].tobytes())
             return _body(arrays, facts)
@@ -60,17 +64,38 @@ def read_cast(data: bytes) -> Body:
         raise FileError("a cast body that this project keeps is damaged") from error
 
 
-def _body(arrays: dict[str, Any], facts: dict[str, Any]) -> Body:
-    for name, width in _SAME_SHAPES.items():
+def _check(arrays: dict[str, Any]) -> None:
+    """Raises ValueError where arrays are no mesh: of other kinds, widths or lengths, or with numbers of nothing."""
+    for name, width in _WIDTHS.items():
         if arrays[name].ndim != 2 or arrays[name].shape[1] != width:
             raise ValueError(name)
-    points, vertices = len(arrays["points"]), len(arrays["vertex_point"])
-    for name, most in (("quads", points), ("tris", points), ("vertex_point", points), ("quad_vertices", vertices)):
-        if arrays[name].size and not 0 <= int(arrays[name].min()) <= int(arrays[name].max()) < most:
+    for name in ("points", *_SINGLE):
+        if arrays[name].dtype.kind != "f" or not np.isfinite(arrays[name]).all():
             raise ValueError(name)
+    points, vertices = len(arrays["points"]), len(arrays["vertex_point"])
+    for name in ("quads", "tris", "vertex_point"):
+        _check_numbers(arrays[name], points, name)
+    for name in ("quad_vertices", "tri_vertices"):
+        _check_numbers(arrays[name], vertices, name)
+    pairs = (("quads", "quad_vertices"), ("tris", "tri_vertices"), ("vertex_point", "normals"), ("normals", "uvs"))
+    if any(len(arrays[a]) != len(arrays[b]) for a, b in pairs):
+        raise ValueError("lengths")
+
+
+def _check_numbers(numbers: Any, most: int, name: str) -> None:
+    if numbers.dtype.kind != "i" or (numbers.size and not 0 <= int(numbers.min()) <= int(numbers.max()) < most):
+        raise ValueError(name)
+
+
+def _body(arrays: dict[str, Any], facts: dict[str, Any]) -> Body:
+    _check(arrays)
     looks = None
     if facts["looks"] is not None:
         looks = FaceLooks(tuple(facts["looks"]), arrays["look_quads"], arrays["look_tris"])
+        for faces, own in ((arrays["quads"], looks.quads), (arrays["tris"], looks.tris)):
+            _check_numbers(own, len(looks.names), "looks")
+            if len(own) != len(faces):
+                raise ValueError("looks")
     parts = tuple(FacePart(str(n), (a, b), (c, d)) for n, a, b, c, d in facts["parts"])
     whole = {name: arrays[name] for name in _MESH}
     mesh = Mesh(**whole, parts=parts, rings=facts["rings"], sides=facts["mesh_sides"], is_sheet=facts["is_sheet"])
