@@ -11,10 +11,11 @@ import pytest
 import trimesh
 
 from morphax.cli.main import main
+from morphax.core.body.recipe import End, Ends
 from morphax.core.path.paths import PathKind
 from morphax.io.project_file import save_project
 from morphax.project.edits import timing
-from morphax.project.edits.runs import NewRun, add_run
+from morphax.project.edits.runs import NewRun, add_run, with_recipe
 from morphax.project.model.document import SCHEMA_VERSION, ExportWish, Project, ReadyMadeSource, evolve
 from tests.helpers import DEMO_RUNS, circle_points
 from tests.io.gltf_check import assert_gltf
@@ -327,6 +328,22 @@ def test_columns_of_size_and_roll_are_values_of_the_knots(tmp_path: Path, capsys
         file.write_text(bad)
         assert main(["sweep", "--path", str(file), "--section", "round", "--out", str(out)]) == 2
         assert said in capsys.readouterr().err
+
+
+def test_settings_to_print_say_which_bodies_are_left_out_of_the_solid(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    closed = add_run(Project(), PathKind.STRAIGHT, [(0, 0, 0), (1, 0, 0)], NewRun(ReadyMadeSource(name="round"), 0.1))
+    more = add_run(
+        closed.project, PathKind.STRAIGHT, [(0, 2, 0), (1, 2, 0)], NewRun(ReadyMadeSource(name="round"), 0.1)
+    )
+    both = with_recipe(more.project, [more.project.runs[-1].id], ends=Ends(start=End.OPEN))
+    file = tmp_path / "bars.morphax"
+    save_project(both, file)
+    assert main(["build", str(file), "--out", str(tmp_path / "one.stl"), "--settings", "to print"]) == 0
+    name = both.runs[-1].show.name
+    assert f"{name} is not closed: it is left out of the solid" in capsys.readouterr().err
+    assert trimesh.load(tmp_path / "one.stl").extents == pytest.approx([1000, 100, 100], rel=0.01)
 
 
 def test_build_follows_named_settings_and_says_which_there_are(

@@ -10,6 +10,7 @@ from typing import Any
 from morphax.build import frames
 from morphax.build.built import Built
 from morphax.build.exporting import PICTURES, READY, write_wish
+from morphax.build.printing import bodies_of, joined_solid, printer_of
 from morphax.build.project_bodies import new_builder, project_thumbnail
 from morphax.cli import specs
 from morphax.cli.errors import FindingsError, UsageError
@@ -18,6 +19,7 @@ from morphax.core.body.sweep import Body, sweep
 from morphax.core.findings import Finding, Severity, has_errors
 from morphax.core.kernels.compiling import answer_plainly
 from morphax.core.mesh.measures import area, is_closed, volume
+from morphax.core.mesh.print_check import print_findings
 from morphax.core.path.paths import PathShape
 from morphax.core.section.ready_made import READY_MADE, completed
 from morphax.demo import lantern_wagon
@@ -141,6 +143,9 @@ def run_settings(args: argparse.Namespace, project: Project) -> int:
     wish = evolve(wish, folder=str(out), what="chosen", time="end")
     for file in write_wish(project, builder, wish, written, stem):
         print(file.name)
+    if wish.solid:
+        bodies = bodies_of(project, builder, [project.find("runs", i) for i in written])
+        _tell(print_findings([(b.name, b.mesh) for b in bodies], joined_solid(bodies), printer_of(wish)))
     return 1 if failed else 0
 
 
